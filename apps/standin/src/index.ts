@@ -1,0 +1,1 @@
+export { type StandIn, type StandInOptions, startStandIn, type WorldCard } from './standIn.ts';

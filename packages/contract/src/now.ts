@@ -1,0 +1,39 @@
+import { z } from 'zod';
+import { EpochMs } from './time.ts';
+import { Finding, Mark, ResourceName, Severity, UsageRow } from './usage.ts';
+
+export const Told = z.object({ to: z.string(), state: z.enum(['waiting', 'sent', 'dead']), at: EpochMs.nullable(), error: z.string().nullable() });
+export const AlertAnswer = z.object({
+  id: z.number().int(),
+  rule: z.string(),
+  severity: Severity,
+  title: z.string(),
+  path: z.array(z.string()),
+  team: z.string().nullable(),
+  since: EpochMs,
+  raisedAt: EpochMs,
+  endedAt: EpochMs.nullable(),
+  endedHow: z.string().nullable(),
+  unseenSince: EpochMs.nullable(),
+  easingSince: EpochMs.nullable(),
+  value: z.string(),
+  limit: z.string(),
+  reason: z.string(),
+  evidence: z.string(),
+  changed: z.string().nullable(),
+  nextStep: z.string(),
+  told: z.array(Told),
+});
+export type AlertAnswer = z.infer<typeof AlertAnswer>;
+
+export const NowAnswer = z.object({
+  at: EpochMs,
+  alerts: z.array(AlertAnswer),
+  failing: z.array(z.object({ path: z.array(z.string()), team: z.string().nullable(), finding: Finding, more: z.number().int() })),
+  tightest: z.array(z.object({ path: z.array(z.string()), team: z.string().nullable(), resource: ResourceName, row: UsageRow })),
+  changed: z.array(Mark),
+  blind: z.array(z.object({ what: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string().nullable() })),
+  connections: z.number().int(),
+  endpoints: z.object({ read: z.number().int(), all: z.number().int() }),
+});
+export type NowAnswer = z.infer<typeof NowAnswer>;

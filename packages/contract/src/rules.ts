@@ -1,0 +1,63 @@
+import { z } from 'zod';
+import { AlertAnswer } from './now.ts';
+import { EpochMs } from './time.ts';
+import { Severity } from './usage.ts';
+
+const Seconds = z.coerce.number<number>().int().min(0).max(7 * 86_400, 'at most 7 days');
+
+export const RuleChange = z.object({
+  enabled: z.boolean(),
+  severity: Severity,
+  holdsSeconds: Seconds,
+  easesSeconds: Seconds,
+  /** Share of the limit; only for rules that compare with one. */
+  above: z.coerce.number<number>().gt(0, 'above 0 %').max(10, 'at most 1000 %').nullable(),
+});
+export type RuleChange = z.infer<typeof RuleChange>;
+
+export const RuleKind = z.enum(['containerMemory', 'readyPods']);
+export type RuleKind = z.infer<typeof RuleKind>;
+export const RuleAnswer = RuleChange.extend({
+  id: z.number().int(),
+  kind: RuleKind,
+  name: z.string(),
+  /** How many objects it looks at, and in which state they are. */
+  watching: z.number().int(),
+  building: z.number().int(),
+  raised: z.number().int(),
+  judgedAt: EpochMs.nullable(),
+});
+export type RuleAnswer = z.infer<typeof RuleAnswer>;
+
+export const TeamInput = z.object({
+  name: z.string().trim().min(1, 'a team has a name').max(60),
+  email: z.string().trim().max(200).pipe(z.email('this is no email address')),
+  namespaces: z.array(z.string().trim().regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes')).max(500),
+});
+export type TeamInput = z.infer<typeof TeamInput>;
+export const TeamAnswer = TeamInput.extend({ id: z.number().int(), email: z.string() });
+export type TeamAnswer = z.infer<typeof TeamAnswer>;
+
+export const DeliveryAnswer = z.object({
+  id: z.number().int(),
+  to: z.string(),
+  subject: z.string(),
+  state: z.enum(['waiting', 'sent', 'dead']),
+  createdAt: EpochMs,
+  sentAt: EpochMs.nullable(),
+  attempts: z.number().int(),
+  nextAt: EpochMs.nullable(),
+  error: z.string().nullable(),
+});
+export type DeliveryAnswer = z.infer<typeof DeliveryAnswer>;
+
+export const RulesAnswer = z.object({
+  rules: z.array(RuleAnswer),
+  teams: z.array(TeamAnswer),
+  /** Namespaces seen that no team owns: nobody would be told. */
+  unowned: z.array(z.string()),
+  history: z.array(AlertAnswer),
+  deliveries: z.array(DeliveryAnswer),
+  mail: z.object({ configured: z.boolean(), text: z.string() }),
+});
+export type RulesAnswer = z.infer<typeof RulesAnswer>;

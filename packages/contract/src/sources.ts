@@ -1,0 +1,141 @@
+import { z } from 'zod';
+import { EpochMs } from './time.ts';
+
+const Address = z
+  .string()
+  .trim()
+  .max(500)
+  .superRefine((text, context) => {
+    let url: URL;
+    try {
+      url = new URL(text);
+    } catch {
+      context.addIssue({ code: 'custom', message: 'this is no address; write https://host:port' });
+      return;
+    }
+    if (url.protocol !== 'https:') context.addIssue({ code: 'custom', message: 'a cluster is read over https' });
+    if (url.username !== '' || url.password !== '') context.addIssue({ code: 'custom', message: 'leave name and password out of the address; the token proves who asks' });
+  });
+
+/** Blanks that came along when a text was pasted; trimmed, and said (`trimmedBlanks`). */
+export const ConnectionInput = z.object({
+  name: z
+    .string()
+    .trim()
+    .regex(/^[a-z0-9]([a-z0-9-]{0,38}[a-z0-9])?$/, 'a name is 1 to 40 small letters, digits and dashes'),
+  address: Address,
+  token: z.string().max(10_000).transform((text) => text.replace(/\s+/g, '')).pipe(z.string().min(1, 'the token is missing')),
+  authority: z
+    .string()
+    .max(200_000)
+    .transform((text) => text.trim())
+    .refine((text) => text === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(text), {
+      message: 'a certificate authority starts with -----BEGIN CERTIFICATE----- and ends with -----END CERTIFICATE-----',
+    })
+    .default(''),
+  nodePage: z
+    .object({
+      path: z.string().trim().startsWith('/', 'a path starts with /').max(200).default('/metrics'),
+      intervalSeconds: z.coerce.number<number>().int().min(1, 'at least 1 s').max(3600, 'at most 1 h').default(15),
+    })
+    .default({ path: '/metrics', intervalSeconds: 15 }),
+});
+export type ConnectionInput = z.infer<typeof ConnectionInput>;
+
+/** Changing: an empty token leaves the stored one in place. */
+export const ConnectionChange = ConnectionInput.omit({ name: true }).extend({
+  token: z.string().max(10_000).transform((text) => text.replace(/\s+/g, '')),
+});
+export type ConnectionChange = z.infer<typeof ConnectionChange>;
+
+/** Which fields of what a person typed held blanks at an end, or inside a token. */
+export function trimmedBlanks(raw: Readonly<Record<string, unknown>>): string[] {
+  return ['name', 'address', 'token', 'authority'].filter((field) => {
+    const text = raw[field];
+    if (typeof text !== 'string' || text === '') return false;
+    return field === 'token' ? /\s/.test(text) : field === 'authority' ? /^\s|[ \t]\s*$/.test(text) : text !== text.trim();
+  });
+}
+
+export const KindAccess = z.object({
+  kind: z.string(),
+  may: z.enum(['read', 'not allowed', 'not served', 'failed']),
+  count: z.number().int().nullable(),
+  why: z.string().nullable(),
+});
+export const ConnectionTest = z.object({
+  reached: z.boolean(),
+  /** What went wrong before anything could be read, and what to do. */
+  problem: z.string().nullable(),
+  clusterVersion: z.string().nullable(),
+  kinds: z.array(KindAccess),
+  nodePage: z.object({ ok: z.boolean(), text: z.string() }).nullable(),
+  trimmed: z.array(z.string()),
+  durationMs: z.number(),
+});
+export type ConnectionTest = z.infer<typeof ConnectionTest>;
+
+export const ConnectionState = z.enum(['connecting', 'reading', 'partly reading', 'blind']);
+export const ConnectionAnswer = z.object({
+  id: z.uuid(),
+  name: z.string(),
+  address: z.string(),
+  hasAuthority: z.boolean(),
+  nodePage: z.object({ path: z.string(), intervalSeconds: z.number() }),
+  state: ConnectionState,
+  since: EpochMs,
+  reason: z.string().nullable(),
+  nextStep: z.string().nullable(),
+  lastContactAt: EpochMs.nullable(),
+  kinds: z.array(
+    z.object({ kind: z.string(), state: z.enum(['waiting', 'watching', 'not allowed', 'failing']), count: z.number().int(), reason: z.string().nullable(), resyncs: z.number().int() }),
+  ),
+});
+export type ConnectionAnswer = z.infer<typeof ConnectionAnswer>;
+
+export const EndpointState = z.enum(['waiting', 'read', 'late', 'failing', 'retired']);
+export const EndpointAnswer = z.object({
+  id: z.number().int(),
+  connection: z.string(),
+  node: z.string(),
+  address: z.string(),
+  intervalSeconds: z.number(),
+  state: EndpointState,
+  since: EpochMs,
+  lastReadingAt: EpochMs.nullable(),
+  samples: z.number().int().nullable(),
+  bytes: z.number().int().nullable(),
+  durationMs: z.number().nullable(),
+  problems: z.number().int(),
+  /** In words, with what to do. */
+  lastError: z.string().nullable(),
+  lastErrorAt: EpochMs.nullable(),
+  nextDueAt: EpochMs.nullable(),
+});
+export type EndpointAnswer = z.infer<typeof EndpointAnswer>;
+
+export const SourcesAnswer = z.object({
+  at: EpochMs,
+  connections: z.array(ConnectionAnswer),
+  endpoints: z.array(EndpointAnswer),
+  store: z.object({
+    series: z.number().int(),
+    waiting: z.number().int(),
+    /** Set while PostgreSQL does not take what was read. */
+    problem: z.string().nullable(),
+    lost: z.number().int(),
+  }),
+});
+export type SourcesAnswer = z.infer<typeof SourcesAnswer>;
+
+export const RawPage = z.object({
+  readAt: EpochMs,
+  contentType: z.string(),
+  bytes: z.number().int(),
+  text: z.string(),
+  cut: z.boolean(),
+  families: z.array(z.object({ name: z.string(), type: z.string(), unit: z.string(), samples: z.number().int() })),
+  problems: z.array(z.object({ line: z.number(), column: z.number(), code: z.string(), text: z.string() })),
+  problemCount: z.number().int(),
+});
+export type RawPage = z.infer<typeof RawPage>;

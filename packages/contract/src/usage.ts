@@ -1,0 +1,119 @@
+import { z } from 'zod';
+import { EpochMs, WindowAnswer } from './time.ts';
+
+export const Severity = z.enum(['critical', 'warning']);
+export const Finding = z.object({
+  code: z.string(),
+  severity: Severity,
+  reason: z.string(),
+  evidence: z.string(),
+  since: EpochMs.nullable(),
+  nextStep: z.string(),
+});
+export type Finding = z.infer<typeof Finding>;
+
+export const ResourceName = z.enum(['cpu', 'memory']);
+const Figures = z.object({
+  use: z.number().nullable(),
+  peak: z.number().nullable(),
+  request: z.number().nullable(),
+  limit: z.number().nullable(),
+  limitIs: z.enum(['limit', 'allocatable', 'none']),
+  unlimited: z.string().nullable(),
+  tightness: z.number().nullable(),
+  heading: z.number().nullable(),
+});
+export type Figures = z.infer<typeof Figures>;
+
+export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container']);
+export type UsageLevel = z.infer<typeof UsageLevel>;
+export const UsageRow = z.object({
+  key: z.string(),
+  name: z.string(),
+  /** Workload kind or container role, where there is one. */
+  kind: z.string().nullable(),
+  severity: Severity.nullable(),
+  /** Short words on what is wrong, for the row's accessible name. */
+  finding: z.string().nullable(),
+  present: z.boolean(),
+  pods: z.number().int(),
+  ready: z.number().int().nullable(),
+  desired: z.number().int().nullable(),
+  usage: z.object({ cpu: Figures, memory: Figures }),
+  throttled: z.number().nullable(),
+});
+export type UsageRow = z.infer<typeof UsageRow>;
+
+export const UsageColumn = z.object({
+  level: UsageLevel,
+  rows: z.array(UsageRow),
+  /** Rows beyond the answer's limit. */
+  left: z.number().int(),
+  summary: z.string(),
+});
+export type UsageColumn = z.infer<typeof UsageColumn>;
+export const UsageAnswer = z.object({
+  window: WindowAnswer,
+  columns: z.array(UsageColumn),
+  /** Why a part of it may be missing or old, in words. */
+  blind: z.array(z.string()),
+});
+export type UsageAnswer = z.infer<typeof UsageAnswer>;
+
+/** Values on a grid: the first belongs to `start`, the others follow `step` ms apart; null = nothing was read. */
+const Line = z.array(z.number().nullable());
+export const UsageLines = z.object({ use: Line, request: Line, limit: Line });
+export const Mark = z.object({
+  at: EpochMs,
+  kind: z.enum(['rollout', 'restart', 'out of memory', 'raised', 'cleared']),
+  severity: Severity.nullable(),
+  title: z.string(),
+  path: z.array(z.string()),
+});
+export type Mark = z.infer<typeof Mark>;
+
+export const ContainerLine = z.object({
+  name: z.string(),
+  role: z.string(),
+  image: z.string(),
+  ports: z.array(z.number()),
+  state: z.string(),
+  restarts: z.number().int(),
+  lastEnd: z.string().nullable(),
+});
+export const SheetAnswer = z.object({
+  level: UsageLevel,
+  name: z.string(),
+  kind: z.string().nullable(),
+  path: z.array(z.string()),
+  owner: z.string().nullable(),
+  createdAt: EpochMs.nullable(),
+  endedAt: EpochMs.nullable(),
+  facts: z.array(z.object({ name: z.string(), text: z.string() })),
+  findings: z.array(Finding),
+  usage: z.object({ cpu: Figures, memory: Figures }),
+  throttled: z.number().nullable(),
+  grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),
+  cpu: UsageLines,
+  memory: UsageLines,
+  marks: z.array(Mark),
+  restarts: z.number().int(),
+  containers: z.array(ContainerLine),
+  events: z.array(
+    z.object({ at: EpochMs, type: z.enum(['normal', 'warning']), reason: z.string(), message: z.string(), count: z.number().int(), about: z.string() }),
+  ),
+  eventsMissing: z.string().nullable(),
+});
+export type SheetAnswer = z.infer<typeof SheetAnswer>;
+
+export const TapeAnswer = z.object({
+  span: WindowAnswer,
+  grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),
+  /** CPU use of the scope. */
+  load: Line,
+  loadOf: z.string(),
+  marks: z.array(Mark),
+  gaps: z.array(z.object({ from: EpochMs, to: EpochMs, reason: z.string() })),
+  newestAt: EpochMs.nullable(),
+});
+export type TapeAnswer = z.infer<typeof TapeAnswer>;

@@ -1,0 +1,39 @@
+import type { InventoryObject, PodObject, WorkloadKind, WorkloadObject } from './objects.ts';
+
+/** What a pod belongs to in the end: its deployment behind the replica set, its daemon set, or itself when it stands alone. */
+export interface WorkloadRef {
+  readonly kind: WorkloadKind;
+  readonly namespace: string;
+  readonly name: string;
+  readonly uid: string;
+}
+
+const KINDS: Record<string, WorkloadKind> = {
+  Deployment: 'deployment',
+  StatefulSet: 'stateful set',
+  DaemonSet: 'daemon set',
+  Job: 'job',
+  ReplicaSet: 'replica set',
+};
+
+/** One text for kind and name, since two kinds may share a name: "daemon-set:node-collector". */
+export const workloadKey = (workload: Pick<WorkloadRef, 'kind' | 'name'>): string =>
+  `${workload.kind.replace(' ', '-')}:${workload.name}`;
+
+/** `byUid` knows replica sets by their uid; an unknown one stands for itself. */
+export function workloadOf(pod: PodObject, byUid: (uid: string) => InventoryObject | undefined): WorkloadRef {
+  const namespace = pod.namespace ?? '';
+  const { owner } = pod;
+  if (!owner) return { kind: 'lone pod', namespace, name: pod.name, uid: pod.uid };
+  const kind = KINDS[owner.kind] ?? 'other';
+  if (kind === 'replica set') {
+    const above = byUid(owner.uid)?.owner;
+    if (above) return { kind: KINDS[above.kind] ?? 'other', namespace, name: above.name, uid: above.uid };
+  }
+  return { kind, namespace, name: owner.name, uid: owner.uid };
+}
+
+/** A replica set under a deployment is part of it, not a workload of its own. */
+export function isWorkload(object: InventoryObject): object is WorkloadObject {
+  return object.kind === 'deployment' || object.kind === 'daemon set' || (object.kind === 'replica set' && !object.owner);
+}

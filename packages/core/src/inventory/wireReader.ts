@@ -1,0 +1,50 @@
+/**
+ * Tolerant reading of foreign JSON: a field of the wrong type counts as absent, long texts are cut, lists are bounded.
+ * Guards against objects whose text a tenant controls.
+ */
+export type Wire = Readonly<Record<string, unknown>>;
+
+const MAX_TEXT = 2048;
+const MAX_ITEMS = 256;
+const EMPTY: Wire = {};
+
+export function asWire(value: unknown): Wire {
+  return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Wire) : EMPTY; // checked here
+}
+export const child = (wire: Wire, field: string): Wire => asWire(wire[field]);
+export const has = (wire: Wire, field: string): boolean => wire[field] !== undefined && wire[field] !== null;
+
+export function text(wire: Wire, field: string, fallback = ''): string {
+  const value = wire[field];
+  return typeof value === 'string' ? value.slice(0, MAX_TEXT) : fallback;
+}
+export function optionalText(wire: Wire, field: string): string | null {
+  const value = text(wire, field);
+  return value === '' ? null : value;
+}
+export function count(wire: Wire, field: string, fallback = 0): number {
+  const value = wire[field];
+  return typeof value === 'number' && Number.isFinite(value) ? value : fallback;
+}
+export function optionalCount(wire: Wire, field: string): number | null {
+  const value = wire[field];
+  return typeof value === 'number' && Number.isFinite(value) ? value : null;
+}
+export const flag = (wire: Wire, field: string): boolean => wire[field] === true;
+export function time(wire: Wire, field: string): number | null {
+  const value = wire[field];
+  if (typeof value !== 'string') return null;
+  const at = Date.parse(value);
+  return Number.isNaN(at) ? null : at;
+}
+export function list(wire: Wire, field: string): Wire[] {
+  const value = wire[field];
+  return Array.isArray(value) ? value.slice(0, MAX_ITEMS).map(asWire) : [];
+}
+export function texts(wire: Wire, field: string): Record<string, string> {
+  const out: Record<string, string> = {};
+  for (const [name, value] of Object.entries(child(wire, field)).slice(0, MAX_ITEMS)) {
+    if (typeof value === 'string') out[name.slice(0, 317)] = value.slice(0, MAX_TEXT);
+  }
+  return out;
+}

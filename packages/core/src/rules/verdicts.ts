@@ -1,0 +1,30 @@
+import { fewerReadySince } from '../findings/index.ts';
+import type { PodObject, WorkloadObject } from '../inventory/index.ts';
+import { isEndMarker, type Samples } from '../samples/index.ts';
+import type { DurationMs, EpochMs } from '../units/index.ts';
+import type { Verdict } from './stepRule.ts';
+
+/** A container's memory at `at` against a share of its limit. `samples`: working set in bytes. */
+export function judgeMemory(
+  samples: Samples,
+  at: EpochMs,
+  staleness: DurationMs,
+  limit: number | null,
+  above: number,
+): { verdict: Verdict; value: number | null } {
+  if (limit === null || limit <= 0) return { verdict: { is: 'breaks' }, value: null };
+  let index = samples.times.length - 1;
+  while (index >= 0 && samples.times[index]! > at) index--;
+  const value = samples.values[index];
+  if (value === undefined || at - samples.times[index]! > staleness || isEndMarker(value) || Number.isNaN(value)) {
+    return { verdict: { is: 'noData' }, value: null };
+  }
+  return { verdict: { is: value / limit > above ? 'holds' : 'breaks' }, value };
+}
+
+/** Ready against desired pods, as the workload itself counts them. */
+export function judgeReady(workload: WorkloadObject, pods: readonly PodObject[]): Verdict {
+  if (workload.paused || workload.ready >= workload.desired) return { is: 'breaks' };
+  const since = fewerReadySince(workload, pods);
+  return since === null ? { is: 'holds' } : { is: 'holds', since };
+}

@@ -1,0 +1,134 @@
+import { isEndMarker, type Samples } from '../samples/index.ts';
+import type { DurationMs, EpochMs } from '../units/index.ts';
+
+/** `count` moments, `step` apart; the first one is `start`. */
+export interface Grid {
+  readonly start: EpochMs;
+  readonly step: DurationMs;
+  readonly count: number;
+}
+
+const POINTS = 240;
+
+/** A grid whose last moment is `to`, at most 240 points and never finer than the readings. */
+export function gridFor(from: EpochMs, to: EpochMs, interval: DurationMs): Grid {
+  const step = Math.max(interval, Math.ceil((to - from) / POINTS / interval) * interval);
+  const count = Math.max(1, Math.floor((to - from) / step) + 1);
+  return { start: to - (count - 1) * step, step, count };
+}
+
+export const gridTime = (grid: Grid, index: number): EpochMs => grid.start + index * grid.step;
+export const gridEnd = (grid: Grid): EpochMs => gridTime(grid, grid.count - 1);
+
+/** How long a sample holds when no newer one comes: two and a half of its series' intervals (design/measures.md). */
+export const stalenessOf = (interval: DurationMs): DurationMs => interval * 2.5;
+
+/** Walks forward over the samples of one series. */
+class SampleWalk {
+  private at = -1;
+  private readonly samples: Samples;
+  private readonly staleness: DurationMs;
+  constructor(samples: Samples, staleness: DurationMs) {
+    this.samples = samples;
+    this.staleness = staleness;
+  }
+  /** Index of the latest sample at or before `time` that still holds then; -1 when there is none. Times must ascend. */
+  indexAt(time: EpochMs): number {
+    const { times, values } = this.samples;
+    while (this.at + 1 < times.length && times[this.at + 1]! <= time) this.at++;
+    if (this.at < 0 || time - times[this.at]! > this.staleness || isEndMarker(values[this.at]!)) return -1;
+    return this.at;
+  }
+}
+
+/** A gauge's value at each moment of the grid; NaN where no sample holds. */
+export function latestOnGrid(samples: Samples, grid: Grid, staleness: DurationMs): Float64Array {
+  const walk = new SampleWalk(samples, staleness);
+  const out = new Float64Array(grid.count);
+  for (let i = 0; i < grid.count; i++) {
+    const index = walk.indexAt(gridTime(grid, i));
+    out[i] = index < 0 ? Number.NaN : samples.values[index]!;
+  }
+  return out;
+}
+
+/**
+ * A counter's growth per second over the `over` before each moment of the grid. What was counted before a reset is not
+ * lost: where the counter falls, it has begun again at 0. Needs two samples; NaN otherwise.
+ */
+export function perSecondOnGrid(samples: Samples, grid: Grid, over: DurationMs, staleness: DurationMs): Float64Array {
+  const { times, values } = samples;
+  const grown = growthSinceFirst(samples);
+  const head = new SampleWalk(samples, staleness);
+  const base = new SampleWalk(samples, staleness);
+  const out = new Float64Array(grid.count).fill(Number.NaN);
+  for (let i = 0; i < grid.count; i++) {
+    const time = gridTime(grid, i);
+    const last = head.indexAt(time);
+    let first = base.indexAt(time - over);
+    if (last < 0) continue;
+    if (first < 0) first = firstAfter(times, time - over);
+    while (first < last && isEndMarker(values[first]!)) first++;
+    if (first < 0 || first >= last) continue;
+    out[i] = (grown[last]! - grown[first]!) / ((times[last]! - times[first]!) / 1000);
+  }
+  return out;
+}
+
+function firstAfter(times: Samples['times'], time: EpochMs): number {
+  let low = 0;
+  let high = times.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (times[middle]! <= time) low = middle + 1;
+    else high = middle;
+  }
+  return low < times.length ? low : -1;
+}
+
+/** Running total of a counter with its resets added back; end markers carry the total on. */
+export function growthSinceFirst({ values }: Samples): Float64Array {
+  const out = new Float64Array(values.length);
+  let total = 0;
+  let before: number | null = null;
+  for (let i = 0; i < values.length; i++) {
+    const value = values[i]!;
+    if (!Number.isNaN(value)) {
+      if (before !== null) total += value >= before ? value - before : value;
+      before = value;
+    }
+    out[i] = total;
+  }
+  return out;
+}
+
+/** Linear between ranks; NaN entries do not count. Null when none is left. */
+export function percentile(values: ArrayLike<number>, share: number): number | null {
+  const sorted = Array.from(values)
+    .filter((value) => !Number.isNaN(value))
+    .sort((a, b) => a - b);
+  if (sorted.length === 0) return null;
+  const rank = share * (sorted.length - 1);
+  const low = Math.floor(rank);
+  const high = Math.ceil(rank);
+  const below = sorted[low]!;
+  return low === high ? below : below + (sorted[high]! - below) * (rank - low);
+}
+
+/** Where a robust straight line (Theil-Sen) through the values lands one window after the last; null when it stands still. */
+export function headingOf(values: Float64Array): number | null {
+  const stride = Math.max(1, Math.ceil(values.length / 48));
+  const points: [number, number][] = [];
+  for (let i = values.length - 1; i >= 0; i -= stride) if (!Number.isNaN(values[i]!)) points.push([i, values[i]!]);
+  if (points.length < 12) return null;
+  const slopes: number[] = [];
+  for (let a = 0; a < points.length; a++) {
+    for (let b = a + 1; b < points.length; b++) {
+      slopes.push((points[a]![1] - points[b]![1]) / (points[a]![0] - points[b]![0]));
+    }
+  }
+  const slope = percentile(slopes, 0.5)!;
+  const last = points[0]![1];
+  const lands = last + slope * values.length;
+  return Math.abs(lands - last) < Math.abs(last) * 0.05 ? null : Math.max(0, lands);
+}

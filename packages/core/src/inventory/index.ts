@@ -1,3 +1,4 @@
+export { type Restart, type Rollout, restartsOf, rolloutsOf } from './changes.ts';
 export {
   type Amounts,
   type ClusterEvent,

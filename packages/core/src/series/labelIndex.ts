@@ -8,16 +8,13 @@ export type LabelMatch =
 const METRIC = '\u0000metric';
 
 /**
- * Finds series by metric and labels: for every label value the ascending list of series that bear it. Series ids must be
- * added in ascending order, which keeps each list sorted without sorting.
+ * Finds series by metric and labels: for every label value the ascending list of series that bear it. Ids
+ * mostly come in ascending order, which keeps each list sorted by appending.
  */
 export class LabelIndex {
   private readonly postings = new Map<string, Map<string, SeriesId[]>>();
-  private last = 0;
 
   add(id: SeriesId, metric: string, labels: Labels): void {
-    if (id <= this.last) throw new RangeError(`series ${id} added after ${this.last}`);
-    this.last = id;
     this.post(METRIC, metric, id);
     for (const [name, value] of labels) this.post(name, value, id);
   }
@@ -44,8 +41,12 @@ export class LabelIndex {
       this.postings.set(name, values);
     }
     const list = values.get(value);
-    if (list) list.push(id);
-    else values.set(value, [id]);
+    if (!list) values.set(value, [id]);
+    else {
+      const late = list.length > 0 && list.at(-1)! > id;
+      list.push(id);
+      if (late) list.sort((a, b) => a - b);
+    }
   }
 
   private list(name: string, value: string): SeriesId[] {

@@ -1,0 +1,65 @@
+import { Body, Controller, Delete, Get, HttpCode, Post, Req, Res } from '@nestjs/common';
+import { Throttle } from '@nestjs/throttler';
+import { FirstPerson, type Person, type SessionAnswer, SignIn } from '@zetopsis/contract';
+import type { CookieOptions, Request, Response } from 'express';
+import { DemoNotice } from '../demo/demoNotice.ts';
+import { Settings } from '../platform/settings.ts';
+import { COOKIE, Open } from './access.guard.ts';
+import { AccessService, SESSION_LIFE } from './access.service.ts';
+
+/** Guessing a password or the first code is slowed down, by address. */
+const TRIES = { default: { ttl: 60_000, limit: 15 } };
+
+@Controller('api')
+export class AccessController {
+  constructor(
+    private readonly access: AccessService,
+    private readonly settings: Settings,
+    private readonly demo: DemoNotice,
+  ) {}
+
+  private get cookieOptions(): CookieOptions {
+    return { httpOnly: true, sameSite: 'lax', secure: this.settings.config.publicUrl.startsWith('https:'), path: '/' };
+  }
+  private secretOf(request: Request): string {
+    const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
+    return typeof secret === 'string' ? secret : '';
+  }
+
+  @Open()
+  @Get('session')
+  async session(@Req() request: Request): Promise<SessionAnswer> {
+    return {
+      person: await this.access.personOf(this.secretOf(request)),
+      firstStart: await this.access.nobodyYet(),
+      demo: this.demo.notice,
+      zone: this.settings.config.zone,
+    };
+  }
+
+  @Open()
+  @Throttle(TRIES)
+  @Post('session')
+  @HttpCode(200)
+  async signIn(@Body({ schema: SignIn }) body: SignIn, @Res({ passthrough: true }) response: Response): Promise<Person> {
+    const { person, secret } = await this.access.signIn(body);
+    response.cookie(COOKIE, secret, { ...this.cookieOptions, maxAge: SESSION_LIFE });
+    return person;
+  }
+
+  @Delete('session')
+  @HttpCode(204)
+  async signOut(@Req() request: Request, @Res({ passthrough: true }) response: Response): Promise<void> {
+    await this.access.signOut(this.secretOf(request));
+    response.clearCookie(COOKIE, this.cookieOptions);
+  }
+
+  @Open()
+  @Throttle(TRIES)
+  @Post('first-person')
+  async first(@Body({ schema: FirstPerson }) body: FirstPerson, @Res({ passthrough: true }) response: Response): Promise<Person> {
+    const person = await this.access.makeFirst(body);
+    response.cookie(COOKIE, await this.access.openSession(person.id), { ...this.cookieOptions, maxAge: SESSION_LIFE });
+    return person;
+  }
+}

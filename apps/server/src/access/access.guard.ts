@@ -1,0 +1,54 @@
+import { type CanActivate, type ExecutionContext, Injectable, SetMetadata } from '@nestjs/common';
+import { Reflector } from '@nestjs/core';
+import type { Person } from '@zetopsis/contract';
+import type { Request } from 'express';
+import { Refusal } from '../platform/refusals.ts';
+import { Settings } from '../platform/settings.ts';
+import { AccessService } from './access.service.ts';
+
+const OPEN = 'open';
+const ADMINISTRATORS = 'administrators';
+export const COOKIE = 'zetopsis_session';
+
+/** For routes that serve people who have not signed in. Everything else refuses strangers. */
+export const Open = () => SetMetadata(OPEN, true);
+export const Administrators = () => SetMetadata(ADMINISTRATORS, true);
+
+export interface KnownRequest extends Request {
+  person: Person;
+}
+
+/** The one check in front of every route: origin, session, role. */
+@Injectable()
+export class AccessGuard implements CanActivate {
+  constructor(
+    private readonly reflector: Reflector,
+    private readonly access: AccessService,
+    private readonly settings: Settings,
+  ) {}
+
+  async canActivate(context: ExecutionContext): Promise<boolean> {
+    const request = context.switchToHttp().getRequest<KnownRequest>();
+    const marked = (key: string) => this.reflector.getAllAndOverride<boolean | undefined>(key, [context.getHandler(), context.getClass()]) === true;
+    this.checkOrigin(request);
+    if (marked(OPEN)) return true;
+    const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
+    const person = typeof secret === 'string' && secret.length < 200 ? await this.access.personOf(secret) : null;
+    if (!person) throw new Refusal('notSignedIn', 'Sign in first.');
+    if (marked(ADMINISTRATORS) && person.role !== 'administrator') {
+      throw new Refusal('notAllowed', 'Only an administrator may do this. Ask one of them.');
+    }
+    request.person = person;
+    return true;
+  }
+
+  /** A page of another site may send requests with our cookie; a browser names that site in Origin. */
+  private checkOrigin(request: Request): void {
+    if (request.method === 'GET' || request.method === 'HEAD') return;
+    const { origin, host } = request.headers;
+    if (origin === undefined) {
+      if (request.headers['sec-fetch-site'] === undefined || request.headers['sec-fetch-site'] === 'same-origin') return;
+    } else if (origin === new URL(this.settings.config.publicUrl).origin || origin === `http://${host}` || origin === `https://${host}`) return;
+    throw new Refusal('notAllowed', 'This request comes from another site’s page and is refused. Use Zetopsis’ own page.');
+  }
+}

@@ -1,0 +1,49 @@
+import { type DynamicModule, Module, StandardSchemaValidationPipe } from '@nestjs/common';
+import { APP_FILTER, APP_GUARD, APP_PIPE } from '@nestjs/core';
+import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
+import { TypeOrmModule } from '@nestjs/typeorm';
+import { AccessGuard } from './access/access.guard.ts';
+import { AccessModule } from './access/access.module.ts';
+import { ConnectionsModule } from './connections/connections.module.ts';
+import { DemoModule } from './demo/demo.module.ts';
+import { LiveModule } from './live/live.module.ts';
+import { NowModule } from './now/now.module.ts';
+import type { Config } from './platform/config.ts';
+import { dataSourceOptions } from './platform/database.ts';
+import { ServerLog } from './platform/logger.ts';
+import { PlatformModule } from './platform/platform.module.ts';
+import { RefusalFilter } from './platform/refusals.ts';
+import { RulesModule } from './rules/rules.module.ts';
+import { ScrapingModule } from './scraping/scraping.module.ts';
+import { UsageModule } from './usage/usage.module.ts';
+
+/** Far more than one person's pages ask for; stops a runaway script. */
+const REQUESTS_A_MINUTE = 1800;
+
+@Module({})
+export class AppModule {
+  static for(config: Config, log: ServerLog): DynamicModule {
+    return {
+      module: AppModule,
+      imports: [
+        PlatformModule.for(config, log),
+        ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }]),
+        TypeOrmModule.forRoot({ ...dataSourceOptions(config.databaseUrl), retryAttempts: 3, retryDelay: 1000 }),
+        AccessModule,
+        LiveModule,
+        ConnectionsModule,
+        ScrapingModule,
+        RulesModule,
+        UsageModule,
+        NowModule,
+        DemoModule,
+      ],
+      providers: [
+        { provide: APP_FILTER, useFactory: (own: ServerLog) => new RefusalFilter(own), inject: [ServerLog] },
+        { provide: APP_PIPE, useClass: StandardSchemaValidationPipe },
+        { provide: APP_GUARD, useClass: ThrottlerGuard },
+        { provide: APP_GUARD, useExisting: AccessGuard },
+      ],
+    };
+  }
+}

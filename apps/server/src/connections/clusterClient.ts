@@ -1,0 +1,171 @@
+import { type Agent, request } from 'undici';
+import { z } from 'zod';
+import type { AddressGuard } from '../platform/addressGuard.ts';
+import { statusInWords } from '../platform/failureWords.ts';
+
+const MAX_LIST_BYTES = 256 * 1024 * 1024;
+const MAX_WATCH_LINE = 16 * 1024 * 1024;
+const PAGE_SIZE = 500;
+const WATCH_SECONDS = 280;
+
+/** The cluster answered, but not with what was asked for. */
+export class ApiRefusal extends Error {
+  constructor(
+    readonly status: number,
+    text: string,
+  ) {
+    super(text);
+  }
+}
+
+export type WatchedKind = 'node' | 'namespace' | 'deployment' | 'replica set' | 'daemon set' | 'pod' | 'event';
+export const WATCHED: readonly WatchedKind[] = ['node', 'namespace', 'deployment', 'replica set', 'daemon set', 'pod', 'event'];
+const PATHS: Record<WatchedKind, string> = {
+  node: '/api/v1/nodes',
+  namespace: '/api/v1/namespaces',
+  deployment: '/apis/apps/v1/deployments',
+  'replica set': '/apis/apps/v1/replicasets',
+  'daemon set': '/apis/apps/v1/daemonsets',
+  pod: '/api/v1/pods',
+  event: '/api/v1/events',
+};
+
+const Version = z.object({ gitVersion: z.string().max(100).default('unknown') });
+const List = z.object({
+  metadata: z.object({ resourceVersion: z.string(), continue: z.string().optional() }),
+  items: z.array(z.unknown()).nullable(),
+});
+const WatchLine = z.object({ type: z.enum(['ADDED', 'MODIFIED', 'DELETED', 'BOOKMARK', 'ERROR']), object: z.record(z.string(), z.unknown()) });
+const Versioned = z.object({ metadata: z.object({ resourceVersion: z.string() }) });
+const Failure = z.object({ code: z.number().optional(), message: z.string().max(2000).optional() });
+
+export type WatchNews =
+  | { readonly is: 'changed' | 'deleted'; readonly object: unknown; readonly version: string }
+  | { readonly is: 'bookmark'; readonly version: string };
+
+/** Speaks with one cluster's API. Reads only. */
+export class ClusterClient {
+  constructor(
+    private readonly address: string,
+    private readonly token: string,
+    private readonly agent: Agent,
+    private readonly guard: AddressGuard,
+  ) {}
+
+  async version(timeout: number): Promise<string> {
+    const body = await this.json('/version', timeout);
+    return Version.parse(body).gitVersion;
+  }
+
+  /** One object of a kind, or none: proves that the kind may be read. Answers how many there are. */
+  async peek(kind: WatchedKind, timeout: number): Promise<{ count: number; first: unknown }> {
+    const body = await this.json(`${PATHS[kind]}?limit=1`, timeout);
+    const list = List.extend({ metadata: List.shape.metadata.extend({ remainingItemCount: z.number().optional() }) }).parse(body);
+    const items = list.items ?? [];
+    return { count: items.length + (list.metadata.remainingItemCount ?? 0), first: items[0] };
+  }
+
+  async list(kind: WatchedKind, timeout: number): Promise<{ objects: unknown[]; version: string }> {
+    const objects: unknown[] = [];
+    let token: string | undefined;
+    for (;;) {
+      const query = new URLSearchParams({ limit: String(PAGE_SIZE), ...(token ? { continue: token } : {}) });
+      const page = List.parse(await this.json(`${PATHS[kind]}?${query}`, timeout));
+      objects.push(...(page.items ?? []));
+      token = page.metadata.continue;
+      if (!token) return { objects, version: page.metadata.resourceVersion };
+    }
+  }
+
+  /** Follows changes after `version` until the server ends the stream (normal) or it breaks (throws). */
+  async watch(kind: WatchedKind, version: string, signal: AbortSignal, opened: () => void, news: (item: WatchNews) => void): Promise<void> {
+    const query = new URLSearchParams({ watch: 'true', allowWatchBookmarks: 'true', resourceVersion: version, timeoutSeconds: String(WATCH_SECONDS) });
+    const response = await this.open(`${PATHS[kind]}?${query}`, signal);
+    opened();
+    const lines = new LineSplitter(MAX_WATCH_LINE);
+    for await (const piece of response) {
+      for (const line of lines.push(piece as Buffer)) this.readLine(line, news); // undici yields buffers
+    }
+    if (lines.unfinished) throw new ApiRefusal(0, 'The stream of changes broke in the middle of an object. It is opened again.');
+  }
+
+  private readLine(line: string, news: (item: WatchNews) => void): void {
+    const { type, object } = WatchLine.parse(JSON.parse(line));
+    if (type === 'ERROR') {
+      const failure = Failure.parse(object);
+      throw new ApiRefusal(failure.code ?? 0, failure.message ?? 'The cluster ended the stream of changes.');
+    }
+    const { resourceVersion } = Versioned.parse(object).metadata;
+    if (type === 'BOOKMARK') news({ is: 'bookmark', version: resourceVersion });
+    else news({ is: type === 'DELETED' ? 'deleted' : 'changed', object, version: resourceVersion });
+  }
+
+  private async open(path: string, signal: AbortSignal) {
+    const url = new URL(`${this.address.replace(/\/+$/, '')}${path}`);
+    this.guard.checkUrl(url);
+    const { statusCode, body } = await request(url, {
+      dispatcher: this.agent,
+      signal,
+      headers: { authorization: `Bearer ${this.token}`, accept: 'application/json', 'user-agent': 'zetopsis' },
+    });
+    if (statusCode === 200) return body;
+    const text = (await readAll(body, 64 * 1024).catch(() => Buffer.alloc(0))).toString('utf8');
+    throw new ApiRefusal(statusCode, `${statusInWords(statusCode)}${said(text)}`);
+  }
+
+  private async json(path: string, timeout: number): Promise<unknown> {
+    const body = await this.open(path, AbortSignal.timeout(timeout));
+    const text = (await readAll(body, MAX_LIST_BYTES)).toString('utf8');
+    try {
+      return JSON.parse(text);
+    } catch {
+      throw new ApiRefusal(0, 'The answer is not JSON: this address does not seem to be a cluster’s API. Check it.');
+    }
+  }
+}
+
+function said(text: string): string {
+  try {
+    const { message } = Failure.parse(JSON.parse(text));
+    return message ? ` The cluster says: “${message.slice(0, 300)}”.` : '';
+  } catch {
+    return '';
+  }
+}
+
+async function readAll(body: AsyncIterable<unknown>, limit: number): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  let length = 0;
+  for await (const piece of body) {
+    pieces.push(piece as Buffer); // undici yields buffers
+    length += (piece as Buffer).length;
+    if (length > limit) throw new ApiRefusal(0, `The answer is larger than ${limit} bytes and is not read.`);
+  }
+  return Buffer.concat(pieces);
+}
+
+/** Cuts a byte stream into lines; a line longer than the limit ends the stream. */
+export class LineSplitter {
+  private rest: Buffer[] = [];
+  private length = 0;
+  constructor(private readonly limit: number) {}
+
+  get unfinished(): boolean {
+    return this.length > 0;
+  }
+  *push(piece: Buffer): Generator<string> {
+    let start = 0;
+    for (let end = piece.indexOf(10); end >= 0; end = piece.indexOf(10, start)) {
+      const line = Buffer.concat([...this.rest, piece.subarray(start, end)]).toString('utf8');
+      this.rest = [];
+      this.length = 0;
+      start = end + 1;
+      if (line.trim() !== '') yield line;
+    }
+    if (start < piece.length) {
+      this.rest.push(piece.subarray(start));
+      this.length += piece.length - start;
+      if (this.length > this.limit) throw new ApiRefusal(0, 'One object of the stream is larger than Zetopsis reads.');
+    }
+  }
+}

@@ -1,0 +1,140 @@
+import { failureInWords } from '../platform/failureWords.ts';
+import type { Clock } from '../platform/settings.ts';
+import { ApiRefusal, type ClusterClient, type WatchedKind } from './clusterClient.ts';
+
+/** Where the news of one kind goes. `earliest` is when a change may have happened at the earliest; equals `at` while the stream is unbroken. */
+export interface KindSink {
+  resync(kind: WatchedKind, objects: unknown[], at: number, earliest: number): void;
+  changed(kind: WatchedKind, object: unknown, at: number, earliest: number): void;
+  deleted(kind: WatchedKind, object: unknown, at: number, earliest: number): void;
+}
+
+export interface KindState {
+  state: 'waiting' | 'watching' | 'not allowed' | 'failing';
+  reason: string | null;
+  since: number;
+  resyncs: number;
+}
+
+const LIST_TIMEOUT = 60_000;
+const FIRST_WAIT = 500;
+const LONGEST_WAIT = 30_000;
+const NOT_ALLOWED_WAIT = 60_000;
+/** After a stream is opened again, what it repeats may have happened while it was broken; this long, or to the first bookmark. */
+const CATCH_UP = 1500;
+
+/** Lists one kind, then watches it, for ever: again with growing pauses after a failure, afresh when the version is too old. */
+export class KindWatch {
+  readonly status: KindState;
+  private version: string | null = null;
+  /** When the stream was last known to be unbroken; 0 before the first list. */
+  private heardAt = 0;
+  private wait = FIRST_WAIT;
+  private readonly stopped = new AbortController();
+
+  constructor(
+    readonly kind: WatchedKind,
+    private readonly client: ClusterClient,
+    private readonly sink: KindSink,
+    private readonly clock: Clock,
+    private readonly changedState: () => void,
+    /** Tells of the time before this process: when it last heard of this cluster. */
+    heardBefore: number,
+  ) {
+    this.status = { state: 'waiting', reason: null, since: clock.now(), resyncs: 0 };
+    this.heardAt = heardBefore;
+  }
+
+  get lastHeardAt(): number {
+    return this.heardAt;
+  }
+  stop(): void {
+    this.stopped.abort();
+  }
+
+  async run(): Promise<void> {
+    const { signal } = this.stopped;
+    while (!signal.aborted) {
+      try {
+        if (this.version === null) await this.list();
+        await this.follow();
+        this.wait = FIRST_WAIT;
+      } catch (error) {
+        if (signal.aborted) return;
+        if (error instanceof ApiRefusal && error.status === 410) {
+          this.version = null; // too old: everything is listed again, at once
+          continue;
+        }
+        const denied = error instanceof ApiRefusal && (error.status === 401 || error.status === 403);
+        this.set(denied ? 'not allowed' : 'failing', error instanceof ApiRefusal ? error.message : failureInWords(error));
+        await this.pause(denied ? NOT_ALLOWED_WAIT : this.wait * (0.75 + Math.random() * 0.5));
+        this.wait = Math.min(LONGEST_WAIT, this.wait * 2);
+      }
+    }
+  }
+
+  /** Tries again without waiting out the pause, when the cluster is known to answer again. */
+  hurry(): void {
+    this.wake?.();
+  }
+  private wake: (() => void) | null = null;
+
+  private async list(): Promise<void> {
+    const before = this.heardAt;
+    const { objects, version } = await this.client.list(this.kind, LIST_TIMEOUT);
+    if (this.stopped.signal.aborted) return;
+    const at = this.clock.now();
+    this.sink.resync(this.kind, objects, at, before);
+    this.status.resyncs++;
+    this.version = version;
+    this.heardAt = at;
+  }
+
+  private async follow(): Promise<void> {
+    const brokenSince = this.heardAt;
+    let catchUpUntil = 0;
+    await this.client.watch(
+      this.kind,
+      this.version!,
+      this.stopped.signal,
+      () => {
+        const now = this.clock.now();
+        // a stream that was opened at once after the list, or after its normal end, missed nothing worth a doubt
+        catchUpUntil = now - brokenSince > 1000 ? now + CATCH_UP : 0;
+        this.set('watching', null);
+        this.wait = FIRST_WAIT;
+      },
+      (news) => {
+        const at = this.clock.now();
+        this.version = news.version;
+        const earliest = at < catchUpUntil ? brokenSince : at;
+        if (news.is === 'changed') this.sink.changed(this.kind, news.object, at, earliest);
+        else if (news.is === 'deleted') this.sink.deleted(this.kind, news.object, at, earliest);
+        else catchUpUntil = 0;
+        this.heardAt = at;
+      },
+    );
+  }
+
+  private set(state: KindState['state'], reason: string | null): void {
+    if (this.status.state === state && this.status.reason === reason) return;
+    if (this.status.state !== state) this.status.since = this.clock.now();
+    this.status.state = state;
+    this.status.reason = reason;
+    this.changedState();
+  }
+
+  private pause(length: number): Promise<void> {
+    return new Promise((done) => {
+      const end = () => {
+        clearTimeout(timer);
+        this.wake = null;
+        this.stopped.signal.removeEventListener('abort', end);
+        done();
+      };
+      const timer = setTimeout(end, length);
+      this.wake = end;
+      this.stopped.signal.addEventListener('abort', end);
+    });
+  }
+}

@@ -1,0 +1,9 @@
+import { Module } from '@nestjs/common';
+import { AccessModule } from '../access/access.module.ts';
+import { ConnectionsModule } from '../connections/connections.module.ts';
+import { OwnersModule } from '../owners/owners.module.ts';
+import { ScrapingModule } from '../scraping/scraping.module.ts';
+import { DemoService } from './demo.service.ts';
+
+@Module({ imports: [AccessModule, ConnectionsModule, OwnersModule, ScrapingModule], providers: [DemoService], exports: [DemoService] })
+export class DemoModule {}

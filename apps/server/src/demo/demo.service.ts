@@ -1,0 +1,100 @@
+import { readFileSync } from 'node:fs';
+import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { request } from 'undici';
+import { z } from 'zod';
+import { AccessService } from '../access/access.service.ts';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { OwnersService } from '../owners/owners.service.ts';
+import { AddressGuard } from '../platform/addressGuard.ts';
+import { ServerLog } from '../platform/logger.ts';
+import { Clock, Settings } from '../platform/settings.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { DemoNotice } from './demoNotice.ts';
+
+const DemoFile = z.object({
+  cluster: z.object({ name: z.string(), address: z.url(), token: z.string(), authority: z.string(), historyPath: z.string().startsWith('/') }),
+  mailPage: z.url(),
+  password: z.string().min(8),
+  people: z.array(z.object({ name: z.string(), role: z.enum(['administrator', 'reader']), does: z.string() })),
+  teams: z.array(z.object({ name: z.string(), email: z.string(), namespaces: z.array(z.string()) })),
+  intervalSeconds: z.number().int().min(1).default(15),
+  historyHours: z.number().min(0).max(24).default(3),
+});
+type DemoFile = z.infer<typeof DemoFile>;
+
+const HISTORY_STEP = 30_000;
+const NODES_WITHIN = 60_000;
+
+/**
+ * Demo mode only: makes the scenario's people and teams, connects its cluster and reads the past its endpoints offer;
+ * everything through the same services and over the same wire as anybody's.
+ */
+@Injectable()
+export class DemoService implements OnApplicationBootstrap {
+  constructor(
+    private readonly settings: Settings,
+    private readonly access: AccessService,
+    private readonly connections: ConnectionsService,
+    private readonly owners: OwnersService,
+    private readonly endpoints: EndpointsService,
+    private readonly guard: AddressGuard,
+    private readonly notice: DemoNotice,
+    private readonly clock: Clock,
+    private readonly log: ServerLog,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    const { demoFile } = this.settings.config;
+    if (demoFile === null) return;
+    const demo = DemoFile.parse(JSON.parse(readFileSync(demoFile, 'utf8')));
+    this.notice.notice = { people: demo.people.map(({ name, does }) => ({ name, does })), password: demo.password, mailPage: demo.mailPage };
+    for (const { name, role } of demo.people) if (!(await this.access.knows(name))) await this.access.addPerson(name, demo.password, role);
+    if (this.owners.list().length === 0) for (const team of demo.teams) await this.owners.save(team);
+    const id = await this.connect(demo);
+    if (demo.historyHours > 0) void this.readPast(id, demo).catch((error) => this.log.failure('historyNotRead', error));
+  }
+
+  private async connect({ cluster, intervalSeconds }: DemoFile): Promise<string> {
+    const settings = { address: cluster.address, token: cluster.token, authority: cluster.authority, nodePage: { path: '/metrics', intervalSeconds } };
+    const known = this.connections.idOf(cluster.name);
+    if (known === undefined) return (await this.connections.add({ name: cluster.name, ...settings })).id;
+    if (this.connections.get(known).address !== cluster.address) await this.connections.change(known, settings);
+    return known;
+  }
+
+  private async readPast(connectionId: string, demo: DemoFile): Promise<void> {
+    const began = this.clock.now();
+    let readings = 0;
+    await this.endpoints.whileImporting(connectionId, async () => {
+      const plans = await this.plansOnceKnown(connectionId);
+      const agent = this.guard.agent(demo.cluster.authority);
+      try {
+        for (const plan of plans) {
+          if (!(await this.endpoints.historyWanted(plan.id))) continue;
+          const url = new URL(demo.cluster.historyPath, plan.url);
+          url.search = String(new URLSearchParams({ from: String(began - demo.historyHours * 3_600_000), to: String(began), step: String(HISTORY_STEP) }));
+          this.guard.checkUrl(url);
+          const { statusCode, body } = await request(url, { dispatcher: agent, signal: AbortSignal.timeout(60_000), headers: { authorization: `Bearer ${demo.cluster.token}` } });
+          const bytes = new Uint8Array(await body.arrayBuffer());
+          if (statusCode === 200) readings += await this.endpoints.importHistory(plan.id, bytes, began);
+          else this.log.warning('historyRefused', `${plan.node} offers no past`, { statusCode });
+        }
+      } finally {
+        await agent.destroy();
+      }
+    });
+    this.log.note('historyRead', `${readings} readings of the past taken in ${this.clock.now() - began} ms`);
+  }
+
+  /** The inventory needs a moment before its nodes are known; every node should be in it before the past is read. */
+  private async plansOnceKnown(connectionId: string) {
+    const until = this.clock.now() + NODES_WITHIN;
+    while (this.clock.now() < until) {
+      const nodes = this.connections.get(connectionId).kinds.find(({ kind }) => kind === 'node')?.count ?? 0;
+      const plans = this.endpoints.plansOf(connectionId);
+      if (nodes > 0 && plans.length >= nodes) return plans;
+      await new Promise((done) => setTimeout(done, 200));
+    }
+    return this.endpoints.plansOf(connectionId);
+  }
+}

@@ -1,0 +1,96 @@
+import { INVENTORY_KINDS, type InventoryKind, type InventoryObject, type PodObject, sameState, type WorkloadRef, workloadKey, workloadOf } from '@zetopsis/core/inventory';
+import type { VersionWrite } from './inventory.store.ts';
+
+interface Held {
+  object: InventoryObject;
+  from: number;
+}
+
+/** What one cluster is now, in memory; every change of it goes out as writes of versions. */
+export class ClusterInventory {
+  private readonly byUid = new Map<string, Held>();
+  private readonly byKind = new Map<InventoryKind, Map<string, InventoryObject>>(INVENTORY_KINDS.map((kind) => [kind, new Map()]));
+  /** Pods of a workload, by namespace and workload key; made anew when pods or replica sets changed. */
+  private grouped: Map<string, PodObject[]> | null = null;
+  events = new Set<string>();
+
+  constructor(
+    private readonly connectionId: string,
+    private readonly write: (write: VersionWrite) => void,
+  ) {}
+
+  /** Takes an open version from the store at the start. */
+  restore(object: InventoryObject, from: number): void {
+    this.hold(object, from);
+  }
+
+  changed(object: InventoryObject, at: number, earliest: number): boolean {
+    const held = this.byUid.get(object.uid);
+    if (held && sameState(held.object, object)) return false;
+    if (held) {
+      // two changes within one millisecond still get an order of their own
+      const moment = Math.max(at, held.from + 1);
+      this.write({ write: 'close', connectionId: this.connectionId, uid: object.uid, from: held.from, to: moment, toEarliest: Math.max(held.from, Math.min(earliest, moment)) });
+      this.open(object, moment, Math.min(earliest, moment));
+    } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)));
+    return true;
+  }
+
+  deleted(uid: string, at: number, earliest: number): boolean {
+    const held = this.byUid.get(uid);
+    if (!held) return false;
+    const to = Math.max(at, held.from + 1);
+    this.write({ write: 'close', connectionId: this.connectionId, uid, from: held.from, to, toEarliest: Math.max(held.from, Math.min(earliest, to)) });
+    this.byUid.delete(uid);
+    this.byKind.get(held.object.kind)?.delete(uid);
+    this.grouped = null;
+    return true;
+  }
+
+  /** A whole list replaces what is held of a kind: nothing lost, nothing doubled. */
+  resync(kind: InventoryKind, objects: readonly InventoryObject[], at: number, earliest: number): boolean {
+    const listed = new Set(objects.map(({ uid }) => uid));
+    let any = false;
+    for (const uid of [...this.table(kind).keys()]) if (!listed.has(uid)) any = this.deleted(uid, at, earliest) || any;
+    for (const object of objects) any = this.changed(object, at, earliest) || any;
+    return any;
+  }
+
+  get(uid: string): InventoryObject | undefined {
+    return this.byUid.get(uid)?.object;
+  }
+  list<K extends InventoryKind>(kind: K): Extract<InventoryObject, { kind: K }>[] {
+    return [...this.table(kind).values()] as Extract<InventoryObject, { kind: K }>[]; // the table of a kind holds that kind
+  }
+  count(kind: InventoryKind): number {
+    return this.table(kind).size;
+  }
+  workloadOf(pod: PodObject): WorkloadRef {
+    return workloadOf(pod, (uid) => this.get(uid));
+  }
+  podsOf(namespace: string, key: string): PodObject[] {
+    if (!this.grouped) {
+      this.grouped = new Map();
+      for (const pod of this.list('pod')) {
+        const place = `${pod.namespace}/${workloadKey(this.workloadOf(pod))}`;
+        const group = this.grouped.get(place);
+        if (group) group.push(pod);
+        else this.grouped.set(place, [pod]);
+      }
+    }
+    return this.grouped.get(`${namespace}/${key}`) ?? [];
+  }
+
+  private open(object: InventoryObject, from: number, fromEarliest: number): void {
+    this.write({ write: 'open', connectionId: this.connectionId, object, from, fromEarliest });
+    this.hold(object, from);
+  }
+  private hold(object: InventoryObject, from: number): void {
+    this.byUid.set(object.uid, { object, from });
+    this.table(object.kind).set(object.uid, object);
+    this.grouped = null;
+  }
+  private table(kind: InventoryKind): Map<string, InventoryObject> {
+    return this.byKind.get(kind)!; // every kind has a table from the start
+  }
+}

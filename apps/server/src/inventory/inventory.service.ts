@@ -1,0 +1,150 @@
+import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
+import { type ClusterEvent, type InventoryKind, type InventoryObject, type ObjectVersion, readEvent, readObject, type StateAt, stateAt } from '@zetopsis/core/inventory';
+import { LiveService } from '../live/live.service.ts';
+import { ServerLog } from '../platform/logger.ts';
+import { ClusterInventory } from './clusterInventory.ts';
+import { InventoryStore, type VersionWrite } from './inventory.store.ts';
+
+const FLUSH_EVERY = 150;
+const RETRY_AFTER = 2000;
+const NONE = new ClusterInventory('', () => undefined);
+
+type Watched = InventoryKind | 'event';
+
+/** What every connected cluster is and was. */
+@Injectable()
+export class InventoryService implements OnApplicationShutdown {
+  private readonly clusters = new Map<string, ClusterInventory>();
+  private queue: VersionWrite[] = [];
+  private flushing: Promise<void> = Promise.resolve();
+  private timer: NodeJS.Timeout | null = null;
+  private readonly listeners = new Set<(connectionId: string, kind: Watched) => void>();
+
+  constructor(
+    private readonly store: InventoryStore,
+    private readonly live: LiveService,
+    private readonly log: ServerLog,
+  ) {}
+
+  async onApplicationShutdown(): Promise<void> {
+    if (this.timer) clearTimeout(this.timer);
+    await this.flush();
+  }
+
+  /** Reads what was known before; answers when this cluster was last heard of. */
+  async load(connectionId: string): Promise<number> {
+    await this.flush();
+    const cluster = new ClusterInventory(connectionId, (write) => this.enqueue(write));
+    for (const { object, from } of await this.store.open(connectionId)) cluster.restore(object, from);
+    this.clusters.set(connectionId, cluster);
+    return this.store.newestAt(connectionId);
+  }
+  async forget(connectionId: string): Promise<void> {
+    this.clusters.delete(connectionId);
+    await this.flush();
+    this.queue = this.queue.filter((write) => write.connectionId !== connectionId);
+  }
+
+  cluster(connectionId: string): ClusterInventory {
+    return this.clusters.get(connectionId) ?? NONE;
+  }
+  count(connectionId: string, kind: InventoryKind): number {
+    return this.cluster(connectionId).count(kind);
+  }
+  eventCount(connectionId: string): number {
+    return this.cluster(connectionId).events.size;
+  }
+  onChange(listener: (connectionId: string, kind: Watched) => void): void {
+    this.listeners.add(listener);
+  }
+
+  sinkFor(connectionId: string) {
+    const touched = (kind: Watched) => {
+      this.live.touch('inventory');
+      for (const listener of this.listeners) listener(connectionId, kind);
+    };
+    const event = (foreign: unknown) => {
+      const read = readEvent(foreign);
+      if (!read) return;
+      this.cluster(connectionId).events.add(read.uid);
+      this.enqueue({ write: 'event', connectionId, event: read });
+    };
+    return {
+      resync: (kind: Watched, objects: unknown[], at: number, earliest: number) => {
+        if (kind === 'event') for (const object of objects) event(object);
+        else {
+          const read = objects.map((object) => readObject(kind, object)).filter((object) => object !== null);
+          this.cluster(connectionId).resync(kind, read, at, earliest);
+        }
+        touched(kind);
+      },
+      changed: (kind: Watched, foreign: unknown, at: number, earliest: number) => {
+        if (kind === 'event') event(foreign);
+        else {
+          const object = readObject(kind, foreign);
+          if (!object || !this.cluster(connectionId).changed(object, at, earliest)) return;
+        }
+        touched(kind);
+      },
+      deleted: (kind: Watched, foreign: unknown, at: number, earliest: number) => {
+        if (kind === 'event') return; // the cluster forgets its events after an hour; we keep them
+        const object = readObject(kind, foreign);
+        if (object && this.cluster(connectionId).deleted(object.uid, at, earliest)) touched(kind);
+      },
+    };
+  }
+
+  async within<K extends InventoryKind>(connectionId: string, kind: K, from: number, to: number): Promise<(ObjectVersion & { object: Extract<InventoryObject, { kind: K }> })[]> {
+    await this.flush();
+    return (await this.store.within(connectionId, kind, from, to)) as (ObjectVersion & { object: Extract<InventoryObject, { kind: K }> })[]; // asked for by kind
+  }
+  /** The state of every object at a moment, by uid. */
+  async at(connectionId: string, moment: number): Promise<Map<string, StateAt>> {
+    await this.flush();
+    const byUid = new Map<string, ObjectVersion[]>();
+    for (const version of await this.store.at(connectionId, moment)) {
+      const versions = byUid.get(version.object.uid);
+      if (versions) versions.push(version);
+      else byUid.set(version.object.uid, [version]);
+    }
+    const states = new Map<string, StateAt>();
+    for (const [uid, versions] of byUid) {
+      const state = stateAt(versions, moment);
+      if (state) states.set(uid, state);
+    }
+    return states;
+  }
+  async eventsAbout(connectionId: string, uids: readonly string[], from: number, to: number): Promise<ClusterEvent[]> {
+    await this.flush();
+    return this.store.eventsAbout(connectionId, uids, from, to, 60);
+  }
+  async eventsIn(connectionId: string, namespaces: readonly string[], from: number, to: number): Promise<ClusterEvent[]> {
+    await this.flush();
+    return this.store.eventsIn(connectionId, namespaces, from, to, 60);
+  }
+
+  private enqueue(write: VersionWrite): void {
+    this.queue.push(write);
+    this.timer ??= setTimeout(() => void this.flush(), FLUSH_EVERY);
+  }
+
+  /** Writes what is waiting. While PostgreSQL is away it waits on, in order; a restart would list everything again. */
+  private flush(): Promise<void> {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = null;
+    this.flushing = this.flushing.then(async () => {
+      const writes = this.queue;
+      if (writes.length === 0) return;
+      this.queue = [];
+      try {
+        await this.store.write(writes);
+      } catch (error) {
+        const known = writes.filter((write) => this.clusters.has(write.connectionId));
+        this.queue = [...known, ...this.queue];
+        this.timer ??= setTimeout(() => void this.flush(), RETRY_AFTER);
+        this.log.failure('inventoryNotWritten', error, { waiting: this.queue.length });
+      }
+    });
+    return this.flushing;
+  }
+}

@@ -1,0 +1,126 @@
+import { Injectable } from '@nestjs/common';
+import { InjectDataSource } from '@nestjs/typeorm';
+import type { ClusterEvent, InventoryKind, InventoryObject, ObjectVersion } from '@zetopsis/core/inventory';
+import { DataSource, type EntityManager } from 'typeorm';
+
+export type VersionWrite =
+  | { readonly write: 'open'; readonly connectionId: string; readonly object: InventoryObject; readonly from: number; readonly fromEarliest: number }
+  | { readonly write: 'close'; readonly connectionId: string; readonly uid: string; readonly from: number; readonly to: number; readonly toEarliest: number }
+  | { readonly write: 'event'; readonly connectionId: string; readonly event: ClusterEvent };
+
+interface VersionRow {
+  from_ms: number;
+  from_earliest_ms: number;
+  to_ms: number | null;
+  to_earliest_ms: number | null;
+  object: InventoryObject;
+}
+const toVersion = (row: VersionRow): ObjectVersion => ({
+  object: row.object,
+  from: row.from_ms,
+  fromEarliest: row.from_earliest_ms,
+  to: row.to_ms,
+  toEarliest: row.to_earliest_ms,
+});
+const VERSION_COLUMNS = 'from_ms, from_earliest_ms, to_ms, to_earliest_ms, object';
+
+/** Versions of objects and the clusters' own events. */
+@Injectable()
+export class InventoryStore {
+  constructor(@InjectDataSource() private readonly database: DataSource) {}
+
+  /** In the order given, in one transaction: a close and the open that follows it are never seen apart. */
+  async write(writes: readonly VersionWrite[]): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      for (const write of writes) await this.writeOne(manager, write);
+    });
+  }
+  private async writeOne(manager: EntityManager, write: VersionWrite): Promise<void> {
+    switch (write.write) {
+      case 'open': {
+        const { object } = write;
+        await manager.query(
+          `insert into object_version (connection_id, uid, from_ms, from_earliest_ms, kind, namespace, name, object)
+           values ($1, $2, $3, $4, $5, $6, $7, $8)
+           on conflict (connection_id, uid, from_ms) do update set object = excluded.object, to_ms = null, to_earliest_ms = null`,
+          [write.connectionId, object.uid, write.from, write.fromEarliest, object.kind, object.namespace, object.name, JSON.stringify(object)],
+        );
+        return;
+      }
+      case 'close':
+        await manager.query(`update object_version set to_ms = $4, to_earliest_ms = $5 where connection_id = $1 and uid = $2 and from_ms = $3`, [
+          write.connectionId,
+          write.uid,
+          write.from,
+          write.to,
+          write.toEarliest,
+        ]);
+        return;
+      case 'event': {
+        const { event } = write;
+        await manager.query(
+          `insert into cluster_event (connection_id, uid, namespace, about_uid, about_kind, about_name, type, reason, message, count, first_ms, last_ms)
+           values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
+           on conflict (connection_id, uid) do update set count = excluded.count, last_ms = excluded.last_ms, message = excluded.message`,
+          [write.connectionId, event.uid, event.namespace, event.about.uid, event.about.kind, event.about.name, event.type, event.reason, event.message, event.count, event.firstAt, event.lastAt],
+        );
+      }
+    }
+  }
+
+  async open(connectionId: string): Promise<ObjectVersion[]> {
+    const rows: VersionRow[] = await this.database.query(`select ${VERSION_COLUMNS} from object_version where connection_id = $1 and to_ms is null`, [connectionId]);
+    return rows.map(toVersion);
+  }
+
+  /** Newest moment this connection's inventory is known to have been written; 0 when never. */
+  async newestAt(connectionId: string): Promise<number> {
+    const [row]: { at: number | null }[] = await this.database.query(`select max(greatest(from_ms, coalesce(to_ms, 0))) as at from object_version where connection_id = $1`, [connectionId]);
+    return row?.at ?? 0;
+  }
+
+  /** Versions of one kind that lay at least partly in the window, oldest first; index object_version_kind. */
+  async within(connectionId: string, kind: InventoryKind, from: number, to: number): Promise<ObjectVersion[]> {
+    const rows: VersionRow[] = await this.database.query(
+      `select ${VERSION_COLUMNS} from object_version
+        where connection_id = $1 and kind = $2 and from_earliest_ms <= $4 and (to_ms is null or to_ms > $3) order by from_ms`,
+      [connectionId, kind, from, to],
+    );
+    return rows.map(toVersion);
+  }
+
+  /** Every version that may have been the state at a moment, by uid. */
+  async at(connectionId: string, moment: number): Promise<ObjectVersion[]> {
+    const rows: VersionRow[] = await this.database.query(
+      `select ${VERSION_COLUMNS} from object_version
+        where connection_id = $1 and from_earliest_ms <= $2 and (to_ms is null or to_ms > $2) order by uid, from_ms`,
+      [connectionId, moment],
+    );
+    return rows.map(toVersion);
+  }
+
+  async eventsAbout(connectionId: string, uids: readonly string[], from: number, to: number, limit: number): Promise<ClusterEvent[]> {
+    return this.events(`about_uid = any($2)`, [connectionId, uids, from, to, limit]);
+  }
+  async eventsIn(connectionId: string, namespaces: readonly string[], from: number, to: number, limit: number): Promise<ClusterEvent[]> {
+    return this.events(`namespace = any($2)`, [connectionId, namespaces, from, to, limit]);
+  }
+  private async events(where: string, parameters: unknown[]): Promise<ClusterEvent[]> {
+    const rows: Record<string, never>[] = await this.database.query(
+      `select uid, namespace, about_uid, about_kind, about_name, type, reason, message, count, first_ms, last_ms
+         from cluster_event where connection_id = $1 and ${where} and last_ms >= $3 and first_ms <= $4 order by last_ms desc limit $5`,
+      parameters,
+    );
+    return rows.map((row) => ({
+      uid: row['uid']!,
+      namespace: row['namespace']!,
+      about: { uid: row['about_uid']!, kind: row['about_kind']!, name: row['about_name']! },
+      type: row['type']!,
+      reason: row['reason']!,
+      message: row['message']!,
+      count: row['count']!,
+      firstAt: row['first_ms']!,
+      lastAt: row['last_ms']!,
+    }));
+  }
+}

@@ -1,0 +1,22 @@
+import 'reflect-metadata';
+import type { AddressInfo } from 'node:net';
+import { fileURLToPath } from 'node:url';
+import { AccessService } from './access/access.service.ts';
+import { createApp } from './bootstrap.ts';
+import { ConfigError, readConfig } from './platform/config.ts';
+import { migrate } from './platform/database.ts';
+
+try {
+  const given = readConfig(process.env);
+  const config = { ...given, webDir: given.webDir ?? fileURLToPath(new URL('../../web/dist', import.meta.url)) };
+  await migrate(config.databaseUrl);
+  const app = await createApp(config);
+  await app.listen(config.port, config.host);
+  const { port } = app.getHttpServer().address() as AddressInfo; // listening on TCP
+  console.log(`Zetopsis listens on http://${config.host}:${port} and calls itself ${config.publicUrl}`);
+  const code = await app.get(AccessService, { strict: false }).firstStartCode();
+  if (code !== null) console.log(`Nobody has an account yet. Open the address and make the administrator with this one-time code: ${code}`);
+} catch (error) {
+  console.error(error instanceof ConfigError ? error.message : error);
+  process.exit(1);
+}

@@ -1,0 +1,22 @@
+import { type DynamicModule, Global, Module } from '@nestjs/common';
+import { AddressGuard } from './addressGuard.ts';
+import type { Config } from './config.ts';
+import { ServerLog } from './logger.ts';
+import { Secrets } from './secrets.ts';
+import { Clock, Settings } from './settings.ts';
+
+/** What every capability may use. */
+@Global()
+@Module({})
+export class PlatformModule {
+  static for(config: Config, log: ServerLog): DynamicModule {
+    const provided = [
+      { provide: Settings, useValue: new Settings(config) },
+      { provide: ServerLog, useValue: log },
+      { provide: Clock, useValue: new Clock() },
+      { provide: Secrets, useFactory: () => new Secrets(config.dataDir) },
+      { provide: AddressGuard, useFactory: () => new AddressGuard(config.allowAddresses, config.databaseUrl) },
+    ];
+    return { module: PlatformModule, providers: provided, exports: provided.map(({ provide }) => provide) };
+  }
+}

@@ -1,0 +1,77 @@
+import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException } from '@nestjs/common';
+import type { Problem } from '@zetopsis/contract';
+import type { Response } from 'express';
+import { ServerLog } from './logger.ts';
+
+type RefusalCode = 'invalid' | 'notSignedIn' | 'notAllowed' | 'notFound' | 'conflict' | 'tooMany' | 'gone' | 'unavailable';
+const STATUS: Record<RefusalCode, number> = {
+  invalid: 400,
+  notSignedIn: 401,
+  notAllowed: 403,
+  notFound: 404,
+  conflict: 409,
+  gone: 410,
+  tooMany: 429,
+  unavailable: 503,
+};
+
+/** A request that is answered with a sentence a person understands. */
+export class Refusal extends Error {
+  constructor(
+    readonly code: RefusalCode,
+    text: string,
+    readonly fields: { path: string; text: string }[] = [],
+  ) {
+    super(text);
+  }
+}
+
+interface SchemaIssue {
+  readonly message: string;
+  readonly path?: readonly (PropertyKey | { readonly key: PropertyKey })[];
+}
+const isIssue = (value: unknown): value is SchemaIssue => typeof value === 'object' && value !== null && 'message' in value;
+
+const pathText = (issue: SchemaIssue) =>
+  (issue.path ?? []).map((part) => String(typeof part === 'object' ? part.key : part)).join('.');
+
+/** The one place where errors become answers. Anything unforeseen is logged and answered without its insides. */
+@Catch()
+export class RefusalFilter implements ExceptionFilter {
+  constructor(private readonly log: ServerLog) {}
+
+  catch(error: unknown, host: ArgumentsHost): void {
+    const response = host.switchToHttp().getResponse<Response>();
+    if (response.headersSent) {
+      response.end();
+      return;
+    }
+    const [status, problem] = this.problem(error);
+    response.status(status).json(problem);
+  }
+
+  private problem(error: unknown): [number, Problem] {
+    if (error instanceof Refusal) return [STATUS[error.code], { code: error.code, text: error.message, fields: error.fields }];
+    if (error instanceof HttpException) {
+      const status = error.getStatus();
+      const body = error.getResponse();
+      const inner: unknown = typeof body === 'object' && 'message' in body ? body.message : null;
+      const issues = Array.isArray(inner) ? inner : [];
+      const fields = issues.map((issue: unknown) =>
+        isIssue(issue) ? { path: pathText(issue), text: issue.message } : { path: '', text: String(issue) },
+      );
+      if (status === 400) return [400, { code: 'invalid', text: fields[0] ? `${fields[0].path}: ${fields[0].text}` : error.message, fields }];
+      if (status === 429) return [429, { code: 'tooMany', text: 'Too many tries in a short time: wait a minute and try again.', fields: [] }];
+      if (status === 404) return [404, { code: 'notFound', text: 'There is nothing at this address.', fields: [] }];
+      return [status, { code: 'refused', text: error.message, fields: [] }];
+    }
+    if (isBodyError(error)) return [error.status, { code: 'invalid', text: 'The request’s body cannot be read: send JSON of a sensible size.', fields: [] }];
+    this.log.failure('unforeseen', error);
+    return [500, { code: 'unforeseen', text: 'Something unforeseen went wrong; the server’s log says what. Try again.', fields: [] }];
+  }
+}
+
+/** What express' body parser throws. */
+function isBodyError(error: unknown): error is { status: number } {
+  return typeof error === 'object' && error !== null && 'type' in error && 'status' in error && typeof error.status === 'number' && error.status < 500;
+}

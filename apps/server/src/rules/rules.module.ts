@@ -1,0 +1,21 @@
+import { Module } from '@nestjs/common';
+import { TypeOrmModule } from '@nestjs/typeorm';
+import { ConnectionsModule } from '../connections/connections.module.ts';
+import { DeliveryModule } from '../delivery/delivery.module.ts';
+import { InventoryModule } from '../inventory/inventory.module.ts';
+import { LiveModule } from '../live/live.module.ts';
+import { OwnersModule } from '../owners/owners.module.ts';
+import { ScrapingModule } from '../scraping/scraping.module.ts';
+import { StoreModule } from '../store/store.module.ts';
+import { AlertStore } from './alert.store.ts';
+import { RuleEntity } from './rule.entity.ts';
+import { RulesController } from './rules.controller.ts';
+import { RulesService } from './rules.service.ts';
+
+@Module({
+  imports: [TypeOrmModule.forFeature([RuleEntity]), ConnectionsModule, InventoryModule, StoreModule, ScrapingModule, OwnersModule, DeliveryModule, LiveModule],
+  controllers: [RulesController],
+  providers: [RulesService, AlertStore],
+  exports: [RulesService],
+})
+export class RulesModule {}

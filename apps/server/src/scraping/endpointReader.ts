@@ -1,0 +1,87 @@
+import type { Clock } from '../platform/settings.ts';
+import type { FetchedPage, FetchResult } from './fetchPage.ts';
+
+export interface EndpointPlan {
+  readonly id: number;
+  readonly connectionId: string;
+  readonly node: string;
+  readonly url: URL;
+  readonly intervalMs: number;
+}
+
+export interface EndpointStatus {
+  state: 'waiting' | 'read' | 'late' | 'failing' | 'retired';
+  since: number;
+  lastReadingAt: number | null;
+  last: FetchedPage | null;
+  lastAt: number | null;
+  error: string | null;
+  errorAt: number | null;
+  nextDueAt: number | null;
+}
+
+/** Never wait longer than this for one page. */
+const LONGEST_TIMEOUT = 10_000;
+export const timeoutFor = (intervalMs: number): number => Math.min(LONGEST_TIMEOUT, Math.max(500, intervalMs * 0.8));
+
+/** Reads one endpoint again and again at its own place in the interval, never twice at once. */
+export class EndpointReader {
+  readonly status: EndpointStatus;
+  private timer: NodeJS.Timeout | null = null;
+  private stopped = false;
+  private readonly phase: number;
+
+  constructor(
+    readonly plan: EndpointPlan,
+    private readonly clock: Clock,
+    private readonly fetch: (plan: EndpointPlan, timeoutMs: number) => Promise<FetchResult>,
+    private readonly took: (plan: EndpointPlan, scheduledAt: number, result: FetchResult) => Promise<void>,
+    lastReadingAt: number | null,
+  ) {
+    // endpoints are spread over the interval by their number: golden ratio steps leave no crowd
+    this.phase = Math.floor(((plan.id * 0.618033988749895) % 1) * plan.intervalMs);
+    this.status = { state: 'waiting', since: clock.now(), lastReadingAt, last: null, lastAt: null, error: null, errorAt: null, nextDueAt: null };
+  }
+
+  start(): void {
+    this.schedule();
+  }
+  stop(): void {
+    this.stopped = true;
+    if (this.timer) clearTimeout(this.timer);
+  }
+
+  private schedule(): void {
+    if (this.stopped) return;
+    const { intervalMs } = this.plan;
+    const now = this.clock.now();
+    const due = Math.floor((now - this.phase) / intervalMs) * intervalMs + this.phase + intervalMs;
+    this.status.nextDueAt = due;
+    this.timer = setTimeout(() => void this.readOnce(due), Math.max(0, due - now));
+  }
+
+  private async readOnce(due: number): Promise<void> {
+    const { intervalMs } = this.plan;
+    const began = this.clock.now();
+    const result = await this.fetch(this.plan, timeoutFor(intervalMs));
+    if (this.stopped) return;
+    // the scheduled time is kept while the true one is within 1 % of the interval: equal steps pack best
+    const at = Math.abs(began - due) <= intervalMs / 100 ? due : began;
+    this.note(result, began);
+    await this.took(this.plan, at, result);
+    this.schedule();
+  }
+
+  private note(result: FetchResult, at: number): void {
+    const state = result.ok ? 'read' : 'failing';
+    if (this.status.state !== state) this.status.since = at;
+    this.status.state = state;
+    if (result.ok) {
+      this.status.last = result.fetched;
+      this.status.lastAt = at;
+    } else {
+      this.status.error = result.reason;
+      this.status.errorAt = at;
+    }
+  }
+}

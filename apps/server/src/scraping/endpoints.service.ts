@@ -1,0 +1,245 @@
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
+import { type PageSample, readPage } from '@zetopsis/core/exposition';
+import { seriesKey } from '@zetopsis/core/series';
+import { HOUR } from '@zetopsis/core/units';
+import { stalenessOf } from '@zetopsis/core/usage';
+import type { Agent } from 'undici';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { InventoryService } from '../inventory/inventory.service.ts';
+import { LiveService } from '../live/live.service.ts';
+import { AddressGuard } from '../platform/addressGuard.ts';
+import { ServerLog } from '../platform/logger.ts';
+import { Refusal } from '../platform/refusals.ts';
+import { Clock } from '../platform/settings.ts';
+import { SamplesService } from '../store/samples.service.ts';
+import { type EndpointPlan, EndpointReader } from './endpointReader.ts';
+import { EndpointStore, type GapRow } from './endpoint.store.ts';
+import { fetchPage, type FetchResult } from './fetchPage.ts';
+
+/** A page's own times count while they are this near to now; older lines are refused (design/storage.md). */
+const LATE_WINDOW = HOUR;
+const HISTORY_LIMITS = { pageBytes: 256 * 1024 * 1024, lineBytes: 64 * 1024, samples: 2_000_000, labelsPerSample: 64, nameLength: 256, labelValueLength: 4096, problemsKept: 50 };
+
+/** The endpoints found from the inventory and their readers. */
+@Injectable()
+export class EndpointsService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly readers = new Map<number, EndpointReader>();
+  private readonly retired = new Map<number, EndpointReader['status'] & { plan: EndpointPlan }>();
+  private readonly agents = new Map<string, { key: string; agent: Agent }>();
+  private newest = new Map<number, number>();
+  private reviewing: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly store: EndpointStore,
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
+    private readonly samples: SamplesService,
+    private readonly guard: AddressGuard,
+    private readonly clock: Clock,
+    private readonly live: LiveService,
+    private readonly log: ServerLog,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    this.newest = await this.store.newestReadings();
+    this.inventory.onChange((connectionId, kind) => kind === 'node' && this.review(connectionId));
+    this.connections.onChange((connectionId) => this.review(connectionId, true));
+    for (const id of this.connections.ids()) this.review(id);
+  }
+  async onApplicationShutdown(): Promise<void> {
+    for (const reader of this.readers.values()) reader.stop();
+    await Promise.all([...this.agents.values()].map(({ agent }) => agent.destroy()));
+  }
+
+  private review(connectionId: string, afresh = false): void {
+    this.reviewing = this.reviewing.then(() => this.match(connectionId, afresh)).catch((error) => this.log.failure('endpointsNotReviewed', error));
+  }
+
+  /** Makes the readers of a connection's nodes equal to what the inventory says. */
+  private async match(connectionId: string, afresh: boolean): Promise<void> {
+    const access = this.connections.access(connectionId);
+    const own = [...this.readers.values()].filter(({ plan }) => plan.connectionId === connectionId);
+    if (!access) {
+      for (const reader of own) this.drop(reader);
+      await this.agents.get(connectionId)?.agent.destroy();
+      this.agents.delete(connectionId);
+      return;
+    }
+    const nodes = this.inventory.cluster(connectionId).list('node');
+    const wanted = new Map(nodes.filter(({ address, port }) => address !== null && port !== null).map((node) => [node.name, `https://${node.address}:${node.port}${access.pagePath}`]));
+    for (const reader of own) {
+      const url = wanted.get(reader.plan.node);
+      if (url === undefined) {
+        this.drop(reader);
+        this.retired.set(reader.plan.id, { ...reader.status, state: 'retired', since: this.clock.now(), plan: reader.plan });
+        await this.store.retire(reader.plan.id, new Date(this.clock.now()));
+      } else if (afresh || url !== reader.plan.url.href) this.drop(reader);
+      else wanted.delete(reader.plan.node);
+    }
+    for (const [node, url] of wanted) {
+      const id = await this.store.use(connectionId, node);
+      this.retired.delete(id);
+      const plan: EndpointPlan = { id, connectionId, node, url: new URL(url), intervalMs: access.intervalMs };
+      const reader = new EndpointReader(plan, this.clock, (own_, timeout) => this.fetch(own_, timeout), (own_, at, result) => this.took(own_, at, result), this.newest.get(id) ?? null);
+      this.readers.set(id, reader);
+      reader.start();
+    }
+    this.live.touch('sources');
+  }
+  private drop(reader: EndpointReader): void {
+    reader.stop();
+    this.readers.delete(reader.plan.id);
+    if (reader.status.lastReadingAt !== null) this.newest.set(reader.plan.id, reader.status.lastReadingAt);
+  }
+
+  private agentFor(connectionId: string, authority: string): Agent {
+    const known = this.agents.get(connectionId);
+    if (known?.key === authority) return known.agent;
+    void known?.agent.destroy();
+    const agent = this.guard.agent(authority);
+    this.agents.set(connectionId, { key: authority, agent });
+    return agent;
+  }
+
+  private async fetch(plan: EndpointPlan, timeoutMs: number): Promise<FetchResult> {
+    const access = this.connections.access(plan.connectionId);
+    if (!access) return { ok: false, reason: 'The connection was removed.', durationMs: 0 };
+    return fetchPage(plan.url, access.token, this.agentFor(plan.connectionId, access.authority), this.guard, timeoutMs);
+  }
+
+  private async took(plan: EndpointPlan, at: number, result: FetchResult): Promise<void> {
+    const reader = this.readers.get(plan.id);
+    if (!reader) return;
+    try {
+      if (!result.ok) {
+        await this.store.openGap(plan.id, reader.status.lastReadingAt ?? at, result.reason);
+        this.live.touch('sources');
+        return;
+      }
+      const { page, durationMs } = result.fetched;
+      const fresh = page.samples.filter((sample) => sample.at === null || Math.abs(at - sample.at) <= LATE_WINDOW);
+      const accepted = await this.samples.accept({ endpointId: plan.id, at, readAt: at, durationMs, bytes: page.bytes, samples: fresh, endsMissing: true });
+      if (!accepted) {
+        await this.store.openGap(plan.id, reader.status.lastReadingAt ?? at, 'PostgreSQL was away for longer than Zetopsis could keep readings waiting.');
+        return;
+      }
+      await this.store.closeGap(plan.id, at);
+      reader.status.lastReadingAt = at;
+    } catch (error) {
+      reader.status.state = 'failing';
+      reader.status.error = 'The reading could not be stored; the server’s log says why. It is tried again at the next reading.';
+      reader.status.errorAt = at;
+      this.log.failure('readingNotStored', error, { endpoint: plan.id });
+    }
+  }
+
+  // ---- history ----------------------------------------------------------------------------------------------------
+
+  private readonly importing = new Set<string>();
+
+  /** While a past is being imported, nothing is judged that it may still change. */
+  async whileImporting<T>(connectionId: string, work: () => Promise<T>): Promise<T> {
+    this.importing.add(connectionId);
+    try {
+      return await work();
+    } finally {
+      this.importing.delete(connectionId);
+    }
+  }
+  /** Every endpoint of the connection has been tried once, and no import is under way. */
+  settled(connectionId: string): boolean {
+    const own = [...this.readers.values()].filter(({ plan }) => plan.connectionId === connectionId);
+    return own.length > 0 && own.every(({ status }) => status.state !== 'waiting') && !this.importing.has(connectionId);
+  }
+
+  /** Endpoints of a connection that are in use now. */
+  plansOf(connectionId: string): EndpointPlan[] {
+    return [...this.readers.values()].map(({ plan }) => plan).filter((plan) => plan.connectionId === connectionId);
+  }
+
+  /**
+   * Takes a page of timed samples into an endpoint's past: each moment becomes one reading, as if it had been read then.
+   * Answers how many readings were taken.
+   */
+  async importHistory(endpointId: number, bytes: Uint8Array, before: number): Promise<number> {
+    const page = readPage(bytes, HISTORY_LIMITS);
+    if (page.refused) throw new Refusal('invalid', `The history page was refused: ${page.refused.text}.`);
+    const byTime = new Map<number, PageSample[]>();
+    for (const sample of page.samples) {
+      if (sample.at === null || sample.at >= before) continue;
+      const own: PageSample = { ...sample, at: null, key: seriesKey(sample.name, sample.labels) };
+      const list = byTime.get(sample.at);
+      if (list) list.push(own);
+      else byTime.set(sample.at, [own]);
+    }
+    const moments = [...byTime].sort(([a], [b]) => a - b);
+    await Promise.all(
+      moments.map(([at, samples]) => this.samples.accept({ endpointId, at, readAt: at, durationMs: 0, bytes: 0, samples, endsMissing: false })),
+    );
+    await this.store.historyRead(endpointId, before);
+    return moments.length;
+  }
+  async historyWanted(endpointId: number): Promise<boolean> {
+    return (await this.store.all()).find(({ id }) => id === endpointId)?.historyUntil === null;
+  }
+
+  // ---- what can be seen -------------------------------------------------------------------------------------------
+
+  list(): EndpointAnswer[] {
+    const now = this.clock.now();
+    const answer = (plan: EndpointPlan, status: EndpointReader['status']): EndpointAnswer => {
+      const newestAt = status.lastReadingAt;
+      const overdue = status.state === 'read' && newestAt !== null && now - newestAt > stalenessOf(plan.intervalMs);
+      return {
+        id: plan.id,
+        connection: this.connections.nameOf(plan.connectionId),
+        node: plan.node,
+        address: plan.url.href,
+        intervalSeconds: plan.intervalMs / 1000,
+        state: overdue ? 'late' : status.state,
+        since: Math.round(status.since),
+        lastReadingAt: newestAt,
+        samples: status.last?.page.samples.length ?? null,
+        bytes: status.last?.page.bytes ?? null,
+        durationMs: status.last === null ? null : Math.round(status.last.durationMs * 10) / 10,
+        problems: status.last?.page.problemCount ?? 0,
+        lastError: status.error,
+        lastErrorAt: status.errorAt,
+        nextDueAt: status.nextDueAt,
+      };
+    };
+    return [
+      ...[...this.readers.values()].map(({ plan, status }) => answer(plan, status)),
+      ...[...this.retired.values()].map((status) => answer(status.plan, status)),
+    ].sort((a, b) => a.connection.localeCompare(b.connection) || a.node.localeCompare(b.node));
+  }
+
+  rawPage(id: number): RawPage {
+    const status = this.readers.get(id)?.status;
+    if (!status) throw new Refusal('notFound', 'This endpoint is not read (any more).');
+    if (!status.last || status.lastAt === null) throw new Refusal('notFound', 'No page has been read from this endpoint yet. The next reading is due within its interval.');
+    const { page, raw, contentType } = status.last;
+    return {
+      readAt: status.lastAt,
+      contentType,
+      bytes: page.bytes,
+      text: raw.toString('utf8'),
+      cut: page.bytes > raw.length,
+      families: [...page.families.values()].map(({ name, type, unit, samples }) => ({ name, type, unit, samples })),
+      problems: [...page.problems],
+      problemCount: page.problemCount,
+    };
+  }
+
+  /** Stretches in which all endpoints of these connections were unread at once are gaps of the whole. */
+  async gaps(connectionIds: readonly string[], from: number, to: number): Promise<GapRow[]> {
+    const ids = [...this.readers.values()].filter(({ plan }) => connectionIds.includes(plan.connectionId)).map(({ plan }) => plan.id);
+    return this.store.gaps(ids, from, to);
+  }
+  newestReading(connectionIds: readonly string[]): number | null {
+    const times = [...this.readers.values()].filter(({ plan }) => connectionIds.includes(plan.connectionId)).map(({ status }) => status.lastReadingAt ?? 0);
+    const newest = Math.max(0, ...times);
+    return newest === 0 ? null : newest;
+  }
+}

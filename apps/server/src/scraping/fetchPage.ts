@@ -1,0 +1,57 @@
+import { DEFAULT_PAGE_LIMITS, type Page, PageReader } from '@zetopsis/core/exposition';
+import { type Agent, request } from 'undici';
+import type { AddressGuard } from '../platform/addressGuard.ts';
+import { failureInWords, statusInWords } from '../platform/failureWords.ts';
+
+const KEPT_TEXT = 512 * 1024;
+
+export interface FetchedPage {
+  readonly page: Page;
+  readonly contentType: string;
+  readonly durationMs: number;
+  /** Start of the page as it came, for looking at it. */
+  readonly raw: Buffer;
+}
+export type FetchResult = { readonly ok: true; readonly fetched: FetchedPage } | { readonly ok: false; readonly reason: string; readonly durationMs: number };
+
+/** Reads one page. Whatever the other side does, this ends within the time-out and within the page's limits. */
+export async function fetchPage(url: URL, token: string, agent: Agent, guard: AddressGuard, timeoutMs: number): Promise<FetchResult> {
+  const began = performance.now();
+  const failed = (reason: string): FetchResult => ({ ok: false, reason, durationMs: performance.now() - began });
+  try {
+    guard.checkUrl(url);
+    const { statusCode, headers, body } = await request(url, {
+      dispatcher: agent,
+      signal: AbortSignal.timeout(timeoutMs),
+      headers: { authorization: `Bearer ${token}`, accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5', 'user-agent': 'zetopsis' },
+    });
+    if (statusCode !== 200) {
+      body.destroy();
+      return failed(statusInWords(statusCode));
+    }
+    const contentType = String(headers['content-type'] ?? '');
+    if (/^text\/html|^application\/json/i.test(contentType)) {
+      body.destroy();
+      return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
+    }
+    const reader = new PageReader(DEFAULT_PAGE_LIMITS);
+    const raw: Buffer[] = [];
+    let kept = 0;
+    for await (const piece of body) {
+      const bytes = piece as Buffer; // undici yields buffers
+      if (kept < KEPT_TEXT) {
+        raw.push(bytes.subarray(0, KEPT_TEXT - kept));
+        kept += bytes.length;
+      }
+      if (!reader.push(bytes)) {
+        body.destroy();
+        break;
+      }
+    }
+    const page = reader.end();
+    if (page.refused) return failed(`The page was refused: ${page.refused.text}.`);
+    return { ok: true, fetched: { page, contentType, durationMs: performance.now() - began, raw: Buffer.concat(raw) } };
+  } catch (error) {
+    return failed(failureInWords(error));
+  }
+}

@@ -1,0 +1,28 @@
+import { Controller, Get, Param } from '@nestjs/common';
+import type { SourcesAnswer } from '@zetopsis/contract';
+import { z } from 'zod';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { Clock } from '../platform/settings.ts';
+import { SamplesService } from '../store/samples.service.ts';
+import { EndpointsService } from './endpoints.service.ts';
+
+const Id = z.coerce.number<string>().int().positive();
+
+@Controller('api')
+export class SourcesController {
+  constructor(
+    private readonly connections: ConnectionsService,
+    private readonly endpoints: EndpointsService,
+    private readonly samples: SamplesService,
+    private readonly clock: Clock,
+  ) {}
+
+  @Get('sources')
+  sources(): SourcesAnswer {
+    return { at: this.clock.now(), connections: this.connections.list(), endpoints: this.endpoints.list(), store: this.samples.status };
+  }
+  @Get('endpoints/:id/page')
+  page(@Param('id', { schema: Id }) id: number) {
+    return this.endpoints.rawPage(id);
+  }
+}

@@ -1,0 +1,17 @@
+import { Module } from '@nestjs/common';
+import { ConnectionsModule } from '../connections/connections.module.ts';
+import { InventoryModule } from '../inventory/inventory.module.ts';
+import { OwnersModule } from '../owners/owners.module.ts';
+import { RulesModule } from '../rules/rules.module.ts';
+import { ScrapingModule } from '../scraping/scraping.module.ts';
+import { StoreModule } from '../store/store.module.ts';
+import { UsageController } from './usage.controller.ts';
+import { UsageService } from './usage.service.ts';
+
+@Module({
+  imports: [ConnectionsModule, InventoryModule, StoreModule, ScrapingModule, OwnersModule, RulesModule],
+  controllers: [UsageController],
+  providers: [UsageService],
+  exports: [UsageService],
+})
+export class UsageModule {}

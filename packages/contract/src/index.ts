@@ -3,7 +3,7 @@ export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export { Problem } from './problems.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer, TeamAnswer, TeamInput } from './rules.ts';
-export { readScope, ScopePath, ScopeQuery, writeScope } from './scope.ts';
+export { readScope, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {
   ConnectionAnswer,
   ConnectionChange,

@@ -2,12 +2,22 @@ import { z } from 'zod';
 
 /**
  * Where one looks: cluster, namespace, workload key ("deployment:booking-front"), pod, container; fewer parts look wider.
- * In addresses the parts are joined by "/", each percent-encoded.
+ * In addresses the parts are joined by "/"; what would break an address is percent-encoded within a part.
  */
 export const ScopePath = z.array(z.string().min(1).max(400)).max(5);
 export type ScopePath = z.infer<typeof ScopePath>;
 
-export const writeScope = (path: readonly string[]): string => path.map(encodeURIComponent).join('/');
+const UNSAFE = /[^A-Za-z0-9._~:-]/g;
+export const writeScope = (path: readonly string[]): string =>
+  path.map((part) => part.replace(UNSAFE, encodeURIComponent)).join('/');
+
+/** A query string that stays readable: a scope's "/" and ":" need no encoding there. Undefined values are left out. */
+export function writeQuery(values: Readonly<Record<string, string | number | undefined>>): string {
+  return Object.entries(values)
+    .filter(([, value]) => value !== undefined && value !== '')
+    .map(([name, value]) => `${name}=${encodeURIComponent(String(value)).replaceAll('%2F', '/').replaceAll('%3A', ':')}`)
+    .join('&');
+}
 
 export function readScope(text: string): string[] {
   return text

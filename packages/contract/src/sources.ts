@@ -80,7 +80,8 @@ export const ConnectionAnswer = z.object({
   id: z.uuid(),
   name: z.string(),
   address: z.string(),
-  hasAuthority: z.boolean(),
+  /** PEM; public by nature. Empty when the system’s authorities vouch for the cluster. */
+  authority: z.string(),
   nodePage: z.object({ path: z.string(), intervalSeconds: z.number() }),
   state: ConnectionState,
   since: EpochMs,

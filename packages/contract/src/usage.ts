@@ -91,6 +91,8 @@ export const SheetAnswer = z.object({
   endedAt: EpochMs.nullable(),
   facts: z.array(z.object({ name: z.string(), text: z.string() })),
   findings: z.array(Finding),
+  /** What rules have raised about it, or about a part of it, and is not clear at the window's end. */
+  raised: z.array(z.object({ severity: Severity, title: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string() })),
   usage: z.object({ cpu: Figures, memory: Figures }),
   throttled: z.number().nullable(),
   grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),

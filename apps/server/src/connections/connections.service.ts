@@ -98,7 +98,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       id: connection.id,
       name: connection.name,
       address: connection.address,
-      hasAuthority: connection.authority !== '',
+      authority: connection.authority,
       nodePage: { path: connection.nodePagePath, intervalSeconds: connection.intervalSeconds },
       ...runner.state,
       kinds: runner.watches.map(({ kind, status }) => ({

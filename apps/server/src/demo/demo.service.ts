@@ -18,7 +18,7 @@ const DemoFile = z.object({
   people: z.array(z.object({ name: z.string(), role: z.enum(['administrator', 'reader']), does: z.string() })),
   teams: z.array(z.object({ name: z.string(), email: z.string(), namespaces: z.array(z.string()) })),
   intervalSeconds: z.number().int().min(1).default(15),
-  historyHours: z.number().min(0).max(24).default(3),
+  historyHours: z.number().min(0).max(24).default(12),
 });
 type DemoFile = z.infer<typeof DemoFile>;
 

@@ -1,6 +1,6 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
-import { type AlertAnswer, type RuleAnswer, type RuleChange, writeScope } from '@zetopsis/contract';
+import { type AlertAnswer, type RuleAnswer, type RuleChange, writeQuery, writeScope } from '@zetopsis/contract';
 import { CLEAR, composeMessage, onRuleEdited, type RuleEffect, type RuleState, type RuleTimes, stepRule, type Verdict } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
@@ -223,7 +223,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** Fixed to scope and time, so that it shows the same tomorrow. */
   private linkTo(path: readonly string[], since: EpochMs, at: EpochMs): string {
-    const query = new URLSearchParams({ in: writeScope(path), from: String(Math.min(since - 30 * MINUTE, at - HOUR)), to: String(at + MINUTE) });
+    const query = writeQuery({ in: writeScope(path), from: Math.min(since - 30 * MINUTE, at - HOUR), to: at + MINUTE });
     return `${this.settings.config.publicUrl}/usage?${query}`;
   }
 

@@ -5,7 +5,7 @@ import { type ClusterEvent, type ContainerObject, type PodObject, restartsOf } f
 import { nodeUsage, type UsageLines, type UsageNode } from '@zetopsis/core/usage';
 import { findingsOfPods } from './clusterView.ts';
 import { ClusterColumns } from './columns.ts';
-import { marksOf } from './marks.ts';
+import { marksOf, touches } from './marks.ts';
 import type { ClusterUsage } from './usage.service.ts';
 
 const LEVELS = ['cluster', 'namespace', 'workload', 'pod', 'container'] as const;
@@ -49,6 +49,9 @@ export function sheetOf(input: SheetInput, events: readonly ClusterEvent[], even
     endedAt: found.endedAt,
     facts: found.facts,
     findings: [...found.findings],
+    raised: input.alerts
+      .filter((alert) => touches(alert.path, path) && alert.path.length >= 2 && alert.raisedAt <= window.to && (alert.endedAt === null || alert.endedAt > window.to))
+      .map(({ severity, title, reason, since, nextStep }) => ({ severity, title, reason, since, nextStep })),
     usage: node.usage,
     throttled: node.throttled,
     grid,

@@ -16,6 +16,8 @@ const KEPT_IN_LEDGER = 100_000;
 /** The objects of one cluster with their resource versions, the changes watchers may still ask for, and the ledger of all states. */
 export class ObjectStore {
   private readonly objects = new Map<Kind, Map<string, ApiObject>>(KINDS.map((kind) => [kind, new Map()]));
+  /** Lists made since the last change of their kind. */
+  private readonly sorted = new Map<Kind, readonly ApiObject[]>();
   private readonly listeners = new Set<(change: Change) => void>();
   private changes: Change[] = [];
   private ledger: Change[] = [];
@@ -27,8 +29,13 @@ export class ObjectStore {
     this.oldest = firstVersion;
   }
 
-  list(kind: Kind): ApiObject[] {
-    return [...this.table(kind).values()].sort((a, b) => (keyOf(a) < keyOf(b) ? -1 : 1));
+  list(kind: Kind): readonly ApiObject[] {
+    let sorted = this.sorted.get(kind);
+    if (!sorted) {
+      sorted = [...this.table(kind).values()].sort((a, b) => (keyOf(a) < keyOf(b) ? -1 : 1));
+      this.sorted.set(kind, sorted);
+    }
+    return sorted;
   }
   get(kind: Kind, namespace: string | undefined, name: string): ApiObject | undefined {
     return this.table(kind).get(`${namespace ?? ''}/${name}`);
@@ -81,6 +88,7 @@ export class ObjectStore {
     return this.objects.get(kind)!; // every kind has a table from the start
   }
   private record(change: Change): void {
+    this.sorted.delete(change.kind);
     this.changes.push(change);
     if (this.changes.length > KEPT_FOR_WATCH * 1.25) {
       this.changes = this.changes.slice(-KEPT_FOR_WATCH);

@@ -50,7 +50,7 @@ export function formatDuration(duration: DurationMs | null): string {
   const length = Math.max(0, duration);
   if (length < SECOND) return `${Math.round(length)} ms`;
   if (length < 90 * SECOND) return `${Math.round(length / SECOND)} s`;
-  if (length < 90 * MINUTE) return `${Math.round(length / MINUTE)} min`;
+  if (length < 90 * MINUTE && length !== HOUR) return `${Math.round(length / MINUTE)} min`;
   if (length < 2 * DAY) {
     const minutes = Math.round(length / MINUTE);
     const rest = minutes % 60;

@@ -41,6 +41,26 @@ class SampleWalk {
   }
 }
 
+/**
+ * 1 where a reading is missing that should be there: no sample holds and the series did not say that it ended. A thing
+ * that was not running yet (before `from`) is missed by nobody; nor is a series without any sample.
+ */
+export function unreadOnGrid(samples: Samples, grid: Grid, staleness: DurationMs, from: EpochMs): Uint8Array {
+  const { times, values } = samples;
+  const out = new Uint8Array(grid.count);
+  if (times.length === 0) return out;
+  let at = -1;
+  for (let i = 0; i < grid.count; i++) {
+    const time = gridTime(grid, i);
+    while (at + 1 < times.length && times[at + 1]! <= time) at++;
+    const ended = at >= 0 && isEndMarker(values[at]!);
+    const held = at >= 0 && time - times[at]! <= staleness;
+    // one interval after the start there may be no reading yet
+    if (!ended && !held && time >= from + staleness) out[i] = 1;
+  }
+  return out;
+}
+
 /** A gauge's value at each moment of the grid; NaN where no sample holds. */
 export function latestOnGrid(samples: Samples, grid: Grid, staleness: DurationMs): Float64Array {
   const walk = new SampleWalk(samples, staleness);

@@ -2,7 +2,7 @@ import { hasEnded } from '../findings/index.ts';
 import { type NodeObject, type PodObject, type WorkloadRef, workloadKey } from '../inventory/index.ts';
 import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
-import { type Grid, gridEnd, gridTime, headingOf, latestOnGrid, percentile, perSecondOnGrid, stalenessOf } from './grid.ts';
+import { type Grid, gridEnd, gridTime, headingOf, latestOnGrid, percentile, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
 import { amountsOf, podAmounts } from './podAmounts.ts';
 
 /** A pod and the time it was there. */
@@ -40,7 +40,12 @@ export type UsageLevel = 'cluster' | 'namespace' | 'workload' | 'pod' | 'contain
 
 /** Lines behind the figures, one value per moment of the grid; NaN where unknown. */
 export interface UsageLines {
+  /** Of a whole: NaN where the reading of one of its parts is missing, so that a gap never looks like less use. */
   readonly use: Float64Array;
+  /** The last moment's use, of those parts that were read; NaN when none was. */
+  readonly useNow: number;
+  /** 1 where a reading of this or of a part of it is missing. */
+  readonly unread: Uint8Array;
   readonly request: Float64Array;
   /** NaN where one of the parts had no limit. */
   readonly limit: Float64Array;
@@ -85,8 +90,9 @@ interface Draft {
   throttled: number | null;
 }
 
-const emptyLines = (grid: Grid): UsageLines => ({
+const emptyLines = (grid: Grid) => ({
   use: new Float64Array(grid.count).fill(Number.NaN),
+  unread: new Uint8Array(grid.count),
   request: new Float64Array(grid.count).fill(Number.NaN),
   limit: new Float64Array(grid.count).fill(Number.NaN),
 });
@@ -95,12 +101,15 @@ const presentAt = (span: { from: EpochMs; to: EpochMs | null }, at: EpochMs) => 
 
 function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
   const out = emptyLines(grid);
+  let useNow = Number.NaN;
+  for (const part of parts) if (!Number.isNaN(part.useNow)) useNow = (Number.isNaN(useNow) ? 0 : useNow) + part.useNow;
   for (let i = 0; i < grid.count; i++) {
     let use = Number.NaN;
     let request = Number.NaN;
     let limit = Number.NaN;
     let unlimited = false;
     for (const part of parts) {
+      if (part.unread[i] === 1) out.unread[i] = 1;
       if (!Number.isNaN(part.use[i]!)) use = (Number.isNaN(use) ? 0 : use) + part.use[i]!;
       // a part is present where it has a request, be it 0
       if (Number.isNaN(part.request[i]!)) continue;
@@ -108,11 +117,11 @@ function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
       if (Number.isNaN(part.limit[i]!)) unlimited = true;
       else limit = (Number.isNaN(limit) ? 0 : limit) + part.limit[i]!;
     }
-    out.use[i] = use;
+    out.use[i] = out.unread[i] === 1 ? Number.NaN : use;
     out.request[i] = request;
     out.limit[i] = unlimited ? Number.NaN : limit;
   }
-  return out;
+  return { ...out, useNow };
 }
 
 const orNull = (value: number | undefined) => (value === undefined || Number.isNaN(value) ? null : value);
@@ -121,7 +130,7 @@ function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string | null
   const ratios = lines.use.map((use, i) => use / lines.limit[i]!);
   const limit = orNull(lines.limit.at(-1));
   return {
-    use: orNull(lines.use.at(-1)),
+    use: orNull(lines.useNow),
     peak: percentile(lines.use, 0.95),
     request: orNull(lines.request.at(-1)),
     limit,
@@ -173,6 +182,11 @@ function highest(values: readonly (number | null)[]): number | null {
   return values.reduce<number | null>((top, value) => (value !== null && (top === null || value > top) ? value : top), null);
 }
 
+/** A container that was never restarted says itself since when it runs; before that nobody misses its readings. */
+function runsSince(span: PodSpan, { state, restarts }: PodSpan['pod']['containers'][number]): EpochMs {
+  return restarts === 0 && state.is === 'running' && state.since !== null ? Math.max(span.from, state.since) : span.from;
+}
+
 /** Use, request, limit and tightness of every object of a cluster over a window (design/usage.md). */
 export function usageTree(input: UsageInput): UsageNode {
   const { grid, interval } = input;
@@ -187,10 +201,15 @@ export function usageTree(input: UsageInput): UsageNode {
       Float64Array.from({ length: grid.count }, (_, i) =>
         presentAt(span, gridTime(grid, i)) && !hasEnded(span.pod) ? (value ?? Number.NaN) : Number.NaN,
       );
-    const lines = (resource: Resource, use: Float64Array): UsageLines => {
+    const from = runsSince(span, container);
+    const lines = (resource: Resource, samples: Samples, use: Float64Array): UsageLines => {
       const own = amountsOf(container, resource);
-      return { use, request: constant(own.request ?? own.limit ?? 0), limit: constant(own.limit) };
+      const unread = unreadOnGrid(samples, grid, staleness, from);
+      for (let i = 0; i < grid.count; i++) if (!presentAt(span, gridTime(grid, i))) unread[i] = 0;
+      return { use, useNow: use.at(-1)!, unread, request: constant(own.request ?? own.limit ?? 0), limit: constant(own.limit) };
     };
+    const cpu = sample('container.cpu.time');
+    const memory = sample('container.memory.working_set');
     const throttled = perSecondOnGrid(sample('container.cpu.throttled'), { start: end, step: 1, count: 1 }, over, staleness);
     const name = container.name;
     return finish(
@@ -198,8 +217,8 @@ export function usageTree(input: UsageInput): UsageNode {
       { name, uid: null },
       {
         lines: {
-          cpu: lines('cpu', perSecondOnGrid(sample('container.cpu.time'), grid, over, staleness)),
-          memory: lines('memory', latestOnGrid(sample('container.memory.working_set'), grid, staleness)),
+          cpu: lines('cpu', cpu, perSecondOnGrid(cpu, grid, over, staleness)),
+          memory: lines('memory', memory, latestOnGrid(memory, grid, staleness)),
         },
         limitIs: 'limit',
         unlimited: { cpu: name, memory: name },
@@ -265,6 +284,8 @@ export function nodeUsage(input: UsageInput, span: NodeSpan): UsageNode {
   const placed = input.pods.filter(({ pod }) => pod.node === span.node.name && !hasEnded(pod));
   const line = (resource: Resource, use: Float64Array): UsageLines => ({
     use,
+    useNow: use.at(-1)!,
+    unread: new Uint8Array(grid.count),
     request: Float64Array.from({ length: grid.count }, (_, i) =>
       placed
         .filter((own) => presentAt(own, gridTime(grid, i)))

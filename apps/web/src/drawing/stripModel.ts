@@ -1,0 +1,58 @@
+import type { Figures } from '@zetopsis/contract';
+import { formatAmount, formatPercent } from '@zetopsis/core/format';
+import type { Resource } from '@zetopsis/core/units';
+
+/** Where everything stands on a strip, as shares of its full length. Null = not drawn. */
+export interface StripDrawing {
+  readonly use: number | null;
+  readonly peak: number | null;
+  readonly request: number | null;
+  readonly heading: number | null;
+  /** No limit: the strip's end stays open and its scale is only that of its own marks. */
+  readonly open: boolean;
+  /** The limit is passed: the bar breaks out of its frame. */
+  readonly over: boolean;
+  /** 1 … 4, the step of the fill sequence. */
+  readonly fill: 1 | 2 | 3 | 4;
+}
+
+const ROOM_WHEN_OPEN = 1.3;
+
+export function drawStrip(figures: Figures): StripDrawing {
+  const { use, peak, request, limit, heading } = figures;
+  const open = limit === null || limit <= 0;
+  const scale = open ? Math.max(use ?? 0, peak ?? 0, request ?? 0, 1e-9) * ROOM_WHEN_OPEN : limit;
+  const share = (value: number | null) => (value === null ? null : value / scale);
+  const useShare = share(use);
+  const tight = open ? 0 : (useShare ?? 0);
+  return {
+    use: useShare,
+    peak: share(peak),
+    request: request === 0 ? null : share(request),
+    heading: share(heading),
+    open,
+    over: !open && (useShare ?? 0) > 1,
+    fill: tight > 0.85 ? 4 : tight > 0.65 ? 3 : tight > 0.4 ? 2 : 1,
+  };
+}
+
+const LIMIT_WORDS = { limit: 'its limit', allocatable: 'what the nodes can give', none: '' } as const;
+
+/** Everything a strip shows, in words with units: its tooltip and accessible name. */
+export function stripInWords(resource: Resource, figures: Figures): string {
+  const name = resource === 'cpu' ? 'CPU' : 'memory';
+  const amount = (value: number | null) => formatAmount(resource, value);
+  if (figures.use === null && figures.peak === null) {
+    const asked = figures.request === null ? '' : `; ${amount(figures.request)} asked for`;
+    return `${name}: nothing was read${asked}`;
+  }
+  const words = [figures.use === null ? `${name}: no reading now` : `${name}: ${amount(figures.use)} in use`];
+  if (figures.limit !== null && figures.limitIs !== 'none') {
+    const share = figures.use === null ? '' : `, ${formatPercent(figures.use / figures.limit)} of ${LIMIT_WORDS[figures.limitIs]}`;
+    words[0] += `${share} of ${amount(figures.limit)}`;
+  } else words.push(figures.unlimited === null ? 'no limit' : `no limit, because ${figures.unlimited} has none`);
+  if (figures.peak !== null) words.push(`95 % of the window below ${amount(figures.peak)}`);
+  if (figures.request !== null && figures.request > 0) words.push(`${amount(figures.request)} asked for`);
+  if (figures.heading !== null) words.push(`heading for ${amount(figures.heading)} one window later`);
+  return words.join('; ');
+}

@@ -1,0 +1,82 @@
+import { clsx } from 'clsx';
+import { Suspense, useState } from 'react';
+import { NavLink, Outlet } from 'react-router';
+import { formatDuration } from '@zetopsis/core/format';
+import { useNowQuery } from '../state/placesApi.ts';
+import { useLive } from '../state/store.ts';
+import { useLiveNews } from '../state/useLiveNews.ts';
+import { KeyHelp } from './KeyHelp.tsx';
+import { PersonMenu } from './PersonMenu.tsx';
+import { PLACES } from './places.ts';
+import { ScopeLine } from './ScopeLine.tsx';
+import { Tape } from './Tape.tsx';
+import { useFrameKeys } from './useFrameKeys.ts';
+import { useNow } from './useNow.ts';
+import { useView } from './useView.ts';
+
+/** Header, scope line, the place itself, tape. */
+export function Frame() {
+  useLiveNews();
+  const [help, setHelp] = useState(false);
+  useFrameKeys(() => setHelp(true));
+  return (
+    <div className="grid h-full grid-rows-[44px_36px_minmax(0,1fr)_72px]">
+      <Header openHelp={() => setHelp(true)} />
+      <ScopeLine />
+      <main className="relative min-h-0 overflow-hidden" id="place">
+        <Suspense fallback={<p className="p-5 text-soft">loading</p>}>
+          <Outlet />
+        </Suspense>
+      </main>
+      <Tape />
+      <KeyHelp open={help} close={() => setHelp(false)} />
+    </div>
+  );
+}
+
+function Header({ openHelp }: { openHelp: () => void }) {
+  const { view, link } = useView();
+  const { data } = useNowQuery({ path: view.path, window: view.window });
+  const { lostSince } = useLive();
+  const now = useNow();
+  const alerts = data?.alerts.length ?? 0;
+  return (
+    <header className="flex items-stretch border-b border-line bg-sheet px-4">
+      <span className="mr-6 flex items-center gap-2 text-lg font-bold">
+        <svg width="22" height="18" viewBox="0 0 22 18" aria-hidden="true">
+          <rect x=".5" y="4.5" width="21" height="9" fill="none" stroke="var(--ink)" />
+          <rect x="1" y="5" width="12" height="8" fill="var(--fill-3)" />
+          <path d="M17 1v16" stroke="var(--critical)" strokeWidth="2" />
+        </svg>
+        Zetopsis
+      </span>
+      <nav aria-label="places" className="flex">
+        {PLACES.map(({ path, name }, i) => (
+          <NavLink
+            key={path}
+            to={link(path)}
+            title={`${name} (key ${i + 1})`}
+            className={({ isActive }) => clsx('flex items-center border-b-[3px] px-3 pt-[3px]', isActive ? 'border-ink font-bold' : 'border-transparent font-medium text-soft hover:text-ink')}
+          >
+            {name}
+            {path === '/now' && alerts > 0 && (
+              <sup className="ml-0.5 text-[11px] font-bold text-critical">
+                {alerts}
+                <span className="sr-only"> open alerts</span>
+              </sup>
+            )}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-4 text-sm">
+        <span role="status" className="text-critical">
+          {lostSince === null ? '' : `no news from the server for ${formatDuration(now - lostSince)}`}
+        </span>
+        <button type="button" className="text-soft hover:text-ink" onClick={openHelp} title="all keys (key ?)">
+          keys
+        </button>
+        <PersonMenu />
+      </div>
+    </header>
+  );
+}

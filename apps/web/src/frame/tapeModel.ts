@@ -1,0 +1,67 @@
+import type { Mark, TapeAnswer } from '@zetopsis/contract';
+import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
+
+/** Time ↔ place on a band of this width. */
+export interface Scale {
+  readonly from: number;
+  readonly to: number;
+  readonly width: number;
+}
+export const xOf = ({ from, to, width }: Scale, at: number): number => ((at - from) / (to - from)) * width;
+export const timeAt = ({ from, to, width }: Scale, x: number): number => from + (Math.max(0, Math.min(width, x)) / width) * (to - from);
+
+const TICK_STEPS = [5 * MINUTE, 15 * MINUTE, 30 * MINUTE, HOUR, 2 * HOUR, 4 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 2 * DAY, 7 * DAY];
+
+/** Round local times, at most one every 76 px. */
+export function ticksOf(scale: Scale): { at: number; x: number; text: string }[] {
+  const most = Math.max(2, Math.floor(scale.width / 76));
+  const step = TICK_STEPS.find((candidate) => (scale.to - scale.from) / candidate <= most) ?? 14 * DAY;
+  const zone = new Date(scale.from).getTimezoneOffset() * MINUTE;
+  const format = new Intl.DateTimeFormat('en-GB', step >= DAY ? { day: 'numeric', month: 'short' } : { hour: '2-digit', minute: '2-digit' });
+  const ticks: { at: number; x: number; text: string }[] = [];
+  for (let at = Math.ceil((scale.from - zone) / step) * step + zone; at <= scale.to; at += step) ticks.push({ at, x: xOf(scale, at), text: format.format(at) });
+  return ticks;
+}
+
+/** The load as a path from 0 at the bottom; a piece for every stretch without holes. */
+export function loadPath({ grid, load }: TapeAnswer, scale: Scale, top: number, bottom: number): string {
+  const highest = Math.max(...load.map((value) => value ?? 0), 1e-9) * 1.1;
+  let path = '';
+  let drawing = false;
+  load.forEach((value, i) => {
+    if (value === null) {
+      drawing = false;
+      return;
+    }
+    const x = xOf(scale, grid.start + i * grid.step);
+    path += `${drawing ? 'L' : 'M'}${x.toFixed(1)} ${(bottom - (value / highest) * (bottom - top)).toFixed(1)}`;
+    drawing = true;
+  });
+  return path;
+}
+
+export interface MarkGroup {
+  readonly x: number;
+  readonly marks: readonly Mark[];
+}
+
+/** Marks nearer than 12 px stand as one; the gravest of them is drawn. */
+export function groupMarks(marks: readonly Mark[], scale: Scale): MarkGroup[] {
+  const groups: { x: number; marks: Mark[] }[] = [];
+  for (const mark of marks) {
+    const x = xOf(scale, mark.at);
+    if (x < 0 || x > scale.width) continue;
+    const last = groups.at(-1);
+    if (last && x - last.x < 12) last.marks.push(mark);
+    else groups.push({ x, marks: [mark] });
+  }
+  return groups;
+}
+
+const WEIGHT: Record<Mark['kind'], number> = { raised: 3, 'out of memory': 2, rollout: 1, restart: 1, cleared: 0 };
+export function leading(group: MarkGroup): Mark {
+  return group.marks.reduce((lead, mark) => {
+    const heavier = WEIGHT[mark.kind] - WEIGHT[lead.kind] || Number(mark.severity === 'critical') - Number(lead.severity === 'critical');
+    return heavier > 0 ? mark : lead;
+  });
+}

@@ -1,0 +1,32 @@
+import { useEffect } from 'react';
+import { PLACES } from './places.ts';
+import { useView } from './useView.ts';
+import { lengthOf, stepWindow } from './windowModel.ts';
+
+/** True where a key belongs to what one is typing in, or to an open layer. */
+export function typing(event: KeyboardEvent): boolean {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return true;
+  const target = event.target as HTMLElement | null; // key events come from elements
+  return target?.closest('input, textarea, select, [contenteditable], [role="dialog"], [role="menu"]') != null;
+}
+
+/** Keys that work in every place: 1 … 9, [ ] and 0 for the window, ? for all of them. */
+export function useFrameKeys(openHelp: () => void): void {
+  const { view, change, setWindow } = useView();
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (typing(event)) return;
+      const place = PLACES[Number(event.key) - 1];
+      const now = Date.now();
+      if (place) void change({}, { place: place.path });
+      else if (event.key === '[') void setWindow(stepWindow(view.window, -1, now));
+      else if (event.key === ']') void setWindow(stepWindow(view.window, 1, now));
+      else if (event.key === '0') void setWindow({ length: lengthOf(view.window) });
+      else if (event.key === '?') openHelp();
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [view, change, setWindow, openHelp]);
+}

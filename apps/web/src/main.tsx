@@ -1,0 +1,44 @@
+import './styles.css';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { Provider } from 'react-redux';
+import { createBrowserRouter, Navigate } from 'react-router';
+import { RouterProvider } from 'react-router/dom';
+import { Frame } from './frame/Frame.tsx';
+import { followSystem } from './frame/look.ts';
+import { NotFound, PlaceFailure } from './frame/NotFound.tsx';
+import { NowPlace } from './now/NowPlace.tsx';
+import { Gate } from './signIn/Gate.tsx';
+import { makeStore } from './state/store.ts';
+
+followSystem();
+
+// each place but the first is loaded when it is opened
+const router = createBrowserRouter([
+  {
+    path: '/',
+    element: (
+      <Gate>
+        <Frame />
+      </Gate>
+    ),
+    errorElement: <PlaceFailure />,
+    hydrateFallbackElement: <div />,
+    children: [
+      { index: true, element: <Navigate to="/now" replace /> },
+      { path: 'now', element: <NowPlace /> },
+      { path: 'usage', lazy: async () => ({ Component: (await import('./usage/UsagePlace.tsx')).UsagePlace }) },
+      { path: 'rules', lazy: async () => ({ Component: (await import('./rules/RulesPlace.tsx')).RulesPlace }) },
+      { path: 'sources', lazy: async () => ({ Component: (await import('./sources/SourcesPlace.tsx')).SourcesPlace }) },
+      { path: '*', element: <NotFound /> },
+    ],
+  },
+]);
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <Provider store={makeStore()}>
+      <RouterProvider router={router} />
+    </Provider>
+  </StrictMode>,
+);

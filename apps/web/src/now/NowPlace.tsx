@@ -1,0 +1,206 @@
+import type { NowAnswer } from '@zetopsis/contract';
+import { formatAmount, formatClock, formatDuration, formatPercent } from '@zetopsis/core/format';
+import { Link } from 'react-router';
+import { Diamond } from '../drawing/Diamond.tsx';
+import { partName, pathWords } from '../drawing/names.ts';
+import { OwnMark } from '../drawing/OwnMark.tsx';
+import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
+import { Strip } from '../drawing/Strip.tsx';
+import { useNow } from '../frame/useNow.ts';
+import { useView } from '../frame/useView.ts';
+import { useNowQuery } from '../state/placesApi.ts';
+import { failingWithoutAlert, sortAlerts, toldWords } from './nowModel.ts';
+
+/** What needs me? */
+export function NowPlace() {
+  const { view, link } = useView();
+  const { data, error, refetch } = useNowQuery({ path: view.path, window: view.window });
+  if (!data) {
+    return <div className="h-full overflow-auto p-5">{error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={72} />}</div>;
+  }
+  if (data.connections === 0) {
+    return (
+      <div className="p-5">
+        <StateNote title="No cluster is connected yet">
+          <p>Zetopsis shows what needs somebody once it reads a cluster.</p>
+          <Link className="button" to={link('/sources')}>
+            connect a cluster
+          </Link>
+        </StateNote>
+      </div>
+    );
+  }
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(360px,34%)]">
+      <div className="overflow-auto px-5 py-4">
+        <Alerts data={data} />
+        <Failing data={data} />
+      </div>
+      <div className="overflow-auto border-l border-line bg-sheet px-[18px] py-4">
+        <Tightest data={data} />
+        <Changed data={data} />
+        <BlindSpots data={data} />
+      </div>
+    </div>
+  );
+}
+
+function Title({ name, note }: { name: string; note: string }) {
+  return (
+    <div className="mb-2 flex items-baseline gap-2.5">
+      <h2 className="section-title">{name}</h2>
+      <p className="text-sm text-soft">{note}</p>
+    </div>
+  );
+}
+
+function Alerts({ data }: { data: NowAnswer }) {
+  const { link } = useView();
+  const now = useNow();
+  const alerts = sortAlerts(data.alerts);
+  return (
+    <section aria-label="needs you" aria-live="polite">
+      <Title name="Needs you" note={alerts.length === 0 ? '' : `${alerts.length} open`} />
+      {alerts.length === 0 && <p className="mb-6 border border-line bg-sheet px-4 py-4">Nothing is raised.</p>}
+      <ul className="mb-6 space-y-2">
+        {alerts.map((alert) => (
+          <li key={alert.id} className="flex gap-3.5 border border-line bg-sheet px-4 py-2.5">
+            <span className="pt-0.5">
+              <Diamond severity={alert.severity} size={13} />
+            </span>
+            <div className="min-w-0 flex-1">
+              <h3 className="text-[15px] leading-snug">
+                <Link className="hover:text-petrol" to={link('/usage', { path: alert.path, sheet: true })}>
+                  {alert.title}
+                </Link>
+              </h3>
+              <p className="mt-0.5 break-words">{alert.reason}</p>
+              {alert.changed && (
+                <p className="mt-0.5">
+                  <span className="text-soft">changed just before: </span>
+                  {alert.changed}
+                </p>
+              )}
+              <p className="mt-0.5 text-sm text-soft">
+                since {formatClock(alert.since, now)} · {pathWords(alert.path.slice(0, 3))} · {alert.value} of {alert.limit.split(';')[0]}
+              </p>
+            </div>
+            <div className="w-40 shrink-0 text-right text-sm text-soft">
+              <p>
+                <b className="text-ink">{alert.team ?? 'no owner'}</b> · {formatDuration(now - alert.since)}
+              </p>
+              <p className="mt-1 break-words">{toldWords(alert)}</p>
+              {alert.unseenSince !== null && <p className="mt-1 text-ink">unseen for {formatDuration(now - alert.unseenSince)}</p>}
+              {alert.easingSince !== null && <p className="mt-1 text-ink">easing for {formatDuration(now - alert.easingSince)}</p>}
+            </div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Failing({ data }: { data: NowAnswer }) {
+  const { link } = useView();
+  const failing = failingWithoutAlert(data);
+  const covered = data.failing.length - failing.length;
+  const note = covered > 0 ? `${covered} more told above` : 'workloads that do not do what was asked of them';
+  return (
+    <section aria-label="failing">
+      <Title name="Failing" note={note} />
+      {failing.length === 0 && <p className="text-soft">{covered > 0 ? 'Nothing besides.' : 'Every workload does what was asked of it.'}</p>}
+      <ul>
+        {failing.map(({ path, finding, team, more }) => (
+          <li key={path.join('/')} className="flex items-baseline gap-3 border-b border-hair py-1.5">
+            <Diamond severity={finding.severity} size={10} />
+            <Link className="shrink-0 font-semibold hover:text-petrol" to={link('/usage', { path })}>
+              {pathWords(path.slice(1)) || path[0]}
+            </Link>
+            <span className="min-w-0 flex-1">
+              {finding.reason}
+              {more > 0 && <span className="text-soft"> and {more} more</span>}
+            </span>
+            <span className="shrink-0 text-sm text-soft">{team ?? ''}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Tightest({ data }: { data: NowAnswer }) {
+  const { view, link } = useView();
+  return (
+    <section aria-label="tightest" className="mb-6">
+      <Title name="Tightest" note="nearest to a limit, 95 % of the window" />
+      {data.tightest.length === 0 && <p className="text-soft">Nothing with a limit was read in this window.</p>}
+      <ul>
+        {data.tightest.map(({ path, resource, row }) => {
+          const figures = row.usage[resource];
+          return (
+            <li key={`${path.join('/')} ${resource}`} className="border-b border-hair py-1.5">
+              <Link to={link('/usage', { path, resource, window: view.window })} className="block hover:text-petrol">
+                <div className="flex items-baseline gap-2">
+                  <span className="truncate">
+                    {path[1]} › {partName(path[2] ?? '', 2)}
+                  </span>
+                  <span className="text-sm text-soft">{resource === 'cpu' ? 'CPU' : 'memory'}</span>
+                  <b className="ml-auto">{formatPercent(figures.tightness)}</b>
+                  <span className="w-20 text-right text-sm text-soft">of {formatAmount(resource, figures.limit)}</span>
+                </div>
+                <Strip resource={resource} figures={figures} />
+              </Link>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
+
+function Changed({ data }: { data: NowAnswer }) {
+  const { link } = useView();
+  return (
+    <section aria-label="changed in this window" className="mb-6">
+      <Title name="Changed in this window" note="" />
+      {data.changed.length === 0 && <p className="text-soft">No rollout and no restart.</p>}
+      <ul>
+        {data.changed.map((mark) => (
+          <li key={`${mark.at} ${mark.title}`} className="flex items-center gap-2.5 border-b border-hair py-1.5">
+            <span className="w-12 shrink-0 whitespace-nowrap text-soft">{formatClock(mark.at, data.at)}</span>
+            <OwnMark name={mark.kind} />
+            <Link to={link('/usage', { path: mark.path })} className="min-w-0 flex-1 hover:text-petrol">
+              {mark.title}
+            </Link>
+            <span className="shrink-0 text-sm text-soft">{mark.path[1]}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function BlindSpots({ data }: { data: NowAnswer }) {
+  const { link } = useView();
+  const now = useNow();
+  return (
+    <section aria-label="blind spots">
+      <Title name="Blind spots" note={`${data.endpoints.read} of ${data.endpoints.all} endpoints read`} />
+      {data.blind.length === 0 && <p className="text-soft">Every source delivers.</p>}
+      <ul>
+        {data.blind.map((spot) => (
+          <li key={`${spot.what} ${spot.reason}`} className="border-b border-hair py-1.5">
+            <div className="flex items-baseline gap-2">
+              <span className="hatched inline-block h-3 w-3 shrink-0 border border-structure" aria-hidden="true" />
+              <Link className="font-semibold hover:text-petrol" to={link('/sources')}>
+                {spot.what}
+              </Link>
+              <span className="ml-auto shrink-0 text-sm text-soft">for {formatDuration(now - spot.since)}</span>
+            </div>
+            <p className="break-words">{spot.reason}</p>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

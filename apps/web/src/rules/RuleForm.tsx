@@ -1,0 +1,60 @@
+import { zodResolver } from '@hookform/resolvers/zod';
+import { type RuleAnswer, RuleChange } from '@zetopsis/contract';
+import { useForm } from 'react-hook-form';
+import { Field } from '../signIn/Sheet.tsx';
+import { asFailure } from '../state/failure.ts';
+import { useChangeRuleMutation } from '../state/rulesApi.ts';
+
+/** The share is edited in percent, as it is said. */
+const PERCENT = 100;
+
+export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void }) {
+  const [change, { error, isLoading }] = useChangeRuleMutation();
+  const { register, handleSubmit, formState } = useForm({
+    resolver: zodResolver(RuleChange),
+    defaultValues: { enabled: rule.enabled, severity: rule.severity, holdsSeconds: rule.holdsSeconds, easesSeconds: rule.easesSeconds, above: rule.above },
+  });
+  const submit = handleSubmit(async (values) => {
+    const done = await change({ id: rule.id, change: values });
+    if (!done.error) close();
+  });
+  const id = (field: string) => `rule-${rule.id}-${field}`;
+  return (
+    <form onSubmit={(event) => void submit(event)} className="mt-2" noValidate>
+      <div className="grid grid-cols-4 gap-3">
+        {rule.above !== null && (
+          <Field id={id('above')} label="above, % of limit" error={formState.errors.above?.message}>
+            <input id={id('above')} className="field" type="number" min="1" max="1000" step="any" defaultValue={rule.above * PERCENT} {...register('above', { setValueAs: (text: string | number) => (typeof text === 'number' && text <= 10 ? text : Number(text) / PERCENT) })} />
+          </Field>
+        )}
+        <Field id={id('holds')} label="holds for, seconds" error={formState.errors.holdsSeconds?.message}>
+          <input id={id('holds')} className="field" inputMode="numeric" {...register('holdsSeconds')} />
+        </Field>
+        <Field id={id('eases')} label="clear after, seconds" error={formState.errors.easesSeconds?.message}>
+          <input id={id('eases')} className="field" inputMode="numeric" {...register('easesSeconds')} />
+        </Field>
+        <Field id={id('severity')} label="severity">
+          <select id={id('severity')} className="field" {...register('severity')}>
+            <option value="critical">critical</option>
+            <option value="warning">warning</option>
+          </select>
+        </Field>
+      </div>
+      <label className="mb-3 flex items-center gap-2">
+        <input type="checkbox" {...register('enabled')} /> switched on
+      </label>
+      <p className="mb-3 text-sm text-soft">After a change, what was building starts its hold again; what is raised stays raised and is judged by the new rule.</p>
+      {error && (
+        <p role="alert" className="mb-2 text-critical">
+          {asFailure(error).text}
+        </p>
+      )}
+      <button type="submit" className="button" disabled={isLoading}>
+        Save
+      </button>
+      <button type="button" className="button-plain ml-3" onClick={close}>
+        cancel
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,38 @@
+import type { ConnectionAnswer, ConnectionTest, EndpointAnswer } from '@zetopsis/contract';
+import { formatClock, formatDuration } from '@zetopsis/core/format';
+
+export function connectionWords({ state, since, lastContactAt }: ConnectionAnswer, now: number): string {
+  const heard = lastContactAt === null ? 'never heard of' : `last heard of ${formatDuration(now - lastContactAt)} ago`;
+  return `${state === 'blind' ? 'for' : 'since'} ${state === 'blind' ? formatDuration(now - since) : formatClock(since, now)}, ${heard}`;
+}
+
+/** Only what is not as it should be needs words. */
+export function endpointWords({ state, lastError, lastErrorAt, since, nextDueAt }: EndpointAnswer, now: number): string | null {
+  switch (state) {
+    case 'failing':
+      return `${lastError ?? 'no reason known'} Failing for ${formatDuration(now - since)}; next try ${nextDueAt !== null && nextDueAt > now ? `in ${formatDuration(nextDueAt - now)}` : 'now'}.`;
+    case 'late':
+      return 'Its reading is overdue.';
+    case 'waiting':
+      return nextDueAt === null ? null : `first reading expected at ${formatClock(nextDueAt, now, { seconds: true })}`;
+    case 'retired':
+      return 'its node is gone; what was read is kept';
+    case 'read':
+      return lastErrorAt !== null && now - lastErrorAt < 600_000 ? `failed ${formatDuration(now - lastErrorAt)} ago: ${lastError}` : null;
+  }
+}
+
+const FIELD_WORDS: Record<string, string> = { name: 'the name', address: 'the address', token: 'the token', authority: 'the certificate authority' };
+
+export function trimmedWords(fields: readonly string[]): string | null {
+  if (fields.length === 0) return null;
+  return `Blanks around or inside ${fields.map((field) => FIELD_WORDS[field] ?? field).join(' and ')} were left out.`;
+}
+
+export function testVerdict(test: ConnectionTest): string {
+  if (!test.reached) return 'It cannot be read.';
+  const missing = test.kinds.filter(({ may }) => may !== 'read').length;
+  if (missing === 0 && test.nodePage?.ok !== false) return 'Everything Zetopsis reads may be read.';
+  if (missing === test.kinds.length) return 'Nothing may be read with this token.';
+  return 'It can be read in part; what is missing stands below.';
+}

@@ -1,0 +1,19 @@
+import { type BaseQueryFn, createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import { LiveTopic } from '@zetopsis/contract';
+import { type Failure, failureOf } from './failure.ts';
+
+const plain = fetchBaseQuery({ baseUrl: '/api/', timeout: 60_000 });
+
+const baseQuery: BaseQueryFn<Parameters<typeof plain>[0], unknown, Failure> = async (args, api, options) => {
+  const result = await plain(args, api, options);
+  if (!result.error) return { data: result.data };
+  const failure = failureOf(result.error.status, result.error.data);
+  // a session that ended leads back to the sign-in page, wherever one is
+  if (failure.kind === 'notSignedIn' && api.endpoint !== 'signIn') api.dispatch({ type: 'session/ended' });
+  return { error: failure };
+};
+
+export const TAGS = [...LiveTopic.options, 'session'] as const;
+
+/** One cache for every resource; the resources' own files add their endpoints. */
+export const api = createApi({ baseQuery, tagTypes: TAGS, keepUnusedDataFor: 120, endpoints: () => ({}) });

@@ -1,0 +1,143 @@
+import type { UsageColumn, UsageRow } from '@zetopsis/contract';
+import type { Resource } from '@zetopsis/core/units';
+import { clsx } from 'clsx';
+import { useEffect, useRef, useState } from 'react';
+import { Diamond } from '../drawing/Diamond.tsx';
+import { partName, shortPodName } from '../drawing/names.ts';
+import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
+import { Strip } from '../drawing/Strip.tsx';
+import { LEVEL_WORDS, rowAmount, rowInWords, rowShare, SORT_WORDS, SORTS, type SortBy } from './columnModel.ts';
+
+const ROW = 47;
+const STRIP_AT = 30;
+const RESOURCE_WORDS: Record<Resource, string> = { cpu: 'CPU, cores', memory: 'memory' };
+
+interface Props {
+  readonly column: UsageColumn;
+  readonly rows: readonly UsageRow[];
+  readonly index: number;
+  readonly path: readonly string[];
+  readonly resource: Resource;
+  readonly sort: SortBy;
+  readonly narrow: boolean;
+  readonly cuts: readonly number[];
+  readonly nextRows: number;
+  readonly active: boolean;
+  readonly choose: (path: string[]) => void;
+  readonly setResource: (resource: Resource) => void;
+  readonly setSort: (sort: SortBy) => void;
+}
+
+/** One level of the drill path: rows with their strips; the chosen row's strip is cut into the next column's shares. */
+export function DrillColumn(props: Props) {
+  const { column, rows, index, path, resource, narrow } = props;
+  const [scrolled, setScrolled] = useState(0);
+  const list = useRef<HTMLDivElement>(null);
+  const chosen = path[index];
+  const at = rows.findIndex((row) => row.key === chosen);
+
+  useEffect(() => {
+    if (at >= 0) list.current?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' });
+  }, [at]);
+
+  return (
+    <section className={clsx('relative flex flex-col border-r border-line', narrow ? 'w-[132px] shrink-0' : 'w-0 min-w-[196px] max-w-[300px] flex-1')} aria-label={LEVEL_WORDS[column.level]}>
+      <ColumnHead {...props} />
+      <div ref={list} className="min-h-0 flex-1 overflow-y-auto" role="listbox" aria-label={LEVEL_WORDS[column.level]} onScroll={(event) => setScrolled(event.currentTarget.scrollTop)}>
+        {rows.length === 0 && <p className="px-3 py-3 text-sm text-soft">Nothing of this kind was there in this window.</p>}
+        {rows.map((row, i) => (
+          <DrillRow key={row.key} row={row} first={i === 0} chosen={row.key === chosen} {...props} />
+        ))}
+        {column.left > 0 && <p className="px-3 py-2 text-sm text-soft">{column.left} more are not shown. Narrow the scope above.</p>}
+      </div>
+      {at >= 0 && props.nextRows > 0 && <Leaders y={at * ROW - scrolled + STRIP_AT} rows={props.nextRows} resource={resource} />}
+    </section>
+  );
+}
+
+function ColumnHead({ column, rows, index, resource, sort, setResource, setSort, narrow }: Props) {
+  return (
+    <div className="h-[62px] border-b border-line px-3 py-2">
+      <div className="flex items-baseline justify-between gap-2 text-sm">
+        <h2 className="font-bold">{LEVEL_WORDS[column.level]}</h2>
+        {index === 0 ? (
+          <select aria-label="resource" className="[field-sizing:content] bg-transparent text-soft" value={resource} onChange={(event) => setResource(event.target.value === 'memory' ? 'memory' : 'cpu')}>
+            <option value="cpu">{RESOURCE_WORDS.cpu}</option>
+            <option value="memory">{RESOURCE_WORDS.memory}</option>
+          </select>
+        ) : narrow ? (
+          <span className="text-soft">{rows.length}</span>
+        ) : (
+          <span className="whitespace-nowrap text-soft">
+            {rows.length} ·{' '}
+            <select aria-label={`order of ${LEVEL_WORDS[column.level]}`} className="[field-sizing:content] bg-transparent" value={sort} onChange={(event) => setSort(SORTS.find((by) => by === event.target.value) ?? 'tightness')}>
+              {SORTS.map((by) => (
+                <option key={by} value={by}>
+                  {SORT_WORDS[by]}
+                </option>
+              ))}
+            </select>
+          </span>
+        )}
+      </div>
+      <p className="mt-0.5 truncate text-xs text-soft" title={column.summary}>
+        {column.summary}
+      </p>
+    </div>
+  );
+}
+
+function DrillRow({ row, first, chosen, path, index, resource, narrow, cuts, active, choose }: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
+  const button = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    // the focus follows the choice, so that a screen reader tells where the arrows led
+    const focused = document.activeElement;
+    if (chosen && active && (focused === document.body || focused?.getAttribute('role') === 'option')) button.current?.focus({ preventScroll: true });
+  }, [chosen, active]);
+  const mono = index === 3;
+  const name = mono ? shortPodName(row.name, partName(path[2] ?? '', 2)) : row.name;
+  const tabbable = chosen || (first && path[index] === undefined);
+  return (
+    <div
+      ref={button}
+      role="option"
+      aria-selected={chosen}
+      aria-label={rowInWords(row, resource)}
+      tabIndex={tabbable ? 0 : -1}
+      title={row.name}
+      onClick={() => choose([...path.slice(0, index), row.key])}
+      onKeyDown={(event) => {
+        if (event.key !== ' ') return;
+        event.preventDefault();
+        choose([...path.slice(0, index), row.key]);
+      }}
+      className={clsx('cursor-pointer border-b border-hair px-3 py-1.5 -outline-offset-2', chosen ? 'bg-sheet' : 'hover:bg-sheet/60', !row.present && 'opacity-55')}
+      style={{ height: ROW }}
+    >
+      <div className="flex items-baseline gap-1.5 text-sm whitespace-nowrap">
+        {row.severity && <Diamond severity={row.severity} size={10} />}
+        {row.kind && row.kind !== 'deployment' && row.kind !== 'main' && isMarkName(row.kind) && !narrow && <OwnMark name={row.kind} size={13} label={row.kind} />}
+        <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>{name}</span>
+        <span className="ml-auto">{rowAmount(row, resource)}</span>
+        {!narrow && <span className="w-[46px] shrink-0 text-right text-xs text-soft">{row.present ? rowShare(row, resource) : 'gone'}</span>}
+      </div>
+      <div className={clsx('mt-0.5', chosen && 'border-l-0')}>
+        <Strip resource={resource} figures={row.usage[resource]} silent {...(chosen ? { cuts } : {})} />
+      </div>
+    </div>
+  );
+}
+
+const LEADERS_MOST = 40;
+
+/** Fine lines from the chosen strip to the rows it is cut into. */
+function Leaders({ y, rows, resource }: { y: number; rows: number; resource: Resource }) {
+  const lines = Array.from({ length: Math.min(rows, LEADERS_MOST) }, (_, row) => row * ROW + STRIP_AT);
+  return (
+    <svg key={resource} className="pointer-events-none absolute top-[62px] -right-[13px] z-10 h-[calc(100%-62px)] w-[26px] overflow-hidden" aria-hidden="true">
+      {lines.map((to) => (
+        <path key={to} d={`M1 ${y}C10 ${y} 12 ${to} 25 ${to}`} fill="none" stroke="var(--structure)" strokeWidth="0.8" />
+      ))}
+    </svg>
+  );
+}

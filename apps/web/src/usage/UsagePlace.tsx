@@ -1,0 +1,106 @@
+import { useEffect, useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
+import { typing } from '../frame/useFrameKeys.ts';
+import { useView } from '../frame/useView.ts';
+import { useUsageQuery } from '../state/placesApi.ts';
+import { cutsFrom, movePath, type SortBy, sortRows } from './columnModel.ts';
+import { DrillColumn } from './DrillColumn.tsx';
+import { ObjectSheet } from './ObjectSheet.tsx';
+
+const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
+  ArrowUp: 'up',
+  k: 'up',
+  ArrowDown: 'down',
+  j: 'down',
+  ArrowLeft: 'left',
+  h: 'left',
+  ArrowRight: 'right',
+  l: 'right',
+};
+
+/** Who uses what, against which limit? */
+export function UsagePlace() {
+  const { view, change, link } = useView();
+  const { path, resource } = view;
+  const [sort, setSort] = useState<SortBy>('tightness');
+  const { data, currentData, error, refetch } = useUsageQuery({ path, window: view.window });
+  // while a deeper level loads, what is on screen stays
+  const columns = useMemo(() => (currentData ?? data)?.columns ?? [], [currentData, data]);
+  const sorted = useMemo(() => columns.map((column) => sortRows(column.rows, resource, sort)), [columns, resource, sort]);
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (typing(event)) return;
+      const key = KEYS[event.key];
+      if (key) {
+        const next = movePath(path, sorted, key);
+        if (next) void change({ path: next }, { replace: key === 'up' || key === 'down' });
+      } else if (event.key === 'Enter' && path.length > 0 && !(event.target as HTMLElement).closest('a, button, select')) void change({ sheet: true });
+      else if (event.key === 'Escape') void change({ sheet: false });
+      else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [path, sorted, change, resource]);
+
+  if (!data) {
+    return <div className="h-full max-w-sm p-5">{error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={47} />}</div>;
+  }
+  if (columns[0]?.rows.length === 0) {
+    return (
+      <div className="p-5">
+        <StateNote title="No cluster is connected yet">
+          <Link className="button" to={link('/sources')}>
+            connect a cluster
+          </Link>
+        </StateNote>
+      </div>
+    );
+  }
+  const sheet = view.sheet && path.length > 0;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <Notes blind={data.blind} failed={error !== undefined} />
+      <div className="flex min-h-0 flex-1">
+        <div className="flex min-w-0 flex-1 overflow-x-auto">
+          {columns.map((column, index) => (
+            <DrillColumn
+              key={column.level}
+              column={column}
+              rows={sorted[index] ?? []}
+              index={index}
+              path={path}
+              resource={resource}
+              sort={sort}
+              narrow={index < columns.length - 4 || (sheet && index < columns.length - 3)}
+              cuts={cutsFrom(columns[index + 1], resource, sort)}
+              nextRows={sorted[index + 1]?.length ?? 0}
+              active={index === Math.max(0, path.length - 1)}
+              choose={(next) => void change({ path: next })}
+              setResource={(next) => void change({ resource: next }, { replace: true })}
+              setSort={setSort}
+            />
+          ))}
+        </div>
+        {sheet && <ObjectSheet close={() => void change({ sheet: false })} />}
+      </div>
+    </div>
+  );
+}
+
+function Notes({ blind, failed }: { blind: readonly string[]; failed: boolean }) {
+  const notes = [...blind, ...(failed ? ['The newest answer of the server did not arrive; what is shown is older. It is tried again by itself.'] : [])];
+  if (notes.length === 0) return null;
+  return (
+    <ul role="status" className="hatched border-b border-structure">
+      {notes.map((note) => (
+        <li key={note} className="bg-ground/85 px-4 py-1 text-sm">
+          <b>partly blind</b> · {note}
+        </li>
+      ))}
+    </ul>
+  );
+}

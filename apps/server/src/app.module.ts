@@ -12,7 +12,7 @@ import type { Config } from './platform/config.ts';
 import { dataSourceOptions } from './platform/database.ts';
 import { ServerLog } from './platform/logger.ts';
 import { PlatformModule } from './platform/platform.module.ts';
-import { RefusalFilter } from './platform/refusals.ts';
+import { RefusalFilter, schemaRefusal } from './platform/refusals.ts';
 import { RulesModule } from './rules/rules.module.ts';
 import { ScrapingModule } from './scraping/scraping.module.ts';
 import { UsageModule } from './usage/usage.module.ts';
@@ -40,7 +40,7 @@ export class AppModule {
       ],
       providers: [
         { provide: APP_FILTER, useFactory: (own: ServerLog) => new RefusalFilter(own), inject: [ServerLog] },
-        { provide: APP_PIPE, useClass: StandardSchemaValidationPipe },
+        { provide: APP_PIPE, useFactory: () => new StandardSchemaValidationPipe({ exceptionFactory: schemaRefusal }) },
         { provide: APP_GUARD, useClass: ThrottlerGuard },
         { provide: APP_GUARD, useExisting: AccessGuard },
       ],

@@ -7,6 +7,7 @@ import { Repository } from 'typeorm';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
+import { discardBody } from '../platform/discardBody.ts';
 import { failureInWords, statusInWords } from '../platform/failureWords.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
@@ -229,7 +230,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     try {
       this.guard.checkUrl(url);
       const { statusCode, body, headers } = await request(url, { dispatcher: agent, signal: AbortSignal.timeout(TEST_TIMEOUT), headers: { authorization: `Bearer ${token}` } });
-      body.destroy();
+      discardBody(body);
       if (statusCode !== 200) return { ok: false, text: `Page of node ${node.name}: ${statusInWords(statusCode)}` };
       return { ok: true, text: `The page of node ${node.name} answers (${String(headers['content-type'] ?? 'no type given')}).` };
     } catch (error) {

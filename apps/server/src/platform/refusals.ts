@@ -1,5 +1,6 @@
 import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException } from '@nestjs/common';
 import type { Problem } from '@zetopsis/contract';
+import type { StandardSchemaV1 } from '@standard-schema/spec';
 import type { Response } from 'express';
 import { ServerLog } from './logger.ts';
 
@@ -26,14 +27,15 @@ export class Refusal extends Error {
   }
 }
 
-interface SchemaIssue {
-  readonly message: string;
-  readonly path?: readonly (PropertyKey | { readonly key: PropertyKey })[];
+/** What a schema found, as the answer that names the fields. */
+export function schemaRefusal(issues: readonly StandardSchemaV1.Issue[]): Refusal {
+  const fields = issues.slice(0, 50).map((issue) => ({
+    path: (issue.path ?? []).map((part) => String(typeof part === 'object' ? part.key : part)).join('.'),
+    text: issue.message,
+  }));
+  const [first] = fields;
+  return new Refusal('invalid', first ? `${first.path === '' ? '' : `${first.path}: `}${first.text}` : 'The request is not understood.', fields);
 }
-const isIssue = (value: unknown): value is SchemaIssue => typeof value === 'object' && value !== null && 'message' in value;
-
-const pathText = (issue: SchemaIssue) =>
-  (issue.path ?? []).map((part) => String(typeof part === 'object' ? part.key : part)).join('.');
 
 /** The one place where errors become answers. Anything unforeseen is logged and answered without its insides. */
 @Catch()
@@ -54,13 +56,6 @@ export class RefusalFilter implements ExceptionFilter {
     if (error instanceof Refusal) return [STATUS[error.code], { code: error.code, text: error.message, fields: error.fields }];
     if (error instanceof HttpException) {
       const status = error.getStatus();
-      const body = error.getResponse();
-      const inner: unknown = typeof body === 'object' && 'message' in body ? body.message : null;
-      const issues = Array.isArray(inner) ? inner : [];
-      const fields = issues.map((issue: unknown) =>
-        isIssue(issue) ? { path: pathText(issue), text: issue.message } : { path: '', text: String(issue) },
-      );
-      if (status === 400) return [400, { code: 'invalid', text: fields[0] ? `${fields[0].path}: ${fields[0].text}` : error.message, fields }];
       if (status === 429) return [429, { code: 'tooMany', text: 'Too many tries in a short time: wait a minute and try again.', fields: [] }];
       if (status === 404) return [404, { code: 'notFound', text: 'There is nothing at this address.', fields: [] }];
       return [status, { code: 'refused', text: error.message, fields: [] }];

@@ -1,6 +1,7 @@
 import { DEFAULT_PAGE_LIMITS, type Page, PageReader } from '@zetopsis/core/exposition';
 import { type Agent, request } from 'undici';
 import type { AddressGuard } from '../platform/addressGuard.ts';
+import { discardBody } from '../platform/discardBody.ts';
 import { failureInWords, statusInWords } from '../platform/failureWords.ts';
 
 const KEPT_TEXT = 512 * 1024;
@@ -26,12 +27,12 @@ export async function fetchPage(url: URL, token: string, agent: Agent, guard: Ad
       headers: { authorization: `Bearer ${token}`, accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5', 'user-agent': 'zetopsis' },
     });
     if (statusCode !== 200) {
-      body.destroy();
+      discardBody(body);
       return failed(statusInWords(statusCode));
     }
     const contentType = String(headers['content-type'] ?? '');
     if (/^text\/html|^application\/json/i.test(contentType)) {
-      body.destroy();
+      discardBody(body);
       return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
     }
     const reader = new PageReader(DEFAULT_PAGE_LIMITS);
@@ -44,7 +45,7 @@ export async function fetchPage(url: URL, token: string, agent: Agent, guard: Ad
         kept += bytes.length;
       }
       if (!reader.push(bytes)) {
-        body.destroy();
+        discardBody(body);
         break;
       }
     }

@@ -127,11 +127,11 @@ function follow(node: UsageNode, path: readonly string[]): UsageNode | undefined
   return path.reduce<UsageNode | undefined>((at, key) => at?.children.find((child) => child.key === key), node);
 }
 
-/** Overlapping gaps of several endpoints are one stretch; the first one's reason stands for it. */
+/** Overlapping gaps of several endpoints for the same reason are one stretch. */
 function merged(gaps: { from: number; to: number; reason: string }[]): { from: number; to: number; reason: string }[] {
   const result: { from: number; to: number; reason: string }[] = [];
   for (const gap of gaps.sort((a, b) => a.from - b.from)) {
-    const last = result.at(-1);
+    const last = result.findLast(({ reason }) => reason === gap.reason);
     if (last && gap.from <= last.to) last.to = Math.max(last.to, gap.to);
     else if (gap.to > gap.from) result.push({ ...gap });
   }

@@ -40,7 +40,6 @@ export function controlServer(world: World, api: ClusterApi, pages: NodePages, m
   };
   const shows: Record<string, (query: Query) => unknown> = {
     '/ledger': (query) => [...world.store.at(Number(query.get('at'))).values()],
-    '/changes': () => world.store.changeTimes(),
     '/page': (query) => nodePage(world, query.get('node') ?? '', Number(query.get('at')) || Date.now(), null),
   };
   return createServer((request: IncomingMessage, response: ServerResponse) => {

@@ -20,15 +20,15 @@ function wavesOf(identity: string): Wave[] {
   ];
 }
 
-/** Share of the mean at `at`, around 1. */
-export function loadAt(identity: string, at: number): number {
-  return wavesOf(identity).reduce((sum, wave) => sum + wave.swing * Math.sin((2 * Math.PI * at) / wave.period + wave.phase), 1);
+/** Share of the mean at `at`, around 1. `swing` scales the waves: what runs at its limit hardly moves. */
+export function loadAt(identity: string, at: number, swing = 1): number {
+  return wavesOf(identity).reduce((sum, wave) => sum + swing * wave.swing * Math.sin((2 * Math.PI * at) / wave.period + wave.phase), 1);
 }
 
 /** Integral of `loadAt` from `from` to `to`. */
-export function loadBetween(identity: string, from: number, to: number): number {
+export function loadBetween(identity: string, from: number, to: number, scale = 1): number {
   return wavesOf(identity).reduce((sum, { period, swing, phase }) => {
     const turn = (2 * Math.PI) / period;
-    return sum + (swing / turn) * (Math.cos(turn * from + phase) - Math.cos(turn * to + phase));
+    return sum + ((scale * swing) / turn) * (Math.cos(turn * from + phase) - Math.cos(turn * to + phase));
   }, to - from);
 }

@@ -80,8 +80,9 @@ export class ObjectStore {
     }
     return state;
   }
-  changeTimes(): number[] {
-    return this.ledger.filter((change) => !change.heartbeat).map((change) => change.at);
+  /** What really changed in a stretch of time, heartbeats left out. */
+  changesBetween(from: number, to: number): readonly Change[] {
+    return this.ledger.filter((change) => !change.heartbeat && change.at >= from && change.at <= to);
   }
 
   private table(kind: Kind): Map<string, ApiObject> {

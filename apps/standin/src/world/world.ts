@@ -356,16 +356,17 @@ export class World {
 
   /** Seconds of CPU since the container started. */
   cpuSeconds(container: Container, at: number): number {
-    return this.spent(container.pod, container.name, container.plan.cpu.use, this.startedAt(container, at), at);
+    return this.spent(container.pod, container.name, container.plan, this.startedAt(container, at), at);
   }
-  private spent(pod: ApiObject, container: string, use: number, from: number, at: number): number {
-    return Math.max(0, use * loadBetween(`${pod.metadata.uid} ${container}`, from / 1000, at / 1000));
+  private spent(pod: ApiObject, container: string, plan: WorkloadPlan, from: number, at: number): number {
+    const swing = plan.throttled ? 0.05 : 1;
+    return Math.max(0, plan.cpu.use * loadBetween(`${pod.metadata.uid} ${container}`, from / 1000, at / 1000, swing));
   }
   /** Since the pod came, restarts or not: what its node has spent on it. */
   private podCpuSeconds(pod: ApiObject, at: number): number {
     const plan = this.plans.get(`${pod.metadata.namespace}/${pod.metadata.labels?.['app']}`);
     if (!plan || pod['status'].phase !== 'Running') return 0;
-    return this.spent(pod, plan.name, plan.cpu.use, Date.parse(pod.metadata.creationTimestamp), at);
+    return this.spent(pod, plan.name, plan, Date.parse(pod.metadata.creationTimestamp), at);
   }
   throttledSeconds(container: Container, at: number): number {
     return ((container.plan.throttled ?? 0) * (at - this.startedAt(container, at))) / 1000;

@@ -4,11 +4,14 @@ export function partName(part: string, index: number): string {
 }
 export const pathWords = (path: readonly string[]): string => path.map(partName).join(' › ');
 
-/** Pods of one workload share the front of their names: what differs, and the end of the hash before it, is what one reads. */
-export function shortPodName(name: string, workload: string): string {
+/** Pods of one workload share the front of their names: what differs is what one reads. `hash` where they differ in that, too. */
+export function shortPodName(name: string, workload: string, hash: boolean): string {
   if (!name.startsWith(`${workload}-`)) return name;
   const parts = name.slice(workload.length + 1).split('-');
   const last = parts.pop() ?? '';
   const before = parts.pop();
-  return before === undefined ? `…${last}` : `…${before.slice(-4)}-${last}`;
+  return before === undefined || !hash ? `…${last}` : `…${before.slice(-4)}-${last}`;
 }
+
+/** Whether these pods come from more than one version of their workload. */
+export const differInHash = (names: readonly string[]): boolean => new Set(names.map((name) => name.slice(0, name.lastIndexOf('-')))).size > 1;

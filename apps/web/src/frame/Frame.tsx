@@ -36,7 +36,8 @@ export function Frame() {
 
 function Header({ openHelp }: { openHelp: () => void }) {
   const { view, link } = useView();
-  const { data } = useNowQuery({ path: view.path, window: view.window });
+  // open alerts are counted wherever they are: the scope must not hide that something needs somebody
+  const { data } = useNowQuery({ path: [], window: view.window });
   const { lostSince } = useLive();
   const now = useNow();
   const alerts = data?.alerts.length ?? 0;

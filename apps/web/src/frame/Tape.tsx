@@ -1,7 +1,7 @@
 import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
-import { useLayoutEffect, useRef, useState } from 'react';
+import { useWidth } from '../drawing/useWidth.ts';
 import { useTapeQuery } from '../state/placesApi.ts';
 import { TapeDrawing } from './TapeDrawing.tsx';
 import { useNow } from './useNow.ts';
@@ -48,7 +48,7 @@ export function Tape() {
           )}
         </div>
         <p className={clsx('text-xs', age !== null && age > 60_000 ? 'text-critical' : 'text-soft')} data-testid="data-age">
-          {age === null ? (isError ? 'age of the data unknown' : data ? 'nothing has been read yet' : 'loading') : `newest reading ${formatDuration(age)} old`}
+          {age === null ? (isError ? 'age of the data unknown' : data ? 'nothing has been read yet' : 'loading') : `newest reading ${formatDuration(Math.max(1000, age))} old`}
         </p>
       </div>
       <div ref={box} className="relative min-w-0 flex-1">
@@ -66,17 +66,4 @@ export function Tape() {
       </div>
     </section>
   );
-}
-
-function useWidth() {
-  const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
-  useLayoutEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
-  return [box, width] as const;
 }

@@ -6,7 +6,7 @@ import { Diamond } from '../drawing/Diamond.tsx';
 import { pathWords } from '../drawing/names.ts';
 import { OwnMark } from '../drawing/OwnMark.tsx';
 import type { WindowArgument } from '../state/placesApi.ts';
-import { groupMarks, leading, loadPath, type MarkGroup, type Scale, ticksOf, timeAt, xOf } from './tapeModel.ts';
+import { groupMarks, leading, loadPath, type MarkGroup, neverReadUntil, type Scale, ticksOf, timeAt, xOf } from './tapeModel.ts';
 import { useView } from './useView.ts';
 
 const TOP = 22;
@@ -35,6 +35,7 @@ export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: P
     }
     setDrag(null);
   };
+  const before = neverReadUntil(tape);
   const newest = tape.newestAt ?? scale.from;
   const edge = Math.max(0, Math.min(scale.width, xOf(scale, Math.min(newest, now))));
   const showEdge = xOf(scale, now) <= scale.width + 2;
@@ -70,6 +71,13 @@ export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: P
           ))}
           <path d={`M0 ${BOTTOM}H${scale.width}`} stroke="var(--structure)" />
           <path d={loadPath(tape, scale, TOP + 6, BOTTOM - 1)} fill="none" stroke="var(--fill-2)" strokeWidth="1.3" />
+          {before !== null && (
+            <g opacity="0.45">
+              <rect x="0" width={Math.max(0, Math.min(scale.width, xOf(scale, before)))} y={TOP} height={BOTTOM - TOP} fill="url(#gap)">
+                <title>nothing had been read yet</title>
+              </rect>
+            </g>
+          )}
           {tape.gaps.map((gap) => (
             <rect key={gap.from} x={xOf(scale, gap.from)} width={Math.max(2, xOf(scale, gap.to) - xOf(scale, gap.from))} y={TOP} height={BOTTOM - TOP} fill="url(#gap)">
               <title>{`not read ${formatClock(gap.from, now)} – ${formatClock(gap.to, now)} (${formatDuration(gap.to - gap.from)}): ${gap.reason}`}</title>

@@ -40,6 +40,12 @@ export function loadPath({ grid, load }: TapeAnswer, scale: Scale, top: number, 
   return path;
 }
 
+/** The time before anything was read at all; null when the span begins with data. */
+export function neverReadUntil({ grid, load }: TapeAnswer): number | null {
+  const first = load.findIndex((value) => value !== null);
+  return first === 0 ? null : first < 0 ? grid.start + grid.count * grid.step : grid.start + first * grid.step;
+}
+
 export interface MarkGroup {
   readonly x: number;
   readonly marks: readonly Mark[];

@@ -1,21 +1,23 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type RuleAnswer, RuleChange } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
+import { z } from 'zod';
 import { Field } from '../signIn/Sheet.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useChangeRuleMutation } from '../state/rulesApi.ts';
 
 /** The share is edited in percent, as it is said. */
-const PERCENT = 100;
+const Form = RuleChange.omit({ above: true }).extend({ percent: z.coerce.number<string | number>().gt(0, 'above 0 %').max(1000, 'at most 1000 %').nullable() });
+const asPercent = (share: number) => Math.round(share * 1000) / 10;
 
 export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void }) {
   const [change, { error, isLoading }] = useChangeRuleMutation();
   const { register, handleSubmit, formState } = useForm({
-    resolver: zodResolver(RuleChange),
-    defaultValues: { enabled: rule.enabled, severity: rule.severity, holdsSeconds: rule.holdsSeconds, easesSeconds: rule.easesSeconds, above: rule.above },
+    resolver: zodResolver(Form),
+    defaultValues: { enabled: rule.enabled, severity: rule.severity, holdsSeconds: rule.holdsSeconds, easesSeconds: rule.easesSeconds, percent: rule.above === null ? null : asPercent(rule.above) },
   });
-  const submit = handleSubmit(async (values) => {
-    const done = await change({ id: rule.id, change: values });
+  const submit = handleSubmit(async ({ percent, ...values }) => {
+    const done = await change({ id: rule.id, change: { ...values, above: percent === null ? null : percent / 100 } });
     if (!done.error) close();
   });
   const id = (field: string) => `rule-${rule.id}-${field}`;
@@ -23,8 +25,8 @@ export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void 
     <form onSubmit={(event) => void submit(event)} className="mt-2" noValidate>
       <div className="grid grid-cols-4 gap-3">
         {rule.above !== null && (
-          <Field id={id('above')} label="above, % of limit" error={formState.errors.above?.message}>
-            <input id={id('above')} className="field" type="number" min="1" max="1000" step="any" defaultValue={rule.above * PERCENT} {...register('above', { setValueAs: (text: string | number) => (typeof text === 'number' && text <= 10 ? text : Number(text) / PERCENT) })} />
+          <Field id={id('above')} label="above, % of limit" error={formState.errors.percent?.message}>
+            <input id={id('above')} className="field" inputMode="decimal" {...register('percent')} />
           </Field>
         )}
         <Field id={id('holds')} label="holds for, seconds" error={formState.errors.holdsSeconds?.message}>

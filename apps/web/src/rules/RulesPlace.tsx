@@ -45,14 +45,14 @@ function Rule({ rule, administrator }: { rule: RuleAnswer; administrator: boolea
     <article aria-label={rule.name} className="mb-2 border border-line bg-sheet px-4 py-3">
       <div className="flex items-baseline gap-3">
         <h3 className="text-[15px]">{rule.name}</h3>
-        <span className="text-sm text-soft">{ruleState(rule, now)}</span>
         {administrator && !editing && (
           <button type="button" className="button-plain ml-auto text-sm" onClick={() => setEditing(true)} aria-label={`change the rule ${rule.name}`}>
             change
           </button>
         )}
       </div>
-      {editing ? <RuleForm rule={rule} close={() => setEditing(false)} /> : <p className="mt-1">{ruleSentence(rule)}</p>}
+      {editing ? <RuleForm rule={rule} close={() => setEditing(false)} /> : <p className="mt-0.5">{ruleSentence(rule)}</p>}
+      <p className="mt-1 text-sm text-soft">{ruleState(rule, now)}</p>
     </article>
   );
 }
@@ -71,7 +71,7 @@ function History({ alerts }: { alerts: readonly AlertAnswer[] }) {
         <tbody>
           {alerts.map((alert) => (
             <tr key={alert.id} className="border-b border-hair align-baseline">
-              <td className="w-24 py-1 pr-3 whitespace-nowrap text-soft">{formatClock(alert.raisedAt, now)}</td>
+              <td className="w-14 py-1 pr-3 whitespace-nowrap text-soft">{formatClock(alert.raisedAt, now)}</td>
               <td className="py-1 pr-3">
                 <Diamond severity={alert.severity} size={10} />{' '}
                 <Link className="hover:text-petrol" to={link('/usage', { path: alert.path, window: { from: alert.since - 1_800_000, to: Math.min(now, (alert.endedAt ?? now) + 600_000) } })}>

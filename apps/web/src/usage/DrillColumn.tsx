@@ -3,7 +3,7 @@ import type { Resource } from '@zetopsis/core/units';
 import { clsx } from 'clsx';
 import { useEffect, useRef, useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
-import { partName, shortPodName } from '../drawing/names.ts';
+import { differInHash, partName, shortPodName } from '../drawing/names.ts';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { Strip } from '../drawing/Strip.tsx';
 import { LEVEL_WORDS, rowAmount, rowInWords, rowShare, SORT_WORDS, SORTS, type SortBy } from './columnModel.ts';
@@ -62,7 +62,7 @@ function ColumnHead({ column, rows, index, resource, sort, setResource, setSort,
         <h2 className="font-bold">{LEVEL_WORDS[column.level]}</h2>
         {index === 0 ? (
           <select aria-label="resource" className="[field-sizing:content] bg-transparent text-soft" value={resource} onChange={(event) => setResource(event.target.value === 'memory' ? 'memory' : 'cpu')}>
-            <option value="cpu">{RESOURCE_WORDS.cpu}</option>
+            <option value="cpu">{narrow ? 'CPU' : RESOURCE_WORDS.cpu}</option>
             <option value="memory">{RESOURCE_WORDS.memory}</option>
           </select>
         ) : narrow ? (
@@ -87,7 +87,7 @@ function ColumnHead({ column, rows, index, resource, sort, setResource, setSort,
   );
 }
 
-function DrillRow({ row, first, chosen, path, index, resource, narrow, cuts, active, choose }: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
+function DrillRow({ row, rows, first, chosen, path, index, resource, narrow, cuts, active, choose }: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
     // the focus follows the choice, so that a screen reader tells where the arrows led
@@ -95,7 +95,7 @@ function DrillRow({ row, first, chosen, path, index, resource, narrow, cuts, act
     if (chosen && active && (focused === document.body || focused?.getAttribute('role') === 'option')) button.current?.focus({ preventScroll: true });
   }, [chosen, active]);
   const mono = index === 3;
-  const name = mono ? shortPodName(row.name, partName(path[2] ?? '', 2)) : row.name;
+  const name = mono ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name))) : row.name;
   const tabbable = chosen || (first && path[index] === undefined);
   return (
     <div
@@ -118,7 +118,7 @@ function DrillRow({ row, first, chosen, path, index, resource, narrow, cuts, act
         {row.severity && <Diamond severity={row.severity} size={10} />}
         {row.kind && row.kind !== 'deployment' && row.kind !== 'main' && isMarkName(row.kind) && !narrow && <OwnMark name={row.kind} size={13} label={row.kind} />}
         <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>{name}</span>
-        <span className="ml-auto">{rowAmount(row, resource)}</span>
+        {!narrow && <span className="ml-auto">{rowAmount(row, resource)}</span>}
         {!narrow && <span className="w-[46px] shrink-0 text-right text-xs text-soft">{row.present ? rowShare(row, resource) : 'gone'}</span>}
       </div>
       <div className={clsx('mt-0.5', chosen && 'border-l-0')}>

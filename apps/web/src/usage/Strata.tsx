@@ -1,5 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { formatAmount, formatClock, formatCount } from '@zetopsis/core/format';
+import { formatAmount, formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
 import { useState } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
@@ -26,7 +26,7 @@ function Stratum({ sheet, resource, end, axis }: { sheet: SheetAnswer; resource:
   const points = chartPoints(sheet, resource);
   const { top, limitShown } = chartTop(points);
   const empty = emptyWords(points, sheet);
-  const throttled = resource === 'cpu' && sheet.throttled !== null && sheet.throttled >= 0.01 ? ` · throttled ${(sheet.throttled * 100).toFixed(0)} % of the time` : '';
+  const throttled = resource === 'cpu' && sheet.throttled !== null && sheet.throttled >= 0.01 ? ` · throttled ${formatPercent(sheet.throttled)} of the time` : '';
   const limit = sheet.usage[resource].limit;
   return (
     <section aria-label={NAMES[resource]} className="border-b border-hair px-4 pt-2 pb-1">
@@ -54,7 +54,7 @@ function Stratum({ sheet, resource, end, axis }: { sheet: SheetAnswer; resource:
             </LineChart>
           </ResponsiveContainer>
           {limitShown && limit !== null && (
-            <span className="pointer-events-none absolute left-0.5 text-[11px] leading-none text-soft" style={{ top: 4 + (1 - limit / top) * 80 + 3 }}>
+            <span className="pointer-events-none absolute left-0.5 text-[11px] leading-none text-soft" style={{ top: 4 + (1 - limit / top) * 80 - 12 }}>
               limit
             </span>
           )}

@@ -1,10 +1,11 @@
 import { useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
+import { useWidth } from '../drawing/useWidth.ts';
 import { typing } from '../frame/useFrameKeys.ts';
 import { useView } from '../frame/useView.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
-import { cutsFrom, movePath, type SortBy, sortRows } from './columnModel.ts';
+import { cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
 
@@ -24,6 +25,7 @@ export function UsagePlace() {
   const { view, change, link } = useView();
   const { path, resource } = view;
   const [sort, setSort] = useState<SortBy>('tightness');
+  const [box, width] = useWidth();
   const { data, currentData, error, refetch } = useUsageQuery({ path, window: view.window });
   // while a deeper level loads, what is on screen stays
   const columns = useMemo(() => (currentData ?? data)?.columns ?? [], [currentData, data]);
@@ -65,7 +67,7 @@ export function UsagePlace() {
     <div className="flex h-full min-h-0 flex-col">
       <Notes blind={data.blind} failed={error !== undefined} />
       <div className="flex min-h-0 flex-1">
-        <div className="flex min-w-0 flex-1 overflow-x-auto">
+        <div ref={box} className="flex min-w-0 flex-1 overflow-x-auto">
           {columns.map((column, index) => (
             <DrillColumn
               key={column.level}
@@ -75,7 +77,7 @@ export function UsagePlace() {
               path={path}
               resource={resource}
               sort={sort}
-              narrow={index < columns.length - 4 || (sheet && index < columns.length - 3)}
+              narrow={index < narrowCount(columns.length, width)}
               cuts={cutsFrom(columns[index + 1], resource, sort)}
               nextRows={sorted[index + 1]?.length ?? 0}
               active={index === Math.max(0, path.length - 1)}

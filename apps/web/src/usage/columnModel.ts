@@ -57,6 +57,15 @@ export function cutsFrom(column: UsageColumn | undefined, resource: Resource, by
   return sortRows(column.rows, resource, by).map((row) => row.usage[resource].use ?? 0).filter((use) => use > 0);
 }
 
+const WIDE = 200;
+export const NARROW = 132;
+
+/** How many of the first columns must be narrow, so that all of them fit beside the sheet. */
+export function narrowCount(columns: number, width: number): number {
+  for (let narrow = 0; narrow < columns; narrow++) if (narrow * NARROW + (columns - narrow) * WIDE <= width) return narrow;
+  return Math.max(0, columns - 1);
+}
+
 /** What an arrow or letter key makes of the path. Null = the key does nothing here. */
 export function movePath(path: readonly string[], columns: readonly (readonly UsageRow[])[], key: 'up' | 'down' | 'left' | 'right'): string[] | null {
   const level = path.length - 1;

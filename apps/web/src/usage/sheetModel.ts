@@ -1,5 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { formatAmount, formatPercent } from '@zetopsis/core/format';
+import { formatAmount, formatCores, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
 
 export interface ChartPoint {
@@ -25,7 +25,8 @@ export function chartTop(points: readonly ChartPoint[]): { top: number; limitSho
   const use = highest(({ use: value }) => value);
   const limit = highest(({ limit: value }) => value);
   const limitShown = limit > 0 && limit <= use * 6;
-  return { top: Math.max(use, limitShown ? limit : 0, 1e-6) * 1.08, limitShown };
+  // room above the limit for its name
+  return { top: Math.max(use, limitShown ? limit * 1.16 : 0, 1e-6) * 1.06, limitShown };
 }
 
 /** "1.86 of 2.00 GiB limit, 93 %" */
@@ -33,7 +34,8 @@ export function figureWords(resource: Resource, sheet: SheetAnswer): string {
   const { use, limit, limitIs } = sheet.usage[resource];
   if (use === null) return 'nothing read at the end of this window';
   if (limit === null) return `${formatAmount(resource, use)}, no limit`;
-  return `${formatAmount(resource, use)} of ${formatAmount(resource, limit)} ${limitIs}, ${formatPercent(use / limit)}`;
+  const used = resource === 'cpu' ? formatCores(use, use < 0.1) : formatAmount(resource, use);
+  return `${used} of ${formatAmount(resource, limit)} ${limitIs}, ${formatPercent(use / limit)}`;
 }
 
 /** Why a chart is empty: the reason stands in the chart. */

@@ -1,0 +1,17 @@
+import type { TestProject } from 'vitest/node';
+import { startPostgres } from '../../../scripts/postgres.mjs';
+
+declare module 'vitest' {
+  export interface ProvidedContext {
+    databaseUrl: string;
+  }
+}
+
+/** A PostgreSQL of the tests' own; every test file makes its own database in it. */
+export default async function setup(project: TestProject) {
+  const postgres = await startPostgres({ name: 'test-postgres', port: 25_700, durable: false });
+  project.provide('databaseUrl', postgres.url);
+  return () => {
+    postgres.stop();
+  };
+}

@@ -1,0 +1,148 @@
+import 'reflect-metadata';
+import { mkdtempSync, rmSync } from 'node:fs';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import { type StandIn, startStandIn } from '@zetopsis/standin';
+import pg from 'pg';
+import { inject } from 'vitest';
+import { AccessService } from '../src/access/access.service.ts';
+import { createApp } from '../src/bootstrap.ts';
+import { type Config, readConfig } from '../src/platform/config.ts';
+import { migrate } from '../src/platform/database.ts';
+
+export const PASSWORD = 'a long test password';
+
+/** Waits until `look` gives something; its last problem is told when it never does. */
+export async function until<T>(what: string, look: () => Promise<T | null | undefined | false> | T | null | undefined | false, within = 20_000): Promise<T> {
+  const end = Date.now() + within;
+  let problem: unknown = 'nothing yet';
+  while (Date.now() < end) {
+    try {
+      const seen = await look();
+      if (seen) return seen;
+    } catch (error) {
+      problem = error;
+    }
+    await new Promise((done) => setTimeout(done, 60));
+  }
+  throw new Error(`waited ${within} ms for: ${what} (${String(problem)})`);
+}
+
+export function temporaryFolder(): string {
+  return mkdtempSync(join(tmpdir(), 'zetopsis-test-'));
+}
+
+export async function newDatabase(): Promise<string> {
+  const admin = inject('databaseUrl');
+  const name = `t_${process.pid}_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
+  const client = new pg.Client(admin);
+  await client.connect();
+  await client.query(`create database ${name}`);
+  await client.end();
+  return admin.replace(/\/[^/]*$/, `/${name}`);
+}
+
+export interface Answer {
+  readonly status: number;
+  // biome-ignore lint/suspicious/noExplicitAny: tests look into answers of every shape
+  readonly body: any;
+  readonly headers: Headers;
+}
+
+/** One person at one server; keeps the session's cookie. */
+export class Visitor {
+  private cookie = '';
+  constructor(
+    readonly base: string,
+    private readonly origin: string | null = null,
+  ) {}
+  get session(): string {
+    return this.cookie;
+  }
+  async ask(method: string, path: string, body?: unknown): Promise<Answer> {
+    const response = await fetch(`${this.base}/api/${path}`, {
+      method,
+      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...(this.cookie ? { cookie: this.cookie } : {}), ...(this.origin ? { origin: this.origin } : {}) },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+    const cookie = response.headers.get('set-cookie');
+    if (cookie) this.cookie = cookie.split(';')[0] ?? '';
+    const text = await response.text();
+    return { status: response.status, headers: response.headers, body: text === '' ? null : JSON.parse(text) };
+  }
+  async get(path: string) {
+    const answer = await this.ask('GET', path);
+    if (answer.status !== 200) throw new Error(`GET ${path} answered ${answer.status}: ${JSON.stringify(answer.body)}`);
+    return answer.body;
+  }
+  async signIn(name: string): Promise<this> {
+    const answer = await this.ask('POST', 'session', { name, password: PASSWORD });
+    if (answer.status !== 200) throw new Error(`sign-in answered ${answer.status}`);
+    return this;
+  }
+}
+
+export interface Served {
+  readonly app: NestExpressApplication;
+  readonly base: string;
+  readonly config: Config;
+  close(): Promise<void>;
+}
+
+/** The product in this process, against a database of its own. */
+export async function serve(more: Record<string, string> = {}, databaseUrl?: string): Promise<Served> {
+  const url = databaseUrl ?? (await newDatabase());
+  const dataDir = more['ZETOPSIS_DATA_DIR'] ?? temporaryFolder();
+  const config = readConfig({ ZETOPSIS_DATABASE_URL: url, ZETOPSIS_DATA_DIR: dataDir, ZETOPSIS_ALLOW_ADDRESSES: '127.0.0.1', ZETOPSIS_LOG_LEVEL: process.env['LOG'] ?? 'silent', ZETOPSIS_PUBLIC_URL: 'http://zetopsis.test', ...more });
+  await migrate(url);
+  const app = await createApp(config);
+  await app.listen(0, '127.0.0.1');
+  const { port } = app.getHttpServer().address() as AddressInfo; // listening on TCP
+  return {
+    app,
+    base: `http://127.0.0.1:${port}`,
+    config,
+    async close() {
+      await app.close();
+      rmSync(dataDir, { recursive: true, force: true });
+    },
+  };
+}
+
+export async function people(served: Served): Promise<{ administrator: Visitor; reader: Visitor; stranger: Visitor }> {
+  const access = served.app.get(AccessService, { strict: false });
+  if (!(await access.knows('maren'))) await access.addPerson('maren', PASSWORD, 'administrator');
+  if (!(await access.knows('tove'))) await access.addPerson('tove', PASSWORD, 'reader');
+  return {
+    administrator: await new Visitor(served.base).signIn('maren'),
+    reader: await new Visitor(served.base).signIn('tove'),
+    stranger: new Visitor(served.base),
+  };
+}
+
+export interface WorldOptions {
+  readonly pace?: number;
+  readonly start?: number;
+  readonly heartbeat?: number;
+  readonly folder?: string;
+  readonly basePort?: number;
+}
+export async function standIn({ pace = 1, start = Date.now(), heartbeat = 1000, folder = temporaryFolder(), basePort = 0 }: WorldOptions = {}): Promise<StandIn & { control(path: string): Promise<void>; look(path: string): Promise<unknown> }> {
+  const world = await startStandIn({ folder, seed: 'test', start, pace, basePort, heartbeat });
+  return {
+    ...world,
+    async control(path) {
+      const response = await fetch(`${world.card.control}${path}`, { method: 'POST' });
+      if (!response.ok) throw new Error(`${path} answered ${response.status}: ${await response.text()}`);
+    },
+    async look(path) {
+      return (await fetch(`${world.card.control}${path}`)).json();
+    },
+  };
+}
+
+export function connectionTo({ card }: StandIn, intervalSeconds = 1) {
+  return { name: 'seaward', address: card.cluster.address, token: card.cluster.token, authority: card.cluster.authority, nodePage: { path: '/metrics', intervalSeconds } };
+}

@@ -1,0 +1,162 @@
+import { readPage } from '@zetopsis/core/exposition';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { EndpointsService } from '../src/scraping/endpoints.service.ts';
+import { SamplesService } from '../src/store/samples.service.ts';
+import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+
+const MEMORY = 'container_memory_working_set_bytes';
+const CPU = 'container_cpu_time_seconds_total';
+
+describe('reading endpoints', () => {
+  let served: Served;
+  let world: Awaited<ReturnType<typeof standIn>>;
+  let administrator: Visitor;
+  let id: string;
+  const samples = () => served.app.get(SamplesService, { strict: false });
+  const endpoints = () => served.app.get(EndpointsService, { strict: false });
+  const endpoint = async (node: string) => (await administrator.get('sources')).endpoints.find((one: { node: string }) => one.node === node);
+
+  beforeAll(async () => {
+    served = await serve();
+    world = await standIn();
+    ({ administrator } = await people(served));
+    id = (await administrator.ask('POST', 'connections', connectionTo(world))).body.id;
+    await until('every page read twice', () => endpoints().list().length === 14 && samples().select(MEMORY).every((one) => samples().recent(one).times.length >= 2) && samples().select(MEMORY).length > 100);
+  });
+  afterAll(async () => {
+    await served.close();
+    await world.close();
+  });
+
+  it('stores what the page said at that moment', async () => {
+    let compared = 0;
+    for (const one of samples().select(MEMORY)) {
+      const { times, values } = samples().recent(one);
+      const node = samples().label(one, 'k8s_node_name');
+      const page = readPage(new TextEncoder().encode((await world.look(`/page?node=${node}&at=${times[1]}`)) as string));
+      const said = page.samples.find(({ name, labels }) => name === MEMORY && labels.every(([label, value]) => samples().label(one, label) === value));
+      // the scheduled time stands for the true one, at most 1 % of the interval apart
+      expect(Math.abs(values[1]! / said!.value - 1)).toBeLessThan(0.001);
+      if (++compared >= 40) break;
+    }
+    expect(compared).toBe(40);
+  });
+
+  it('reads every interval, at its own place in it, and never the same moment twice', async () => {
+    const [one] = samples().select(CPU);
+    await until('six readings', () => samples().recent(one!).times.length >= 6);
+    const { times } = samples().recent(one!);
+    const gaps = Array.from(times).slice(1).map((time, i) => time - times[i]!);
+    expect(gaps.every((gap) => gap > 0)).toBe(true);
+    expect(gaps.filter((gap) => Math.abs(gap - 1000) < 200).length).toBeGreaterThanOrEqual(gaps.length - 1);
+    const phases = new Set(endpoints().list().map(({ nextDueAt }) => nextDueAt! % 1000));
+    expect(phases.size).toBe(14);
+  });
+
+  it.each([
+    ['refuse', /other side failed \(503\)/],
+    ['torn', /cut off/],
+    ['notMetrics', /not a metrics page: it is of type text\/html/],
+    ['hang', /No answer in time/],
+  ])('a page that does “%s” is a gap with its reason, and recovers', async (how, words) => {
+    await world.control(`/break?node=seaward-02&how=${how}`);
+    const failing = await until('failing', async () => {
+      const now = await endpoint('seaward-02');
+      return now.state === 'failing' && words.test(now.lastError) ? now : null;
+    });
+    expect(failing.lastErrorAt).toBeGreaterThan(failing.lastReadingAt);
+    expect((await endpoint('seaward-03')).state).toBe('read');
+    const tape = await administrator.get(`usage/tape?in=seaward&from=${Date.now() - 60_000}`);
+    expect(tape.gaps.some(({ reason }: { reason: string }) => words.test(reason))).toBe(true);
+    await world.control('/break?node=seaward-02');
+    await until('read again', async () => (await endpoint('seaward-02')).state === 'read');
+  });
+
+  it('shows the raw page beside what was understood', async () => {
+    const { id: number } = await endpoint('seaward-01');
+    const page = await administrator.get(`endpoints/${number}/page`);
+    expect(page.text).toMatch(/^# TYPE container_cpu_time_seconds counter\n/);
+    expect(page).toMatchObject({ problemCount: 0, cut: false });
+    expect(page.families).toContainEqual({ name: 'container_memory_working_set_bytes', type: 'gauge', unit: 'bytes', samples: expect.any(Number) });
+    expect((await administrator.ask('GET', 'endpoints/99999/page')).status).toBe(404);
+  });
+
+  it('answers the same from chunks as from memory, and after a restart', async () => {
+    const ids = samples().select(CPU).slice(0, 30);
+    const to = Date.now();
+    const before = await samples().read(ids, 0, to);
+    const plain = (read: typeof before) => ids.map((one) => ({ times: Array.from(read.get(one)!.times).filter((at) => at <= to - 3000), values: Array.from(read.get(one)!.values) }));
+    const cut = (rows: ReturnType<typeof plain>) => rows.map(({ times, values }) => ({ times, values: values.slice(0, times.length) }));
+    for (const { id: number } of endpoints().list()) await samples().compact(number, to - 2000);
+    expect(cut(plain(await samples().read(ids, 0, to)))).toEqual(cut(plain(before)));
+    const again = await serve({ ZETOPSIS_DATA_DIR: served.config.dataDir }, served.config.databaseUrl);
+    try {
+      const other = again.app.get(SamplesService, { strict: false });
+      expect(cut(plain(await other.read(ids, 0, to)))).toEqual(cut(plain(before)));
+      expect(other.select(CPU).length).toBe(samples().select(CPU).length);
+    } finally {
+      await again.app.close();
+    }
+  });
+
+  it('takes a timed page into the past, without a seam and without doubling', async () => {
+    const [plan] = endpoints().plansOf(id);
+    const now = Date.now();
+    const lines = (count: number) => Array.from({ length: count }, (_, i) => `${MEMORY}{k8s_pod_uid="old",k8s_container_name="c",k8s_node_name="${plan!.node}"} ${1000 + i} ${(now - 600_000 + i * 10_000) / 1000}`);
+    const page = new TextEncoder().encode(`# TYPE ${MEMORY} gauge\n${lines(50).join('\n')}\n# EOF\n`);
+    expect(await endpoints().importHistory(plan!.id, page, now)).toBe(50);
+    await endpoints().importHistory(plan!.id, page, now);
+    const [one] = samples().select(MEMORY, [{ label: 'k8s_pod_uid', is: 'old' }]);
+    const read = (await samples().read([one!], 0, now)).get(one!)!;
+    expect(Array.from(read.values)).toEqual(Array.from({ length: 50 }, (_, i) => 1000 + i));
+    expect(Array.from(read.times)).toEqual(Array.from({ length: 50 }, (_, i) => now - 600_000 + i * 10_000));
+  });
+
+  it('a pod that goes ends its series at once; a new one is found', async () => {
+    const before = samples().select(MEMORY, [{ label: 'k8s_container_name', is: 'quay-board' }]);
+    await world.control('/scale?namespace=berths&name=quay-board&replicas=0');
+    await until('ended', () => before.every((one) => Number.isNaN(samples().recent(one).values.at(-1)!)));
+    await world.control('/scale?namespace=berths&name=quay-board&replicas=1');
+    const after = await until('new series', () => {
+      const all = samples().select(MEMORY, [{ label: 'k8s_container_name', is: 'quay-board' }]);
+      return all.length === before.length + 1 ? all : null;
+    });
+    expect(new Set(after).size).toBe(after.length);
+  });
+
+  it('use, request and limit of every level equal a recomputation from the objects and pages', async () => {
+    const answer = await administrator.get(`usage?in=seaward/ticketing/deployment:seat-ledger&from=${Date.now() - 60_000}`);
+    const [clusters, namespaces, workloads, pods] = answer.columns;
+    const ledger = workloads.rows.find(({ key }: { key: string }) => key === 'deployment:seat-ledger');
+    expect(ledger.usage.cpu).toMatchObject({ request: 1.6, limit: 3.2 });
+    expect(ledger.usage.memory).toMatchObject({ request: 4 * 512 * 2 ** 20, limit: 4 * 2 ** 30 });
+    expect(pods.rows).toHaveLength(4);
+    const sum = (rows: { usage: { memory: { use: number | null } } }[]) => rows.reduce((total, row) => total + (row.usage.memory.use ?? 0), 0);
+    expect(sum(pods.rows)).toBe(ledger.usage.memory.use);
+    expect(sum(namespaces.rows)).toBe(clusters.rows[0].usage.memory.use);
+    expect(clusters.rows[0].usage.cpu.limit).toBeCloseTo(12 * 7.75 + 2 * 15.5, 6);
+    // 0.52 cores each, give or take their waves
+    expect(ledger.usage.cpu.use / 4 / 0.52).toBeGreaterThan(0.6);
+    expect(ledger.usage.cpu.use / 4 / 0.52).toBeLessThan(1.4);
+  });
+
+  it('tells open pages what changed', async () => {
+    const controller = new AbortController();
+    const response = await fetch(`${served.base}/api/live`, { headers: { cookie: administrator.session }, signal: controller.signal });
+    expect(response.headers.get('content-type')).toContain('text/event-stream');
+    let text = '';
+    for await (const piece of response.body!) {
+      text += Buffer.from(piece).toString();
+      if (/"samples"/.test(text)) break;
+    }
+    expect(text).toMatch(/data: \{"topics":\[/);
+    controller.abort();
+  });
+
+  it('a removed cluster leaves nothing behind', async () => {
+    expect((await administrator.ask('DELETE', `connections/${id}`)).status).toBe(204);
+    await until('no endpoint', () => endpoints().list().filter(({ state }) => state !== 'retired').length === 0);
+    expect((await administrator.get('sources')).connections).toEqual([]);
+    expect((await administrator.ask('GET', `usage/object?in=seaward&from=${Date.now() - 1000}`)).status).toBe(404);
+  });
+});

@@ -54,6 +54,8 @@ export const UsageColumn = z.object({
 export type UsageColumn = z.infer<typeof UsageColumn>;
 export const UsageAnswer = z.object({
   window: WindowAnswer,
+  /** The path that was asked for: column i holds the children of its first i parts. */
+  path: z.array(z.string()),
   columns: z.array(UsageColumn),
   /** Why a part of it may be missing or old, in words. */
   blind: z.array(z.string()),

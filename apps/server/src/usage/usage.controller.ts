@@ -49,13 +49,13 @@ export class UsageController {
       if (namespace !== undefined && workload !== undefined) columns.push(chosen.podsColumn(namespace, workload));
       if (namespace !== undefined && workload !== undefined && pod !== undefined) columns.push(chosen.containers(namespace, workload, pod));
     }
-    return { window, columns, blind: this.blindWords(path) };
+    return { window, path, columns, blind: this.blindWords(path) };
   }
 
   private blindWords(path: readonly string[]): string[] {
     const shown = this.connections.list().filter(({ name }) => path[0] === undefined || name === path[0]);
     const clusters = shown.filter(({ state }) => state === 'blind' || state === 'partly reading').map(({ name, state, reason }) => `${name} is ${state}: ${reason ?? 'no reason known'}`);
-    const failing = this.endpoints.list().filter(({ state, connection }) => (state === 'failing' || state === 'late') && shown.some(({ name }) => name === connection));
+    const failing = this.endpoints.list().filter(({ state, connection }) => (state === 'failing' || state === 'late') && shown.some(({ name, state: cluster }) => name === connection && cluster !== 'blind'));
     const words = failing.length === 0 ? [] : [`${formatCount(failing.length, 'node page')} of ${failing[0]!.connection} not read: ${failing[0]!.lastError ?? 'late'}`];
     return [...clusters, ...words];
   }

@@ -5,7 +5,7 @@ import { useWidth } from '../drawing/useWidth.ts';
 import { typing } from '../frame/useFrameKeys.ts';
 import { useView } from '../frame/useView.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
-import { cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
+import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
 
@@ -28,7 +28,7 @@ export function UsagePlace() {
   const [box, width] = useWidth();
   const { data, currentData, error, refetch } = useUsageQuery({ path, window: view.window });
   // while a deeper level loads, what is on screen stays
-  const columns = useMemo(() => (currentData ?? data)?.columns ?? [], [currentData, data]);
+  const columns = useMemo(() => columnsFor(currentData ?? data, path), [currentData, data, path]);
   const sorted = useMemo(() => columns.map((column) => sortRows(column.rows, resource, sort)), [columns, resource, sort]);
 
   useEffect(() => {

@@ -1,4 +1,4 @@
-import type { UsageColumn, UsageLevel, UsageRow } from '@zetopsis/contract';
+import type { UsageAnswer, UsageColumn, UsageLevel, UsageRow } from '@zetopsis/contract';
 import { formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
 import { stripInWords } from '../drawing/stripModel.ts';
@@ -64,6 +64,12 @@ export const NARROW = 132;
 export function narrowCount(columns: number, width: number): number {
   for (let narrow = 0; narrow < columns; narrow++) if (narrow * NARROW + (columns - narrow) * WIDE <= width) return narrow;
   return Math.max(0, columns - 1);
+}
+
+/** Columns of an answer that still hold for a path: an older answer's deeper columns may belong to another parent. */
+export function columnsFor(answer: UsageAnswer | undefined, path: readonly string[]): UsageColumn[] {
+  if (!answer) return [];
+  return answer.columns.filter((_, index) => answer.path.slice(0, index).every((part, i) => part === path[i]) && index <= path.length);
 }
 
 /** What an arrow or letter key makes of the path. Null = the key does nothing here. */

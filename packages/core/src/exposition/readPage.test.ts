@@ -133,7 +133,7 @@ describe('reading a page', () => {
 
   it('reads back what it would write, for any label text', () => {
     const escape = (text: string) => text.replace(/\\/g, '\\\\').replace(/"/g, '\\"').replace(/\n/g, '\\n');
-    const value = fc.string({ minLength: 1, unit: 'grapheme' }).filter((text) => text.isWellFormed());
+    const value = fc.string({ minLength: 1, unit: 'grapheme' }).filter((text) => !/[\uD800-\uDFFF]/u.test(text));
     fc.assert(
       fc.property(value, fc.double({ noNaN: true }), (text, number) => {
         const shown = number === Infinity ? '+Inf' : number === -Infinity ? '-Inf' : String(number);

@@ -1,0 +1,23 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import type { RunningDemo } from '../scripts/demo.mjs';
+
+export const STATE = join(process.cwd(), '.zetopsis', 'browser-tests.json');
+export interface TestState extends Pick<RunningDemo, 'address' | 'password' | 'world'> {
+  readonly helper: string;
+}
+export const testState = (): TestState => JSON.parse(readFileSync(STATE, 'utf8')) as TestState; // written by globalSetup
+
+export async function post(address: string): Promise<void> {
+  const response = await fetch(address, { method: 'POST' });
+  if (!response.ok) throw new Error(`${address} answered ${response.status}: ${await response.text()}`);
+}
+
+export async function signIn(page: Page, name: string, path = '/'): Promise<void> {
+  await page.goto(`${testState().address}${path}`);
+  await page.getByLabel('Name').fill(name);
+  await page.getByLabel('Password').fill(testState().password);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await page.getByRole('navigation', { name: 'places' }).waitFor();
+}

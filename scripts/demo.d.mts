@@ -1,0 +1,17 @@
+export interface RunningDemo {
+  readonly address: string;
+  readonly password: string;
+  readonly world: { readonly mailPage: string; readonly control: string; readonly cluster: { readonly address: string; readonly token: string; readonly narrowToken: string; readonly authority: string } };
+  stop(): Promise<void>;
+  stopStandIn(): Promise<void>;
+  startStandIn(): Promise<void>;
+}
+export function startDemo(options: {
+  folder: string;
+  database?: { name?: string; port?: number; durable?: boolean };
+  port?: number;
+  standInPort?: number;
+  pace?: number;
+  intervalSeconds?: number;
+  historyHours?: number;
+}): Promise<RunningDemo>;

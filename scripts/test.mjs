@@ -1,0 +1,66 @@
+// npm test: sets the machine up and runs every check and test; the last line counts them.
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { ensureBuild, ensureChromium, ensureDependencies, ensurePostgres, root, say } from './machine.mjs';
+
+const results = join(root, '.tsc', 'results');
+let passed = 0;
+let failed = 0;
+
+function step(name, command, args, env = {}) {
+  say(name);
+  const began = Date.now();
+  const done = spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } });
+  console.log(`  ${done.status === 0 ? 'fine' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
+  return done.status === 0;
+}
+/** A check is one test: it passes or fails as a whole. */
+function check(name, command, args) {
+  if (step(name, command, args)) passed++;
+  else failed++;
+}
+/** A test runner tells how many passed and failed in its report; one that leaves no report has failed. */
+function tests(name, command, args, env, count) {
+  const fine = step(name, command, args, env);
+  try {
+    const [good, bad] = count();
+    passed += good;
+    failed += bad;
+    if (!fine && bad === 0) failed++;
+  } catch {
+    failed++;
+  }
+}
+const bin = (name) => join(root, 'node_modules', '.bin', name);
+const node = process.execPath;
+
+try {
+  ensurePostgres();
+  ensureChromium();
+  ensureDependencies();
+  rmSync(results, { recursive: true, force: true });
+  mkdirSync(results, { recursive: true });
+
+  check('types', node, ['node_modules/typescript7/bin/tsc', '-b']);
+  check('lint and format', bin('biome'), ['check', '.', '--error-on-warnings', '--max-diagnostics=40']);
+  check('arrows between packages', bin('depcruise'), ['packages', 'apps/server/src', 'apps/web/src', 'apps/standin/src', '--output-type', 'err']);
+  check('nothing unused', bin('knip'), []);
+  ensureBuild();
+
+  const report = join(results, 'vitest.json');
+  tests('unit and integration tests', bin('vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], {}, () => {
+    const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'));
+    return [numPassedTests, numFailedTests];
+  });
+  const browser = join(results, 'browser.json');
+  tests('browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: browser }, () => {
+    const { stats } = JSON.parse(readFileSync(browser, 'utf8'));
+    return [stats.expected + stats.flaky, stats.unexpected];
+  });
+} catch (error) {
+  console.error(error.message);
+  failed++;
+}
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed === 0 ? 0 : 1);

@@ -2,11 +2,15 @@ import { defineConfig } from 'vitest/config';
 
 const conditions = ['@zetopsis/source', 'node', 'development|production'];
 const shared = { resolve: { conditions }, ssr: { resolve: { conditions } } };
+const setupFiles = ['./vitest.setup.ts'];
 
 export default defineConfig({
   test: {
     projects: [
-      { ...shared, test: { name: 'unit', include: ['packages/*/src/**/*.test.ts', 'apps/standin/src/**/*.test.ts'] } },
+      {
+        ...shared,
+        test: { name: 'unit', setupFiles, include: ['packages/*/src/**/*.test.ts', 'apps/standin/src/**/*.test.ts'] },
+      },
       {
         ...shared,
         test: {
@@ -21,7 +25,7 @@ export default defineConfig({
       },
       {
         resolve: { conditions: ['@zetopsis/source', 'module', 'browser', 'development|production'] },
-        test: { name: 'web', include: ['apps/web/src/**/*.test.{ts,tsx}'], environment: 'happy-dom' },
+        test: { name: 'web', setupFiles, include: ['apps/web/src/**/*.test.{ts,tsx}'], environment: 'happy-dom' },
       },
     ],
   },

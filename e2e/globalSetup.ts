@@ -13,9 +13,22 @@ export default async function setup() {
   rmSync(folder, { recursive: true, force: true });
   const database = { name: 'browser-postgres', port: 25_650, durable: false };
   await emptyDatabase(database);
-  const demo = await startDemo({ folder, database, port: 8584, standInPort: 26_400, pace: 600, intervalSeconds: 1, historyHours: 0 });
+  const demo = await startDemo({
+    folder,
+    database,
+    port: 8584,
+    standInPort: 26_400,
+    pace: 600,
+    intervalSeconds: 1,
+    historyHours: 0,
+  });
   const helper = createServer((request, response) => {
-    const act = request.url === '/stop' ? demo.stopStandIn() : request.url === '/start' ? demo.startStandIn() : Promise.reject(new Error('unknown'));
+    const act =
+      request.url === '/stop'
+        ? demo.stopStandIn()
+        : request.url === '/start'
+          ? demo.startStandIn()
+          : Promise.reject(new Error('unknown'));
     act.then(
       () => response.end('done'),
       (error: unknown) => response.writeHead(500).end(String(error)),
@@ -24,7 +37,12 @@ export default async function setup() {
   await new Promise<void>((done) => helper.listen(0, '127.0.0.1', done));
   const address = helper.address();
   if (typeof address !== 'object' || address === null) throw new Error('no port');
-  const state: TestState = { address: demo.address, password: demo.password, world: demo.world, helper: `http://127.0.0.1:${address.port}` };
+  const state: TestState = {
+    address: demo.address,
+    password: demo.password,
+    world: demo.world,
+    helper: `http://127.0.0.1:${address.port}`,
+  };
   writeFileSync(STATE, JSON.stringify(state), { mode: 0o600 });
   return async () => {
     helper.close();

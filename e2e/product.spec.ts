@@ -19,7 +19,9 @@ async function changeRule(page: Page, name: string, values: Record<string, strin
   await expect(rule.getByRole('button', { name: 'Save' })).toHaveCount(0);
 }
 
-test('sign in: the page lists the demo’s people, refuses a wrong password, and leads where the link points', async ({ page }) => {
+test('sign in: the page lists the demo’s people, refuses a wrong password, and leads where the link points', async ({
+  page,
+}) => {
   await page.goto(`${address}/sources?in=seaward`);
   await expect(page.getByRole('button', { name: 'sign in as tove' })).toBeVisible();
   await noSeriousTrouble(page);
@@ -86,29 +88,44 @@ test('a new pod appears without reload, and its use is read', async ({ page }) =
 
 test('the rollout that fails stands on Now with its reason, and the link leads to the cause', async ({ page }) => {
   await signIn(page, 'maren', '/rules');
-  await changeRule(page, 'a workload has fewer ready pods than desired', { 'holds for, seconds': '2', 'clear after, seconds': '2' });
+  await changeRule(page, 'a workload has fewer ready pods than desired', {
+    'holds for, seconds': '2',
+    'clear after, seconds': '2',
+  });
   await page.getByRole('link', { name: 'Now' }).click();
   const alert = page.getByRole('listitem').filter({ hasText: 'declaration-checker: 2 of 5 pods not ready' });
-  await expect(alert).toContainText('declaration-checker:2.9.l of container declaration-checker cannot be pulled. The 3 old pods still serve.');
+  await expect(alert).toContainText(
+    'declaration-checker:2.9.l of container declaration-checker cannot be pulled. The 3 old pods still serve.',
+  );
   await expect(alert).toContainText('2.9.0 → 2.9.l');
   await expect(alert).toContainText('told customs@skerrivale.test');
   await noSeriousTrouble(page);
   await alert.getByRole('link').click();
   await expect(page.getByRole('complementary', { name: 'object sheet' })).toContainText('Back-off pulling image');
-  await expect(page.getByRole('listbox', { name: 'Pods' }).getByRole('option', { name: /critical: Image/ })).toHaveCount(2);
+  await expect(
+    page.getByRole('listbox', { name: 'Pods' }).getByRole('option', { name: /critical: Image/ }),
+  ).toHaveCount(2);
   await noSeriousTrouble(page);
 });
 
-test('the leak is told by email before the end, with a link that shows it, and told again when it is over', async ({ page }) => {
+test('the leak is told by email before the end, with a link that shows it, and told again when it is over', async ({
+  page,
+}) => {
   await signIn(page, 'maren', '/rules');
-  await changeRule(page, 'memory of a container near its limit', { 'holds for, seconds': '1', 'clear after, seconds': '1' });
+  await changeRule(page, 'memory of a container near its limit', {
+    'holds for, seconds': '1',
+    'clear after, seconds': '1',
+  });
   await noSeriousTrouble(page);
   const mail = await page.context().newPage();
   await expect(async () => {
     await mail.goto(world.mailPage);
     await expect(mail.getByRole('link', { name: /^Clear again: tide-model/ }).first()).toBeVisible({ timeout: 500 });
   }).toPass({ timeout: 80_000 });
-  await mail.getByRole('link', { name: /^Warning: tide-model uses 9\d % of its memory limit/ }).first().click();
+  await mail
+    .getByRole('link', { name: /^Warning: tide-model uses 9\d % of its memory limit/ })
+    .first()
+    .click();
   await expect(mail.locator('pre').last()).toContainText('├█');
   const link = /See it at that moment: (\S+)/.exec((await mail.locator('pre').last().textContent()) ?? '')?.[1] ?? '';
   await page.goto(link);
@@ -117,7 +134,9 @@ test('the leak is told by email before the end, with a link that shows it, and t
   await expect(page.getByRole('region', { name: 'Memory, working set' })).toContainText('limit');
 });
 
-test('the stand-in stops: the source turns blind with its reason and ages grow; it starts again: it recovers', async ({ page }) => {
+test('the stand-in stops: the source turns blind with its reason and ages grow; it starts again: it recovers', async ({
+  page,
+}) => {
   await signIn(page, 'maren', '/sources');
   const cluster = page.getByRole('article', { name: 'seaward' });
   await expect(cluster).toContainText('reading');
@@ -139,7 +158,9 @@ test('the stand-in stops: the source turns blind with its reason and ages grow; 
   await expect(age).toContainText(/newest reading [1-3] s old/);
 });
 
-test('connecting: tested before it is saved, pasted blanks said, bad input kept and explained, removed again', async ({ page }) => {
+test('connecting: tested before it is saved, pasted blanks said, bad input kept and explained, removed again', async ({
+  page,
+}) => {
   await signIn(page, 'maren', '/sources');
   await page.getByRole('button', { name: 'connect a cluster' }).click();
   const form = page.getByRole('complementary', { name: 'connect a cluster' });
@@ -185,7 +206,10 @@ test('the window: presets, steps, dragging, and a past that stands still; scope 
   await page.getByRole('button', { name: 'now', exact: true }).click();
   await page.getByRole('button', { name: 'namespace: any namespace' }).click();
   await page.getByRole('combobox', { name: 'choose a namespace' }).fill('crew');
-  await expect(page.getByRole('dialog').getByRole('option', { name: 'crew-rota' })).toHaveAttribute('data-selected', 'true');
+  await expect(page.getByRole('dialog').getByRole('option', { name: 'crew-rota' })).toHaveAttribute(
+    'data-selected',
+    'true',
+  );
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/in=seaward\/crew-rota/);
   await expect(page.getByRole('option', { name: /^rota-service\./ })).toBeVisible();
@@ -198,7 +222,9 @@ test('a reader sees what an administrator may change, and is told so', async ({ 
   await page.getByRole('link', { name: 'Sources' }).click();
   await expect(page.getByText('Connecting clusters is for administrators')).toBeVisible();
   await page.goto(`${address}/usage?in=seaward/no-such-thing`);
-  await expect(page.getByRole('complementary', { name: 'object sheet' })).toContainText('Nothing of this name was there');
+  await expect(page.getByRole('complementary', { name: 'object sheet' })).toContainText(
+    'Nothing of this name was there',
+  );
   await page.goto(`${address}/nowhere`);
   await expect(page.getByText('There is no such place')).toBeVisible();
 });

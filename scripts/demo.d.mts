@@ -1,7 +1,16 @@
 export interface RunningDemo {
   readonly address: string;
   readonly password: string;
-  readonly world: { readonly mailPage: string; readonly control: string; readonly cluster: { readonly address: string; readonly token: string; readonly narrowToken: string; readonly authority: string } };
+  readonly world: {
+    readonly mailPage: string;
+    readonly control: string;
+    readonly cluster: {
+      readonly address: string;
+      readonly token: string;
+      readonly narrowToken: string;
+      readonly authority: string;
+    };
+  };
   stop(): Promise<void>;
   stopStandIn(): Promise<void>;
   startStandIn(): Promise<void>;

@@ -16,7 +16,15 @@ const readJson = (file) => (existsSync(file) ? JSON.parse(readFileSync(file, 'ut
  * `folder` keeps everything between starts. `pace` makes the stories run faster, `intervalSeconds` is how often endpoints
  * are read. Answers the running parts and `stop`.
  */
-export async function startDemo({ folder, database = {}, port = 8484, standInPort = 26_100, pace = 1, intervalSeconds = 15, historyHours = 12 }) {
+export async function startDemo({
+  folder,
+  database = {},
+  port = 8484,
+  standInPort = 26_100,
+  pace = 1,
+  intervalSeconds = 15,
+  historyHours = 12,
+}) {
   mkdirSync(folder, { recursive: true });
   const memory = join(folder, 'demo-memory.json');
   const known = readJson(memory);
@@ -36,7 +44,12 @@ export async function startDemo({ folder, database = {}, port = 8484, standInPor
     // the cluster keeps its address between starts unless somebody else took a port
     const base = await freePort(known.standInPort ?? standInPort, 20);
     const own = await freePort(known.port ?? port);
-    const remember = () => writeFileSync(memory, JSON.stringify({ start, pace, password, standInPort: base, port: own, lastSeen: Date.now() }), { mode: 0o600 });
+    const remember = () =>
+      writeFileSync(
+        memory,
+        JSON.stringify({ start, pace, password, standInPort: base, port: own, lastSeen: Date.now() }),
+        { mode: 0o600 },
+      );
     remember();
     const seen = setInterval(remember, 60_000);
     parts.push(() => {
@@ -49,8 +62,20 @@ export async function startDemo({ folder, database = {}, port = 8484, standInPor
     let standIn;
     const startStandIn = async () => {
       rmSync(card, { force: true });
-      const args = ['apps/standin/dist/main.js', '--folder', worldFolder, '--base-port', base, '--start', start, '--pace', pace].map(String);
-      standIn = startProcess('stand-in world', [join(root, args[0]), ...args.slice(1)], { log: join(folder, 'standin.log') });
+      const args = [
+        'apps/standin/dist/main.js',
+        '--folder',
+        worldFolder,
+        '--base-port',
+        base,
+        '--start',
+        start,
+        '--pace',
+        pace,
+      ].map(String);
+      standIn = startProcess('stand-in world', [join(root, args[0]), ...args.slice(1)], {
+        log: join(folder, 'standin.log'),
+      });
       await waitFor(standIn, async () => existsSync(card), 60);
     };
     say('starting the stand-in world');
@@ -60,7 +85,11 @@ export async function startDemo({ folder, database = {}, port = 8484, standInPor
     const world = JSON.parse(readFileSync(card, 'utf8'));
     const demoFile = join(folder, 'demo.json');
     const { cluster, mailPage, people, teams } = world;
-    writeFileSync(demoFile, JSON.stringify({ cluster, mailPage, people, teams, password, intervalSeconds, historyHours }), { mode: 0o600 });
+    writeFileSync(
+      demoFile,
+      JSON.stringify({ cluster, mailPage, people, teams, password, intervalSeconds, historyHours }),
+      { mode: 0o600 },
+    );
     say('starting Zetopsis');
     const address = `http://127.0.0.1:${own}`;
     const server = startProcess('server', [join(root, 'apps/server/dist/main.js')], {
@@ -87,7 +116,11 @@ export async function startDemo({ folder, database = {}, port = 8484, standInPor
       stop,
       stopStandIn: () => stopProcess(standIn),
       startStandIn,
-      ended: () => Promise.race([server.ended.then((code) => `the server ended with ${code}`), standIn.ended.then((code) => `the stand-in world ended with ${code}`)]),
+      ended: () =>
+        Promise.race([
+          server.ended.then((code) => `the server ended with ${code}`),
+          standIn.ended.then((code) => `the stand-in world ended with ${code}`),
+        ]),
     };
   } catch (error) {
     await stop();

@@ -20,7 +20,9 @@ function run(command, args, options = {}) {
 
 export function postgresBin() {
   const base = '/usr/lib/postgresql';
-  const versions = existsSync(base) ? readdirSync(base).filter((name) => existsSync(join(base, name, 'bin', 'initdb'))) : [];
+  const versions = existsSync(base)
+    ? readdirSync(base).filter((name) => existsSync(join(base, name, 'bin', 'initdb')))
+    : [];
   const newest = versions.sort((a, b) => Number(b) - Number(a))[0];
   return newest === undefined ? null : join(base, newest, 'bin');
 }
@@ -29,7 +31,9 @@ function installPackages(names, what) {
   const isRoot = process.getuid?.() === 0;
   const prefix = isRoot ? [] : ['sudo', '-n'];
   if (!isRoot && spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status !== 0) {
-    throw new Error(`${what} is missing and this account may not install it. Run once as root: apt-get install ${names.join(' ')}`);
+    throw new Error(
+      `${what} is missing and this account may not install it. Run once as root: apt-get install ${names.join(' ')}`,
+    );
   }
   say(`installing ${what} from Debian's packages`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
@@ -48,7 +52,8 @@ export function ensurePostgres() {
     writeFileSync(settings, 'create_main_cluster = false\n');
   }
   installPackages(['postgresql'], 'PostgreSQL');
-  if (postgresBin() === null) throw new Error('PostgreSQL was installed but its programs are not under /usr/lib/postgresql');
+  if (postgresBin() === null)
+    throw new Error('PostgreSQL was installed but its programs are not under /usr/lib/postgresql');
 }
 
 export function ensureChromium() {
@@ -82,10 +87,18 @@ export function ensureBuild() {
   const stamp = join(root, 'apps', 'web', 'dist', '.built');
   const digest = digestOf(seen);
   const outputs = ['apps/server/dist/main.js', 'apps/standin/dist/main.js', 'apps/web/dist/index.html'];
-  if (outputs.every((file) => existsSync(join(root, file))) && existsSync(stamp) && readFileSync(stamp, 'utf8') === digest) return false;
+  if (
+    outputs.every((file) => existsSync(join(root, file))) &&
+    existsSync(stamp) &&
+    readFileSync(stamp, 'utf8') === digest
+  )
+    return false;
   say('building');
   const projects = ['packages/core', 'packages/contract', 'apps/server', 'apps/standin', 'apps/web'];
-  execFileSync(process.execPath, ['node_modules/typescript7/bin/tsc', '-b', ...projects], { cwd: root, stdio: 'inherit' });
+  execFileSync(process.execPath, ['node_modules/typescript7/bin/tsc', '-b', ...projects], {
+    cwd: root,
+    stdio: 'inherit',
+  });
   run('npm', ['run', '--silent', 'build', '-w', 'apps/web', '--', '--logLevel', 'warn']);
   writeFileSync(stamp, digest);
   return true;

@@ -12,8 +12,15 @@ const isRoot = process.getuid?.() === 0;
 function asOwner(program, args, options = {}) {
   const path = join(postgresBin(), program);
   const env = { PATH: `${postgresBin()}:/usr/bin:/bin`, LC_ALL: 'C.UTF-8', HOME: '/tmp', ...options.env };
-  const [command, all] = isRoot ? ['setpriv', ['--reuid=postgres', '--regid=postgres', '--init-groups', path, ...args]] : [path, args];
-  return spawnSync(command, all, { cwd: '/', env, encoding: 'utf8', ...(options.stdio ? { stdio: options.stdio } : {}) });
+  const [command, all] = isRoot
+    ? ['setpriv', ['--reuid=postgres', '--regid=postgres', '--init-groups', path, ...args]]
+    : [path, args];
+  return spawnSync(command, all, {
+    cwd: '/',
+    env,
+    encoding: 'utf8',
+    ...(options.stdio ? { stdio: options.stdio } : {}),
+  });
 }
 function must(done, what) {
   if (done.status !== 0) throw new Error(`${what} failed:\n${done.stdout ?? ''}${done.stderr ?? ''}`);
@@ -26,7 +33,11 @@ function folderFor(name) {
   if (!isRoot) return wanted;
   mkdirSync(dirname(wanted), { recursive: true, mode: 0o755 });
   chmodSync(dirname(wanted), 0o755);
-  const enters = spawnSync('setpriv', ['--reuid=postgres', '--regid=postgres', '--init-groups', 'test', '-x', dirname(wanted)], { cwd: '/' });
+  const enters = spawnSync(
+    'setpriv',
+    ['--reuid=postgres', '--regid=postgres', '--init-groups', 'test', '-x', dirname(wanted)],
+    { cwd: '/' },
+  );
   if (enters.status === 0) return wanted;
   return `/var/lib/zetopsis-${createHash('sha256').update(root).digest('hex').slice(0, 10)}-${name}`;
 }
@@ -60,12 +71,35 @@ export async function startPostgres({ name = 'postgres', port: wanted = 25_432, 
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     writeFileSync(passwordFile, `${randomBytes(18).toString('base64url')}\n`, { mode: 0o600 });
     if (isRoot) {
-      const [uid, gid] = ['-u', '-g'].map((flag) => Number(execFileSync('id', [flag, 'postgres'], { encoding: 'utf8' })));
+      const [uid, gid] = ['-u', '-g'].map((flag) =>
+        Number(execFileSync('id', [flag, 'postgres'], { encoding: 'utf8' })),
+      );
       for (const path of [folder, passwordFile]) chownSync(path, uid, gid);
     }
     say('laying out the data folder of PostgreSQL');
-    must(asOwner('initdb', ['-D', data, '-U', 'zetopsis', `--pwfile=${passwordFile}`, '-A', 'scram-sha-256', '-E', 'UTF8', '--locale=C.UTF-8']), 'initdb');
-    const settings = ["listen_addresses = '127.0.0.1'", `unix_socket_directories = '${folder}'`, 'max_connections = 60', 'shared_buffers = 256MB', 'max_wal_size = 2GB', ...(durable ? [] : ['fsync = off', 'full_page_writes = off', 'synchronous_commit = off'])];
+    must(
+      asOwner('initdb', [
+        '-D',
+        data,
+        '-U',
+        'zetopsis',
+        `--pwfile=${passwordFile}`,
+        '-A',
+        'scram-sha-256',
+        '-E',
+        'UTF8',
+        '--locale=C.UTF-8',
+      ]),
+      'initdb',
+    );
+    const settings = [
+      "listen_addresses = '127.0.0.1'",
+      `unix_socket_directories = '${folder}'`,
+      'max_connections = 60',
+      'shared_buffers = 256MB',
+      'max_wal_size = 2GB',
+      ...(durable ? [] : ['fsync = off', 'full_page_writes = off', 'synchronous_commit = off']),
+    ];
     appendFileSync(join(data, 'postgresql.conf'), `\n${settings.join('\n')}\n`);
   }
   const password = readFileSync(passwordFile, 'utf8').trim();
@@ -74,10 +108,21 @@ export async function startPostgres({ name = 'postgres', port: wanted = 25_432, 
   if (running) port = Number(readFileSync(join(data, 'postmaster.pid'), 'utf8').split('\n')[3]);
   else {
     port = await freePort(wanted);
-    must(asOwner('pg_ctl', ['-D', data, '-l', join(folder, 'log'), '-o', `-p ${port}`, '-w', '-t', '60', 'start'], { stdio: 'ignore' }), `PostgreSQL did not start (see ${join(folder, 'log')}): start`);
+    must(
+      asOwner('pg_ctl', ['-D', data, '-l', join(folder, 'log'), '-o', `-p ${port}`, '-w', '-t', '60', 'start'], {
+        stdio: 'ignore',
+      }),
+      `PostgreSQL did not start (see ${join(folder, 'log')}): start`,
+    );
   }
   const env = { PGPASSWORD: password };
-  const ask = (sql) => must(asOwner('psql', ['-h', '127.0.0.1', '-p', String(port), '-U', 'zetopsis', '-d', 'postgres', '-Atc', sql], { env }), 'psql').stdout.trim();
+  const ask = (sql) =>
+    must(
+      asOwner('psql', ['-h', '127.0.0.1', '-p', String(port), '-U', 'zetopsis', '-d', 'postgres', '-Atc', sql], {
+        env,
+      }),
+      'psql',
+    ).stdout.trim();
   if (ask("select 1 from pg_database where datname = 'zetopsis'") !== '1') ask('create database zetopsis');
   return {
     port,

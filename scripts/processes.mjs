@@ -8,7 +8,11 @@ export function startProcess(name, args, { env = {}, log }) {
   mkdirSync(dirname(log), { recursive: true });
   const out = openSync(log, 'a');
   // a group of its own: Ctrl+C reaches only the one who starts, which then ends all in order
-  const child = spawn(process.execPath, args, { env: { ...process.env, ...env }, stdio: ['ignore', out, out], detached: true });
+  const child = spawn(process.execPath, args, {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', out, out],
+    detached: true,
+  });
   closeSync(out);
   const ended = new Promise((done) => child.once('exit', (code, signal) => done(code ?? signal)));
   return { name, child, log, ended };
@@ -42,5 +46,7 @@ export async function waitFor(started, look, seconds = 60) {
     if (seen) return seen;
     await new Promise((done) => setTimeout(done, 100));
   }
-  throw new Error(`the ${started.name} was not ready after ${seconds} s; its log is ${started.log}:\n${lastLines(started.log)}`);
+  throw new Error(
+    `the ${started.name} was not ready after ${seconds} s; its log is ${started.log}:\n${lastLines(started.log)}`,
+  );
 }

@@ -22,7 +22,9 @@ function runningAlready() {
 try {
   const running = runningAlready();
   if (running) {
-    console.log(`Zetopsis runs already (process ${running.pid})${running.address ? ` at ${running.address}` : ', and is starting'}.`);
+    console.log(
+      `Zetopsis runs already (process ${running.pid})${running.address ? ` at ${running.address}` : ', and is starting'}.`,
+    );
     process.exit(0);
   }
   mkdirSync(stateDir, { recursive: true });

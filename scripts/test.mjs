@@ -11,7 +11,11 @@ let failed = 0;
 function step(name, command, args, env = {}) {
   say(name);
   const began = Date.now();
-  const done = spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } });
+  const done = spawnSync(command, args, {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...env },
+  });
   console.log(`  ${done.status === 0 ? 'fine' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
   return done.status === 0;
 }
@@ -44,15 +48,28 @@ try {
 
   check('types', node, ['node_modules/typescript7/bin/tsc', '-b']);
   check('lint and format', bin('biome'), ['check', '.', '--error-on-warnings', '--max-diagnostics=40']);
-  check('arrows between packages', bin('depcruise'), ['packages', 'apps/server/src', 'apps/web/src', 'apps/standin/src', '--output-type', 'err']);
+  check('arrows between packages', bin('depcruise'), [
+    'packages',
+    'apps/server/src',
+    'apps/web/src',
+    'apps/standin/src',
+    '--output-type',
+    'err',
+  ]);
   check('nothing unused', bin('knip'), []);
   ensureBuild();
 
   const report = join(results, 'vitest.json');
-  tests('unit and integration tests', bin('vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], {}, () => {
-    const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'));
-    return [numPassedTests, numFailedTests];
-  });
+  tests(
+    'unit and integration tests',
+    bin('vitest'),
+    ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`],
+    {},
+    () => {
+      const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'));
+      return [numPassedTests, numFailedTests];
+    },
+  );
   const browser = join(results, 'browser.json');
   tests('browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: browser }, () => {
     const { stats } = JSON.parse(readFileSync(browser, 'utf8'));

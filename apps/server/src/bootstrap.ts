@@ -22,8 +22,16 @@ const CONTENT_POLICY = {
 
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   const log = ServerLog.create(config.logLevel);
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.for(config, log), { logger: log, bodyParser: true });
-  app.use(pinoHttp({ logger: log.pino, customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug') }));
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.for(config, log), {
+    logger: log,
+    bodyParser: true,
+  });
+  app.use(
+    pinoHttp({
+      logger: log.pino,
+      customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
+    }),
+  );
   app.use(helmet({ contentSecurityPolicy: { directives: CONTENT_POLICY } }));
   app.use(cookieParser());
   app.enableShutdownHooks();
@@ -36,7 +44,10 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
 function serveWeb(app: NestExpressApplication, webDir: string): void {
   app.useStaticAssets(webDir, { index: false, maxAge: '1h' });
   app.use((request: Request, response: Response, next: NextFunction) => {
-    const page = (request.method === 'GET' || request.method === 'HEAD') && !/^\/(api|assets)\//.test(request.path) && request.accepts('html');
+    const page =
+      (request.method === 'GET' || request.method === 'HEAD') &&
+      !/^\/(api|assets)\//.test(request.path) &&
+      request.accepts('html');
     if (!page) return next();
     response.setHeader('cache-control', 'no-cache');
     response.sendFile('index.html', { root: webDir });

@@ -15,7 +15,10 @@ try {
   const { port } = app.getHttpServer().address() as AddressInfo; // listening on TCP
   console.log(`Zetopsis listens on http://${config.host}:${port} and calls itself ${config.publicUrl}`);
   const code = await app.get(AccessService, { strict: false }).firstStartCode();
-  if (code !== null) console.log(`Nobody has an account yet. Open the address and make the administrator with this one-time code: ${code}`);
+  if (code !== null)
+    console.log(
+      `Nobody has an account yet. Open the address and make the administrator with this one-time code: ${code}`,
+    );
 } catch (error) {
   console.error(error instanceof ConfigError ? error.message : error);
   process.exit(1);

@@ -21,7 +21,9 @@ describe('the first start', () => {
     expect(wrong.status).toBe(400);
     expect(wrong.body.fields[0].path).toBe('code');
     const code = await served.app.get(AccessService, { strict: false }).firstStartCode();
-    expect((await visitor.ask('POST', 'first-person', { ...input, code, password: 'short' })).body.fields[0]).toMatchObject({ path: 'password' });
+    expect(
+      (await visitor.ask('POST', 'first-person', { ...input, code, password: 'short' })).body.fields[0],
+    ).toMatchObject({ path: 'password' });
     const made = await visitor.ask('POST', 'first-person', { ...input, code });
     expect(made.body).toMatchObject({ name: 'maren', role: 'administrator' });
     expect(made.headers.get('set-cookie')).toMatch(/HttpOnly.*SameSite=Lax/);
@@ -49,20 +51,27 @@ describe('who may do what', () => {
       route?: { path: string; stack: { method?: string }[] };
     }
     const router = (served.app.getHttpAdapter().getInstance() as { router: { stack: Layer[] } }).router;
-    const routes = router.stack.flatMap(({ route }) => (route ? route.stack.map(({ method }) => ({ method: (method ?? '').toUpperCase(), path: route.path })) : []));
-    const unique = [...new Set(routes.filter(({ path }) => path.startsWith('/api/')).map(({ method, path }) => `${method} ${path}`))].sort();
+    const routes = router.stack.flatMap(({ route }) =>
+      route ? route.stack.map(({ method }) => ({ method: (method ?? '').toUpperCase(), path: route.path })) : [],
+    );
+    const unique = [
+      ...new Set(routes.filter(({ path }) => path.startsWith('/api/')).map(({ method, path }) => `${method} ${path}`)),
+    ].sort();
     const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person']);
     const forReaders = new Set(['DELETE /api/session', 'GET /api/live']);
     expect(unique.length).toBeGreaterThan(18);
     const rows: string[] = [];
     for (const route of unique) {
       const [method = '', path = ''] = route.split(' ');
-      const target = path.replace('/api/', '').replace(':id', method === 'GET' ? '1' : '00000000-0000-4000-8000-000000000000');
+      const target = path
+        .replace('/api/', '')
+        .replace(':id', method === 'GET' ? '1' : '00000000-0000-4000-8000-000000000000');
       const stranger = await all.stranger.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {});
       if (!open.has(route)) expect([route, stranger.status]).toEqual([route, 401]);
       let reader: number | string = '–';
       if (!forReaders.has(route) && !open.has(route)) {
-        reader = (await all.reader.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {})).status;
+        reader = (await all.reader.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {}))
+          .status;
         if (method !== 'GET') expect([route, reader]).toEqual([route, 403]);
         else expect([route, [200, 400, 404].includes(Number(reader))]).toEqual([route, true]);
       }
@@ -72,9 +81,19 @@ describe('who may do what', () => {
   });
 
   it('refuses requests that another site’s page sends, cookie or not', async () => {
-    const other = await new Visitor(served.base, 'https://elsewhere.test').ask('POST', 'session', { name: 'maren', password: PASSWORD });
+    const other = await new Visitor(served.base, 'https://elsewhere.test').ask('POST', 'session', {
+      name: 'maren',
+      password: PASSWORD,
+    });
     expect(other.status).toBe(403);
-    expect((await new Visitor(served.base, 'http://zetopsis.test').ask('POST', 'session', { name: 'maren', password: PASSWORD })).status).toBe(200);
+    expect(
+      (
+        await new Visitor(served.base, 'http://zetopsis.test').ask('POST', 'session', {
+          name: 'maren',
+          password: PASSWORD,
+        })
+      ).status,
+    ).toBe(200);
   });
 
   it('says the same for a wrong password and an unknown name, and ends a session for good', async () => {
@@ -102,15 +121,29 @@ describe('who may do what', () => {
   });
 
   it('answers bad input with the field and what is wrong', async () => {
-    const bad = await all.administrator.ask('POST', 'connections', { name: 'BAD NAME', address: 'ftp://x', token: '', authority: 'nonsense' });
+    const bad = await all.administrator.ask('POST', 'connections', {
+      name: 'BAD NAME',
+      address: 'ftp://x',
+      token: '',
+      authority: 'nonsense',
+    });
     expect(bad.status).toBe(400);
-    expect(bad.body.fields.map(({ path }: { path: string }) => path).sort()).toEqual(['address', 'authority', 'name', 'token']);
+    expect(bad.body.fields.map(({ path }: { path: string }) => path).sort()).toEqual([
+      'address',
+      'authority',
+      'name',
+      'token',
+    ]);
     expect((await all.administrator.ask('GET', 'usage?from=5&to=1')).status).toBe(400);
     expect((await all.administrator.ask('GET', 'nothing-here')).status).toBe(404);
   });
 
   it('slows down guessing', async () => {
-    const tries = await Promise.all(Array.from({ length: 30 }, () => new Visitor(served.base).ask('POST', 'session', { name: 'maren', password: 'guess' })));
+    const tries = await Promise.all(
+      Array.from({ length: 30 }, () =>
+        new Visitor(served.base).ask('POST', 'session', { name: 'maren', password: 'guess' }),
+      ),
+    );
     expect(tries.some(({ status }) => status === 429)).toBe(true);
   });
 });

@@ -1,5 +1,11 @@
+import {
+  INVENTORY_KINDS,
+  type InventoryKind,
+  type InventoryObject,
+  readObject,
+  type StateAt,
+} from '@zetopsis/core/inventory';
 import type { StandIn } from '@zetopsis/standin';
-import { INVENTORY_KINDS, type InventoryKind, type InventoryObject, readObject, type StateAt } from '@zetopsis/core/inventory';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { InventoryService } from '../src/inventory/inventory.service.ts';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
@@ -21,7 +27,8 @@ describe('testing a connection', () => {
     const { name: _name, ...input } = connectionTo(world);
     return (await administrator.ask('POST', 'connections/test', { ...input, ...change })).body;
   };
-  const mayRead = (answer: { kinds: { kind: string; may: string }[] }) => Object.fromEntries(answer.kinds.map(({ kind, may }) => [kind, may]));
+  const mayRead = (answer: { kinds: { kind: string; may: string }[] }) =>
+    Object.fromEntries(answer.kinds.map(({ kind, may }) => [kind, may]));
 
   it('tells that everything may be read, and that pasted blanks were left out', async () => {
     const { card } = world;
@@ -34,7 +41,12 @@ describe('testing a connection', () => {
   });
   it('tells what may be read and what not', async () => {
     const answer = await test({ token: world.card.cluster.narrowToken });
-    expect(mayRead(answer)).toMatchObject({ pod: 'read', node: 'read', event: 'not allowed', 'daemon set': 'not allowed' });
+    expect(mayRead(answer)).toMatchObject({
+      pod: 'read',
+      node: 'read',
+      event: 'not allowed',
+      'daemon set': 'not allowed',
+    });
     expect(answer.kinds.find(({ kind }: { kind: string }) => kind === 'event').why).toContain('is forbidden');
     expect(answer.nodePage.ok).toBe(false);
   });
@@ -43,9 +55,15 @@ describe('testing a connection', () => {
     expect((await test({ authority: '' })).problem).toMatch(/authority that is not known/);
     expect((await test({ address: 'https://127.0.0.1:9' })).problem).toMatch(/Nothing listens/);
     expect((await test({ address: 'https://no-such-host.invalid' })).problem).toMatch(/cannot be resolved|No answer/);
-    expect((await test({ address: world.card.mailPage.replace('http:', 'https:') })).problem).toMatch(/does not speak TLS/);
-    expect((await test({ address: 'https://169.254.10.10' })).problem).toMatch(/not allowed: 169.254.10.10 is a link-local address/);
-    expect((await test({ address: `https://127.0.0.1:${new URL(served.config.databaseUrl).port}` })).problem).toMatch(/own database/);
+    expect((await test({ address: world.card.mailPage.replace('http:', 'https:') })).problem).toMatch(
+      /does not speak TLS/,
+    );
+    expect((await test({ address: 'https://169.254.10.10' })).problem).toMatch(
+      /not allowed: 169.254.10.10 is a link-local address/,
+    );
+    expect((await test({ address: `https://127.0.0.1:${new URL(served.config.databaseUrl).port}` })).problem).toMatch(
+      /own database/,
+    );
   });
 });
 
@@ -68,14 +86,27 @@ describe('the inventory', () => {
   const connection = async () => (await administrator.get('sources')).connections[0];
   const inventory = () => served.app.get(InventoryService, { strict: false });
   const count = (kind: InventoryKind) => inventory().count(id, kind);
-  const truth = (card: StandIn['card'], at: number) => fetch(`${card.control}/ledger?at=${at}`).then((answer) => answer.json() as Promise<{ kind: string; object: unknown }[]>);
-  const KINDS: Record<string, InventoryKind> = { nodes: 'node', namespaces: 'namespace', pods: 'pod', deployments: 'deployment', replicasets: 'replica set', daemonsets: 'daemon set' };
+  const truth = (card: StandIn['card'], at: number) =>
+    fetch(`${card.control}/ledger?at=${at}`).then(
+      (answer) => answer.json() as Promise<{ kind: string; object: unknown }[]>,
+    );
+  const KINDS: Record<string, InventoryKind> = {
+    nodes: 'node',
+    namespaces: 'namespace',
+    pods: 'pod',
+    deployments: 'deployment',
+    replicasets: 'replica set',
+    daemonsets: 'daemon set',
+  };
 
   it('holds every kind, and recognises helpers', () => {
     expect([count('node'), count('namespace'), count('daemon set')]).toEqual([14, 12, 2]);
     const pods = inventory().cluster(id).list('pod');
     expect(pods.length).toBeGreaterThan(100);
-    expect(pods.find(({ labels }) => labels['app'] === 'booking-front')?.containers.map(({ role }) => role)).toEqual(['main', 'helper']);
+    expect(pods.find(({ labels }) => labels['app'] === 'booking-front')?.containers.map(({ role }) => role)).toEqual([
+      'main',
+      'helper',
+    ]);
   });
 
   it('follows changes, cut in the middle of an object, and versions too old, without losing or doubling any', async () => {
@@ -100,7 +131,9 @@ describe('the inventory', () => {
 
   it('keeps no version for a heartbeat', async () => {
     const before = (await inventory().within(id, 'node', 0, Date.now())).length;
-    const beats = () => Number(world.api.server.listening) && world.world.store.list('nodes')[0]!['status'].conditions[0].lastHeartbeatTime as string;
+    const beats = () =>
+      Number(world.api.server.listening) &&
+      (world.world.store.list('nodes')[0]!['status'].conditions[0].lastHeartbeatTime as string);
     const first = beats();
     await until('three heartbeats', () => Date.parse(String(beats())) - Date.parse(String(first)) >= 3000);
     expect((await inventory().within(id, 'node', 0, Date.now())).length).toBe(before);
@@ -119,7 +152,9 @@ describe('the inventory', () => {
       await until('two seconds of silence', () => Date.now() - from > 2000);
       clearInterval(cutting);
       if (forget) world.world.store.expire();
-      await new Promise<void>((done) => world.api.server.listen(Number(new URL(world.card.cluster.address).port), '127.0.0.1', done));
+      await new Promise<void>((done) =>
+        world.api.server.listen(Number(new URL(world.card.cluster.address).port), '127.0.0.1', done),
+      );
       await until('reading again', async () => (await connection()).state === 'reading', 40_000);
       broken.push([from, Date.now()]);
       const back = Date.now();
@@ -132,10 +167,15 @@ describe('the inventory', () => {
     // what changed twice while nobody could see it, and was then too old to be repeated, had a state that nobody can know
     const [, [forgottenFrom, forgottenTo]] = broken as [[number, number], [number, number]];
     const times = new Map<string, number>();
-    for (const { object } of world.world.store.changesBetween(forgottenFrom, forgottenTo)) times.set(object.metadata.uid, (times.get(object.metadata.uid) ?? 0) + 1);
-    const unknowable = (uid: string, at: number) => at >= forgottenFrom && at <= forgottenTo && (times.get(uid) ?? 0) > 1;
+    for (const { object } of world.world.store.changesBetween(forgottenFrom, forgottenTo))
+      times.set(object.metadata.uid, (times.get(object.metadata.uid) ?? 0) + 1);
+    const unknowable = (uid: string, at: number) =>
+      at >= forgottenFrom && at <= forgottenTo && (times.get(uid) ?? 0) > 1;
     let seed = 7;
-    const roll = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+    const roll = () => {
+      seed = (seed * 16807) % 2147483647;
+      return seed / 2147483647;
+    };
     const pick = (from: number, to: number) => {
       for (let i = 0; i < 1000; i++) {
         const at = Math.floor(from + roll() * (to - from));
@@ -143,7 +183,10 @@ describe('the inventory', () => {
       }
       throw new Error('no quiet moment');
     };
-    const moments = [...broken.map(([from]) => pick(from + 300, from + 1900)), ...Array.from({ length: 48 }, () => pick(began + 500, end))];
+    const moments = [
+      ...broken.map(([from]) => pick(from + 300, from + 1900)),
+      ...Array.from({ length: 48 }, () => pick(began + 500, end)),
+    ];
     let uncertain = 0;
     let checked = 0;
     for (const at of moments) {

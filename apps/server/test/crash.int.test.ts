@@ -22,7 +22,14 @@ describe('kill -9', () => {
 
   const start = async () => {
     server = spawn(process.execPath, [MAIN], {
-      env: { ...process.env, ZETOPSIS_DATABASE_URL: postgres.url, ZETOPSIS_DATA_DIR: dataDir, ZETOPSIS_PORT: String(port), ZETOPSIS_ALLOW_ADDRESSES: '127.0.0.1', ZETOPSIS_LOG_LEVEL: 'error' },
+      env: {
+        ...process.env,
+        ZETOPSIS_DATABASE_URL: postgres.url,
+        ZETOPSIS_DATA_DIR: dataDir,
+        ZETOPSIS_PORT: String(port),
+        ZETOPSIS_ALLOW_ADDRESSES: '127.0.0.1',
+        ZETOPSIS_LOG_LEVEL: 'error',
+      },
       stdio: ['ignore', 'pipe', 'inherit'],
     });
     let printed = '';
@@ -81,7 +88,9 @@ describe('kill -9', () => {
 
     const client = new pg.Client(postgres.url);
     await client.connect();
-    const { rows } = await client.query('select j.endpoint_id, j.at_ms::float8 as at, j.payload, l.series_ids, e.node from journal j join layout l on l.id = j.layout_id join endpoint e on e.id = j.endpoint_id');
+    const { rows } = await client.query(
+      'select j.endpoint_id, j.at_ms::float8 as at, j.payload, l.series_ids, e.node from journal j join layout l on l.id = j.layout_id join endpoint e on e.id = j.endpoint_id',
+    );
     await client.end();
     const stored = new Map(rows.map((row) => [`${row.endpoint_id} ${row.at}`, row]));
     expect(stored.size).toBe(rows.length);
@@ -98,7 +107,11 @@ describe('kill -9', () => {
     // and what is stored is what the page held then
     const row = rows.at(-1)!;
     const page = (await world.look(`/page?node=${row.node}&at=${row.at}`)) as string;
-    expect(decodeFrame(row.payload).values).toHaveLength(page.split('\n').filter((line) => line !== '' && !line.startsWith('#')).length);
-    console.log(`${checked} readings said to be taken, all ${checked} found after three kills of the server and one of PostgreSQL`);
+    expect(decodeFrame(row.payload).values).toHaveLength(
+      page.split('\n').filter((line) => line !== '' && !line.startsWith('#')).length,
+    );
+    console.log(
+      `${checked} readings said to be taken, all ${checked} found after three kills of the server and one of PostgreSQL`,
+    );
   }, 180_000);
 });

@@ -15,7 +15,11 @@ import { migrate } from '../src/platform/database.ts';
 export const PASSWORD = 'a long test password';
 
 /** Waits until `look` gives something; its last problem is told when it never does. */
-export async function until<T>(what: string, look: () => Promise<T | null | undefined | false> | T | null | undefined | false, within = 20_000): Promise<T> {
+export async function until<T>(
+  what: string,
+  look: () => Promise<T | null | undefined | false> | T | null | undefined | false,
+  within = 20_000,
+): Promise<T> {
   const end = Date.now() + within;
   let problem: unknown = 'nothing yet';
   while (Date.now() < end) {
@@ -34,7 +38,7 @@ export function temporaryFolder(): string {
   return mkdtempSync(join(tmpdir(), 'zetopsis-test-'));
 }
 
-export async function newDatabase(): Promise<string> {
+async function newDatabase(): Promise<string> {
   const admin = inject('databaseUrl');
   const name = `t_${process.pid}_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
   const client = new pg.Client(admin);
@@ -64,7 +68,11 @@ export class Visitor {
   async ask(method: string, path: string, body?: unknown): Promise<Answer> {
     const response = await fetch(`${this.base}/api/${path}`, {
       method,
-      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...(this.cookie ? { cookie: this.cookie } : {}), ...(this.origin ? { origin: this.origin } : {}) },
+      headers: {
+        ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+        ...(this.cookie ? { cookie: this.cookie } : {}),
+        ...(this.origin ? { origin: this.origin } : {}),
+      },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
     const cookie = response.headers.get('set-cookie');
@@ -95,7 +103,14 @@ export interface Served {
 export async function serve(more: Record<string, string> = {}, databaseUrl?: string): Promise<Served> {
   const url = databaseUrl ?? (await newDatabase());
   const dataDir = more['ZETOPSIS_DATA_DIR'] ?? temporaryFolder();
-  const config = readConfig({ ZETOPSIS_DATABASE_URL: url, ZETOPSIS_DATA_DIR: dataDir, ZETOPSIS_ALLOW_ADDRESSES: '127.0.0.1', ZETOPSIS_LOG_LEVEL: process.env['LOG'] ?? 'silent', ZETOPSIS_PUBLIC_URL: 'http://zetopsis.test', ...more });
+  const config = readConfig({
+    ZETOPSIS_DATABASE_URL: url,
+    ZETOPSIS_DATA_DIR: dataDir,
+    ZETOPSIS_ALLOW_ADDRESSES: '127.0.0.1',
+    ZETOPSIS_LOG_LEVEL: process.env['LOG'] ?? 'silent',
+    ZETOPSIS_PUBLIC_URL: 'http://zetopsis.test',
+    ...more,
+  });
   await migrate(url);
   const app = await createApp(config);
   await app.listen(0, '127.0.0.1');
@@ -129,7 +144,15 @@ export interface WorldOptions {
   readonly folder?: string;
   readonly basePort?: number;
 }
-export async function standIn({ pace = 1, start = Date.now(), heartbeat = 1000, folder = temporaryFolder(), basePort = 0 }: WorldOptions = {}): Promise<StandIn & { control(path: string): Promise<void>; look(path: string): Promise<unknown> }> {
+export async function standIn({
+  pace = 1,
+  start = Date.now(),
+  heartbeat = 1000,
+  folder = temporaryFolder(),
+  basePort = 0,
+}: WorldOptions = {}): Promise<
+  StandIn & { control(path: string): Promise<void>; look(path: string): Promise<unknown> }
+> {
   const world = await startStandIn({ folder, seed: 'test', start, pace, basePort, heartbeat });
   return {
     ...world,
@@ -144,5 +167,11 @@ export async function standIn({ pace = 1, start = Date.now(), heartbeat = 1000, 
 }
 
 export function connectionTo({ card }: StandIn, intervalSeconds = 1) {
-  return { name: 'seaward', address: card.cluster.address, token: card.cluster.token, authority: card.cluster.authority, nodePage: { path: '/metrics', intervalSeconds } };
+  return {
+    name: 'seaward',
+    address: card.cluster.address,
+    token: card.cluster.token,
+    authority: card.cluster.authority,
+    nodePage: { path: '/metrics', intervalSeconds },
+  };
 }

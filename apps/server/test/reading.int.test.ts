@@ -14,14 +14,23 @@ describe('reading endpoints', () => {
   let id: string;
   const samples = () => served.app.get(SamplesService, { strict: false });
   const endpoints = () => served.app.get(EndpointsService, { strict: false });
-  const endpoint = async (node: string) => (await administrator.get('sources')).endpoints.find((one: { node: string }) => one.node === node);
+  const endpoint = async (node: string) =>
+    (await administrator.get('sources')).endpoints.find((one: { node: string }) => one.node === node);
 
   beforeAll(async () => {
     served = await serve();
     world = await standIn();
     ({ administrator } = await people(served));
     id = (await administrator.ask('POST', 'connections', connectionTo(world))).body.id;
-    await until('every page read twice', () => endpoints().list().length === 14 && samples().select(MEMORY).every((one) => samples().recent(one).times.length >= 2) && samples().select(MEMORY).length > 100);
+    await until(
+      'every page read twice',
+      () =>
+        endpoints().list().length === 14 &&
+        samples()
+          .select(MEMORY)
+          .every((one) => samples().recent(one).times.length >= 2) &&
+        samples().select(MEMORY).length > 100,
+    );
   });
   afterAll(async () => {
     await served.close();
@@ -33,8 +42,13 @@ describe('reading endpoints', () => {
     for (const one of samples().select(MEMORY)) {
       const { times, values } = samples().recent(one);
       const node = samples().label(one, 'k8s_node_name');
-      const page = readPage(new TextEncoder().encode((await world.look(`/page?node=${node}&at=${times[1]}`)) as string));
-      const said = page.samples.find(({ name, labels }) => name === MEMORY && labels.every(([label, value]) => samples().label(one, label) === value));
+      const page = readPage(
+        new TextEncoder().encode((await world.look(`/page?node=${node}&at=${times[1]}`)) as string),
+      );
+      const said = page.samples.find(
+        ({ name, labels }) =>
+          name === MEMORY && labels.every(([label, value]) => samples().label(one, label) === value),
+      );
       // the scheduled time stands for the true one, at most 1 % of the interval apart
       expect(Math.abs(values[1]! / said!.value - 1)).toBeLessThan(0.001);
       if (++compared >= 40) break;
@@ -46,12 +60,21 @@ describe('reading endpoints', () => {
     const [one] = samples().select(CPU);
     await until('six readings', () => samples().recent(one!).times.length >= 6);
     const { times } = samples().recent(one!);
-    const gaps = Array.from(times).slice(1).map((time, i) => time - times[i]!);
+    const gaps = Array.from(times)
+      .slice(1)
+      .map((time, i) => time - times[i]!);
     expect(gaps.every((gap) => gap > 0)).toBe(true);
     // a busy machine may start a reading late; it then keeps its true time, and the next one is due at its place again
-    const phase = endpoints().list().find(({ node }) => node === samples().label(one!, 'k8s_node_name'))!.nextDueAt! % 1000;
+    const phase =
+      endpoints()
+        .list()
+        .find(({ node }) => node === samples().label(one!, 'k8s_node_name'))!.nextDueAt! % 1000;
     expect(Array.from(times).filter((time) => time % 1000 === phase).length).toBeGreaterThanOrEqual(2);
-    const phases = new Set(endpoints().list().map(({ nextDueAt }) => nextDueAt! % 1000));
+    const phases = new Set(
+      endpoints()
+        .list()
+        .map(({ nextDueAt }) => nextDueAt! % 1000),
+    );
     expect(phases.size).toBe(14);
   });
 
@@ -79,7 +102,12 @@ describe('reading endpoints', () => {
     const page = await administrator.get(`endpoints/${number}/page`);
     expect(page.text).toMatch(/^# TYPE container_cpu_time_seconds counter\n/);
     expect(page).toMatchObject({ problemCount: 0, cut: false });
-    expect(page.families).toContainEqual({ name: 'container_memory_working_set_bytes', type: 'gauge', unit: 'bytes', samples: expect.any(Number) });
+    expect(page.families).toContainEqual({
+      name: 'container_memory_working_set_bytes',
+      type: 'gauge',
+      unit: 'bytes',
+      samples: expect.any(Number),
+    });
     expect((await administrator.ask('GET', 'endpoints/99999/page')).status).toBe(404);
   });
 
@@ -87,8 +115,13 @@ describe('reading endpoints', () => {
     const ids = samples().select(CPU).slice(0, 30);
     const to = Date.now();
     const before = await samples().read(ids, 0, to);
-    const plain = (read: typeof before) => ids.map((one) => ({ times: Array.from(read.get(one)!.times).filter((at) => at <= to - 3000), values: Array.from(read.get(one)!.values) }));
-    const cut = (rows: ReturnType<typeof plain>) => rows.map(({ times, values }) => ({ times, values: values.slice(0, times.length) }));
+    const plain = (read: typeof before) =>
+      ids.map((one) => ({
+        times: Array.from(read.get(one)!.times).filter((at) => at <= to - 3000),
+        values: Array.from(read.get(one)!.values),
+      }));
+    const cut = (rows: ReturnType<typeof plain>) =>
+      rows.map(({ times, values }) => ({ times, values: values.slice(0, times.length) }));
     for (const { id: number } of endpoints().list()) await samples().compact(number, to - 2000);
     expect(cut(plain(await samples().read(ids, 0, to)))).toEqual(cut(plain(before)));
     const again = await serve({ ZETOPSIS_DATA_DIR: served.config.dataDir }, served.config.databaseUrl);
@@ -104,7 +137,12 @@ describe('reading endpoints', () => {
   it('takes a timed page into the past, without a seam and without doubling', async () => {
     const [plan] = endpoints().plansOf(id);
     const now = Date.now();
-    const lines = (count: number) => Array.from({ length: count }, (_, i) => `${MEMORY}{k8s_pod_uid="old",k8s_container_name="c",k8s_node_name="${plan!.node}"} ${1000 + i} ${(now - 600_000 + i * 10_000) / 1000}`);
+    const lines = (count: number) =>
+      Array.from(
+        { length: count },
+        (_, i) =>
+          `${MEMORY}{k8s_pod_uid="old",k8s_container_name="c",k8s_node_name="${plan!.node}"} ${1000 + i} ${(now - 600_000 + i * 10_000) / 1000}`,
+      );
     const page = new TextEncoder().encode(`# TYPE ${MEMORY} gauge\n${lines(50).join('\n')}\n# EOF\n`);
     expect(await endpoints().importHistory(plan!.id, page, now)).toBe(50);
     await endpoints().importHistory(plan!.id, page, now);
@@ -127,13 +165,16 @@ describe('reading endpoints', () => {
   });
 
   it('use, request and limit of every level equal a recomputation from the objects and pages', async () => {
-    const answer = await administrator.get(`usage?in=seaward/ticketing/deployment:seat-ledger&from=${Date.now() - 60_000}`);
+    const answer = await administrator.get(
+      `usage?in=seaward/ticketing/deployment:seat-ledger&from=${Date.now() - 60_000}`,
+    );
     const [clusters, namespaces, workloads, pods] = answer.columns;
     const ledger = workloads.rows.find(({ key }: { key: string }) => key === 'deployment:seat-ledger');
     expect(ledger.usage.cpu).toMatchObject({ request: 1.6, limit: 3.2 });
     expect(ledger.usage.memory).toMatchObject({ request: 4 * 512 * 2 ** 20, limit: 4 * 2 ** 30 });
     expect(pods.rows).toHaveLength(4);
-    const sum = (rows: { usage: { memory: { use: number | null } } }[]) => rows.reduce((total, row) => total + (row.usage.memory.use ?? 0), 0);
+    const sum = (rows: { usage: { memory: { use: number | null } } }[]) =>
+      rows.reduce((total, row) => total + (row.usage.memory.use ?? 0), 0);
     expect(sum(pods.rows)).toBe(ledger.usage.memory.use);
     expect(sum(namespaces.rows)).toBe(clusters.rows[0].usage.memory.use);
     expect(clusters.rows[0].usage.cpu.limit).toBeCloseTo(12 * 7.75 + 2 * 15.5, 6);
@@ -144,7 +185,10 @@ describe('reading endpoints', () => {
 
   it('tells open pages what changed', async () => {
     const controller = new AbortController();
-    const response = await fetch(`${served.base}/api/live`, { headers: { cookie: administrator.session }, signal: controller.signal });
+    const response = await fetch(`${served.base}/api/live`, {
+      headers: { cookie: administrator.session },
+      signal: controller.signal,
+    });
     expect(response.headers.get('content-type')).toContain('text/event-stream');
     let text = '';
     for await (const piece of response.body!) {
@@ -157,7 +201,13 @@ describe('reading endpoints', () => {
 
   it('a removed cluster leaves nothing behind', async () => {
     expect((await administrator.ask('DELETE', `connections/${id}`)).status).toBe(204);
-    await until('no endpoint', () => endpoints().list().filter(({ state }) => state !== 'retired').length === 0);
+    await until(
+      'no endpoint',
+      () =>
+        endpoints()
+          .list()
+          .filter(({ state }) => state !== 'retired').length === 0,
+    );
     expect((await administrator.get('sources')).connections).toEqual([]);
     expect((await administrator.ask('GET', `usage/object?in=seaward&from=${Date.now() - 1000}`)).status).toBe(404);
   });

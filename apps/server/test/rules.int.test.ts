@@ -12,11 +12,20 @@ describe('rules, from the reading to the inbox', () => {
   let served: Served;
   let world: Awaited<ReturnType<typeof standIn>>;
   let administrator: Visitor;
-  const mails = async (): Promise<Mail[]> => (await fetch(`${world.card.mailPage}mails.json`)).json() as Promise<Mail[]>;
-  const rule = async (kind: string) => (await administrator.get('rules')).rules.find((one: { kind: string }) => one.kind === kind);
+  const mails = async (): Promise<Mail[]> =>
+    (await fetch(`${world.card.mailPage}mails.json`)).json() as Promise<Mail[]>;
+  const rule = async (kind: string) =>
+    (await administrator.get('rules')).rules.find((one: { kind: string }) => one.kind === kind);
   const change = async (kind: string, part: object) => {
     const { id, enabled, severity, holdsSeconds, easesSeconds, above } = await rule(kind);
-    const answer = await administrator.ask('PATCH', `rules/${id}`, { enabled, severity, holdsSeconds, easesSeconds, above, ...part });
+    const answer = await administrator.ask('PATCH', `rules/${id}`, {
+      enabled,
+      severity,
+      holdsSeconds,
+      easesSeconds,
+      above,
+      ...part,
+    });
     expect(answer.status).toBe(204);
   };
 
@@ -36,12 +45,26 @@ describe('rules, from the reading to the inbox', () => {
   });
 
   it('tells the owner of the failing rollout with reason and change, once the mail server takes it, and once only', async () => {
-    await until('refused once', async () => (await administrator.get('rules')).deliveries.some(({ error, state }: { error: string | null; state: string }) => error !== null && state === 'waiting'));
+    await until('refused once', async () =>
+      (await administrator.get('rules')).deliveries.some(
+        ({ error, state }: { error: string | null; state: string }) => error !== null && state === 'waiting',
+      ),
+    );
     await world.control('/mail?refusing=false');
-    const mail = await until('the message', async () => (await mails()).find(({ subject }) => subject.includes('declaration-checker')));
+    const mail = await until('the message', async () =>
+      (await mails()).find(({ subject }) => subject.includes('declaration-checker')),
+    );
     expect(mail.to).toBe('customs@skerrivale.test');
     expect(mail.subject).toBe('Critical: declaration-checker: 2 of 5 pods not ready');
-    for (const words of ['2.9.l', '2.9.0 → 2.9.l', 'not found', 'The 3 old pods still serve', 'seaward › manifests', 'http://zetopsis.test/usage?in=seaward/manifests/deployment:declaration-checker&from=']) expect(mail.text).toContain(words);
+    for (const words of [
+      '2.9.l',
+      '2.9.0 → 2.9.l',
+      'not found',
+      'The 3 old pods still serve',
+      'seaward › manifests',
+      'http://zetopsis.test/usage?in=seaward/manifests/deployment:declaration-checker&from=',
+    ])
+      expect(mail.text).toContain(words);
     expect(mail.headers['x-zetopsis-key']).toMatch(/^alert-\d+-raised-mail-\d+$/);
     const keys = (await mails()).map(({ headers }) => headers['x-zetopsis-key']);
     expect(new Set(keys).size).toBe(keys.length);
@@ -49,21 +72,37 @@ describe('rules, from the reading to the inbox', () => {
 
   it('shows it on Now, and tells again when it is clear', async () => {
     const now = await administrator.get(`now?from=${Date.now() - 600_000}`);
-    expect(now.alerts.map(({ title }: { title: string }) => title)).toContain('declaration-checker: 2 of 5 pods not ready');
+    expect(now.alerts.map(({ title }: { title: string }) => title)).toContain(
+      'declaration-checker: 2 of 5 pods not ready',
+    );
     expect(now.failing[0].finding.code).toBe('rolloutStuck');
     await world.control('/mend-release');
-    const mail = await until('the all-clear', async () => (await mails()).find(({ subject }) => subject === 'Clear again: declaration-checker: 2 of 5 pods not ready'));
+    const mail = await until('the all-clear', async () =>
+      (await mails()).find(({ subject }) => subject === 'Clear again: declaration-checker: 2 of 5 pods not ready'),
+    );
     expect(mail.to).toBe('customs@skerrivale.test');
-    const history = (await administrator.get('rules')).history.find(({ title }: { title: string }) => title.startsWith('declaration-checker'));
+    const history = (await administrator.get('rules')).history.find(({ title }: { title: string }) =>
+      title.startsWith('declaration-checker'),
+    );
     expect(history).toMatchObject({ endedHow: 'clear', told: [{ state: 'sent' }, { state: 'sent' }] });
   });
 
   it('tells the Tides team of the leak before the end, and when it is over', async () => {
-    const raised = await until('the warning', async () => (await mails()).find(({ subject }) => subject.startsWith('Warning: tide-model uses 9')), 60_000);
+    const raised = await until(
+      'the warning',
+      async () => (await mails()).find(({ subject }) => subject.startsWith('Warning: tide-model uses 9')),
+      60_000,
+    );
     expect(raised.to).toBe('tides@skerrivale.test');
     expect(raised.text).toMatch(/1\.\d\d GiB working set/);
-    await until('clear after the restart', async () => (await mails()).find(({ subject }) => subject.startsWith('Clear again: tide-model')), 60_000);
-    const sheet = await administrator.get(`usage/object?in=seaward/tides/deployment:tide-model&from=${Date.now() - 60_000}`);
+    await until(
+      'clear after the restart',
+      async () => (await mails()).find(({ subject }) => subject.startsWith('Clear again: tide-model')),
+      60_000,
+    );
+    const sheet = await administrator.get(
+      `usage/object?in=seaward/tides/deployment:tide-model&from=${Date.now() - 60_000}`,
+    );
     expect(sheet.marks.some(({ kind }: { kind: string }) => kind === 'out of memory')).toBe(true);
     expect(sheet.findings[0]).toMatchObject({ code: 'outOfMemory' });
     expect(sheet.events.some(({ reason }: { reason: string }) => reason === 'OutOfMemory')).toBe(true);
@@ -77,17 +116,29 @@ describe('rules, from the reading to the inbox', () => {
   });
 
   it('refuses a second owner, and a threshold on a rule without one', async () => {
-    const twice = await administrator.ask('POST', 'teams', { name: 'Other', email: 'o@skerrivale.test', namespaces: ['tides'] });
+    const twice = await administrator.ask('POST', 'teams', {
+      name: 'Other',
+      email: 'o@skerrivale.test',
+      namespaces: ['tides'],
+    });
     expect(twice.body).toMatchObject({ code: 'conflict', text: 'tides belongs to Tides. Remove it there first.' });
     const { id } = await rule('readyPods');
-    const odd = await administrator.ask('PATCH', `rules/${id}`, { enabled: true, severity: 'critical', holdsSeconds: 1, easesSeconds: 1, above: 0.5 });
+    const odd = await administrator.ask('PATCH', `rules/${id}`, {
+      enabled: true,
+      severity: 'critical',
+      holdsSeconds: 1,
+      easesSeconds: 1,
+      above: 0.5,
+    });
     expect(odd.status).toBe(400);
   });
 
   it('sends a marked test', async () => {
     const team = (await administrator.get('rules')).teams.find(({ name }: { name: string }) => name === 'Yard');
     await administrator.ask('POST', `teams/${team.id}/test`, {});
-    expect((await until('the test', async () => (await mails()).find(({ subject }) => subject.startsWith('Test: ')))).to).toBe('yard@skerrivale.test');
+    expect(
+      (await until('the test', async () => (await mails()).find(({ subject }) => subject.startsWith('Test: ')))).to,
+    ).toBe('yard@skerrivale.test');
   });
 
   it('a switched-off rule ends what it raised, told as such', async () => {
@@ -95,7 +146,9 @@ describe('rules, from the reading to the inbox', () => {
     await until('raised', async () => (await rule('containerMemory')).raised > 20, 30_000);
     await change('containerMemory', { enabled: false });
     expect((await rule('containerMemory')).raised).toBe(0);
-    const ended = (await administrator.get('rules')).history.filter(({ endedHow }: { endedHow: string }) => endedHow === 'rule changed');
+    const ended = (await administrator.get('rules')).history.filter(
+      ({ endedHow }: { endedHow: string }) => endedHow === 'rule changed',
+    );
     expect(ended.length).toBeGreaterThan(20);
   });
 });

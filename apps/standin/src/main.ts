@@ -41,7 +41,9 @@ const standIn = await startStandIn({
 const card = join(values.folder, 'card.json');
 writeFileSync(`${card}.new`, JSON.stringify(standIn.card, null, 2), { mode: 0o600 });
 renameSync(`${card}.new`, card);
-console.log(`stand-in world of ${standIn.card.cluster.name} at ${standIn.card.cluster.address}; mail page ${standIn.card.mailPage}; control ${standIn.card.control}`);
+console.log(
+  `stand-in world of ${standIn.card.cluster.name} at ${standIn.card.cluster.address}; mail page ${standIn.card.mailPage}; control ${standIn.card.control}`,
+);
 
 const stop = () => {
   standIn.close().then(

@@ -22,7 +22,14 @@ export interface StandInOptions {
 
 /** What a newcomer needs to know of the stand-in world; `npm start` hands it to the product as its demo. */
 export interface WorldCard {
-  readonly cluster: { readonly name: string; readonly address: string; readonly token: string; readonly narrowToken: string; readonly authority: string; readonly historyPath: string };
+  readonly cluster: {
+    readonly name: string;
+    readonly address: string;
+    readonly token: string;
+    readonly narrowToken: string;
+    readonly authority: string;
+    readonly historyPath: string;
+  };
   readonly smtp: { readonly host: string; readonly port: number };
   readonly mailPage: string;
   readonly control: string;

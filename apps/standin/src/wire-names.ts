@@ -6,7 +6,6 @@ export const NAMESPACE_LABEL = 'kubernetes.io/metadata.name';
 export const NODE_ENDPOINT_FIELD = 'kubeletEndpoint';
 export const REVISION_ANNOTATION = 'deployment.kubernetes.io/revision';
 export const NODE_AGENT = 'kubelet';
-export const API_SERVICE = 'kubernetes';
 export const ACCESS_GROUP = 'authorization.k8s.io';
 
 export const METRICS = {

@@ -13,10 +13,17 @@ const Name = z
   .regex(/^[a-z][a-z0-9._-]{1,39}$/, 'a name is 2 to 40 small letters, digits, dots, dashes, starting with a letter');
 const NewPassword = z.string().min(10, 'a password has at least 10 characters').max(200);
 
-export const SignIn = z.object({ name: z.string().trim().toLowerCase().min(1, 'who are you?').max(60), password: z.string().min(1, 'the password is missing').max(200) });
+export const SignIn = z.object({
+  name: z.string().trim().toLowerCase().min(1, 'who are you?').max(60),
+  password: z.string().min(1, 'the password is missing').max(200),
+});
 export type SignIn = z.infer<typeof SignIn>;
 
-export const FirstPerson = z.object({ code: z.string().trim().min(1, 'the code is missing').max(60), name: Name, password: NewPassword });
+export const FirstPerson = z.object({
+  code: z.string().trim().min(1, 'the code is missing').max(60),
+  name: Name,
+  password: NewPassword,
+});
 export type FirstPerson = z.infer<typeof FirstPerson>;
 
 /** What the page may know before anybody signs in. */
@@ -25,7 +32,11 @@ export const SessionAnswer = z.object({
   /** Nobody has an account yet: the code printed at the start makes the first administrator. */
   firstStart: z.boolean(),
   demo: z
-    .object({ people: z.array(z.object({ name: z.string(), does: z.string() })), password: z.string(), mailPage: z.string() })
+    .object({
+      people: z.array(z.object({ name: z.string(), does: z.string() })),
+      password: z.string(),
+      mailPage: z.string(),
+    })
     .nullable(),
   zone: z.string(),
 });

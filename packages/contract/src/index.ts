@@ -15,4 +15,14 @@ export {
   trimmedBlanks,
 } from './sources.ts';
 export { EpochMs, WindowQuery } from './time.ts';
-export { type Figures, Finding, Mark, SheetAnswer, TapeAnswer, UsageAnswer, UsageColumn, UsageLevel, UsageRow } from './usage.ts';
+export {
+  type Figures,
+  Finding,
+  Mark,
+  SheetAnswer,
+  TapeAnswer,
+  UsageAnswer,
+  UsageColumn,
+  UsageLevel,
+  UsageRow,
+} from './usage.ts';

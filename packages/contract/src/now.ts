@@ -2,7 +2,12 @@ import { z } from 'zod';
 import { EpochMs } from './time.ts';
 import { Finding, Mark, ResourceName, Severity, UsageRow } from './usage.ts';
 
-export const Told = z.object({ to: z.string(), state: z.enum(['waiting', 'sent', 'dead']), at: EpochMs.nullable(), error: z.string().nullable() });
+const Told = z.object({
+  to: z.string(),
+  state: z.enum(['waiting', 'sent', 'dead']),
+  at: EpochMs.nullable(),
+  error: z.string().nullable(),
+});
 export const AlertAnswer = z.object({
   id: z.number().int(),
   rule: z.string(),
@@ -29,8 +34,12 @@ export type AlertAnswer = z.infer<typeof AlertAnswer>;
 export const NowAnswer = z.object({
   at: EpochMs,
   alerts: z.array(AlertAnswer),
-  failing: z.array(z.object({ path: z.array(z.string()), team: z.string().nullable(), finding: Finding, more: z.number().int() })),
-  tightest: z.array(z.object({ path: z.array(z.string()), team: z.string().nullable(), resource: ResourceName, row: UsageRow })),
+  failing: z.array(
+    z.object({ path: z.array(z.string()), team: z.string().nullable(), finding: Finding, more: z.number().int() }),
+  ),
+  tightest: z.array(
+    z.object({ path: z.array(z.string()), team: z.string().nullable(), resource: ResourceName, row: UsageRow }),
+  ),
   changed: z.array(Mark),
   blind: z.array(z.object({ what: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string().nullable() })),
   connections: z.number().int(),

@@ -3,7 +3,11 @@ import { AlertAnswer } from './now.ts';
 import { EpochMs } from './time.ts';
 import { Severity } from './usage.ts';
 
-const Seconds = z.coerce.number<number>().int().min(0).max(7 * 86_400, 'at most 7 days');
+const Seconds = z.coerce
+  .number<number>()
+  .int()
+  .min(0)
+  .max(7 * 86_400, 'at most 7 days');
 
 export const RuleChange = z.object({
   enabled: z.boolean(),
@@ -32,7 +36,14 @@ export type RuleAnswer = z.infer<typeof RuleAnswer>;
 export const TeamInput = z.object({
   name: z.string().trim().min(1, 'a team has a name').max(60),
   email: z.string().trim().max(200).pipe(z.email('this is no email address')),
-  namespaces: z.array(z.string().trim().regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes')).max(500),
+  namespaces: z
+    .array(
+      z
+        .string()
+        .trim()
+        .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes'),
+    )
+    .max(500),
 });
 export type TeamInput = z.infer<typeof TeamInput>;
 export const TeamAnswer = TeamInput.extend({ id: z.number().int(), email: z.string() });

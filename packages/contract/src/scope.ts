@@ -15,7 +15,9 @@ export const writeScope = (path: readonly string[]): string =>
 export function writeQuery(values: Readonly<Record<string, string | number | undefined>>): string {
   return Object.entries(values)
     .filter(([, value]) => value !== undefined && value !== '')
-    .map(([name, value]) => `${name}=${encodeURIComponent(String(value)).replaceAll('%2F', '/').replaceAll('%3A', ':')}`)
+    .map(
+      ([name, value]) => `${name}=${encodeURIComponent(String(value)).replaceAll('%2F', '/').replaceAll('%3A', ':')}`,
+    )
     .join('&');
 }
 

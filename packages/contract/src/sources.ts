@@ -14,7 +14,11 @@ const Address = z
       return;
     }
     if (url.protocol !== 'https:') context.addIssue({ code: 'custom', message: 'a cluster is read over https' });
-    if (url.username !== '' || url.password !== '') context.addIssue({ code: 'custom', message: 'leave name and password out of the address; the token proves who asks' });
+    if (url.username !== '' || url.password !== '')
+      context.addIssue({
+        code: 'custom',
+        message: 'leave name and password out of the address; the token proves who asks',
+      });
   });
 
 /** Blanks that came along when a text was pasted; trimmed, and said (`trimmedBlanks`). */
@@ -24,13 +28,18 @@ export const ConnectionInput = z.object({
     .trim()
     .regex(/^[a-z0-9]([a-z0-9-]{0,38}[a-z0-9])?$/, 'a name is 1 to 40 small letters, digits and dashes'),
   address: Address,
-  token: z.string().max(10_000).transform((text) => text.replace(/\s+/g, '')).pipe(z.string().min(1, 'the token is missing')),
+  token: z
+    .string()
+    .max(10_000)
+    .transform((text) => text.replace(/\s+/g, ''))
+    .pipe(z.string().min(1, 'the token is missing')),
   authority: z
     .string()
     .max(200_000)
     .transform((text) => text.trim())
     .refine((text) => text === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(text), {
-      message: 'a certificate authority starts with -----BEGIN CERTIFICATE----- and ends with -----END CERTIFICATE-----',
+      message:
+        'a certificate authority starts with -----BEGIN CERTIFICATE----- and ends with -----END CERTIFICATE-----',
     })
     .default(''),
   nodePage: z
@@ -44,7 +53,10 @@ export type ConnectionInput = z.infer<typeof ConnectionInput>;
 
 /** Changing: an empty token leaves the stored one in place. */
 export const ConnectionChange = ConnectionInput.omit({ name: true }).extend({
-  token: z.string().max(10_000).transform((text) => text.replace(/\s+/g, '')),
+  token: z
+    .string()
+    .max(10_000)
+    .transform((text) => text.replace(/\s+/g, '')),
 });
 export type ConnectionChange = z.infer<typeof ConnectionChange>;
 
@@ -53,11 +65,15 @@ export function trimmedBlanks(raw: Readonly<Record<string, unknown>>): string[] 
   return ['name', 'address', 'token', 'authority'].filter((field) => {
     const text = raw[field];
     if (typeof text !== 'string' || text === '') return false;
-    return field === 'token' ? /\s/.test(text) : field === 'authority' ? /^\s|[ \t]\s*$/.test(text) : text !== text.trim();
+    return field === 'token'
+      ? /\s/.test(text)
+      : field === 'authority'
+        ? /^\s|[ \t]\s*$/.test(text)
+        : text !== text.trim();
   });
 }
 
-export const KindAccess = z.object({
+const KindAccess = z.object({
   kind: z.string(),
   may: z.enum(['read', 'not allowed', 'not served', 'failed']),
   count: z.number().int().nullable(),
@@ -75,7 +91,7 @@ export const ConnectionTest = z.object({
 });
 export type ConnectionTest = z.infer<typeof ConnectionTest>;
 
-export const ConnectionState = z.enum(['connecting', 'reading', 'partly reading', 'blind']);
+const ConnectionState = z.enum(['connecting', 'reading', 'partly reading', 'blind']);
 export const ConnectionAnswer = z.object({
   id: z.uuid(),
   name: z.string(),
@@ -89,12 +105,18 @@ export const ConnectionAnswer = z.object({
   nextStep: z.string().nullable(),
   lastContactAt: EpochMs.nullable(),
   kinds: z.array(
-    z.object({ kind: z.string(), state: z.enum(['waiting', 'watching', 'not allowed', 'failing']), count: z.number().int(), reason: z.string().nullable(), resyncs: z.number().int() }),
+    z.object({
+      kind: z.string(),
+      state: z.enum(['waiting', 'watching', 'not allowed', 'failing']),
+      count: z.number().int(),
+      reason: z.string().nullable(),
+      resyncs: z.number().int(),
+    }),
   ),
 });
 export type ConnectionAnswer = z.infer<typeof ConnectionAnswer>;
 
-export const EndpointState = z.enum(['waiting', 'read', 'late', 'failing', 'retired']);
+const EndpointState = z.enum(['waiting', 'read', 'late', 'failing', 'retired']);
 export const EndpointAnswer = z.object({
   id: z.number().int(),
   connection: z.string(),

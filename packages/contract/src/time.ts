@@ -9,7 +9,13 @@ const MAX_WINDOW = 92 * 86_400_000;
 /** The window being looked at. `to` missing means: up to now. */
 export const WindowQuery = z
   .object({ from: QueryTime, to: QueryTime.optional() })
-  .refine(({ from, to }) => to === undefined || to > from, { message: 'the window ends before it begins', path: ['to'] })
-  .refine(({ from, to }) => (to ?? Date.now()) - from <= MAX_WINDOW, { message: 'the window is longer than 92 days', path: ['from'] });
+  .refine(({ from, to }) => to === undefined || to > from, {
+    message: 'the window ends before it begins',
+    path: ['to'],
+  })
+  .refine(({ from, to }) => (to ?? Date.now()) - from <= MAX_WINDOW, {
+    message: 'the window is longer than 92 days',
+    path: ['from'],
+  });
 export type WindowQuery = z.infer<typeof WindowQuery>;
 export const WindowAnswer = z.object({ from: EpochMs, to: EpochMs, live: z.boolean() });

@@ -64,7 +64,7 @@ export type UsageAnswer = z.infer<typeof UsageAnswer>;
 
 /** Values on a grid: the first belongs to `start`, the others follow `step` ms apart; null = nothing was read. */
 const Line = z.array(z.number().nullable());
-export const UsageLines = z.object({ use: Line, request: Line, limit: Line });
+const UsageLines = z.object({ use: Line, request: Line, limit: Line });
 export const Mark = z.object({
   at: EpochMs,
   kind: z.enum(['rollout', 'restart', 'out of memory', 'raised', 'cleared']),
@@ -74,7 +74,7 @@ export const Mark = z.object({
 });
 export type Mark = z.infer<typeof Mark>;
 
-export const ContainerLine = z.object({
+const ContainerLine = z.object({
   name: z.string(),
   role: z.string(),
   image: z.string(),
@@ -94,7 +94,9 @@ export const SheetAnswer = z.object({
   facts: z.array(z.object({ name: z.string(), text: z.string() })),
   findings: z.array(Finding),
   /** What rules have raised about it, or about a part of it, and is not clear at the window's end. */
-  raised: z.array(z.object({ severity: Severity, title: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string() })),
+  raised: z.array(
+    z.object({ severity: Severity, title: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string() }),
+  ),
   usage: z.object({ cpu: Figures, memory: Figures }),
   throttled: z.number().nullable(),
   grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),
@@ -104,7 +106,14 @@ export const SheetAnswer = z.object({
   restarts: z.number().int(),
   containers: z.array(ContainerLine),
   events: z.array(
-    z.object({ at: EpochMs, type: z.enum(['normal', 'warning']), reason: z.string(), message: z.string(), count: z.number().int(), about: z.string() }),
+    z.object({
+      at: EpochMs,
+      type: z.enum(['normal', 'warning']),
+      reason: z.string(),
+      message: z.string(),
+      count: z.number().int(),
+      about: z.string(),
+    }),
   ),
   eventsMissing: z.string().nullable(),
 });

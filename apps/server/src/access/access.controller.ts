@@ -41,7 +41,10 @@ export class AccessController {
   @Throttle(TRIES)
   @Post('session')
   @HttpCode(200)
-  async signIn(@Body({ schema: SignIn }) body: SignIn, @Res({ passthrough: true }) response: Response): Promise<Person> {
+  async signIn(
+    @Body({ schema: SignIn }) body: SignIn,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<Person> {
     const { person, secret } = await this.access.signIn(body);
     response.cookie(COOKIE, secret, { ...this.cookieOptions, maxAge: SESSION_LIFE });
     return person;
@@ -57,7 +60,10 @@ export class AccessController {
   @Open()
   @Throttle(TRIES)
   @Post('first-person')
-  async first(@Body({ schema: FirstPerson }) body: FirstPerson, @Res({ passthrough: true }) response: Response): Promise<Person> {
+  async first(
+    @Body({ schema: FirstPerson }) body: FirstPerson,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<Person> {
     const person = await this.access.makeFirst(body);
     response.cookie(COOKIE, await this.access.openSession(person.id), { ...this.cookieOptions, maxAge: SESSION_LIFE });
     return person;

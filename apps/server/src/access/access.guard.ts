@@ -29,7 +29,8 @@ export class AccessGuard implements CanActivate {
 
   async canActivate(context: ExecutionContext): Promise<boolean> {
     const request = context.switchToHttp().getRequest<KnownRequest>();
-    const marked = (key: string) => this.reflector.getAllAndOverride<boolean | undefined>(key, [context.getHandler(), context.getClass()]) === true;
+    const marked = (key: string) =>
+      this.reflector.getAllAndOverride<boolean | undefined>(key, [context.getHandler(), context.getClass()]) === true;
     this.checkOrigin(request);
     if (marked(OPEN)) return true;
     const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
@@ -47,8 +48,17 @@ export class AccessGuard implements CanActivate {
     if (request.method === 'GET' || request.method === 'HEAD') return;
     const { origin, host } = request.headers;
     if (origin === undefined) {
-      if (request.headers['sec-fetch-site'] === undefined || request.headers['sec-fetch-site'] === 'same-origin') return;
-    } else if (origin === new URL(this.settings.config.publicUrl).origin || origin === `http://${host}` || origin === `https://${host}`) return;
-    throw new Refusal('notAllowed', 'This request comes from another site’s page and is refused. Use Zetopsis’ own page.');
+      if (request.headers['sec-fetch-site'] === undefined || request.headers['sec-fetch-site'] === 'same-origin')
+        return;
+    } else if (
+      origin === new URL(this.settings.config.publicUrl).origin ||
+      origin === `http://${host}` ||
+      origin === `https://${host}`
+    )
+      return;
+    throw new Refusal(
+      'notAllowed',
+      'This request comes from another site’s page and is refused. Use Zetopsis’ own page.',
+    );
   }
 }

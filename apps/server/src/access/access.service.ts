@@ -42,7 +42,9 @@ export class AccessService {
     if (code === null) throw new Refusal('gone', 'The first administrator exists already: sign in.');
     const given = Buffer.from(digest(input.code));
     if (!timingSafeEqual(given, Buffer.from(digest(code)))) {
-      throw new Refusal('invalid', 'This is not the code that the server printed at its start.', [{ path: 'code', text: 'not the printed code' }]);
+      throw new Refusal('invalid', 'This is not the code that the server printed at its start.', [
+        { path: 'code', text: 'not the printed code' },
+      ]);
     }
     const person = await this.addPerson(input.name, input.password, 'administrator');
     this.firstCode = null;
@@ -60,7 +62,8 @@ export class AccessService {
   async signIn(input: SignIn): Promise<{ person: Person; secret: string }> {
     const found = await this.people.findOneBy({ name: input.name });
     const right = await verify(found?.passwordHash ?? (await this.decoy), input.password);
-    if (!found || !right) throw new Refusal('notSignedIn', 'Name and password do not fit together. Check both and try again.');
+    if (!found || !right)
+      throw new Refusal('notSignedIn', 'Name and password do not fit together. Check both and try again.');
     return { person: toPerson(found), secret: await this.openSession(found.id) };
   }
 
@@ -68,7 +71,13 @@ export class AccessService {
     const secret = randomBytes(32).toString('base64url');
     const now = this.clock.now();
     await this.sessions.delete({ expiresAt: LessThan(new Date(now)) });
-    await this.sessions.save(this.sessions.create({ idHash: digest(secret), person: { id: personId }, expiresAt: new Date(now + SESSION_LIFE) }));
+    await this.sessions.save(
+      this.sessions.create({
+        idHash: digest(secret),
+        person: { id: personId },
+        expiresAt: new Date(now + SESSION_LIFE),
+      }),
+    );
     return secret;
   }
 

@@ -19,7 +19,15 @@ export class ApiRefusal extends Error {
 }
 
 export type WatchedKind = 'node' | 'namespace' | 'deployment' | 'replica set' | 'daemon set' | 'pod' | 'event';
-export const WATCHED: readonly WatchedKind[] = ['node', 'namespace', 'deployment', 'replica set', 'daemon set', 'pod', 'event'];
+export const WATCHED: readonly WatchedKind[] = [
+  'node',
+  'namespace',
+  'deployment',
+  'replica set',
+  'daemon set',
+  'pod',
+  'event',
+];
 const PATHS: Record<WatchedKind, string> = {
   node: '/api/v1/nodes',
   namespace: '/api/v1/namespaces',
@@ -35,7 +43,10 @@ const List = z.object({
   metadata: z.object({ resourceVersion: z.string(), continue: z.string().optional() }),
   items: z.array(z.unknown()).nullable(),
 });
-const WatchLine = z.object({ type: z.enum(['ADDED', 'MODIFIED', 'DELETED', 'BOOKMARK', 'ERROR']), object: z.record(z.string(), z.unknown()) });
+const WatchLine = z.object({
+  type: z.enum(['ADDED', 'MODIFIED', 'DELETED', 'BOOKMARK', 'ERROR']),
+  object: z.record(z.string(), z.unknown()),
+});
 const Versioned = z.object({ metadata: z.object({ resourceVersion: z.string() }) });
 const Failure = z.object({ code: z.number().optional(), message: z.string().max(2000).optional() });
 
@@ -60,7 +71,9 @@ export class ClusterClient {
   /** One object of a kind, or none: proves that the kind may be read. Answers how many there are. */
   async peek(kind: WatchedKind, timeout: number): Promise<{ count: number; first: unknown }> {
     const body = await this.json(`${PATHS[kind]}?limit=1`, timeout);
-    const list = List.extend({ metadata: List.shape.metadata.extend({ remainingItemCount: z.number().optional() }) }).parse(body);
+    const list = List.extend({
+      metadata: List.shape.metadata.extend({ remainingItemCount: z.number().optional() }),
+    }).parse(body);
     const items = list.items ?? [];
     return { count: items.length + (list.metadata.remainingItemCount ?? 0), first: items[0] };
   }
@@ -78,15 +91,27 @@ export class ClusterClient {
   }
 
   /** Follows changes after `version` until the server ends the stream (normal) or it breaks (throws). */
-  async watch(kind: WatchedKind, version: string, signal: AbortSignal, opened: () => void, news: (item: WatchNews) => void): Promise<void> {
-    const query = new URLSearchParams({ watch: 'true', allowWatchBookmarks: 'true', resourceVersion: version, timeoutSeconds: String(WATCH_SECONDS) });
+  async watch(
+    kind: WatchedKind,
+    version: string,
+    signal: AbortSignal,
+    opened: () => void,
+    news: (item: WatchNews) => void,
+  ): Promise<void> {
+    const query = new URLSearchParams({
+      watch: 'true',
+      allowWatchBookmarks: 'true',
+      resourceVersion: version,
+      timeoutSeconds: String(WATCH_SECONDS),
+    });
     const response = await this.open(`${PATHS[kind]}?${query}`, signal);
     opened();
     const lines = new LineSplitter(MAX_WATCH_LINE);
     for await (const piece of response) {
       for (const line of lines.push(piece as Buffer)) this.readLine(line, news); // undici yields buffers
     }
-    if (lines.unfinished) throw new ApiRefusal(0, 'The stream of changes broke in the middle of an object. It is opened again.');
+    if (lines.unfinished)
+      throw new ApiRefusal(0, 'The stream of changes broke in the middle of an object. It is opened again.');
   }
 
   private readLine(line: string, news: (item: WatchNews) => void): void {
@@ -145,7 +170,7 @@ async function readAll(body: AsyncIterable<unknown>, limit: number): Promise<Buf
 }
 
 /** Cuts a byte stream into lines; a line longer than the limit ends the stream. */
-export class LineSplitter {
+class LineSplitter {
   private rest: Buffer[] = [];
   private length = 0;
   constructor(private readonly limit: number) {}

@@ -78,12 +78,21 @@ export class ClusterRunner {
       };
     } else if (broken) {
       const kinds = this.watches.filter(({ status }) => status.state !== 'watching').map(({ kind }) => `${kind}s`);
-      next = { state: 'partly reading', reason: `Not read: ${kinds.join(', ')}. ${broken.reason ?? ''}`, nextStep: 'Grant the token get, list and watch on them.' };
+      next = {
+        state: 'partly reading',
+        reason: `Not read: ${kinds.join(', ')}. ${broken.reason ?? ''}`,
+        nextStep: 'Grant the token get, list and watch on them.',
+      };
     } else if (watching === this.watches.length) next = { state: 'reading', reason: null, nextStep: null };
     else next = { state: 'connecting', reason: null, nextStep: null };
     const same = next.state === this.current.state && next.reason === this.current.reason;
     if (same) return;
-    const since = next.state === this.current.state ? this.current.since : next.state === 'blind' ? (this.contactAt ?? this.clock.now()) : this.clock.now();
+    const since =
+      next.state === this.current.state
+        ? this.current.since
+        : next.state === 'blind'
+          ? (this.contactAt ?? this.clock.now())
+          : this.clock.now();
     this.current = { ...next, since, lastContactAt: this.contactAt };
     this.changed();
   }

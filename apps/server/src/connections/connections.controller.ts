@@ -5,7 +5,12 @@ import { z } from 'zod';
 import { Administrators } from '../access/access.guard.ts';
 import { ConnectionsService } from './connections.service.ts';
 
-const TestInput = ConnectionInput.omit({ name: true, token: true }).extend({ token: ConnectionChange.shape.token, connectionId: z.uuid().optional() }).refine(({ token, connectionId }) => token !== '' || connectionId !== undefined, { message: 'the token is missing', path: ['token'] });
+const TestInput = ConnectionInput.omit({ name: true, token: true })
+  .extend({ token: ConnectionChange.shape.token, connectionId: z.uuid().optional() })
+  .refine(({ token, connectionId }) => token !== '' || connectionId !== undefined, {
+    message: 'the token is missing',
+    path: ['token'],
+  });
 const Id = z.uuid();
 
 /** The body before the schema trimmed it, to say which fields held blanks. */

@@ -2,8 +2,8 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import { InjectRepository } from '@nestjs/typeorm';
 import type { ConnectionAnswer, ConnectionChange, ConnectionInput, ConnectionTest } from '@zetopsis/contract';
 import { readObject } from '@zetopsis/core/inventory';
-import { type Agent, request } from 'undici';
 import { Repository } from 'typeorm';
+import { type Agent, request } from 'undici';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
@@ -63,15 +63,16 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   access(id: string): ConnectionAccess | null {
     const connection = this.known.get(id);
     return (
-      connection && {
+      (connection && {
         id,
         name: connection.name,
         token: this.secrets.decrypt(connection.tokenEncrypted),
         authority: connection.authority,
         pagePath: connection.nodePagePath,
         intervalMs: connection.intervalSeconds * 1000,
-      }
-    ) ?? null;
+      }) ??
+      null
+    );
   }
   nameOf(id: string): string {
     return this.known.get(id)?.name ?? id;
@@ -87,7 +88,9 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   }
 
   list(): ConnectionAnswer[] {
-    return [...this.known.values()].sort((a, b) => a.name.localeCompare(b.name)).map((connection) => this.answer(connection));
+    return [...this.known.values()]
+      .sort((a, b) => a.name.localeCompare(b.name))
+      .map((connection) => this.answer(connection));
   }
   get(id: string): ConnectionAnswer {
     return this.answer(this.mustKnow(id));
@@ -114,7 +117,9 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
 
   async add(input: ConnectionInput): Promise<ConnectionAnswer> {
     if (this.idOf(input.name) !== undefined) {
-      throw new Refusal('conflict', `A cluster called ${input.name} is connected already. Choose another name.`, [{ path: 'name', text: 'in use' }]);
+      throw new Refusal('conflict', `A cluster called ${input.name} is connected already. Choose another name.`, [
+        { path: 'name', text: 'in use' },
+      ]);
     }
     const saved = await this.store.save(
       this.store.create({
@@ -167,9 +172,21 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
 
   private async run(connection: ConnectionEntity): Promise<void> {
     const agent = this.guard.agent(connection.authority);
-    const client = new ClusterClient(connection.address, this.secrets.decrypt(connection.tokenEncrypted), agent, this.guard);
+    const client = new ClusterClient(
+      connection.address,
+      this.secrets.decrypt(connection.tokenEncrypted),
+      agent,
+      this.guard,
+    );
     const heardBefore = await this.inventory.load(connection.id);
-    const runner = new ClusterRunner(client, agent, this.inventory.sinkFor(connection.id), this.clock, () => this.live.touch('sources'), heardBefore);
+    const runner = new ClusterRunner(
+      client,
+      agent,
+      this.inventory.sinkFor(connection.id),
+      this.clock,
+      () => this.live.touch('sources'),
+      heardBefore,
+    );
     this.known.set(connection.id, connection);
     this.runners.set(connection.id, runner);
     runner.start();
@@ -180,7 +197,10 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   /** Tries an address and token without storing anything, and says what may be read. */
   async test(input: Omit<ConnectionInput, 'name'>, trimmed: string[], storedFor?: string): Promise<ConnectionTest> {
     const began = performance.now();
-    const token = input.token !== '' || storedFor === undefined ? input.token : this.secrets.decrypt(this.mustKnow(storedFor).tokenEncrypted);
+    const token =
+      input.token !== '' || storedFor === undefined
+        ? input.token
+        : this.secrets.decrypt(this.mustKnow(storedFor).tokenEncrypted);
     let agent: Agent;
     const done = (part: Partial<ConnectionTest>): ConnectionTest => ({
       reached: false,
@@ -214,7 +234,12 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
           }
         }),
       );
-      return done({ reached: true, clusterVersion, kinds, nodePage: await this.tryNodePage(firstNode, token, agent, input.nodePage.path) });
+      return done({
+        reached: true,
+        clusterVersion,
+        kinds,
+        nodePage: await this.tryNodePage(firstNode, token, agent, input.nodePage.path),
+      });
     } catch (error) {
       return done({ problem: error instanceof ApiRefusal ? error.message : failureInWords(error) });
     } finally {
@@ -222,17 +247,30 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     }
   }
 
-  private async tryNodePage(foreign: unknown, token: string, agent: Agent, path: string): Promise<ConnectionTest['nodePage']> {
+  private async tryNodePage(
+    foreign: unknown,
+    token: string,
+    agent: Agent,
+    path: string,
+  ): Promise<ConnectionTest['nodePage']> {
     const node = foreign === undefined ? null : readObject('node', foreign);
     if (node?.kind !== 'node') return null;
-    if (node.address === null || node.port === null) return { ok: false, text: `Node ${node.name} does not say at which address and port its page is.` };
+    if (node.address === null || node.port === null)
+      return { ok: false, text: `Node ${node.name} does not say at which address and port its page is.` };
     const url = new URL(`https://${node.address}:${node.port}${path}`);
     try {
       this.guard.checkUrl(url);
-      const { statusCode, body, headers } = await request(url, { dispatcher: agent, signal: AbortSignal.timeout(TEST_TIMEOUT), headers: { authorization: `Bearer ${token}` } });
+      const { statusCode, body, headers } = await request(url, {
+        dispatcher: agent,
+        signal: AbortSignal.timeout(TEST_TIMEOUT),
+        headers: { authorization: `Bearer ${token}` },
+      });
       discardBody(body);
       if (statusCode !== 200) return { ok: false, text: `Page of node ${node.name}: ${statusInWords(statusCode)}` };
-      return { ok: true, text: `The page of node ${node.name} answers (${String(headers['content-type'] ?? 'no type given')}).` };
+      return {
+        ok: true,
+        text: `The page of node ${node.name} answers (${String(headers['content-type'] ?? 'no type given')}).`,
+      };
     } catch (error) {
       return { ok: false, text: `Page of node ${node.name}: ${failureInWords(error)}` };
     }

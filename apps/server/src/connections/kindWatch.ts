@@ -66,7 +66,10 @@ export class KindWatch {
           continue;
         }
         const denied = error instanceof ApiRefusal && (error.status === 401 || error.status === 403);
-        this.set(denied ? 'not allowed' : 'failing', error instanceof ApiRefusal ? error.message : failureInWords(error));
+        this.set(
+          denied ? 'not allowed' : 'failing',
+          error instanceof ApiRefusal ? error.message : failureInWords(error),
+        );
         await this.pause(denied ? NOT_ALLOWED_WAIT : this.wait * (0.75 + Math.random() * 0.5));
         this.wait = Math.min(LONGEST_WAIT, this.wait * 2);
       }

@@ -6,7 +6,7 @@ import { LiveService } from '../live/live.service.ts';
 import { failureInWords } from '../platform/failureWords.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock, Settings } from '../platform/settings.ts';
-import { OutboxStore, type OutboxRow, type OutgoingMessage } from './outbox.store.ts';
+import { type OutboxRow, OutboxStore, type OutgoingMessage } from './outbox.store.ts';
 
 const LOOK_EVERY = 1000;
 const AT_ONCE = 20;
@@ -29,7 +29,15 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     private readonly log: ServerLog,
   ) {
     const { smtpUrl } = settings.config;
-    this.transport = smtpUrl === null ? null : nodemailer.createTransport({ url: smtpUrl, connectionTimeout: 10_000, greetingTimeout: 10_000, socketTimeout: 20_000 });
+    this.transport =
+      smtpUrl === null
+        ? null
+        : nodemailer.createTransport({
+            url: smtpUrl,
+            connectionTimeout: 10_000,
+            greetingTimeout: 10_000,
+            socketTimeout: 20_000,
+          });
   }
 
   onApplicationBootstrap(): void {
@@ -44,7 +52,11 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
 
   get configured(): { configured: boolean; text: string } {
     const { smtpUrl, mailFrom } = this.settings.config;
-    if (smtpUrl === null) return { configured: false, text: 'No mail server is set: messages wait. Set ZETOPSIS_SMTP_URL and start again.' };
+    if (smtpUrl === null)
+      return {
+        configured: false,
+        text: 'No mail server is set: messages wait. Set ZETOPSIS_SMTP_URL and start again.',
+      };
     return { configured: true, text: `Messages go out over ${new URL(smtpUrl).host} as ${mailFrom}.` };
   }
 
@@ -106,7 +118,10 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
       const now = this.clock.now();
       const next = wait === undefined ? null : new Date(now + wait * 1000 * (0.8 + Math.random() * 0.4));
       await this.store.failed(row.id, failureInWords(error), next, new Date(now));
-      this.log.warning('messageNotSent', `message ${row.id} was not taken`, { attempts: row.attempts + 1, error: error instanceof Error ? error.message : String(error) });
+      this.log.warning('messageNotSent', `message ${row.id} was not taken`, {
+        attempts: row.attempts + 1,
+        error: error instanceof Error ? error.message : String(error),
+      });
     }
   }
 }

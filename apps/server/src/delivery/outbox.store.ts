@@ -44,10 +44,16 @@ export class OutboxStore {
     await this.add(this.database.manager, message);
   }
   async due(now: Date, limit: number): Promise<OutboxRow[]> {
-    return this.database.query(`select ${COLUMNS} from outbox where sent_at is null and dead_at is null and next_at <= $1 order by id limit $2`, [now, limit]);
+    return this.database.query(
+      `select ${COLUMNS} from outbox where sent_at is null and dead_at is null and next_at <= $1 order by id limit $2`,
+      [now, limit],
+    );
   }
   async sent(id: number, at: Date): Promise<void> {
-    await this.database.query(`update outbox set sent_at = $2, attempts = attempts + 1, last_error = null where id = $1`, [id, at]);
+    await this.database.query(
+      `update outbox set sent_at = $2, attempts = attempts + 1, last_error = null where id = $1`,
+      [id, at],
+    );
   }
   async failed(id: number, error: string, nextAt: Date | null, at: Date): Promise<void> {
     await this.database.query(

@@ -5,5 +5,9 @@ import { OwnersModule } from '../owners/owners.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { DemoService } from './demo.service.ts';
 
-@Module({ imports: [AccessModule, ConnectionsModule, OwnersModule, ScrapingModule], providers: [DemoService], exports: [DemoService] })
+@Module({
+  imports: [AccessModule, ConnectionsModule, OwnersModule, ScrapingModule],
+  providers: [DemoService],
+  exports: [DemoService],
+})
 export class DemoModule {}

@@ -12,7 +12,13 @@ import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { DemoNotice } from './demoNotice.ts';
 
 const DemoFile = z.object({
-  cluster: z.object({ name: z.string(), address: z.url(), token: z.string(), authority: z.string(), historyPath: z.string().startsWith('/') }),
+  cluster: z.object({
+    name: z.string(),
+    address: z.url(),
+    token: z.string(),
+    authority: z.string(),
+    historyPath: z.string().startsWith('/'),
+  }),
   mailPage: z.url(),
   password: z.string().min(8),
   people: z.array(z.object({ name: z.string(), role: z.enum(['administrator', 'reader']), does: z.string() })),
@@ -47,15 +53,25 @@ export class DemoService implements OnApplicationBootstrap {
     const { demoFile } = this.settings.config;
     if (demoFile === null) return;
     const demo = DemoFile.parse(JSON.parse(readFileSync(demoFile, 'utf8')));
-    this.notice.notice = { people: demo.people.map(({ name, does }) => ({ name, does })), password: demo.password, mailPage: demo.mailPage };
-    for (const { name, role } of demo.people) if (!(await this.access.knows(name))) await this.access.addPerson(name, demo.password, role);
+    this.notice.notice = {
+      people: demo.people.map(({ name, does }) => ({ name, does })),
+      password: demo.password,
+      mailPage: demo.mailPage,
+    };
+    for (const { name, role } of demo.people)
+      if (!(await this.access.knows(name))) await this.access.addPerson(name, demo.password, role);
     if (this.owners.list().length === 0) for (const team of demo.teams) await this.owners.save(team);
     const id = await this.connect(demo);
     if (demo.historyHours > 0) void this.readPast(id, demo).catch((error) => this.log.failure('historyNotRead', error));
   }
 
   private async connect({ cluster, intervalSeconds }: DemoFile): Promise<string> {
-    const settings = { address: cluster.address, token: cluster.token, authority: cluster.authority, nodePage: { path: '/metrics', intervalSeconds } };
+    const settings = {
+      address: cluster.address,
+      token: cluster.token,
+      authority: cluster.authority,
+      nodePage: { path: '/metrics', intervalSeconds },
+    };
     const known = this.connections.idOf(cluster.name);
     if (known === undefined) return (await this.connections.add({ name: cluster.name, ...settings })).id;
     if (this.connections.get(known).address !== cluster.address) await this.connections.change(known, settings);
@@ -72,9 +88,19 @@ export class DemoService implements OnApplicationBootstrap {
         for (const plan of plans) {
           if (!(await this.endpoints.historyWanted(plan.id))) continue;
           const url = new URL(demo.cluster.historyPath, plan.url);
-          url.search = String(new URLSearchParams({ from: String(began - demo.historyHours * 3_600_000), to: String(began), step: String(HISTORY_STEP) }));
+          url.search = String(
+            new URLSearchParams({
+              from: String(began - demo.historyHours * 3_600_000),
+              to: String(began),
+              step: String(HISTORY_STEP),
+            }),
+          );
           this.guard.checkUrl(url);
-          const { statusCode, body } = await request(url, { dispatcher: agent, signal: AbortSignal.timeout(60_000), headers: { authorization: `Bearer ${demo.cluster.token}` } });
+          const { statusCode, body } = await request(url, {
+            dispatcher: agent,
+            signal: AbortSignal.timeout(60_000),
+            headers: { authorization: `Bearer ${demo.cluster.token}` },
+          });
           const bytes = new Uint8Array(await body.arrayBuffer());
           if (statusCode === 200) readings += await this.endpoints.importHistory(plan.id, bytes, began);
           else this.log.warning('historyRefused', `${plan.node} offers no past`, { statusCode });

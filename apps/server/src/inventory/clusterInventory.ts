@@ -1,4 +1,13 @@
-import { INVENTORY_KINDS, type InventoryKind, type InventoryObject, type PodObject, sameState, type WorkloadRef, workloadKey, workloadOf } from '@zetopsis/core/inventory';
+import {
+  INVENTORY_KINDS,
+  type InventoryKind,
+  type InventoryObject,
+  type PodObject,
+  sameState,
+  type WorkloadRef,
+  workloadKey,
+  workloadOf,
+} from '@zetopsis/core/inventory';
 import type { VersionWrite } from './inventory.store.ts';
 
 interface Held {
@@ -9,7 +18,9 @@ interface Held {
 /** What one cluster is now, in memory; every change of it goes out as writes of versions. */
 export class ClusterInventory {
   private readonly byUid = new Map<string, Held>();
-  private readonly byKind = new Map<InventoryKind, Map<string, InventoryObject>>(INVENTORY_KINDS.map((kind) => [kind, new Map()]));
+  private readonly byKind = new Map<InventoryKind, Map<string, InventoryObject>>(
+    INVENTORY_KINDS.map((kind) => [kind, new Map()]),
+  );
   /** Pods of a workload, by namespace and workload key; made anew when pods or replica sets changed. */
   private grouped: Map<string, PodObject[]> | null = null;
   events = new Set<string>();
@@ -30,7 +41,14 @@ export class ClusterInventory {
     if (held) {
       // two changes within one millisecond still get an order of their own
       const moment = Math.max(at, held.from + 1);
-      this.write({ write: 'close', connectionId: this.connectionId, uid: object.uid, from: held.from, to: moment, toEarliest: Math.max(held.from, Math.min(earliest, moment)) });
+      this.write({
+        write: 'close',
+        connectionId: this.connectionId,
+        uid: object.uid,
+        from: held.from,
+        to: moment,
+        toEarliest: Math.max(held.from, Math.min(earliest, moment)),
+      });
       this.open(object, moment, Math.min(earliest, moment));
     } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)));
     return true;
@@ -40,7 +58,14 @@ export class ClusterInventory {
     const held = this.byUid.get(uid);
     if (!held) return false;
     const to = Math.max(at, held.from + 1);
-    this.write({ write: 'close', connectionId: this.connectionId, uid, from: held.from, to, toEarliest: Math.max(held.from, Math.min(earliest, to)) });
+    this.write({
+      write: 'close',
+      connectionId: this.connectionId,
+      uid,
+      from: held.from,
+      to,
+      toEarliest: Math.max(held.from, Math.min(earliest, to)),
+    });
     this.byUid.delete(uid);
     this.byKind.get(held.object.kind)?.delete(uid);
     this.grouped = null;

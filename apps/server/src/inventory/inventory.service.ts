@@ -1,5 +1,14 @@
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
-import { type ClusterEvent, type InventoryKind, type InventoryObject, type ObjectVersion, readEvent, readObject, type StateAt, stateAt } from '@zetopsis/core/inventory';
+import {
+  type ClusterEvent,
+  type InventoryKind,
+  type InventoryObject,
+  type ObjectVersion,
+  readEvent,
+  readObject,
+  type StateAt,
+  stateAt,
+} from '@zetopsis/core/inventory';
 import { LiveService } from '../live/live.service.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { ClusterInventory } from './clusterInventory.ts';
@@ -94,9 +103,16 @@ export class InventoryService implements OnApplicationShutdown {
     };
   }
 
-  async within<K extends InventoryKind>(connectionId: string, kind: K, from: number, to: number): Promise<(ObjectVersion & { object: Extract<InventoryObject, { kind: K }> })[]> {
+  async within<K extends InventoryKind>(
+    connectionId: string,
+    kind: K,
+    from: number,
+    to: number,
+  ): Promise<(ObjectVersion & { object: Extract<InventoryObject, { kind: K }> })[]> {
     await this.flush();
-    return (await this.store.within(connectionId, kind, from, to)) as (ObjectVersion & { object: Extract<InventoryObject, { kind: K }> })[]; // asked for by kind
+    return (await this.store.within(connectionId, kind, from, to)) as (ObjectVersion & {
+      object: Extract<InventoryObject, { kind: K }>;
+    })[]; // asked for by kind
   }
   /** The state of every object at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<Map<string, StateAt>> {
@@ -118,7 +134,12 @@ export class InventoryService implements OnApplicationShutdown {
     await this.flush();
     return this.store.eventsAbout(connectionId, uids, from, to, 60);
   }
-  async eventsIn(connectionId: string, namespaces: readonly string[], from: number, to: number): Promise<ClusterEvent[]> {
+  async eventsIn(
+    connectionId: string,
+    namespaces: readonly string[],
+    from: number,
+    to: number,
+  ): Promise<ClusterEvent[]> {
     await this.flush();
     return this.store.eventsIn(connectionId, namespaces, from, to, 60);
   }

@@ -4,8 +4,21 @@ import type { ClusterEvent, InventoryKind, InventoryObject, ObjectVersion } from
 import { DataSource, type EntityManager } from 'typeorm';
 
 export type VersionWrite =
-  | { readonly write: 'open'; readonly connectionId: string; readonly object: InventoryObject; readonly from: number; readonly fromEarliest: number }
-  | { readonly write: 'close'; readonly connectionId: string; readonly uid: string; readonly from: number; readonly to: number; readonly toEarliest: number }
+  | {
+      readonly write: 'open';
+      readonly connectionId: string;
+      readonly object: InventoryObject;
+      readonly from: number;
+      readonly fromEarliest: number;
+    }
+  | {
+      readonly write: 'close';
+      readonly connectionId: string;
+      readonly uid: string;
+      readonly from: number;
+      readonly to: number;
+      readonly toEarliest: number;
+    }
   | { readonly write: 'event'; readonly connectionId: string; readonly event: ClusterEvent };
 
 interface VersionRow {
@@ -43,18 +56,24 @@ export class InventoryStore {
           `insert into object_version (connection_id, uid, from_ms, from_earliest_ms, kind, namespace, name, object)
            values ($1, $2, $3, $4, $5, $6, $7, $8)
            on conflict (connection_id, uid, from_ms) do update set object = excluded.object, to_ms = null, to_earliest_ms = null`,
-          [write.connectionId, object.uid, write.from, write.fromEarliest, object.kind, object.namespace, object.name, JSON.stringify(object)],
+          [
+            write.connectionId,
+            object.uid,
+            write.from,
+            write.fromEarliest,
+            object.kind,
+            object.namespace,
+            object.name,
+            JSON.stringify(object),
+          ],
         );
         return;
       }
       case 'close':
-        await manager.query(`update object_version set to_ms = $4, to_earliest_ms = $5 where connection_id = $1 and uid = $2 and from_ms = $3`, [
-          write.connectionId,
-          write.uid,
-          write.from,
-          write.to,
-          write.toEarliest,
-        ]);
+        await manager.query(
+          `update object_version set to_ms = $4, to_earliest_ms = $5 where connection_id = $1 and uid = $2 and from_ms = $3`,
+          [write.connectionId, write.uid, write.from, write.to, write.toEarliest],
+        );
         return;
       case 'event': {
         const { event } = write;
@@ -62,20 +81,39 @@ export class InventoryStore {
           `insert into cluster_event (connection_id, uid, namespace, about_uid, about_kind, about_name, type, reason, message, count, first_ms, last_ms)
            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
            on conflict (connection_id, uid) do update set count = excluded.count, last_ms = excluded.last_ms, message = excluded.message`,
-          [write.connectionId, event.uid, event.namespace, event.about.uid, event.about.kind, event.about.name, event.type, event.reason, event.message, event.count, event.firstAt, event.lastAt],
+          [
+            write.connectionId,
+            event.uid,
+            event.namespace,
+            event.about.uid,
+            event.about.kind,
+            event.about.name,
+            event.type,
+            event.reason,
+            event.message,
+            event.count,
+            event.firstAt,
+            event.lastAt,
+          ],
         );
       }
     }
   }
 
   async open(connectionId: string): Promise<ObjectVersion[]> {
-    const rows: VersionRow[] = await this.database.query(`select ${VERSION_COLUMNS} from object_version where connection_id = $1 and to_ms is null`, [connectionId]);
+    const rows: VersionRow[] = await this.database.query(
+      `select ${VERSION_COLUMNS} from object_version where connection_id = $1 and to_ms is null`,
+      [connectionId],
+    );
     return rows.map(toVersion);
   }
 
   /** Newest moment this connection's inventory is known to have been written; 0 when never. */
   async newestAt(connectionId: string): Promise<number> {
-    const [row]: { at: number | null }[] = await this.database.query(`select max(greatest(from_ms, coalesce(to_ms, 0))) as at from object_version where connection_id = $1`, [connectionId]);
+    const [row]: { at: number | null }[] = await this.database.query(
+      `select max(greatest(from_ms, coalesce(to_ms, 0))) as at from object_version where connection_id = $1`,
+      [connectionId],
+    );
     return row?.at ?? 0;
   }
 
@@ -99,10 +137,22 @@ export class InventoryStore {
     return rows.map(toVersion);
   }
 
-  async eventsAbout(connectionId: string, uids: readonly string[], from: number, to: number, limit: number): Promise<ClusterEvent[]> {
+  async eventsAbout(
+    connectionId: string,
+    uids: readonly string[],
+    from: number,
+    to: number,
+    limit: number,
+  ): Promise<ClusterEvent[]> {
     return this.events(`about_uid = any($2)`, [connectionId, uids, from, to, limit]);
   }
-  async eventsIn(connectionId: string, namespaces: readonly string[], from: number, to: number, limit: number): Promise<ClusterEvent[]> {
+  async eventsIn(
+    connectionId: string,
+    namespaces: readonly string[],
+    from: number,
+    to: number,
+    limit: number,
+  ): Promise<ClusterEvent[]> {
     return this.events(`namespace = any($2)`, [connectionId, namespaces, from, to, limit]);
   }
   private async events(where: string, parameters: unknown[]): Promise<ClusterEvent[]> {

@@ -1,7 +1,7 @@
 import { Controller, Get, Req, Res } from '@nestjs/common';
 import type { Response } from 'express';
-import { AccessService } from '../access/access.service.ts';
 import { COOKIE, type KnownRequest } from '../access/access.guard.ts';
+import { AccessService } from '../access/access.service.ts';
 import { LiveService } from './live.service.ts';
 
 const BEAT = 15_000;
@@ -16,7 +16,11 @@ export class LiveController {
   /** Server-sent events: which topics changed. A session that ends closes its stream within one beat. */
   @Get()
   open(@Req() request: KnownRequest, @Res() response: Response): void {
-    response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store',
+      'x-accel-buffering': 'no',
+    });
     response.write(': open\n\n');
     const stop = this.live.listen((topics, at) => response.write(`data: ${JSON.stringify({ topics, at })}\n\n`));
     const secret = String((request.cookies as Record<string, unknown>)[COOKIE]);

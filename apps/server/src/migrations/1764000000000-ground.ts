@@ -165,6 +165,8 @@ export class Ground1764000000000 implements MigrationInterface {
   }
 
   async down(q: QueryRunner): Promise<void> {
-    await q.query(`drop table outbox, rule_state, alert, rule, team_namespace, team, chunk, journal, layout, series, endpoint_gap, endpoint, cluster_event, object_version, connection, session, person`);
+    await q.query(
+      `drop table outbox, rule_state, alert, rule, team_namespace, team, chunk, journal, layout, series, endpoint_gap, endpoint, cluster_event, object_version, connection, session, person`,
+    );
   }
 }

@@ -31,7 +31,10 @@ export class NowController {
   ) {}
 
   @Get()
-  async now(@Query({ schema: ScopeQuery }) scope: Scope, @Query({ schema: WindowQuery }) query: WindowQuery): Promise<NowAnswer> {
+  async now(
+    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: WindowQuery }) query: WindowQuery,
+  ): Promise<NowAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
     const ids = this.connections.ids().filter((id) => path[0] === undefined || this.connections.nameOf(id) === path[0]);
@@ -41,7 +44,8 @@ export class NowController {
       this.rules.within(window.from, window.to),
       this.delivery.dead(),
     ]);
-    const teamOf = (namespace: string | undefined) => (namespace === undefined ? null : (this.owners.ownerOf(namespace)?.name ?? null));
+    const teamOf = (namespace: string | undefined) =>
+      namespace === undefined ? null : (this.owners.ownerOf(namespace)?.name ?? null);
 
     const failing: NowAnswer['failing'] = [];
     const tightest: NowAnswer['tightest'] = [];
@@ -49,12 +53,19 @@ export class NowController {
       const columns = new ClusterColumns(usage, window.to);
       for (const { node, findings } of columns.nodes) {
         const [finding] = findings;
-        if (finding) failing.push({ path: [usage.name], team: null, finding: { ...finding, reason: `${node.name}: ${finding.reason}` }, more: findings.length - 1 });
+        if (finding)
+          failing.push({
+            path: [usage.name],
+            team: null,
+            finding: { ...finding, reason: `${node.name}: ${finding.reason}` },
+            more: findings.length - 1,
+          });
       }
       for (const { workload, key, findings } of columns.workloads) {
         const [finding] = findings;
         const place = [usage.name, workload.namespace ?? '', key];
-        if (finding && touches(place, path)) failing.push({ path: place, team: teamOf(place[1]), finding, more: findings.length - 1 });
+        if (finding && touches(place, path))
+          failing.push({ path: place, team: teamOf(place[1]), finding, more: findings.length - 1 });
       }
       for (const namespace of usage.tree.children) {
         for (const workload of namespace.children) {
@@ -67,7 +78,9 @@ export class NowController {
         }
       }
     }
-    failing.sort((a, b) => byWeight(a.finding as Parameters<typeof byWeight>[0], b.finding as Parameters<typeof byWeight>[0])); // findings of core, typed by the contract
+    failing.sort((a, b) =>
+      byWeight(a.finding as Parameters<typeof byWeight>[0], b.finding as Parameters<typeof byWeight>[0]),
+    ); // findings of core, typed by the contract
     tightest.sort((a, b) => (b.row.usage[b.resource].tightness ?? 0) - (a.row.usage[a.resource].tightness ?? 0));
     const endpoints = this.endpoints.list().filter(({ state }) => state !== 'retired');
     return {
@@ -75,29 +88,57 @@ export class NowController {
       alerts: open.filter((alert) => touches(alert.path, path)),
       failing: failing.slice(0, MOST_FAILING),
       tightest: tightest.slice(0, MOST_TIGHT),
-      changed: clusters.flatMap((usage) => marksOf(usage, within, path, window.from, window.to)).filter(({ kind }) => kind !== 'raised' && kind !== 'cleared').reverse().slice(0, 12),
+      changed: clusters
+        .flatMap((usage) => marksOf(usage, within, path, window.from, window.to))
+        .filter(({ kind }) => kind !== 'raised' && kind !== 'cleared')
+        .reverse()
+        .slice(0, 12),
       blind: this.blindSpots(dead),
       connections: this.connections.ids().length,
       endpoints: { read: endpoints.filter(({ state }) => state === 'read').length, all: endpoints.length },
     };
   }
 
-  private blindSpots(dead: readonly { to: string; subject: string; createdAt: number; error: string | null }[]): NowAnswer['blind'] {
+  private blindSpots(
+    dead: readonly { to: string; subject: string; createdAt: number; error: string | null }[],
+  ): NowAnswer['blind'] {
     const spots: NowAnswer['blind'] = [];
     const blindClusters = new Set<string>();
     for (const connection of this.connections.list()) {
       if (connection.state === 'reading' || connection.state === 'connecting') continue;
       if (connection.state === 'blind') blindClusters.add(connection.name);
-      spots.push({ what: connection.name, reason: connection.reason ?? connection.state, since: connection.since, nextStep: connection.nextStep });
+      spots.push({
+        what: connection.name,
+        reason: connection.reason ?? connection.state,
+        since: connection.since,
+        nextStep: connection.nextStep,
+      });
     }
     for (const endpoint of this.endpoints.list()) {
       if (endpoint.state !== 'failing' && endpoint.state !== 'late') continue;
       if (blindClusters.has(endpoint.connection)) continue; // one cause, one entry
-      spots.push({ what: `${endpoint.connection} › ${endpoint.node}`, reason: endpoint.lastError ?? 'its reading is late', since: endpoint.since, nextStep: null });
+      spots.push({
+        what: `${endpoint.connection} › ${endpoint.node}`,
+        reason: endpoint.lastError ?? 'its reading is late',
+        since: endpoint.since,
+        nextStep: null,
+      });
     }
     const { problem } = this.samples.status;
-    if (problem !== null) spots.push({ what: 'Zetopsis’ own store', reason: `PostgreSQL does not take readings: ${problem}`, since: Date.now(), nextStep: 'Readings wait in memory; see that PostgreSQL runs and has room.' });
-    for (const letter of dead) spots.push({ what: `message to ${letter.to}`, reason: `“${letter.subject}” could not be delivered: ${letter.error ?? 'no reason known'}`, since: letter.createdAt, nextStep: 'Try it again under Rules.' });
+    if (problem !== null)
+      spots.push({
+        what: 'Zetopsis’ own store',
+        reason: `PostgreSQL does not take readings: ${problem}`,
+        since: Date.now(),
+        nextStep: 'Readings wait in memory; see that PostgreSQL runs and has room.',
+      });
+    for (const letter of dead)
+      spots.push({
+        what: `message to ${letter.to}`,
+        reason: `“${letter.subject}” could not be delivered: ${letter.error ?? 'no reason known'}`,
+        since: letter.createdAt,
+        nextStep: 'Try it again under Rules.',
+      });
     return spots;
   }
 }

@@ -8,5 +8,8 @@ import { StoreModule } from '../store/store.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
 import { NowController } from './now.controller.ts';
 
-@Module({ imports: [UsageModule, ConnectionsModule, ScrapingModule, RulesModule, OwnersModule, DeliveryModule, StoreModule], controllers: [NowController] })
+@Module({
+  imports: [UsageModule, ConnectionsModule, ScrapingModule, RulesModule, OwnersModule, DeliveryModule, StoreModule],
+  controllers: [NowController],
+})
 export class NowModule {}

@@ -31,12 +31,16 @@ export class OwnersService implements OnModuleInit {
   async save(input: TeamInput, id?: number): Promise<TeamAnswer> {
     if (id !== undefined) this.get(id);
     if (this.teams.some((team) => team.id !== id && team.name.toLowerCase() === input.name.toLowerCase())) {
-      throw new Refusal('conflict', `There is a team ${input.name} already. Choose another name.`, [{ path: 'name', text: 'in use' }]);
+      throw new Refusal('conflict', `There is a team ${input.name} already. Choose another name.`, [
+        { path: 'name', text: 'in use' },
+      ]);
     }
     for (const namespace of input.namespaces) {
       const owner = this.ownerOf(namespace);
       if (owner && owner.id !== id) {
-        throw new Refusal('conflict', `${namespace} belongs to ${owner.name}. Remove it there first.`, [{ path: 'namespaces', text: `${namespace} belongs to ${owner.name}` }]);
+        throw new Refusal('conflict', `${namespace} belongs to ${owner.name}. Remove it there first.`, [
+          { path: 'namespaces', text: `${namespace} belongs to ${owner.name}` },
+        ]);
       }
     }
     const team = this.store.create({
@@ -57,6 +61,11 @@ export class OwnersService implements OnModuleInit {
 
   private async reload(): Promise<void> {
     const teams = await this.store.find({ relations: { namespaces: true }, order: { name: 'ASC' } });
-    this.teams = teams.map(({ id, name, email, namespaces }) => ({ id, name, email, namespaces: namespaces.map(({ namespace }) => namespace).sort() }));
+    this.teams = teams.map(({ id, name, email, namespaces }) => ({
+      id,
+      name,
+      email,
+      namespaces: namespaces.map(({ namespace }) => namespace).sort(),
+    }));
   }
 }

@@ -8,7 +8,11 @@ export class TeamEntity {
   name: string;
   @Column({ type: 'text' })
   email: string;
-  @OneToMany(() => TeamNamespaceEntity, (owned) => owned.team, { cascade: true })
+  @OneToMany(
+    () => TeamNamespaceEntity,
+    (owned) => owned.team,
+    { cascade: true },
+  )
   namespaces: TeamNamespaceEntity[];
 }
 
@@ -17,7 +21,11 @@ export class TeamEntity {
 export class TeamNamespaceEntity {
   @PrimaryColumn({ type: 'text' })
   namespace: string;
-  @ManyToOne(() => TeamEntity, (team) => team.namespaces, { nullable: false, onDelete: 'CASCADE', orphanedRowAction: 'delete' })
+  @ManyToOne(
+    () => TeamEntity,
+    (team) => team.namespaces,
+    { nullable: false, onDelete: 'CASCADE', orphanedRowAction: 'delete' },
+  )
   @JoinColumn({ name: 'team_id' })
   team: TeamEntity;
 }

@@ -5,7 +5,7 @@ import { Agent } from 'undici';
 
 const DENIED = new Set(['loopback', 'linkLocal', 'unspecified', 'multicast', 'broadcast', 'reserved']);
 
-export class AddressDenied extends Error {
+class AddressDenied extends Error {
   readonly code = 'ADDRESS_DENIED';
 }
 
@@ -18,7 +18,11 @@ export class AddressGuard {
   private readonly database: { host: string; port: string };
 
   constructor(allow: readonly string[], databaseUrl: string) {
-    this.allowed = allow.map((text) => (text.includes('/') ? ipaddr.parseCIDR(text) : [ipaddr.process(text), ipaddr.process(text).kind() === 'ipv4' ? 32 : 128]));
+    this.allowed = allow.map((text) =>
+      text.includes('/')
+        ? ipaddr.parseCIDR(text)
+        : [ipaddr.process(text), ipaddr.process(text).kind() === 'ipv4' ? 32 : 128],
+    );
     const url = new URL(databaseUrl);
     this.database = { host: url.hostname, port: url.port || '5432' };
   }
@@ -26,11 +30,14 @@ export class AddressGuard {
   /** Null when the address may be used, else why not. */
   refusal(address: string, port: string): string | null {
     const ip = ipaddr.process(address);
-    if (port === this.database.port && ['127.0.0.1', '::1', this.database.host].includes(address)) return 'this is Zetopsis’ own database';
+    if (port === this.database.port && ['127.0.0.1', '::1', this.database.host].includes(address))
+      return 'this is Zetopsis’ own database';
     const range = ip.range();
     if (!DENIED.has(range)) return null;
     const excepted = this.allowed.some(([net, bits]) => net.kind() === ip.kind() && ip.match([net, bits] as never)); // same kind on both sides
-    return excepted ? null : `${address} is a ${range === 'linkLocal' ? 'link-local' : range} address; ZETOPSIS_ALLOW_ADDRESSES can except it`;
+    return excepted
+      ? null
+      : `${address} is a ${range === 'linkLocal' ? 'link-local' : range} address; ZETOPSIS_ALLOW_ADDRESSES can except it`;
   }
 
   /** A connection pool that goes only where it may. Redirects are not followed by its users. */
@@ -50,7 +57,13 @@ export class AddressGuard {
       if (error) return callback(error, '', 4);
       const fit = addresses.filter(({ address }) => this.refusal(address, '') === null);
       if (fit.length === 0) {
-        return callback(new AddressDenied(`${hostname} resolves to ${addresses.map(({ address }) => address).join(', ')}, where connecting is not allowed`), '', 4);
+        return callback(
+          new AddressDenied(
+            `${hostname} resolves to ${addresses.map(({ address }) => address).join(', ')}, where connecting is not allowed`,
+          ),
+          '',
+          4,
+        );
       }
       if (options.all) callback(null, fit);
       else callback(null, fit[0]!.address, fit[0]!.family);

@@ -13,7 +13,12 @@ const Environment = z.object({
   ZETOPSIS_ALLOW_ADDRESSES: z
     .string()
     .default('')
-    .transform((text) => text.split(',').map((part) => part.trim()).filter((part) => part !== '')),
+    .transform((text) =>
+      text
+        .split(',')
+        .map((part) => part.trim())
+        .filter((part) => part !== ''),
+    ),
   ZETOPSIS_ZONE: z
     .string()
     .default('UTC')
@@ -49,7 +54,9 @@ export class ConfigError extends Error {}
 
 /** Each failure names the variable and what was wrong with it. */
 export function readConfig(environment: Readonly<Record<string, string | undefined>>): Config {
-  const given = Object.fromEntries(Object.entries(environment).filter(([name, value]) => name.startsWith('ZETOPSIS_') && value !== ''));
+  const given = Object.fromEntries(
+    Object.entries(environment).filter(([name, value]) => name.startsWith('ZETOPSIS_') && value !== ''),
+  );
   const parsed = Environment.safeParse(given);
   if (!parsed.success) {
     const lines = parsed.error.issues.map((issue) => {

@@ -61,7 +61,8 @@ export function statusInWords(status: number): string {
     case 404:
       return 'There is nothing at this path (404). Check the path.';
     default:
-      if (status >= 300 && status < 400) return `The other side redirects elsewhere (${status}); Zetopsis does not follow. Use the address it points to.`;
+      if (status >= 300 && status < 400)
+        return `The other side redirects elsewhere (${status}); Zetopsis does not follow. Use the address it points to.`;
       if (status >= 500) return `The other side failed (${status}). It will be tried again.`;
       return `The other side answered ${status}.`;
   }

@@ -1,10 +1,18 @@
 import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException } from '@nestjs/common';
-import type { Problem } from '@zetopsis/contract';
 import type { StandardSchemaV1 } from '@standard-schema/spec';
+import type { Problem } from '@zetopsis/contract';
 import type { Response } from 'express';
 import { ServerLog } from './logger.ts';
 
-type RefusalCode = 'invalid' | 'notSignedIn' | 'notAllowed' | 'notFound' | 'conflict' | 'tooMany' | 'gone' | 'unavailable';
+type RefusalCode =
+  | 'invalid'
+  | 'notSignedIn'
+  | 'notAllowed'
+  | 'notFound'
+  | 'conflict'
+  | 'tooMany'
+  | 'gone'
+  | 'unavailable';
 const STATUS: Record<RefusalCode, number> = {
   invalid: 400,
   notSignedIn: 401,
@@ -34,7 +42,11 @@ export function schemaRefusal(issues: readonly StandardSchemaV1.Issue[]): Refusa
     text: issue.message,
   }));
   const [first] = fields;
-  return new Refusal('invalid', first ? `${first.path === '' ? '' : `${first.path}: `}${first.text}` : 'The request is not understood.', fields);
+  return new Refusal(
+    'invalid',
+    first ? `${first.path === '' ? '' : `${first.path}: `}${first.text}` : 'The request is not understood.',
+    fields,
+  );
 }
 
 /** The one place where errors become answers. Anything unforeseen is logged and answered without its insides. */
@@ -53,20 +65,43 @@ export class RefusalFilter implements ExceptionFilter {
   }
 
   private problem(error: unknown): [number, Problem] {
-    if (error instanceof Refusal) return [STATUS[error.code], { code: error.code, text: error.message, fields: error.fields }];
+    if (error instanceof Refusal)
+      return [STATUS[error.code], { code: error.code, text: error.message, fields: error.fields }];
     if (error instanceof HttpException) {
       const status = error.getStatus();
-      if (status === 429) return [429, { code: 'tooMany', text: 'Too many tries in a short time: wait a minute and try again.', fields: [] }];
+      if (status === 429)
+        return [
+          429,
+          { code: 'tooMany', text: 'Too many tries in a short time: wait a minute and try again.', fields: [] },
+        ];
       if (status === 404) return [404, { code: 'notFound', text: 'There is nothing at this address.', fields: [] }];
       return [status, { code: 'refused', text: error.message, fields: [] }];
     }
-    if (isBodyError(error)) return [error.status, { code: 'invalid', text: 'The request’s body cannot be read: send JSON of a sensible size.', fields: [] }];
+    if (isBodyError(error))
+      return [
+        error.status,
+        { code: 'invalid', text: 'The request’s body cannot be read: send JSON of a sensible size.', fields: [] },
+      ];
     this.log.failure('unforeseen', error);
-    return [500, { code: 'unforeseen', text: 'Something unforeseen went wrong; the server’s log says what. Try again.', fields: [] }];
+    return [
+      500,
+      {
+        code: 'unforeseen',
+        text: 'Something unforeseen went wrong; the server’s log says what. Try again.',
+        fields: [],
+      },
+    ];
   }
 }
 
 /** What express' body parser throws. */
 function isBodyError(error: unknown): error is { status: number } {
-  return typeof error === 'object' && error !== null && 'type' in error && 'status' in error && typeof error.status === 'number' && error.status < 500;
+  return (
+    typeof error === 'object' &&
+    error !== null &&
+    'type' in error &&
+    'status' in error &&
+    typeof error.status === 'number' &&
+    error.status < 500
+  );
 }

@@ -16,7 +16,9 @@ export class Secrets {
     mkdirSync(dataDir, { recursive: true, mode: 0o700 });
     const file = join(dataDir, 'secret-keys.json');
     if (!existsSync(file)) {
-      const fresh: KeyFile = { keys: [{ id: randomBytes(4).toString('hex'), key: randomBytes(32).toString('base64') }] };
+      const fresh: KeyFile = {
+        keys: [{ id: randomBytes(4).toString('hex'), key: randomBytes(32).toString('base64') }],
+      };
       writeFileSync(`${file}.new`, JSON.stringify(fresh), { mode: 0o600, flag: 'wx' });
       renameSync(`${file}.new`, file);
     }

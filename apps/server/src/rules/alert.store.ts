@@ -59,7 +59,11 @@ export class AlertStore {
   /** A clear state is no row at all. */
   async putState(manager: EntityManager, row: StateRow): Promise<void> {
     if (row.state.kind === 'clear') {
-      await manager.query(`delete from rule_state where rule_id = $1 and connection_id = $2 and subject = $3`, [row.ruleId, row.connectionId, row.subject]);
+      await manager.query(`delete from rule_state where rule_id = $1 and connection_id = $2 and subject = $3`, [
+        row.ruleId,
+        row.connectionId,
+        row.subject,
+      ]);
       return;
     }
     await manager.query(
@@ -79,13 +83,19 @@ export class AlertStore {
     return made!.id; // insert returns its row
   }
   async end(manager: EntityManager, id: number, at: number, how: string): Promise<AlertRow | null> {
-    const [rows]: [AlertRow[], number] = await manager.query(`update alert set ended_ms = $2, ended_how = $3 where id = $1 and ended_ms is null returning ${ALERT}`, [id, at, how]);
+    const [rows]: [AlertRow[], number] = await manager.query(
+      `update alert set ended_ms = $2, ended_how = $3 where id = $1 and ended_ms is null returning ${ALERT}`,
+      [id, at, how],
+    );
     return rows[0] ?? null;
   }
   async open(): Promise<AlertRow[]> {
     return this.database.query(`select ${ALERT} from alert where ended_ms is null order by raised_ms desc limit 1000`);
   }
   async within(from: number, to: number, limit: number): Promise<AlertRow[]> {
-    return this.database.query(`select ${ALERT} from alert where raised_ms <= $2 and (ended_ms is null or ended_ms >= $1) order by raised_ms desc limit $3`, [from, to, limit]);
+    return this.database.query(
+      `select ${ALERT} from alert where raised_ms <= $2 and (ended_ms is null or ended_ms >= $1) order by raised_ms desc limit $3`,
+      [from, to, limit],
+    );
   }
 }

@@ -29,8 +29,17 @@ export class RulesController {
   @Get('rules')
   async all(): Promise<RulesAnswer> {
     const now = this.clock.now();
-    const namespaces = this.connections.ids().flatMap((id) => this.inventory.cluster(id).list('namespace').map(({ name }) => name));
-    const [rules, history, deliveries] = await Promise.all([this.rules.list(), this.rules.within(now - HISTORY, now, 100), this.delivery.newest()]);
+    const namespaces = this.connections.ids().flatMap((id) =>
+      this.inventory
+        .cluster(id)
+        .list('namespace')
+        .map(({ name }) => name),
+    );
+    const [rules, history, deliveries] = await Promise.all([
+      this.rules.list(),
+      this.rules.within(now - HISTORY, now, 100),
+      this.delivery.newest(),
+    ]);
     return {
       rules,
       teams: this.owners.list(),
@@ -73,7 +82,14 @@ export class RulesController {
   async testTeam(@Param('id', { schema: Id }) id: number): Promise<void> {
     const team = this.owners.get(id);
     const text = `This is a test. Nothing is wrong. Messages for ${team.name} arrive at this address.`;
-    await this.delivery.enqueueAlone({ stableKey: `test-${team.id}-${this.clock.now()}`, alertId: null, recipient: team.email, subject: `Test: messages for ${team.name}`, text, html: `<p>${text.replace(/[<>&]/g, '')}</p>` });
+    await this.delivery.enqueueAlone({
+      stableKey: `test-${team.id}-${this.clock.now()}`,
+      alertId: null,
+      recipient: team.email,
+      subject: `Test: messages for ${team.name}`,
+      text,
+      html: `<p>${text.replace(/[<>&]/g, '')}</p>`,
+    });
     this.live.touch('rules');
   }
   /** A dead letter is tried again. */
@@ -81,7 +97,8 @@ export class RulesController {
   @Post('deliveries/:id/retry')
   @HttpCode(204)
   async retry(@Param('id', { schema: Id }) id: number): Promise<void> {
-    if (!(await this.delivery.retry(id))) throw new Refusal('notFound', 'This message was sent already, or does not exist.');
+    if (!(await this.delivery.retry(id)))
+      throw new Refusal('notFound', 'This message was sent already, or does not exist.');
     this.live.touch('rules');
   }
 }

@@ -13,7 +13,16 @@ import { RulesController } from './rules.controller.ts';
 import { RulesService } from './rules.service.ts';
 
 @Module({
-  imports: [TypeOrmModule.forFeature([RuleEntity]), ConnectionsModule, InventoryModule, StoreModule, ScrapingModule, OwnersModule, DeliveryModule, LiveModule],
+  imports: [
+    TypeOrmModule.forFeature([RuleEntity]),
+    ConnectionsModule,
+    InventoryModule,
+    StoreModule,
+    ScrapingModule,
+    OwnersModule,
+    DeliveryModule,
+    LiveModule,
+  ],
   controllers: [RulesController],
   providers: [RulesService, AlertStore],
   exports: [RulesService],

@@ -1,7 +1,16 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import { type AlertAnswer, type RuleAnswer, type RuleChange, writeQuery, writeScope } from '@zetopsis/contract';
-import { CLEAR, composeMessage, onRuleEdited, type RuleEffect, type RuleState, type RuleTimes, stepRule, type Verdict } from '@zetopsis/core/rules';
+import {
+  CLEAR,
+  composeMessage,
+  onRuleEdited,
+  type RuleEffect,
+  type RuleState,
+  type RuleTimes,
+  stepRule,
+  type Verdict,
+} from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
@@ -14,8 +23,8 @@ import { OwnersService } from '../owners/owners.service.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock, Settings } from '../platform/settings.ts';
-import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { timeoutFor } from '../scraping/endpointReader.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { type AlertFacts, type AlertRow, AlertStore, type StateRow } from './alert.store.ts';
 import { RuleEntity } from './rule.entity.ts';
@@ -81,11 +90,14 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private async judgeAll(): Promise<void> {
-    for (const rule of await this.rules.find({ order: { id: 'ASC' } })) if (rule.enabled && !this.stopped) await this.judge(rule);
+    for (const rule of await this.rules.find({ order: { id: 'ASC' } }))
+      if (rule.enabled && !this.stopped) await this.judge(rule);
   }
 
   private async judge(rule: RuleEntity): Promise<void> {
-    const states = new Map((await this.alerts.states(rule.id)).map((row) => [`${row.connectionId} ${row.subject}`, row]));
+    const states = new Map(
+      (await this.alerts.states(rule.id)).map((row) => [`${row.connectionId} ${row.subject}`, row]),
+    );
     const times: RuleTimes = { holds: rule.holdsSeconds * 1000, eases: rule.easesSeconds * 1000 };
     const judgements: Judgement[] = [];
     let judgedUntil = rule.judgedMs ?? 0;
@@ -175,7 +187,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   // ---- what follows from a state ------------------------------------------------------------------------------
 
-  private async write(manager: EntityManager, rule: RuleEntity, judgement: Judgement, alertBefore: number | null): Promise<void> {
+  private async write(
+    manager: EntityManager,
+    rule: RuleEntity,
+    judgement: Judgement,
+    alertBefore: number | null,
+  ): Promise<void> {
     let alertId = alertBefore;
     for (const { effect, judgedAt } of judgement.effects) {
       if (effect.tell === 'raised') alertId = await this.raise(manager, rule, judgement, effect, judgedAt);
@@ -184,24 +201,54 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
         alertId = null;
       }
     }
-    await this.alerts.putState(manager, { ruleId: rule.id, connectionId: judgement.connectionId, subject: judgement.subject.key, state: judgement.state, alertId });
+    await this.alerts.putState(manager, {
+      ruleId: rule.id,
+      connectionId: judgement.connectionId,
+      subject: judgement.subject.key,
+      state: judgement.state,
+      alertId,
+    });
   }
 
-  private async raise(manager: EntityManager, rule: RuleEntity, { connectionId, subject }: Judgement, effect: RuleEffect, judgedAt: EpochMs): Promise<number> {
+  private async raise(
+    manager: EntityManager,
+    rule: RuleEntity,
+    { connectionId, subject }: Judgement,
+    effect: RuleEffect,
+    judgedAt: EpochMs,
+  ): Promise<number> {
     const team = this.owners.ownerOf(subject.namespace);
     const facts: AlertFacts = { ...subject.facts(judgedAt, effect.since), team: team?.name ?? null };
-    const row = { ruleId: rule.id, connectionId, subject: subject.key, severity: rule.severity, since: effect.since, raisedAt: this.clock.now(), facts };
+    const row = {
+      ruleId: rule.id,
+      connectionId,
+      subject: subject.key,
+      severity: rule.severity,
+      since: effect.since,
+      raisedAt: this.clock.now(),
+      facts,
+    };
     const id = await this.alerts.raise(manager, row);
     await this.tell(manager, rule, { ...row, id, endedAt: null, endedHow: null }, 'raised');
     return id;
   }
-  private async end(manager: EntityManager, rule: RuleEntity, alertId: number, effect: Exclude<RuleEffect, { tell: 'raised' }>): Promise<void> {
+  private async end(
+    manager: EntityManager,
+    rule: RuleEntity,
+    alertId: number,
+    effect: Exclude<RuleEffect, { tell: 'raised' }>,
+  ): Promise<void> {
     const how = effect.tell === 'cleared' ? 'clear' : effect.why;
     const row = await this.alerts.end(manager, alertId, this.clock.now(), how);
     if (row) await this.tell(manager, rule, row, effect.tell);
   }
 
-  private async tell(manager: EntityManager, rule: RuleEntity, alert: AlertRow, change: 'raised' | 'cleared' | 'ended'): Promise<void> {
+  private async tell(
+    manager: EntityManager,
+    rule: RuleEntity,
+    alert: AlertRow,
+    change: 'raised' | 'cleared' | 'ended',
+  ): Promise<void> {
     const team = this.owners.ownerOf(alert.facts.path[1] ?? '');
     if (!team) return; // shown as "nobody was told" wherever the alert is shown
     const { facts } = alert;
@@ -218,7 +265,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       link: this.linkTo(facts.path, alert.since, at),
       zone: this.settings.config.zone,
     });
-    await this.delivery.enqueue(manager, { stableKey: `alert-${alert.id}-${change}-mail-${team.id}`, alertId: alert.id, recipient: team.email, ...message });
+    await this.delivery.enqueue(manager, {
+      stableKey: `alert-${alert.id}-${change}-mail-${team.id}`,
+      alertId: alert.id,
+      recipient: team.email,
+      ...message,
+    });
   }
 
   /** Fixed to scope and time, so that it shows the same tomorrow. */
@@ -254,7 +306,9 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     const rule = await this.rules.findOneBy({ id });
     if (!rule) throw new Refusal('notFound', 'There is no such rule.');
     if ((rule.kind === 'containerMemory') !== (input.above !== null)) {
-      throw new Refusal('invalid', 'A share of the limit belongs to the memory rule, and to no other.', [{ path: 'above', text: 'does not fit this rule' }]);
+      throw new Refusal('invalid', 'A share of the limit belongs to the memory rule, and to no other.', [
+        { path: 'above', text: 'does not fit this rule' },
+      ]);
     }
     let failure: unknown;
     await this.exclusive(async () => {
@@ -264,7 +318,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
           await manager.save(RuleEntity, changed);
           for (const row of await this.alerts.states(id)) {
             const [state, effects] = onRuleEdited(row.state, input.enabled, this.clock.now());
-            const judgement: Judgement = { connectionId: row.connectionId, subject: goneSubject(row), state, effects: effects.map((effect) => ({ effect, judgedAt: this.clock.now() })) };
+            const judgement: Judgement = {
+              connectionId: row.connectionId,
+              subject: goneSubject(row),
+              state,
+              effects: effects.map((effect) => ({ effect, judgedAt: this.clock.now() })),
+            };
             await this.write(manager, rule, judgement, row.alertId);
           }
         });
@@ -285,7 +344,11 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private async answers(rows: readonly AlertRow[]): Promise<AlertAnswer[]> {
-    const [rules, states, told] = await Promise.all([this.rules.find(), this.alerts.allStates(), this.delivery.ofAlerts(rows.map(({ id }) => id))]);
+    const [rules, states, told] = await Promise.all([
+      this.rules.find(),
+      this.alerts.allStates(),
+      this.delivery.ofAlerts(rows.map(({ id }) => id)),
+    ]);
     return rows.map((row) => {
       const state = states.find(({ alertId }) => alertId === row.id)?.state;
       const raised = state?.kind === 'easing' ? state.raised : state;
@@ -308,7 +371,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
         evidence: row.facts.evidence,
         changed: row.facts.changed,
         nextStep: row.facts.nextStep,
-        told: (told.get(row.id) ?? []).map(({ to, state: delivery, sentAt, error }) => ({ to, state: delivery, at: sentAt, error })),
+        told: (told.get(row.id) ?? []).map(({ to, state: delivery, sentAt, error }) => ({
+          to,
+          state: delivery,
+          at: sentAt,
+          error,
+        })),
       };
     });
   }

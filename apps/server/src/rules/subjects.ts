@@ -1,6 +1,6 @@
 import { fewerReadySince, hasEnded, workloadFindings } from '@zetopsis/core/findings';
 import { formatBytes, formatCount, formatPercent } from '@zetopsis/core/format';
-import { isWorkload, type PodObject, rolloutsOf, workloadKey, type WorkloadObject } from '@zetopsis/core/inventory';
+import { isWorkload, type PodObject, rolloutsOf, type WorkloadObject, workloadKey } from '@zetopsis/core/inventory';
 import { judgeMemory, judgeReady, type Verdict } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
@@ -29,7 +29,10 @@ interface ClusterView {
 /** What changed shortly before something began, in words. */
 function changedBefore(inventory: ClusterInventory, deploymentUid: string, since: EpochMs): string | null {
   const rollout = rolloutsOf(inventory.list('replica set'))
-    .filter((candidate) => candidate.deploymentUid === deploymentUid && candidate.at <= since + MINUTE && candidate.at >= since - HOUR)
+    .filter(
+      (candidate) =>
+        candidate.deploymentUid === deploymentUid && candidate.at <= since + MINUTE && candidate.at >= since - HOUR,
+    )
     .at(-1);
   return rollout ? `rollout of ${rollout.name}: ${rollout.change}` : null;
 }
@@ -48,14 +51,18 @@ export function memorySubjects(view: ClusterView, above: number): Subject[] {
 
 function memorySubject(view: ClusterView, above: number, pod: PodObject, container: string, limit: number): Subject {
   const workload = view.inventory.workloadOf(pod);
-  const judge = (at: EpochMs) => judgeMemory(view.memoryOf(pod.uid, container), at, stalenessOf(view.interval), limit, above);
+  const judge = (at: EpochMs) =>
+    judgeMemory(view.memoryOf(pod.uid, container), at, stalenessOf(view.interval), limit, above);
   return {
     key: `${pod.uid}/${container}`,
     namespace: workload.namespace,
     verdict: (at) => judge(at).verdict,
     facts: (at, since) => {
       const value = judge(at).value ?? 0;
-      const ended = view.inventory.list('pod').find(({ uid }) => uid === pod.uid)?.containers.find(({ name }) => name === container);
+      const ended = view.inventory
+        .list('pod')
+        .find(({ uid }) => uid === pod.uid)
+        ?.containers.find(({ name }) => name === container);
       const restarts = ended?.restarts ?? 0;
       return {
         title: `${workload.name} uses ${formatPercent(value / limit)} of its memory limit`,
@@ -65,16 +72,24 @@ function memorySubject(view: ClusterView, above: number, pod: PodObject, contain
         limit: `${formatBytes(limit)}; the rule tells above ${formatPercent(above)} of it`,
         share: value / limit,
         reason: `The working set of container ${container} has been above ${formatPercent(above)} of its limit without a break. At the limit the container is ended.`,
-        evidence: restarts > 0 ? `it was restarted ${formatCount(restarts, 'time')} before; the last end was ${ended?.lastEnd?.reason || 'without a reason'}` : 'it was not restarted so far',
+        evidence:
+          restarts > 0
+            ? `it was restarted ${formatCount(restarts, 'time')} before; the last end was ${ended?.lastEnd?.reason || 'without a reason'}`
+            : 'it was not restarted so far',
         changed: changedBefore(view.inventory, workload.uid, since),
-        nextStep: 'Look at its memory over a longer window: a steady climb is a leak and ends at the limit, a jump is load. Raise the limit only for load.',
+        nextStep:
+          'Look at its memory over a longer window: a steady climb is a leak and ends at the limit, a jump is load. Raise the limit only for load.',
       };
     },
   };
 }
 
 export function readySubjects(view: ClusterView): Subject[] {
-  const workloads = [...view.inventory.list('deployment'), ...view.inventory.list('daemon set'), ...view.inventory.list('replica set')];
+  const workloads = [
+    ...view.inventory.list('deployment'),
+    ...view.inventory.list('daemon set'),
+    ...view.inventory.list('replica set'),
+  ];
   return workloads.filter(isWorkload).map((workload) => readySubject(view, workload));
 }
 

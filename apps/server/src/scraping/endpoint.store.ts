@@ -22,10 +22,22 @@ export class EndpointStore {
   constructor(@InjectDataSource() private readonly database: DataSource) {}
 
   async all(): Promise<EndpointRow[]> {
-    const rows: { id: number; connection_id: string; node: string; retired_at: Date | null; history_until_ms: number | null }[] = await this.database.query(
+    const rows: {
+      id: number;
+      connection_id: string;
+      node: string;
+      retired_at: Date | null;
+      history_until_ms: number | null;
+    }[] = await this.database.query(
       `select id, connection_id, node, retired_at, history_until_ms from endpoint order by id`,
     );
-    return rows.map((row) => ({ id: row.id, connectionId: row.connection_id, node: row.node, retiredAt: row.retired_at, historyUntil: row.history_until_ms }));
+    return rows.map((row) => ({
+      id: row.id,
+      connectionId: row.connection_id,
+      node: row.node,
+      retiredAt: row.retired_at,
+      historyUntil: row.history_until_ms,
+    }));
   }
   /** The endpoint of a node; a retired one comes back into use. */
   async use(connectionId: string, node: string): Promise<number> {
@@ -50,22 +62,33 @@ export class EndpointStore {
   }
 
   async openGap(endpointId: number, from: number, reason: string): Promise<void> {
-    await this.database.query(`insert into endpoint_gap (endpoint_id, from_ms, reason) values ($1, $2, $3) on conflict do nothing`, [endpointId, from, reason]);
+    await this.database.query(
+      `insert into endpoint_gap (endpoint_id, from_ms, reason) values ($1, $2, $3) on conflict do nothing`,
+      [endpointId, from, reason],
+    );
   }
   async closeGap(endpointId: number, to: number): Promise<void> {
-    await this.database.query(`update endpoint_gap set to_ms = greatest(from_ms, $2) where endpoint_id = $1 and to_ms is null`, [endpointId, to]);
+    await this.database.query(
+      `update endpoint_gap set to_ms = greatest(from_ms, $2) where endpoint_id = $1 and to_ms is null`,
+      [endpointId, to],
+    );
   }
   async openGaps(): Promise<GapRow[]> {
     return this.rows(`where to_ms is null`, []);
   }
   async gaps(endpointIds: readonly number[], from: number, to: number): Promise<GapRow[]> {
-    return this.rows(`where endpoint_id = any($1) and from_ms <= $3 and (to_ms is null or to_ms >= $2)`, [endpointIds, from, to]);
+    return this.rows(`where endpoint_id = any($1) and from_ms <= $3 and (to_ms is null or to_ms >= $2)`, [
+      endpointIds,
+      from,
+      to,
+    ]);
   }
   private async rows(where: string, parameters: unknown[]): Promise<GapRow[]> {
-    const rows: { endpoint_id: number; from_ms: number; to_ms: number | null; reason: string }[] = await this.database.query(
-      `select endpoint_id, from_ms, to_ms, reason from endpoint_gap ${where} order by from_ms limit 2000`,
-      parameters,
-    );
+    const rows: { endpoint_id: number; from_ms: number; to_ms: number | null; reason: string }[] =
+      await this.database.query(
+        `select endpoint_id, from_ms, to_ms, reason from endpoint_gap ${where} order by from_ms limit 2000`,
+        parameters,
+      );
     return rows.map((row) => ({ endpointId: row.endpoint_id, from: row.from_ms, to: row.to_ms, reason: row.reason }));
   }
 }

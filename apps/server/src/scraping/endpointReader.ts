@@ -40,7 +40,16 @@ export class EndpointReader {
   ) {
     // endpoints are spread over the interval by their number: golden ratio steps leave no crowd
     this.phase = Math.floor(((plan.id * 0.618033988749895) % 1) * plan.intervalMs);
-    this.status = { state: 'waiting', since: clock.now(), lastReadingAt, last: null, lastAt: null, error: null, errorAt: null, nextDueAt: null };
+    this.status = {
+      state: 'waiting',
+      since: clock.now(),
+      lastReadingAt,
+      last: null,
+      lastAt: null,
+      error: null,
+      errorAt: null,
+      nextDueAt: null,
+    };
   }
 
   start(): void {

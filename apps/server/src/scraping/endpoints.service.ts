@@ -13,13 +13,21 @@ import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
-import { type EndpointPlan, EndpointReader } from './endpointReader.ts';
 import { EndpointStore, type GapRow } from './endpoint.store.ts';
-import { fetchPage, type FetchResult } from './fetchPage.ts';
+import { type EndpointPlan, EndpointReader } from './endpointReader.ts';
+import { type FetchResult, fetchPage } from './fetchPage.ts';
 
 /** A page's own times count while they are this near to now; older lines are refused (design/storage.md). */
 const LATE_WINDOW = HOUR;
-const HISTORY_LIMITS = { pageBytes: 256 * 1024 * 1024, lineBytes: 64 * 1024, samples: 2_000_000, labelsPerSample: 64, nameLength: 256, labelValueLength: 4096, problemsKept: 50 };
+const HISTORY_LIMITS = {
+  pageBytes: 256 * 1024 * 1024,
+  lineBytes: 64 * 1024,
+  samples: 2_000_000,
+  labelsPerSample: 64,
+  nameLength: 256,
+  labelValueLength: 4096,
+  problemsKept: 50,
+};
 
 /** The endpoints found from the inventory and their readers. */
 @Injectable()
@@ -53,7 +61,9 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   }
 
   private review(connectionId: string, afresh = false): void {
-    this.reviewing = this.reviewing.then(() => this.match(connectionId, afresh)).catch((error) => this.log.failure('endpointsNotReviewed', error));
+    this.reviewing = this.reviewing
+      .then(() => this.match(connectionId, afresh))
+      .catch((error) => this.log.failure('endpointsNotReviewed', error));
   }
 
   /** Makes the readers of a connection's nodes equal to what the inventory says. */
@@ -67,12 +77,21 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       return;
     }
     const nodes = this.inventory.cluster(connectionId).list('node');
-    const wanted = new Map(nodes.filter(({ address, port }) => address !== null && port !== null).map((node) => [node.name, `https://${node.address}:${node.port}${access.pagePath}`]));
+    const wanted = new Map(
+      nodes
+        .filter(({ address, port }) => address !== null && port !== null)
+        .map((node) => [node.name, `https://${node.address}:${node.port}${access.pagePath}`]),
+    );
     for (const reader of own) {
       const url = wanted.get(reader.plan.node);
       if (url === undefined) {
         this.drop(reader);
-        this.retired.set(reader.plan.id, { ...reader.status, state: 'retired', since: this.clock.now(), plan: reader.plan });
+        this.retired.set(reader.plan.id, {
+          ...reader.status,
+          state: 'retired',
+          since: this.clock.now(),
+          plan: reader.plan,
+        });
         await this.store.retire(reader.plan.id, new Date(this.clock.now()));
       } else if (afresh || url !== reader.plan.url.href) this.drop(reader);
       else wanted.delete(reader.plan.node);
@@ -81,7 +100,13 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       const id = await this.store.use(connectionId, node);
       this.retired.delete(id);
       const plan: EndpointPlan = { id, connectionId, node, url: new URL(url), intervalMs: access.intervalMs };
-      const reader = new EndpointReader(plan, this.clock, (own_, timeout) => this.fetch(own_, timeout), (own_, at, result) => this.took(own_, at, result), this.newest.get(id) ?? null);
+      const reader = new EndpointReader(
+        plan,
+        this.clock,
+        (own_, timeout) => this.fetch(own_, timeout),
+        (own_, at, result) => this.took(own_, at, result),
+        this.newest.get(id) ?? null,
+      );
       this.readers.set(id, reader);
       reader.start();
     }
@@ -119,16 +144,29 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       }
       const { page, durationMs } = result.fetched;
       const fresh = page.samples.filter((sample) => sample.at === null || Math.abs(at - sample.at) <= LATE_WINDOW);
-      const accepted = await this.samples.accept({ endpointId: plan.id, at, readAt: at, durationMs, bytes: page.bytes, samples: fresh, endsMissing: true });
+      const accepted = await this.samples.accept({
+        endpointId: plan.id,
+        at,
+        readAt: at,
+        durationMs,
+        bytes: page.bytes,
+        samples: fresh,
+        endsMissing: true,
+      });
       if (!accepted) {
-        await this.store.openGap(plan.id, reader.status.lastReadingAt ?? at, 'PostgreSQL was away for longer than Zetopsis could keep readings waiting.');
+        await this.store.openGap(
+          plan.id,
+          reader.status.lastReadingAt ?? at,
+          'PostgreSQL was away for longer than Zetopsis could keep readings waiting.',
+        );
         return;
       }
       await this.store.closeGap(plan.id, at);
       reader.status.lastReadingAt = at;
     } catch (error) {
       reader.status.state = 'failing';
-      reader.status.error = 'The reading could not be stored; the server’s log says why. It is tried again at the next reading.';
+      reader.status.error =
+        'The reading could not be stored; the server’s log says why. It is tried again at the next reading.';
       reader.status.errorAt = at;
       this.log.failure('readingNotStored', error, { endpoint: plan.id });
     }
@@ -175,7 +213,9 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     }
     const moments = [...byTime].sort(([a], [b]) => a - b);
     await Promise.all(
-      moments.map(([at, samples]) => this.samples.accept({ endpointId, at, readAt: at, durationMs: 0, bytes: 0, samples, endsMissing: false })),
+      moments.map(([at, samples]) =>
+        this.samples.accept({ endpointId, at, readAt: at, durationMs: 0, bytes: 0, samples, endsMissing: false }),
+      ),
     );
     await this.store.historyRead(endpointId, before);
     return moments.length;
@@ -218,7 +258,11 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   rawPage(id: number): RawPage {
     const status = this.readers.get(id)?.status;
     if (!status) throw new Refusal('notFound', 'This endpoint is not read (any more).');
-    if (!status.last || status.lastAt === null) throw new Refusal('notFound', 'No page has been read from this endpoint yet. The next reading is due within its interval.');
+    if (!status.last || status.lastAt === null)
+      throw new Refusal(
+        'notFound',
+        'No page has been read from this endpoint yet. The next reading is due within its interval.',
+      );
     const { page, raw, contentType } = status.last;
     return {
       readAt: status.lastAt,
@@ -234,11 +278,15 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
 
   /** Stretches in which all endpoints of these connections were unread at once are gaps of the whole. */
   async gaps(connectionIds: readonly string[], from: number, to: number): Promise<GapRow[]> {
-    const ids = [...this.readers.values()].filter(({ plan }) => connectionIds.includes(plan.connectionId)).map(({ plan }) => plan.id);
+    const ids = [...this.readers.values()]
+      .filter(({ plan }) => connectionIds.includes(plan.connectionId))
+      .map(({ plan }) => plan.id);
     return this.store.gaps(ids, from, to);
   }
   newestReading(connectionIds: readonly string[]): number | null {
-    const times = [...this.readers.values()].filter(({ plan }) => connectionIds.includes(plan.connectionId)).map(({ status }) => status.lastReadingAt ?? 0);
+    const times = [...this.readers.values()]
+      .filter(({ plan }) => connectionIds.includes(plan.connectionId))
+      .map(({ status }) => status.lastReadingAt ?? 0);
     const newest = Math.max(0, ...times);
     return newest === 0 ? null : newest;
   }

@@ -13,10 +13,18 @@ export interface FetchedPage {
   /** Start of the page as it came, for looking at it. */
   readonly raw: Buffer;
 }
-export type FetchResult = { readonly ok: true; readonly fetched: FetchedPage } | { readonly ok: false; readonly reason: string; readonly durationMs: number };
+export type FetchResult =
+  | { readonly ok: true; readonly fetched: FetchedPage }
+  | { readonly ok: false; readonly reason: string; readonly durationMs: number };
 
 /** Reads one page. Whatever the other side does, this ends within the time-out and within the page's limits. */
-export async function fetchPage(url: URL, token: string, agent: Agent, guard: AddressGuard, timeoutMs: number): Promise<FetchResult> {
+export async function fetchPage(
+  url: URL,
+  token: string,
+  agent: Agent,
+  guard: AddressGuard,
+  timeoutMs: number,
+): Promise<FetchResult> {
   const began = performance.now();
   const failed = (reason: string): FetchResult => ({ ok: false, reason, durationMs: performance.now() - began });
   try {
@@ -24,7 +32,11 @@ export async function fetchPage(url: URL, token: string, agent: Agent, guard: Ad
     const { statusCode, headers, body } = await request(url, {
       dispatcher: agent,
       signal: AbortSignal.timeout(timeoutMs),
-      headers: { authorization: `Bearer ${token}`, accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5', 'user-agent': 'zetopsis' },
+      headers: {
+        authorization: `Bearer ${token}`,
+        accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5',
+        'user-agent': 'zetopsis',
+      },
     });
     if (statusCode !== 200) {
       discardBody(body);

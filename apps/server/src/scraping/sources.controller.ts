@@ -19,7 +19,12 @@ export class SourcesController {
 
   @Get('sources')
   sources(): SourcesAnswer {
-    return { at: this.clock.now(), connections: this.connections.list(), endpoints: this.endpoints.list(), store: this.samples.status };
+    return {
+      at: this.clock.now(),
+      connections: this.connections.list(),
+      endpoints: this.endpoints.list(),
+      store: this.samples.status,
+    };
   }
   @Get('endpoints/:id/page')
   page(@Param('id', { schema: Id }) id: number) {

@@ -33,14 +33,28 @@ export class SampleStore {
   constructor(@InjectDataSource() private readonly database: DataSource) {}
 
   async allSeries(): Promise<SeriesRow[]> {
-    const rows: { id: number; endpoint_id: number; metric: string; labels: Record<string, string>; cumulative: boolean }[] = await this.database.query(
-      `select id, endpoint_id, metric, labels, cumulative from series order by id`,
-    );
-    return rows.map((row) => ({ id: row.id, endpointId: row.endpoint_id, metric: row.metric, labels: sorted(row.labels), cumulative: row.cumulative }));
+    const rows: {
+      id: number;
+      endpoint_id: number;
+      metric: string;
+      labels: Record<string, string>;
+      cumulative: boolean;
+    }[] = await this.database.query(`select id, endpoint_id, metric, labels, cumulative from series order by id`);
+    return rows.map((row) => ({
+      id: row.id,
+      endpointId: row.endpoint_id,
+      metric: row.metric,
+      labels: sorted(row.labels),
+      cumulative: row.cumulative,
+    }));
   }
 
   /** Answers the ids in the order given; a series known already keeps its id. */
-  async addSeries(endpointId: number, series: readonly { identity: Buffer; metric: string; labels: SeriesRow['labels']; cumulative: boolean }[], bornAt: number): Promise<number[]> {
+  async addSeries(
+    endpointId: number,
+    series: readonly { identity: Buffer; metric: string; labels: SeriesRow['labels']; cumulative: boolean }[],
+    bornAt: number,
+  ): Promise<number[]> {
     const rows: { id: number; identity: Buffer }[] = await this.database.query(
       `insert into series (endpoint_id, identity, metric, labels, cumulative, born_ms)
        select $1, identity, metric, labels, cumulative, $2
@@ -99,15 +113,32 @@ export class SampleStore {
     return rows.map((row) => ({ endpointId: row.endpoint_id, readings: row.readings, oldest: row.oldest }));
   }
   async packedUntil(): Promise<Map<number, number>> {
-    const rows: { endpoint_id: number; until: number }[] = await this.database.query(`select endpoint_id, max(to_ms) as until from chunk group by endpoint_id`);
+    const rows: { endpoint_id: number; until: number }[] = await this.database.query(
+      `select endpoint_id, max(to_ms) as until from chunk group by endpoint_id`,
+    );
     return new Map(rows.map((row) => [row.endpoint_id, row.until]));
   }
   async journalOf(endpointId: number, until: number): Promise<JournalRow[]> {
-    const rows: { at_ms: number; read_ms: number; duration_ms: number; bytes: number; layout_id: number; payload: Buffer }[] = await this.database.query(
+    const rows: {
+      at_ms: number;
+      read_ms: number;
+      duration_ms: number;
+      bytes: number;
+      layout_id: number;
+      payload: Buffer;
+    }[] = await this.database.query(
       `select at_ms, read_ms, duration_ms, bytes, layout_id, payload from journal where endpoint_id = $1 and at_ms <= $2 order by at_ms`,
       [endpointId, until],
     );
-    return rows.map((row) => ({ endpointId, at: row.at_ms, readAt: row.read_ms, durationMs: row.duration_ms, bytes: row.bytes, layoutId: row.layout_id, payload: row.payload }));
+    return rows.map((row) => ({
+      endpointId,
+      at: row.at_ms,
+      readAt: row.read_ms,
+      durationMs: row.duration_ms,
+      bytes: row.bytes,
+      layoutId: row.layout_id,
+      payload: row.payload,
+    }));
   }
 
   /** Chunks in, their part of the journal out, in one transaction. */
@@ -116,18 +147,33 @@ export class SampleStore {
       await manager.query(
         `insert into chunk (endpoint_id, series_id, from_ms, to_ms, samples, payload)
          select $1, * from unnest($2::int[], $3::bigint[], $4::bigint[], $5::int[], $6::bytea[])`,
-        [endpointId, chunks.map((row) => row.seriesId), chunks.map((row) => row.from), chunks.map((row) => row.to), chunks.map((row) => row.samples), chunks.map((row) => row.payload)],
+        [
+          endpointId,
+          chunks.map((row) => row.seriesId),
+          chunks.map((row) => row.from),
+          chunks.map((row) => row.to),
+          chunks.map((row) => row.samples),
+          chunks.map((row) => row.payload),
+        ],
       );
       await manager.query(`delete from journal where endpoint_id = $1 and at_ms <= $2`, [endpointId, until]);
     });
   }
   async chunks(endpointId: number, seriesIds: readonly number[], from: number, to: number): Promise<ChunkRow[]> {
-    const rows: { series_id: number; from_ms: number; to_ms: number; samples: number; payload: Buffer }[] = await this.database.query(
-      `select series_id, from_ms, to_ms, samples, payload from chunk
+    const rows: { series_id: number; from_ms: number; to_ms: number; samples: number; payload: Buffer }[] =
+      await this.database.query(
+        `select series_id, from_ms, to_ms, samples, payload from chunk
         where endpoint_id = $1 and series_id = any($2) and from_ms <= $4 and to_ms >= $3 order by series_id, from_ms`,
-      [endpointId, seriesIds, from, to],
-    );
-    return rows.map((row) => ({ endpointId, seriesId: row.series_id, from: row.from_ms, to: row.to_ms, samples: row.samples, payload: row.payload }));
+        [endpointId, seriesIds, from, to],
+      );
+    return rows.map((row) => ({
+      endpointId,
+      seriesId: row.series_id,
+      from: row.from_ms,
+      to: row.to_ms,
+      samples: row.samples,
+      payload: row.payload,
+    }));
   }
 }
 

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { Injectable, type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import type { PageSample } from '@zetopsis/core/exposition';
-import { decodeChunk, decodeFrame, encodeChunk, encodeFrame, END_MARKER, type Samples } from '@zetopsis/core/samples';
+import { decodeChunk, decodeFrame, END_MARKER, encodeChunk, encodeFrame, type Samples } from '@zetopsis/core/samples';
 import { LabelIndex, type LabelMatch, seriesKey } from '@zetopsis/core/series';
 import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 import { LiveService } from '../live/live.service.ts';
@@ -160,7 +160,15 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
         const border = this.edgeFrom.get(endpointId) ?? Number.POSITIVE_INFINITY;
         const edges = new Map(own.map((id) => [id, copyOf(this.recent(id))]));
         const chunks = await this.store.chunks(endpointId, own, from, Math.min(to, border - 1));
-        for (const id of own) result.set(id, joined(chunks.filter(({ seriesId }) => seriesId === id), border, edges.get(id)!));
+        for (const id of own)
+          result.set(
+            id,
+            joined(
+              chunks.filter(({ seriesId }) => seriesId === id),
+              border,
+              edges.get(id)!,
+            ),
+          );
       }),
     );
     return result;
@@ -178,15 +186,25 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     const key = (sample: PageSample) => `${reading.endpointId} ${sample.key}`;
     if (reading.samples.some((sample) => !this.ids.has(key(sample)))) {
       // new series get ascending numbers one reading after the other, as the label index needs them
-      this.numbering = this.numbering.catch(() => undefined).then(async () => {
-        const unique = new Map(reading.samples.filter((sample) => !this.ids.has(key(sample))).map((sample) => [sample.key, sample]));
-        if (unique.size === 0) return;
-        const fresh = [...unique.values()];
-        const rows = fresh.map((sample) => ({ identity: digest(sample.key), metric: sample.name, labels: sample.labels, cumulative: sample.cumulative }));
-        const ids = await this.store.addSeries(reading.endpointId, rows, reading.at);
-        const numbered = fresh.map((sample, i) => ({ sample, id: ids[i]! })).sort((a, b) => a.id - b.id);
-        for (const { sample, id } of numbered) this.know(id, { endpointId: reading.endpointId, metric: sample.name, labels: sample.labels });
-      });
+      this.numbering = this.numbering
+        .catch(() => undefined)
+        .then(async () => {
+          const unique = new Map(
+            reading.samples.filter((sample) => !this.ids.has(key(sample))).map((sample) => [sample.key, sample]),
+          );
+          if (unique.size === 0) return;
+          const fresh = [...unique.values()];
+          const rows = fresh.map((sample) => ({
+            identity: digest(sample.key),
+            metric: sample.name,
+            labels: sample.labels,
+            cumulative: sample.cumulative,
+          }));
+          const ids = await this.store.addSeries(reading.endpointId, rows, reading.at);
+          const numbered = fresh.map((sample, i) => ({ sample, id: ids[i]! })).sort((a, b) => a.id - b.id);
+          for (const { sample, id } of numbered)
+            this.know(id, { endpointId: reading.endpointId, metric: sample.name, labels: sample.labels });
+        });
       await this.numbering;
     }
     return reading.samples.map((sample) => this.ids.get(key(sample))!); // all known by now
@@ -281,8 +299,18 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     for (const id of ids) {
       const { times, values } = gathered.get(id)!; // gathered above
       for (let start = 0; start < times.length; start += CHUNK_READINGS) {
-        const part = { times: times.slice(start, start + CHUNK_READINGS), values: values.slice(start, start + CHUNK_READINGS) };
-        chunks.push({ endpointId, seriesId: id, from: part.times[0]!, to: part.times.at(-1)!, samples: part.times.length, payload: Buffer.from(encodeChunk(part)) });
+        const part = {
+          times: times.slice(start, start + CHUNK_READINGS),
+          values: values.slice(start, start + CHUNK_READINGS),
+        };
+        chunks.push({
+          endpointId,
+          seriesId: id,
+          from: part.times[0]!,
+          to: part.times.at(-1)!,
+          samples: part.times.length,
+          payload: Buffer.from(encodeChunk(part)),
+        });
       }
     }
     await this.store.replaceByChunks(endpointId, rows.at(-1)!.at, chunks);

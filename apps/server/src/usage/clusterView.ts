@@ -1,4 +1,4 @@
-import { nodeFindings, podFindings, type Finding, workloadFindings, byWeight } from '@zetopsis/core/findings';
+import { byWeight, type Finding, nodeFindings, podFindings, workloadFindings } from '@zetopsis/core/findings';
 import { isWorkload, type PodObject, type WorkloadObject, workloadKey } from '@zetopsis/core/inventory';
 import type { EpochMs } from '@zetopsis/core/units';
 import type { NodeSpan, PodSpan } from '@zetopsis/core/usage';
@@ -23,7 +23,9 @@ interface Spanned<T> {
 }
 
 /** One span per object: from its creation to its end, with its newest state. Versions come oldest first. */
-function spansOf<T extends { uid: string; createdAt: EpochMs }>(versions: readonly { object: T; from: EpochMs; to: EpochMs | null }[]): Spanned<T>[] {
+function spansOf<T extends { uid: string; createdAt: EpochMs }>(
+  versions: readonly { object: T; from: EpochMs; to: EpochMs | null }[],
+): Spanned<T>[] {
   const spans = new Map<string, Spanned<T>>();
   for (const { object, from, to } of versions) {
     const known = spans.get(object.uid);
@@ -34,7 +36,13 @@ function spansOf<T extends { uid: string; createdAt: EpochMs }>(versions: readon
 }
 
 /** `live`: the window reaches to now, and what the inventory holds in memory is its end. */
-export async function clusterView(inventory: InventoryService, connectionId: string, from: EpochMs, to: EpochMs, live: boolean): Promise<ClusterView> {
+export async function clusterView(
+  inventory: InventoryService,
+  connectionId: string,
+  from: EpochMs,
+  to: EpochMs,
+  live: boolean,
+): Promise<ClusterView> {
   const [podVersions, nodeVersions, setVersions] = await Promise.all([
     inventory.within(connectionId, 'pod', from, to),
     inventory.within(connectionId, 'node', from, to),
@@ -44,7 +52,11 @@ export async function clusterView(inventory: InventoryService, connectionId: str
   const current = inventory.cluster(connectionId);
   const state = live ? current : new ClusterInventory(connectionId, () => undefined);
   if (!live) {
-    const others = await Promise.all([inventory.within(connectionId, 'namespace', to, to), inventory.within(connectionId, 'deployment', to, to), inventory.within(connectionId, 'daemon set', to, to)]);
+    const others = await Promise.all([
+      inventory.within(connectionId, 'namespace', to, to),
+      inventory.within(connectionId, 'deployment', to, to),
+      inventory.within(connectionId, 'daemon set', to, to),
+    ]);
     for (const version of [...podVersions, ...nodeVersions, ...setVersions, ...others.flat()]) {
       if (version.from <= to && (version.to === null || version.to > to)) state.restore(version.object, version.from);
     }
@@ -55,15 +67,22 @@ export async function clusterView(inventory: InventoryService, connectionId: str
   for (const object of current.list('replica set')) owners.restore(object, 0);
   return {
     inventory: state,
-    pods: spansOf(podVersions).map((span) => ({ pod: span.object, workload: owners.workloadOf(span.object), from: span.from, to: span.to })),
+    pods: spansOf(podVersions).map((span) => ({
+      pod: span.object,
+      workload: owners.workloadOf(span.object),
+      from: span.from,
+      to: span.to,
+    })),
     nodes: spansOf(nodeVersions).map((span) => ({ node: span.object, from: span.from, to: span.to })),
     replicaSets: sets.map(({ object }) => object),
     podStates: podVersions.map(({ object }) => object),
   };
 }
 
-export const workloadsOf = (inventory: ClusterInventory): WorkloadObject[] =>
-  [...inventory.list('deployment'), ...inventory.list('daemon set'), ...inventory.list('replica set')].filter(isWorkload);
+const workloadsOf = (inventory: ClusterInventory): WorkloadObject[] =>
+  [...inventory.list('deployment'), ...inventory.list('daemon set'), ...inventory.list('replica set')].filter(
+    isWorkload,
+  );
 
 export interface WorkloadState {
   readonly workload: WorkloadObject;

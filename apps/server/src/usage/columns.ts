@@ -7,7 +7,16 @@ import { clusterFindings, findingsOfPods } from './clusterView.ts';
 import type { ClusterUsage } from './usage.service.ts';
 
 const MOST_ROWS = 500;
-const NO_FIGURES: ResourceUsage = { use: null, peak: null, request: null, limit: null, limitIs: 'none', unlimited: null, tightness: null, heading: null };
+const NO_FIGURES: ResourceUsage = {
+  use: null,
+  peak: null,
+  request: null,
+  limit: null,
+  limitIs: 'none',
+  unlimited: null,
+  tightness: null,
+  heading: null,
+};
 
 interface RowExtra {
   readonly kind?: string | null;
@@ -50,7 +59,12 @@ function emptyRow(workload: WorkloadObject, key: string, findings: readonly Find
   };
 }
 
-const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string): UsageColumn => ({ level, rows: rows.slice(0, MOST_ROWS), left: Math.max(0, rows.length - MOST_ROWS), summary });
+const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string): UsageColumn => ({
+  level,
+  rows: rows.slice(0, MOST_ROWS),
+  left: Math.max(0, rows.length - MOST_ROWS),
+  summary,
+});
 
 /** What each level of the path holds, at a window's end. Finding what is wrong is done once for the whole cluster. */
 export class ClusterColumns {
@@ -73,30 +87,49 @@ export class ClusterColumns {
   }
 
   clusterRow(): UsageRow {
-    const findings = [...this.found.nodes.flatMap((node) => node.findings), ...this.found.workloads.flatMap((workload) => workload.findings)];
+    const findings = [
+      ...this.found.nodes.flatMap((node) => node.findings),
+      ...this.found.workloads.flatMap((workload) => workload.findings),
+    ];
     const nodes = this.usage.view.inventory.list('node');
-    const ready = nodes.filter((node) => !this.found.nodes.find(({ node: own }) => own.uid === node.uid)?.findings.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'));
+    const ready = nodes.filter(
+      (node) =>
+        !this.found.nodes
+          .find(({ node: own }) => own.uid === node.uid)
+          ?.findings.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'),
+    );
     return rowOf(this.usage.tree, { findings, ready: ready.length, desired: nodes.length });
   }
 
   namespaces(): UsageColumn {
     const inTree = new Map(this.usage.tree.children.map((node) => [node.key, node]));
-    const rows = [...inTree.values()].sort(byTightness('cpu')).map((node) => rowOf(node, { findings: this.findingsIn(node) }));
+    const rows = [...inTree.values()]
+      .sort(byTightness('cpu'))
+      .map((node) => rowOf(node, { findings: this.findingsIn(node) }));
     for (const namespace of this.usage.view.inventory.list('namespace')) {
       if (inTree.has(namespace.name)) continue;
       const own = this.found.workloads.filter(({ workload }) => workload.namespace === namespace.name);
-      rows.push({ ...emptyNamespace(namespace.name), severity: worstSeverity(own.flatMap(({ findings }) => findings)) });
+      rows.push({
+        ...emptyNamespace(namespace.name),
+        severity: worstSeverity(own.flatMap(({ findings }) => findings)),
+      });
     }
     const pods = this.usage.view.inventory.list('pod');
     const waiting = pods.filter(({ phase }) => phase === 'pending').length;
     const running = pods.filter(({ phase }) => phase === 'running').length;
-    return column('namespace', rows, `${formatCount(running, 'pod')} run${running === 1 ? 's' : ''}, ${waiting} wait · ${formatCount(this.found.workloads.length, 'workload')}`);
+    return column(
+      'namespace',
+      rows,
+      `${formatCount(running, 'pod')} run${running === 1 ? 's' : ''}, ${waiting} wait · ${formatCount(this.found.workloads.length, 'workload')}`,
+    );
   }
 
   private findingsIn(namespace: UsageNode): Finding[] {
     const known = this.found.workloads.filter(({ workload }) => workload.namespace === namespace.name);
     const keys = new Set(known.map(({ key }) => key));
-    const others = namespace.children.filter((child) => !keys.has(child.key)).flatMap((child) => findingsOfPods(this.podsOf(child), this.at));
+    const others = namespace.children
+      .filter((child) => !keys.has(child.key))
+      .flatMap((child) => findingsOfPods(this.podsOf(child), this.at));
     return [...known.flatMap(({ findings }) => findings), ...others];
   }
   private podsOf(workload: UsageNode): PodObject[] {
@@ -105,34 +138,71 @@ export class ClusterColumns {
 
   workloadsOf(namespace: string): UsageColumn {
     const node = this.usage.tree.children.find(({ key }) => key === namespace);
-    const known = new Map(this.found.workloads.filter(({ workload }) => workload.namespace === namespace).map((state) => [state.key, state]));
+    const known = new Map(
+      this.found.workloads
+        .filter(({ workload }) => workload.namespace === namespace)
+        .map((state) => [state.key, state]),
+    );
     const children = [...(node?.children ?? [])].sort(byTightness('cpu'));
     const rows = children.map((child) => {
       const state = known.get(child.key);
-      if (state) return rowOf(child, { kind: state.workload.kind, findings: state.findings, ready: state.workload.ready, desired: state.workload.desired });
-      return rowOf(child, { kind: child.key.slice(0, child.key.indexOf(':')).replace('-', ' '), findings: findingsOfPods(this.podsOf(child), this.at) });
+      if (state)
+        return rowOf(child, {
+          kind: state.workload.kind,
+          findings: state.findings,
+          ready: state.workload.ready,
+          desired: state.workload.desired,
+        });
+      return rowOf(child, {
+        kind: child.key.slice(0, child.key.indexOf(':')).replace('-', ' '),
+        findings: findingsOfPods(this.podsOf(child), this.at),
+      });
     });
     const inTree = new Set(children.map(({ key }) => key));
-    for (const [key, { workload, findings }] of known) if (!inTree.has(key)) rows.push(emptyRow(workload, key, findings));
-    const sum = (pick: (workload: WorkloadObject) => number) => [...known.values()].reduce((total, { workload }) => total + pick(workload), 0);
-    return column('workload', rows, `${sum(({ ready }) => ready)} of ${formatCount(sum(({ desired }) => desired), 'pod')} ready`);
+    for (const [key, { workload, findings }] of known)
+      if (!inTree.has(key)) rows.push(emptyRow(workload, key, findings));
+    const sum = (pick: (workload: WorkloadObject) => number) =>
+      [...known.values()].reduce((total, { workload }) => total + pick(workload), 0);
+    return column(
+      'workload',
+      rows,
+      `${sum(({ ready }) => ready)} of ${formatCount(
+        sum(({ desired }) => desired),
+        'pod',
+      )} ready`,
+    );
   }
 
   podsColumn(namespace: string, workload: string): UsageColumn {
     const node = this.find(namespace, workload);
-    const rows = [...(node?.children ?? [])].sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b)).map((child) => {
-      const pod = this.podByUid.get(child.uid ?? '');
-      return rowOf(child, { findings: pod && child.present ? podFindings(pod, this.at) : [] });
-    });
+    const rows = [...(node?.children ?? [])]
+      .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
+      .map((child) => {
+        const pod = this.podByUid.get(child.uid ?? '');
+        return rowOf(child, { findings: pod && child.present ? podFindings(pod, this.at) : [] });
+      });
     const nodes = new Set((node ? this.podsOf(node) : []).map((pod) => pod.node));
-    const zones = new Set(this.usage.view.inventory.list('node').filter(({ name }) => nodes.has(name)).map(({ zone }) => zone));
-    return column('pod', rows, rows.length === 0 ? 'none in this window' : `on ${formatCount(nodes.size, 'node')}, ${formatCount(zones.size, 'zone')}`);
+    const zones = new Set(
+      this.usage.view.inventory
+        .list('node')
+        .filter(({ name }) => nodes.has(name))
+        .map(({ zone }) => zone),
+    );
+    return column(
+      'pod',
+      rows,
+      rows.length === 0
+        ? 'none in this window'
+        : `on ${formatCount(nodes.size, 'node')}, ${formatCount(zones.size, 'zone')}`,
+    );
   }
 
   containers(namespace: string, workload: string, podName: string): UsageColumn {
     const node = this.find(namespace, workload)?.children.find(({ key }) => key === podName);
     const pod = this.podByUid.get(node?.uid ?? '');
-    const rows = [...(node?.children ?? [])].sort(byTightness('cpu')).map((child) => rowOf(child, { kind: pod?.containers.find(({ name }) => name === child.name)?.role ?? null }));
+    const rows = [...(node?.children ?? [])]
+      .sort(byTightness('cpu'))
+      .map((child) => rowOf(child, { kind: pod?.containers.find(({ name }) => name === child.name)?.role ?? null }));
     return column('container', rows, pod?.node ? `on ${pod.node}` : '');
   }
 

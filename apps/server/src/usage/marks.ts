@@ -5,7 +5,13 @@ import type { ClusterUsage } from './usage.service.ts';
 const MOST = 300;
 
 /** What happened in a window, as marks on a time axis: rollouts, restarts, alerts; only what lies in `path`. */
-export function marksOf(usage: ClusterUsage, alerts: readonly AlertAnswer[], path: readonly string[], from: number, to: number): Mark[] {
+export function marksOf(
+  usage: ClusterUsage,
+  alerts: readonly AlertAnswer[],
+  path: readonly string[],
+  from: number,
+  to: number,
+): Mark[] {
   const marks: Mark[] = [];
   const within = (at: number) => at >= from && at <= to;
   for (const rollout of rolloutsOf(usage.view.replicaSets)) {
@@ -26,16 +32,35 @@ export function marksOf(usage: ClusterUsage, alerts: readonly AlertAnswer[], pat
       at: restart.at,
       kind: restart.outOfMemory ? 'out of memory' : 'restart',
       severity: null,
-      title: restart.outOfMemory ? `${restart.container} ran out of memory and was restarted` : `${restart.container} ended with code ${restart.end.exitCode ?? 'unknown'} and was restarted`,
+      title: restart.outOfMemory
+        ? `${restart.container} ran out of memory and was restarted`
+        : `${restart.container} ended with code ${restart.end.exitCode ?? 'unknown'} and was restarted`,
       path: [usage.name, workload.namespace, workloadKey(workload), restart.pod.name, restart.container],
     });
   }
   for (const alert of alerts) {
     if (alert.path[0] !== usage.name) continue;
-    if (within(alert.raisedAt)) marks.push({ at: alert.raisedAt, kind: 'raised', severity: alert.severity, title: alert.title, path: alert.path });
-    if (alert.endedAt !== null && within(alert.endedAt)) marks.push({ at: alert.endedAt, kind: 'cleared', severity: null, title: `clear again: ${alert.title}`, path: alert.path });
+    if (within(alert.raisedAt))
+      marks.push({
+        at: alert.raisedAt,
+        kind: 'raised',
+        severity: alert.severity,
+        title: alert.title,
+        path: alert.path,
+      });
+    if (alert.endedAt !== null && within(alert.endedAt))
+      marks.push({
+        at: alert.endedAt,
+        kind: 'cleared',
+        severity: null,
+        title: `clear again: ${alert.title}`,
+        path: alert.path,
+      });
   }
-  return marks.filter((mark) => touches(mark.path, path)).sort((a, b) => a.at - b.at).slice(-MOST);
+  return marks
+    .filter((mark) => touches(mark.path, path))
+    .sort((a, b) => a.at - b.at)
+    .slice(-MOST);
 }
 
 /** In the scope, or above it: what happens to a workload happens to its pods. */

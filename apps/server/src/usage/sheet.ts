@@ -31,14 +31,20 @@ interface Found {
 }
 
 /** Everything known about one object at the end of a window. Null when nothing of that name was there in it. */
-export function sheetOf(input: SheetInput, events: readonly ClusterEvent[], eventsMissing: string | null): SheetAnswer | null {
+export function sheetOf(
+  input: SheetInput,
+  events: readonly ClusterEvent[],
+  eventsMissing: string | null,
+): SheetAnswer | null {
   const { usage, path, window } = input;
   const found = find(input);
   if (!found) return null;
   const { node } = found;
   const { grid } = usage.input;
   const uids = new Set(found.pods.map(({ uid }) => uid));
-  const restarts = restartsOf(usage.view.podStates.filter(({ uid }) => uids.has(uid))).filter(({ at, container }) => at >= window.from && at <= window.to && (path.length < 5 || container === path[4]));
+  const restarts = restartsOf(usage.view.podStates.filter(({ uid }) => uids.has(uid))).filter(
+    ({ at, container }) => at >= window.from && at <= window.to && (path.length < 5 || container === path[4]),
+  );
   return {
     level: LEVELS[path.length - 1]!, // a path has one to five parts
     name: node.name,
@@ -50,7 +56,13 @@ export function sheetOf(input: SheetInput, events: readonly ClusterEvent[], even
     facts: found.facts,
     findings: [...found.findings],
     raised: input.alerts
-      .filter((alert) => touches(alert.path, path) && alert.path.length >= 2 && alert.raisedAt <= window.to && (alert.endedAt === null || alert.endedAt > window.to))
+      .filter(
+        (alert) =>
+          touches(alert.path, path) &&
+          alert.path.length >= 2 &&
+          alert.raisedAt <= window.to &&
+          (alert.endedAt === null || alert.endedAt > window.to),
+      )
       .map(({ severity, title, reason, since, nextStep }) => ({ severity, title, reason, since, nextStep })),
     usage: node.usage,
     throttled: node.throttled,
@@ -60,13 +72,24 @@ export function sheetOf(input: SheetInput, events: readonly ClusterEvent[], even
     marks: marksOf(usage, input.alerts, path, window.from, window.to),
     restarts: restarts.length,
     containers: found.containers.map((container) => containerLine(container, window.to, input.zone)),
-    events: events.map((event) => ({ at: event.lastAt, type: event.type, reason: event.reason, message: event.message, count: event.count, about: event.about.name })),
+    events: events.map((event) => ({
+      at: event.lastAt,
+      type: event.type,
+      reason: event.reason,
+      message: event.message,
+      count: event.count,
+      about: event.about.name,
+    })),
     eventsMissing,
   };
 }
 
 const listed = (values: Float64Array) => Array.from(values, (value) => (Number.isNaN(value) ? null : value));
-const linesOf = (lines: UsageLines) => ({ use: listed(lines.use), request: listed(lines.request), limit: listed(lines.limit) });
+const linesOf = (lines: UsageLines) => ({
+  use: listed(lines.use),
+  request: listed(lines.request),
+  limit: listed(lines.limit),
+});
 
 function find({ usage, path, window }: SheetInput): Found | null {
   const columns = new ClusterColumns(usage, window.to);
@@ -74,8 +97,17 @@ function find({ usage, path, window }: SheetInput): Found | null {
   const { view, tree } = usage;
   if (namespace === undefined) {
     const nodes = view.inventory.list('node');
-    const findings = [...columns.nodes.flatMap(({ node, findings: own }) => own.map((finding) => ({ ...finding, reason: `${node.name}: ${finding.reason}` }))), ...columns.workloads.flatMap(({ workload, findings: [first] }) => (first ? [{ ...first, reason: `${workload.name}: ${first.reason}` }] : []))];
-    const pressed = usage.view.nodes.map((span) => nodeUsage(usage.input, span)).sort((a, b) => (b.usage.memory.tightness ?? 0) - (a.usage.memory.tightness ?? 0))[0];
+    const findings = [
+      ...columns.nodes.flatMap(({ node, findings: own }) =>
+        own.map((finding) => ({ ...finding, reason: `${node.name}: ${finding.reason}` })),
+      ),
+      ...columns.workloads.flatMap(({ workload, findings: [first] }) =>
+        first ? [{ ...first, reason: `${workload.name}: ${first.reason}` }] : [],
+      ),
+    ];
+    const pressed = usage.view.nodes
+      .map((span) => nodeUsage(usage.input, span))
+      .sort((a, b) => (b.usage.memory.tightness ?? 0) - (a.usage.memory.tightness ?? 0))[0];
     return {
       node: tree,
       pods: [],
@@ -84,9 +116,19 @@ function find({ usage, path, window }: SheetInput): Found | null {
       endedAt: null,
       findings,
       facts: [
-        { name: 'nodes', text: `${nodes.length}, ${nodes.filter((node) => nodeFindings(node).length === 0).length} without findings` },
+        {
+          name: 'nodes',
+          text: `${nodes.length}, ${nodes.filter((node) => nodeFindings(node).length === 0).length} without findings`,
+        },
         { name: 'pods', text: String(tree.pods) },
-        ...(pressed?.usage.memory.use ? [{ name: 'tightest node by memory', text: `${pressed.name}, ${formatAmount('memory', pressed.usage.memory.use)} of ${formatAmount('memory', pressed.usage.memory.limit)}` }] : []),
+        ...(pressed?.usage.memory.use
+          ? [
+              {
+                name: 'tightest node by memory',
+                text: `${pressed.name}, ${formatAmount('memory', pressed.usage.memory.use)} of ${formatAmount('memory', pressed.usage.memory.limit)}`,
+              },
+            ]
+          : []),
       ],
       containers: [],
     };
@@ -103,7 +145,9 @@ function find({ usage, path, window }: SheetInput): Found | null {
       kind: null,
       createdAt: object?.createdAt ?? null,
       endedAt: null,
-      findings: own.flatMap(({ workload, findings }) => findings.map((finding) => ({ ...finding, reason: `${workload.name}: ${finding.reason}` }))),
+      findings: own.flatMap(({ workload, findings }) =>
+        findings.map((finding) => ({ ...finding, reason: `${workload.name}: ${finding.reason}` })),
+      ),
       facts: [
         { name: 'pods', text: String(node.pods) },
         { name: 'workloads', text: String(own.length) },
@@ -115,7 +159,9 @@ function find({ usage, path, window }: SheetInput): Found | null {
   const state = columns.workloads.find(({ workload, key }) => workload.namespace === namespace && key === workloadPath);
   if (podName === undefined) {
     if (!workloadNode) return null;
-    const pods = spans.filter((span) => workloadNode.children.some(({ uid }) => uid === span.pod.uid)).map(({ pod }) => pod);
+    const pods = spans
+      .filter((span) => workloadNode.children.some(({ uid }) => uid === span.pod.uid))
+      .map(({ pod }) => pod);
     const present = pods.filter((pod) => workloadNode.children.some((child) => child.uid === pod.uid && child.present));
     return {
       node: workloadNode,
@@ -163,7 +209,8 @@ function containerLine(container: ContainerObject, at: number, zone: string): Sh
   const words = {
     running: () => (state.is === 'running' ? `runs since ${clock(state.since)}` : ''),
     waiting: () => (state.is === 'waiting' ? `waits: ${state.reason || 'no reason given'}` : ''),
-    ended: () => (state.is === 'ended' ? `ended with code ${state.exitCode ?? 'unknown'} at ${clock(state.endedAt)}` : ''),
+    ended: () =>
+      state.is === 'ended' ? `ended with code ${state.exitCode ?? 'unknown'} at ${clock(state.endedAt)}` : '',
     unknown: () => 'state unknown',
   };
   return {
@@ -173,6 +220,8 @@ function containerLine(container: ContainerObject, at: number, zone: string): Sh
     ports: [...container.ports],
     state: words[state.is](),
     restarts: container.restarts,
-    lastEnd: lastEnd ? `code ${lastEnd.exitCode ?? 'unknown'}${lastEnd.reason ? `, ${lastEnd.reason}` : ''}, at ${clock(lastEnd.endedAt)}` : null,
+    lastEnd: lastEnd
+      ? `code ${lastEnd.exitCode ?? 'unknown'}${lastEnd.reason ? `, ${lastEnd.reason}` : ''}, at ${clock(lastEnd.endedAt)}`
+      : null,
   };
 }

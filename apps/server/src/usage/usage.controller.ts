@@ -1,5 +1,12 @@
 import { Controller, Get, Query } from '@nestjs/common';
-import { ScopeQuery, type SheetAnswer, type TapeAnswer, type UsageAnswer, type UsageColumn, WindowQuery } from '@zetopsis/contract';
+import {
+  ScopeQuery,
+  type SheetAnswer,
+  type TapeAnswer,
+  type UsageAnswer,
+  type UsageColumn,
+  WindowQuery,
+} from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
 import { byTightness, type UsageNode } from '@zetopsis/core/usage';
 import type { z } from 'zod';
@@ -31,7 +38,10 @@ export class UsageController {
 
   /** The columns of the drill path: clusters, then the children of each part of the path. */
   @Get()
-  async columns(@Query({ schema: ScopeQuery }) scope: Scope, @Query({ schema: WindowQuery }) query: WindowQuery): Promise<UsageAnswer> {
+  async columns(
+    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: WindowQuery }) query: WindowQuery,
+  ): Promise<UsageAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
     const clusters = await Promise.all(this.connections.ids().map((id) => this.usage.cluster(id, window)));
@@ -40,46 +50,91 @@ export class UsageController {
     const rows = order.map(({ columns }) => columns.clusterRow());
     const nodes = rows.reduce((sum, { desired }) => sum + (desired ?? 0), 0);
     const readyNodes = rows.reduce((sum, { ready }) => sum + (ready ?? 0), 0);
-    const columns: UsageColumn[] = [{ level: 'cluster', rows, left: 0, summary: `${rows.length} connected · ${formatCount(nodes, 'node')}, ${readyNodes} ready` }];
+    const columns: UsageColumn[] = [
+      {
+        level: 'cluster',
+        rows,
+        left: 0,
+        summary: `${rows.length} connected · ${formatCount(nodes, 'node')}, ${readyNodes} ready`,
+      },
+    ];
     const [cluster, namespace, workload, pod] = path;
     const chosen = views.find(({ usage }) => usage.name === cluster)?.columns;
     if (chosen) {
       columns.push(chosen.namespaces());
       if (namespace !== undefined) columns.push(chosen.workloadsOf(namespace));
       if (namespace !== undefined && workload !== undefined) columns.push(chosen.podsColumn(namespace, workload));
-      if (namespace !== undefined && workload !== undefined && pod !== undefined) columns.push(chosen.containers(namespace, workload, pod));
+      if (namespace !== undefined && workload !== undefined && pod !== undefined)
+        columns.push(chosen.containers(namespace, workload, pod));
     }
     return { window, path, columns, blind: this.blindWords(path) };
   }
 
   private blindWords(path: readonly string[]): string[] {
     const shown = this.connections.list().filter(({ name }) => path[0] === undefined || name === path[0]);
-    const clusters = shown.filter(({ state }) => state === 'blind' || state === 'partly reading').map(({ name, state, reason }) => `${name} is ${state}: ${reason ?? 'no reason known'}`);
-    const failing = this.endpoints.list().filter(({ state, connection }) => (state === 'failing' || state === 'late') && shown.some(({ name, state: cluster }) => name === connection && cluster !== 'blind'));
-    const words = failing.length === 0 ? [] : [`${formatCount(failing.length, 'node page')} of ${failing[0]!.connection} not read: ${failing[0]!.lastError ?? 'late'}`];
+    const clusters = shown
+      .filter(({ state }) => state === 'blind' || state === 'partly reading')
+      .map(({ name, state, reason }) => `${name} is ${state}: ${reason ?? 'no reason known'}`);
+    const failing = this.endpoints
+      .list()
+      .filter(
+        ({ state, connection }) =>
+          (state === 'failing' || state === 'late') &&
+          shown.some(({ name, state: cluster }) => name === connection && cluster !== 'blind'),
+      );
+    const words =
+      failing.length === 0
+        ? []
+        : [
+            `${formatCount(failing.length, 'node page')} of ${failing[0]!.connection} not read: ${failing[0]!.lastError ?? 'late'}`,
+          ];
     return [...clusters, ...words];
   }
 
   @Get('object')
-  async object(@Query({ schema: ScopeQuery }) scope: Scope, @Query({ schema: WindowQuery }) query: WindowQuery): Promise<SheetAnswer> {
+  async object(
+    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: WindowQuery }) query: WindowQuery,
+  ): Promise<SheetAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
     const usage = await this.clusterOf(path, window);
     const alerts = await this.rules.within(window.from, window.to);
     const namespace = path[1];
     const uids = this.uidsOf(usage, path);
-    const events = uids === null ? await this.inventory.eventsIn(usage.connectionId, namespace === undefined ? [] : [namespace], window.from, window.to) : await this.inventory.eventsAbout(usage.connectionId, uids, window.from, window.to);
+    const events =
+      uids === null
+        ? await this.inventory.eventsIn(
+            usage.connectionId,
+            namespace === undefined ? [] : [namespace],
+            window.from,
+            window.to,
+          )
+        : await this.inventory.eventsAbout(usage.connectionId, uids, window.from, window.to);
     const eventState = this.connections.get(usage.connectionId).kinds.find(({ kind }) => kind === 'event');
-    const eventsMissing = eventState && eventState.state !== 'watching' ? (eventState.reason ?? 'Events are not read yet.') : null;
+    const eventsMissing =
+      eventState && eventState.state !== 'watching' ? (eventState.reason ?? 'Events are not read yet.') : null;
     const owner = namespace === undefined ? null : (this.owners.ownerOf(namespace)?.name ?? null);
-    const sheet = sheetOf({ usage, path, window, owner, alerts, zone: this.settings.config.zone }, events, eventsMissing);
-    if (!sheet) throw new Refusal('notFound', 'Nothing of this name was there in this window. Widen the window or look one level higher.');
+    const sheet = sheetOf(
+      { usage, path, window, owner, alerts, zone: this.settings.config.zone },
+      events,
+      eventsMissing,
+    );
+    if (!sheet)
+      throw new Refusal(
+        'notFound',
+        'Nothing of this name was there in this window. Widen the window or look one level higher.',
+      );
     return sheet;
   }
 
-  private async clusterOf(path: readonly string[], window: { from: number; to: number; live: boolean }): Promise<ClusterUsage> {
+  private async clusterOf(
+    path: readonly string[],
+    window: { from: number; to: number; live: boolean },
+  ): Promise<ClusterUsage> {
     const id = path[0] === undefined ? undefined : this.connections.idOf(path[0]);
-    if (id === undefined) throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
+    if (id === undefined)
+      throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
     return this.usage.cluster(id, window);
   }
 
@@ -90,13 +145,18 @@ export class UsageController {
     const spans = usage.view.pods.filter((span) => span.workload.namespace === namespace);
     if (pod !== undefined) return spans.filter((span) => span.pod.name === pod).map((span) => span.pod.uid);
     const node = usage.tree.children.find(({ key }) => key === namespace)?.children.find(({ key }) => key === workload);
-    const sets = usage.view.replicaSets.filter(({ owner }) => owner !== null && owner.uid === node?.uid).map(({ uid }) => uid);
+    const sets = usage.view.replicaSets
+      .filter(({ owner }) => owner !== null && owner.uid === node?.uid)
+      .map(({ uid }) => uid);
     return [...(node?.uid ? [node.uid] : []), ...sets, ...(node?.children ?? []).flatMap(({ uid }) => uid ?? [])];
   }
 
   /** The band of time along the bottom: load of the scope, marks, gaps, age of the data. */
   @Get('tape')
-  async tape(@Query({ schema: ScopeQuery }) scope: Scope, @Query({ schema: WindowQuery }) query: WindowQuery): Promise<TapeAnswer> {
+  async tape(
+    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: WindowQuery }) query: WindowQuery,
+  ): Promise<TapeAnswer> {
     const span = this.usage.window(query.from, query.to);
     const path = scope.in;
     const ids = this.connections.ids().filter((id) => path[0] === undefined || this.connections.nameOf(id) === path[0]);
@@ -117,7 +177,13 @@ export class UsageController {
       load,
       loadOf: path.length === 0 ? 'all clusters' : path.at(-1)!,
       marks: clusters.flatMap((usage) => marksOf(usage, alerts, path, span.from, span.to)).sort((a, b) => a.at - b.at),
-      gaps: merged(gaps.map((gap) => ({ from: Math.max(gap.from, span.from), to: Math.min(gap.to ?? span.to, span.to), reason: gap.reason }))),
+      gaps: merged(
+        gaps.map((gap) => ({
+          from: Math.max(gap.from, span.from),
+          to: Math.min(gap.to ?? span.to, span.to),
+          reason: gap.reason,
+        })),
+      ),
       newestAt: this.endpoints.newestReading(ids),
     };
   }

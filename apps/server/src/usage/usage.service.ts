@@ -1,7 +1,16 @@
 import { Injectable } from '@nestjs/common';
 import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
-import { type ContainerVital, gridFor, type NodeVital, type UsageInput, type UsageNode, usageTree, VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
+import {
+  type ContainerVital,
+  gridFor,
+  type NodeVital,
+  type UsageInput,
+  type UsageNode,
+  usageTree,
+  VITAL_LABELS,
+  VITALS,
+} from '@zetopsis/core/usage';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { Clock } from '../platform/settings.ts';
@@ -40,14 +49,18 @@ export class UsageService {
   /** A window without an end reaches to now, and moves with it. */
   window(from: number, to: number | undefined): Window {
     const now = this.clock.now();
-    return to === undefined || to > now ? { from: Math.min(from, now - 1000), to: now, live: true } : { from, to, live: false };
+    return to === undefined || to > now
+      ? { from: Math.min(from, now - 1000), to: now, live: true }
+      : { from, to, live: false };
   }
 
   /** The same window asked for by several parts of a screen at once is computed once. */
   cluster(connectionId: string, window: Window): Promise<ClusterUsage> {
     const now = this.clock.now();
     const length = window.to - window.from;
-    const key = window.live ? `${connectionId} live ${Math.round(length / 1000)}` : `${connectionId} ${window.from} ${window.to}`;
+    const key = window.live
+      ? `${connectionId} live ${Math.round(length / 1000)}`
+      : `${connectionId} ${window.from} ${window.to}`;
     const known = this.cache.get(key);
     if (known && now - known.at < CACHE_LIFE) return known.usage;
     const usage = this.compute(connectionId, window);
@@ -80,7 +93,11 @@ export class UsageService {
     const keys = new Map<SeriesId, string>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
     const nodes = new Set(view.nodes.map(({ node }) => node.name));
-    const containerVitals: ContainerVital[] = ['container.cpu.time', 'container.cpu.throttled', 'container.memory.working_set'];
+    const containerVitals: ContainerVital[] = [
+      'container.cpu.time',
+      'container.cpu.throttled',
+      'container.memory.working_set',
+    ];
     for (const vital of containerVitals) {
       for (const id of this.samples.select(VITALS[vital])) {
         const podUid = this.samples.label(id, VITAL_LABELS.podUid);

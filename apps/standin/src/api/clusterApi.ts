@@ -30,7 +30,9 @@ export class ClusterApi {
   constructor(store: ObjectStore, credentials: Credentials) {
     this.store = store;
     this.credentials = credentials;
-    this.server = createServer({ key: credentials.key, cert: credentials.certificate }, (request, response) => this.answer(request, response));
+    this.server = createServer({ key: credentials.key, cert: credentials.certificate }, (request, response) =>
+      this.answer(request, response),
+    );
     this.server.on('secureConnection', (socket) => {
       this.sockets.add(socket);
       socket.on('close', () => this.sockets.delete(socket));
@@ -75,11 +77,20 @@ export class ClusterApi {
       return;
     }
     if (token === this.credentials.narrowToken && (target.kind === 'events' || target.kind === 'daemonsets')) {
-      send(response, 403, status(403, 'Forbidden', `${target.kind} is forbidden: user "zetopsis-narrow" cannot list resource "${target.kind}" at the cluster scope`));
+      send(
+        response,
+        403,
+        status(
+          403,
+          'Forbidden',
+          `${target.kind} is forbidden: user "zetopsis-narrow" cannot list resource "${target.kind}" at the cluster scope`,
+        ),
+      );
       return;
     }
     if (target.name !== undefined) this.get(response, target.kind, target.namespace, target.name);
-    else if (['true', '1'].includes(url.searchParams.get('watch') ?? '')) this.watch(request, response, target, url.searchParams);
+    else if (['true', '1'].includes(url.searchParams.get('watch') ?? ''))
+      this.watch(request, response, target, url.searchParams);
     else this.list(response, target, url.searchParams);
   }
 
@@ -93,7 +104,9 @@ export class ClusterApi {
     const byField = fieldSelector(query.get('fieldSelector'));
     const byLabel = labelSelector(query.get('labelSelector'));
     return (object) =>
-      (target.namespace === undefined || object.metadata.namespace === target.namespace) && byField(object) && byLabel(object);
+      (target.namespace === undefined || object.metadata.namespace === target.namespace) &&
+      byField(object) &&
+      byLabel(object);
   }
 
   private list(response: ServerResponse, target: Target, query: URLSearchParams): void {
@@ -106,7 +119,11 @@ export class ClusterApi {
       const [known = '', at] = Buffer.from(token, 'base64url').toString().split(':');
       const kept = this.snapshots.get(known);
       if (!kept) {
-        send(response, 410, status(410, 'Expired', 'The provided continue parameter is too old to display a consistent list result.'));
+        send(
+          response,
+          410,
+          status(410, 'Expired', 'The provided continue parameter is too old to display a consistent list result.'),
+        );
         return;
       }
       snapshot = kept;
@@ -128,7 +145,9 @@ export class ClusterApi {
       apiVersion: apiVersionOf(target.kind),
       metadata: {
         resourceVersion: String(snapshot.version),
-        ...(left > 0 ? { continue: Buffer.from(`${key}:${offset + page.length}`).toString('base64url'), remainingItemCount: left } : {}),
+        ...(left > 0
+          ? { continue: Buffer.from(`${key}:${offset + page.length}`).toString('base64url'), remainingItemCount: left }
+          : {}),
       },
       items: page,
     });
@@ -166,7 +185,12 @@ export class ClusterApi {
     }
     const stop = this.store.onChange(pass);
     const bookmarks = query.get('allowWatchBookmarks') === 'true';
-    const bookmark = () => line('BOOKMARK', { kind: KIND_INFO[target.kind].kind, apiVersion: apiVersionOf(target.kind), metadata: { resourceVersion: String(last), creationTimestamp: null } });
+    const bookmark = () =>
+      line('BOOKMARK', {
+        kind: KIND_INFO[target.kind].kind,
+        apiVersion: apiVersionOf(target.kind),
+        metadata: { resourceVersion: String(last), creationTimestamp: null },
+      });
     const beat = setInterval(() => bookmarks && bookmark(), BOOKMARK_EVERY);
     const end = setTimeout(() => {
       if (bookmarks) bookmark();
@@ -198,7 +222,11 @@ function resourceAt(path: string): Target | null {
   return { kind, namespace: decode(namespace), name: decode(name) };
 }
 
-const typed = (kind: Kind, object: ApiObject) => ({ kind: KIND_INFO[kind].kind, apiVersion: apiVersionOf(kind), ...object });
+const typed = (kind: Kind, object: ApiObject) => ({
+  kind: KIND_INFO[kind].kind,
+  apiVersion: apiVersionOf(kind),
+  ...object,
+});
 
 const status = (code: number, reason: string, message: string) => ({
   kind: 'Status',
@@ -232,10 +260,24 @@ function resourceList(group: '' | 'apps') {
 }
 
 function discovery(path: string): unknown {
-  const appsGroup = { name: 'apps', versions: [{ groupVersion: 'apps/v1', version: 'v1' }], preferredVersion: { groupVersion: 'apps/v1', version: 'v1' } };
+  const appsGroup = {
+    name: 'apps',
+    versions: [{ groupVersion: 'apps/v1', version: 'v1' }],
+    preferredVersion: { groupVersion: 'apps/v1', version: 'v1' },
+  };
   switch (path) {
     case '/version':
-      return { major: '1', minor: '31', gitVersion: 'v1.31.0', gitCommit: '', gitTreeState: 'clean', buildDate: '2026-01-01T00:00:00Z', goVersion: '', compiler: '', platform: 'linux/amd64' };
+      return {
+        major: '1',
+        minor: '31',
+        gitVersion: 'v1.31.0',
+        gitCommit: '',
+        gitTreeState: 'clean',
+        buildDate: '2026-01-01T00:00:00Z',
+        goVersion: '',
+        compiler: '',
+        platform: 'linux/amd64',
+      };
     case '/api':
       return { kind: 'APIVersions', versions: ['v1'], serverAddressByClientCIDRs: [] };
     case '/api/v1':

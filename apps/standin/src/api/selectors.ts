@@ -30,7 +30,8 @@ export function labelSelector(text: string | null): Predicate {
       return ({ metadata }) => values.includes(metadata.labels?.[set[1]!] ?? '\u0000') === (set[2] === 'in');
     }
     const equal = /^([^=!]+)(!=|==?)(.*)$/.exec(part);
-    if (equal) return ({ metadata }) => (metadata.labels?.[equal[1]!.trim()] === equal[3]!.trim()) === (equal[2] !== '!=');
+    if (equal)
+      return ({ metadata }) => (metadata.labels?.[equal[1]!.trim()] === equal[3]!.trim()) === (equal[2] !== '!=');
     if (part.startsWith('!')) return ({ metadata }) => metadata.labels?.[part.slice(1)] === undefined;
     return ({ metadata }) => metadata.labels?.[part] !== undefined;
   });

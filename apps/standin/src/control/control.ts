@@ -1,7 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { ClusterApi } from '../api/clusterApi.ts';
-import { NodePages, nodePage } from '../pages/nodePages.ts';
 import type { MailServer } from '../mail/mailServer.ts';
+import { type NodePages, nodePage } from '../pages/nodePages.ts';
 import type { World } from '../world/world.ts';
 
 type Query = URLSearchParams;
@@ -9,7 +9,8 @@ type Query = URLSearchParams;
 /** What tests and curious people may do to the stand-in world, and the ledger of what it really did. Loopback only. */
 export function controlServer(world: World, api: ClusterApi, pages: NodePages, mail: MailServer): Server {
   const acts: Record<string, (query: Query) => string | null> = {
-    '/scale': (query) => world.scale(query.get('namespace') ?? '', query.get('name') ?? '', Number(query.get('replicas')), Date.now()),
+    '/scale': (query) =>
+      world.scale(query.get('namespace') ?? '', query.get('name') ?? '', Number(query.get('replicas')), Date.now()),
     '/mend-release': () => {
       world.mendRelease(Date.now());
       return null;
@@ -44,7 +45,8 @@ export function controlServer(world: World, api: ClusterApi, pages: NodePages, m
   };
   return createServer((request: IncomingMessage, response: ServerResponse) => {
     const url = new URL(request.url ?? '/', 'http://control');
-    const json = (code: number, body: unknown) => response.writeHead(code, { 'content-type': 'application/json' }).end(JSON.stringify(body));
+    const json = (code: number, body: unknown) =>
+      response.writeHead(code, { 'content-type': 'application/json' }).end(JSON.stringify(body));
     const act = request.method === 'POST' ? acts[url.pathname] : undefined;
     const show = request.method === 'GET' ? shows[url.pathname] : undefined;
     if (act) {

@@ -54,7 +54,10 @@ export class MailServer {
   }
 
   async load(): Promise<void> {
-    for (const file of readdirSync(this.folder).filter((name) => name.endsWith('.eml')).sort().slice(-KEPT)) {
+    for (const file of readdirSync(this.folder)
+      .filter((name) => name.endsWith('.eml'))
+      .sort()
+      .slice(-KEPT)) {
       const [number, at] = file.replace('.eml', '').split('-').map(Number);
       await this.keep(number!, at!, readFileSync(join(this.folder, file)));
       this.next = Math.max(this.next, number! + 1);
@@ -64,8 +67,19 @@ export class MailServer {
   private async keep(number: number, at: number, raw: Buffer): Promise<void> {
     const mail: ParsedMail = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true });
     const to = Array.isArray(mail.to) ? mail.to.map((one) => one.text).join(', ') : (mail.to?.text ?? '');
-    const headers = Object.fromEntries(mail.headerLines.map(({ key, line }) => [key, line.slice(line.indexOf(':') + 1).trim()]));
-    this.mails.push({ number, at, from: mail.from?.text ?? '', to, subject: mail.subject ?? '', text: mail.text ?? '', html: mail.html || '', headers });
+    const headers = Object.fromEntries(
+      mail.headerLines.map(({ key, line }) => [key, line.slice(line.indexOf(':') + 1).trim()]),
+    );
+    this.mails.push({
+      number,
+      at,
+      from: mail.from?.text ?? '',
+      to,
+      subject: mail.subject ?? '',
+      text: mail.text ?? '',
+      html: mail.html || '',
+      headers,
+    });
     if (this.mails.length > KEPT) this.mails.shift();
   }
 
@@ -73,7 +87,12 @@ export class MailServer {
   answer(request: IncomingMessage, response: ServerResponse): void {
     const path = new URL(request.url ?? '/', 'http://mail').pathname;
     const html = (code: number, body: string) =>
-      response.writeHead(code, { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; frame-src 'self'" }).end(body);
+      response
+        .writeHead(code, {
+          'content-type': 'text/html; charset=utf-8',
+          'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; frame-src 'self'",
+        })
+        .end(body);
     if (path === '/mails.json') {
       response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(this.mails));
       return;
@@ -85,26 +104,30 @@ export class MailServer {
     const [, number, body] = /^\/mail\/(\d+)(\/body)?$/.exec(path) ?? [];
     const mail = this.mails.find((candidate) => candidate.number === Number(number));
     if (!mail) html(404, page('Harbour post office', '<p>No such message.</p>'));
-    else if (body) html(200, mail.html || `<pre>${escape(mail.text)}</pre>`);
+    else if (body) html(200, mail.html || `<pre>${escapeHtml(mail.text)}</pre>`);
     else html(200, page(mail.subject, single(mail)));
   }
 }
 
-const escape = (text: string) => text.replace(/[&<>"]/g, (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[mark] ?? mark);
+const escapeHtml = (text: string) =>
+  text.replace(/[&<>"]/g, (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[mark] ?? mark);
 const clock = (at: number) => new Date(at).toLocaleString('en-GB');
 
 function listing(mails: readonly KeptMail[]): string {
   if (mails.length === 0) return '<p>No message has arrived yet.</p>';
   const rows = [...mails]
     .reverse()
-    .map((mail) => `<tr><td>${escape(clock(mail.at))}</td><td>${escape(mail.to)}</td><td><a href="/mail/${mail.number}">${escape(mail.subject)}</a></td></tr>`)
+    .map(
+      (mail) =>
+        `<tr><td>${escapeHtml(clock(mail.at))}</td><td>${escapeHtml(mail.to)}</td><td><a href="/mail/${mail.number}">${escapeHtml(mail.subject)}</a></td></tr>`,
+    )
     .join('');
   return `<p>${mails.length} message${mails.length === 1 ? '' : 's'}, newest first.</p><table><thead><tr><th>arrived</th><th>to</th><th>subject</th></tr></thead><tbody>${rows}</tbody></table>`;
 }
 
 const single = (mail: KeptMail) =>
-  `<p><a href="/">all messages</a></p><table><tbody><tr><th>from</th><td>${escape(mail.from)}</td></tr><tr><th>to</th><td>${escape(mail.to)}</td></tr><tr><th>arrived</th><td>${escape(clock(mail.at))}</td></tr></tbody></table>` +
-  `<iframe title="message" sandbox src="/mail/${mail.number}/body"></iframe><h2>As plain text</h2><pre>${escape(mail.text)}</pre>`;
+  `<p><a href="/">all messages</a></p><table><tbody><tr><th>from</th><td>${escapeHtml(mail.from)}</td></tr><tr><th>to</th><td>${escapeHtml(mail.to)}</td></tr><tr><th>arrived</th><td>${escapeHtml(clock(mail.at))}</td></tr></tbody></table>` +
+  `<iframe title="message" sandbox src="/mail/${mail.number}/body"></iframe><h2>As plain text</h2><pre>${escapeHtml(mail.text)}</pre>`;
 
 const page = (title: string, body: string) =>
-  `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escape(title)}</title><style>body{font:15px/1.5 sans-serif;margin:24px auto;max-width:900px;padding:0 16px;color:#222}table{border-collapse:collapse;width:100%}td,th{text-align:left;border-bottom:1px solid #ccc;padding:6px 12px 6px 0;vertical-align:top}iframe{width:100%;height:520px;border:1px solid #ccc;margin:16px 0}pre{white-space:pre-wrap;background:#f4f4f4;padding:12px;font-size:13px}</style></head><body><h1>${escape(title)}</h1>${body}</body></html>`;
+  `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escapeHtml(title)}</title><style>body{font:15px/1.5 sans-serif;margin:24px auto;max-width:900px;padding:0 16px;color:#222}table{border-collapse:collapse;width:100%}td,th{text-align:left;border-bottom:1px solid #ccc;padding:6px 12px 6px 0;vertical-align:top}iframe{width:100%;height:520px;border:1px solid #ccc;margin:16px 0}pre{white-space:pre-wrap;background:#f4f4f4;padding:12px;font-size:13px}</style></head><body><h1>${escapeHtml(title)}</h1>${body}</body></html>`;

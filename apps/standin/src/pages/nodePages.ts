@@ -17,19 +17,60 @@ interface FamilyPlan {
 }
 
 const FAMILIES: readonly FamilyPlan[] = [
-  { name: METRICS.containerCpu, type: 'counter', unit: 'seconds', help: 'Total CPU time consumed by the container.', of: 'container', value: (world, at, container) => world.cpuSeconds(container!, at) },
-  { name: METRICS.containerThrottled, type: 'counter', unit: 'seconds', help: 'Total time the container was throttled at its CPU limit.', of: 'container', value: (world, at, container) => world.throttledSeconds(container!, at) },
-  { name: METRICS.containerMemory, type: 'gauge', unit: 'bytes', help: 'Working set of the container.', of: 'container', value: (world, at, container) => world.memoryBytes(container!, at) },
-  { name: METRICS.nodeCpu, type: 'counter', unit: 'seconds', help: 'Total CPU time consumed by the node.', of: 'node', value: (world, at, _container, node) => world.nodeCpuSeconds(node, at) },
-  { name: METRICS.nodeMemory, type: 'gauge', unit: 'bytes', help: 'Working set of the node.', of: 'node', value: (world, at, _container, node) => world.nodeMemoryBytes(node, at) },
+  {
+    name: METRICS.containerCpu,
+    type: 'counter',
+    unit: 'seconds',
+    help: 'Total CPU time consumed by the container.',
+    of: 'container',
+    value: (world, at, container) => world.cpuSeconds(container!, at),
+  },
+  {
+    name: METRICS.containerThrottled,
+    type: 'counter',
+    unit: 'seconds',
+    help: 'Total time the container was throttled at its CPU limit.',
+    of: 'container',
+    value: (world, at, container) => world.throttledSeconds(container!, at),
+  },
+  {
+    name: METRICS.containerMemory,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Working set of the container.',
+    of: 'container',
+    value: (world, at, container) => world.memoryBytes(container!, at),
+  },
+  {
+    name: METRICS.nodeCpu,
+    type: 'counter',
+    unit: 'seconds',
+    help: 'Total CPU time consumed by the node.',
+    of: 'node',
+    value: (world, at, _container, node) => world.nodeCpuSeconds(node, at),
+  },
+  {
+    name: METRICS.nodeMemory,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Working set of the node.',
+    of: 'node',
+    value: (world, at, _container, node) => world.nodeMemoryBytes(node, at),
+  },
 ];
 
 const number = (value: number) => (Number.isInteger(value) ? String(value) : value.toFixed(6));
 const quote = (text: string) => text.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n');
-const labelsOf = (pairs: Record<string, string>) => `{${Object.entries(pairs).map(([name, value]) => `${name}="${quote(value)}"`).join(',')}}`;
+const labelsOf = (pairs: Record<string, string>) =>
+  `{${Object.entries(pairs)
+    .map(([name, value]) => `${name}="${quote(value)}"`)
+    .join(',')}}`;
 
 function containersOn(world: World, node: string): Container[] {
-  return world.store.list('pods').filter((pod) => pod['spec'].nodeName === node).flatMap((pod) => world.containersOf(pod));
+  return world.store
+    .list('pods')
+    .filter((pod) => pod['spec'].nodeName === node)
+    .flatMap((pod) => world.containersOf(pod));
 }
 
 const containerLabels = (node: string, { pod, name }: Container) =>
@@ -46,7 +87,11 @@ export function nodePage(world: World, node: string, now: number, times: readonl
   const containers = containersOn(world, node);
   const lines: string[] = [];
   for (const family of FAMILIES) {
-    lines.push(`# TYPE ${family.name} ${family.type}`, `# UNIT ${family.name} ${family.unit}`, `# HELP ${family.name} ${family.help}`);
+    lines.push(
+      `# TYPE ${family.name} ${family.type}`,
+      `# UNIT ${family.name} ${family.unit}`,
+      `# HELP ${family.name} ${family.help}`,
+    );
     const sample = family.type === 'counter' ? `${family.name}_total` : family.name;
     for (const container of family.of === 'container' ? containers : [null]) {
       const labels = container ? containerLabels(node, container) : labelsOf({ [LABELS.node]: node });
@@ -54,7 +99,9 @@ export function nodePage(world: World, node: string, now: number, times: readonl
       else {
         for (const at of times) {
           if (container && at < Date.parse(container.pod.metadata.creationTimestamp)) continue;
-          lines.push(`${sample}${labels} ${number(family.value(world, at, container, node))} ${(at / 1000).toFixed(3)}`);
+          lines.push(
+            `${sample}${labels} ${number(family.value(world, at, container, node))} ${(at / 1000).toFixed(3)}`,
+          );
         }
       }
     }
@@ -63,7 +110,7 @@ export function nodePage(world: World, node: string, now: number, times: readonl
   return lines.join('\n');
 }
 
-export const OPENMETRICS = 'application/openmetrics-text; version=1.0.0; charset=utf-8';
+const OPENMETRICS = 'application/openmetrics-text; version=1.0.0; charset=utf-8';
 
 /** One HTTPS listener for each node, with the cluster's certificate and token. */
 export class NodePages {
@@ -73,11 +120,19 @@ export class NodePages {
 
   constructor(world: () => World, credentials: Credentials) {
     this.servers = NODES.map(({ name }) =>
-      createServer({ key: credentials.key, cert: credentials.certificate }, (request, response) => this.answer(world(), credentials, name, request, response)),
+      createServer({ key: credentials.key, cert: credentials.certificate }, (request, response) =>
+        this.answer(world(), credentials, name, request, response),
+      ),
     );
   }
 
-  private answer(world: World, credentials: Credentials, node: string, request: IncomingMessage, response: ServerResponse): void {
+  private answer(
+    world: World,
+    credentials: Credentials,
+    node: string,
+    request: IncomingMessage,
+    response: ServerResponse,
+  ): void {
     const url = new URL(request.url ?? '/', 'https://node');
     if (request.headers.authorization !== `Bearer ${credentials.token}`) {
       response.writeHead(401, { 'content-type': 'text/plain' }).end('Unauthorized\n');
@@ -89,7 +144,9 @@ export class NodePages {
       const to = Math.min(Number(url.searchParams.get('to')), now);
       const step = Number(url.searchParams.get('step'));
       if (!(from > 0 && to > from && step >= 1000 && (to - from) / step <= 5000)) {
-        response.writeHead(400, { 'content-type': 'text/plain' }).end('from, to (ms) and step (ms, 1000 or more) give at most 5000 points\n');
+        response
+          .writeHead(400, { 'content-type': 'text/plain' })
+          .end('from, to (ms) and step (ms, 1000 or more) give at most 5000 points\n');
         return;
       }
       const times = Array.from({ length: Math.floor((to - from) / step) + 1 }, (_, i) => from + i * step);

@@ -22,7 +22,10 @@ function wavesOf(identity: string): Wave[] {
 
 /** Share of the mean at `at`, around 1. `swing` scales the waves: what runs at its limit hardly moves. */
 export function loadAt(identity: string, at: number, swing = 1): number {
-  return wavesOf(identity).reduce((sum, wave) => sum + swing * wave.swing * Math.sin((2 * Math.PI * at) / wave.period + wave.phase), 1);
+  return wavesOf(identity).reduce(
+    (sum, wave) => sum + swing * wave.swing * Math.sin((2 * Math.PI * at) / wave.period + wave.phase),
+    1,
+  );
 }
 
 /** Integral of `loadAt` from `from` to `to`. */

@@ -1,8 +1,16 @@
 /** The usual JSON shape of a cluster API's objects, as far as the stand-in fills it. */
 export type Kind = 'nodes' | 'namespaces' | 'pods' | 'events' | 'deployments' | 'replicasets' | 'daemonsets';
-export const KINDS: readonly Kind[] = ['nodes', 'namespaces', 'pods', 'events', 'deployments', 'replicasets', 'daemonsets'];
+export const KINDS: readonly Kind[] = [
+  'nodes',
+  'namespaces',
+  'pods',
+  'events',
+  'deployments',
+  'replicasets',
+  'daemonsets',
+];
 
-export interface Meta {
+interface Meta {
   name: string;
   namespace?: string;
   uid: string;
@@ -12,7 +20,14 @@ export interface Meta {
   deletionTimestamp?: string;
   labels?: Record<string, string>;
   annotations?: Record<string, string>;
-  ownerReferences?: { apiVersion: string; kind: string; name: string; uid: string; controller: boolean; blockOwnerDeletion: boolean }[];
+  ownerReferences?: {
+    apiVersion: string;
+    kind: string;
+    name: string;
+    uid: string;
+    controller: boolean;
+    blockOwnerDeletion: boolean;
+  }[];
 }
 export interface ApiObject {
   metadata: Meta;
@@ -36,5 +51,6 @@ export const KIND_INFO: Readonly<Record<Kind, KindInfo>> = {
   replicasets: { group: 'apps', kind: 'ReplicaSet', singular: 'replicaset', short: ['rs'], namespaced: true },
   daemonsets: { group: 'apps', kind: 'DaemonSet', singular: 'daemonset', short: ['ds'], namespaced: true },
 };
-export const apiVersionOf = (kind: Kind): string => (KIND_INFO[kind].group === '' ? 'v1' : `${KIND_INFO[kind].group}/v1`);
+export const apiVersionOf = (kind: Kind): string =>
+  KIND_INFO[kind].group === '' ? 'v1' : `${KIND_INFO[kind].group}/v1`;
 export const iso = (at: number): string => `${new Date(at).toISOString().slice(0, 19)}Z`;

@@ -76,20 +76,39 @@ function resources(plan: WorkloadPlan) {
 }
 
 export const HELPER = { name: 'door-keeper', image: `${REGISTRY}/platform/door-keeper:1.6.0` };
-export const START_UP = { name: 'lay-schema', image: `${REGISTRY}/platform/lay-schema:2.0.0` };
+const START_UP = { name: 'lay-schema', image: `${REGISTRY}/platform/lay-schema:2.0.0` };
 
-export function podTemplate(plan: WorkloadPlan, image: string) {
+function podTemplate(plan: WorkloadPlan, image: string) {
   const initContainers = [
-    ...(plan.startUp ? [{ ...START_UP, resources: { requests: { cpu: '100m', memory: '64Mi' }, limits: { cpu: '200m', memory: '128Mi' } } }] : []),
+    ...(plan.startUp
+      ? [
+          {
+            ...START_UP,
+            resources: { requests: { cpu: '100m', memory: '64Mi' }, limits: { cpu: '200m', memory: '128Mi' } },
+          },
+        ]
+      : []),
     ...(plan.helper
-      ? [{ ...HELPER, restartPolicy: 'Always', resources: { requests: { cpu: '50m', memory: '48Mi' }, limits: { cpu: '100m', memory: '96Mi' } } }]
+      ? [
+          {
+            ...HELPER,
+            restartPolicy: 'Always',
+            resources: { requests: { cpu: '50m', memory: '48Mi' }, limits: { cpu: '100m', memory: '96Mi' } },
+          },
+        ]
       : []),
   ];
   return {
     metadata: { labels: { app: plan.name } },
     spec: {
       containers: [
-        { name: plan.name, image, ports: [{ containerPort: 8080, protocol: 'TCP', name: 'http' }], resources: resources(plan), imagePullPolicy: 'IfNotPresent' },
+        {
+          name: plan.name,
+          image,
+          ports: [{ containerPort: 8080, protocol: 'TCP', name: 'http' }],
+          resources: resources(plan),
+          imagePullPolicy: 'IfNotPresent',
+        },
       ],
       ...(initContainers.length > 0 ? { initContainers } : {}),
       restartPolicy: 'Always',
@@ -103,7 +122,7 @@ export interface Owner {
   readonly name: string;
   readonly uid: string;
 }
-export const ownerReference = (owner: Owner) => ({
+const ownerReference = (owner: Owner) => ({
   apiVersion: 'apps/v1',
   kind: owner.kind,
   name: owner.name,
@@ -112,7 +131,13 @@ export const ownerReference = (owner: Owner) => ({
   blockOwnerDeletion: true,
 });
 
-export function deploymentShape(plan: WorkloadPlan, seed: string, createdAt: number, image: string, revision: number): ApiObject {
+export function deploymentShape(
+  plan: WorkloadPlan,
+  seed: string,
+  createdAt: number,
+  image: string,
+  revision: number,
+): ApiObject {
   return {
     metadata: {
       name: plan.name,
@@ -135,7 +160,14 @@ export function deploymentShape(plan: WorkloadPlan, seed: string, createdAt: num
   };
 }
 
-export function replicaSetShape(plan: WorkloadPlan, deployment: ApiObject, hash: string, createdAt: number, image: string, replicas: number): ApiObject {
+export function replicaSetShape(
+  plan: WorkloadPlan,
+  deployment: ApiObject,
+  hash: string,
+  createdAt: number,
+  image: string,
+  replicas: number,
+): ApiObject {
   const name = `${plan.name}-${hash}`;
   const template = podTemplate(plan, image);
   const labels = { app: plan.name, 'pod-template-hash': hash };
@@ -167,7 +199,11 @@ export function daemonSetShape(plan: WorkloadPlan, seed: string, createdAt: numb
       creationTimestamp: iso(createdAt),
       labels: { app: plan.name },
     },
-    spec: { selector: { matchLabels: { app: plan.name } }, template: podTemplate(plan, plan.image), updateStrategy: { type: 'RollingUpdate' } },
+    spec: {
+      selector: { matchLabels: { app: plan.name } },
+      template: podTemplate(plan, plan.image),
+      updateStrategy: { type: 'RollingUpdate' },
+    },
     status: {},
   };
 }
@@ -177,7 +213,16 @@ export type PodStart =
   | { readonly is: 'starting' }
   | { readonly is: 'imageMissing'; readonly since: number };
 
-export function podShape(plan: WorkloadPlan, owner: Owner, name: string, labels: Record<string, string>, image: string, node: string, createdAt: number, start: PodStart): ApiObject {
+export function podShape(
+  plan: WorkloadPlan,
+  owner: Owner,
+  name: string,
+  labels: Record<string, string>,
+  image: string,
+  node: string,
+  createdAt: number,
+  start: PodStart,
+): ApiObject {
   const template = podTemplate(plan, image);
   return {
     metadata: {
@@ -194,7 +239,15 @@ export function podShape(plan: WorkloadPlan, owner: Owner, name: string, labels:
   };
 }
 
-export function podStatus(plan: WorkloadPlan, image: string, name: string, createdAt: number, start: PodStart, restarts = 0, lastState: object = {}) {
+export function podStatus(
+  plan: WorkloadPlan,
+  image: string,
+  name: string,
+  createdAt: number,
+  start: PodStart,
+  restarts = 0,
+  lastState: object = {},
+) {
   const running = start.is === 'running';
   const transition = start.is === 'starting' ? createdAt : start.since;
   const condition = (type: string, status: boolean, at: number, message?: string) => ({
@@ -202,7 +255,9 @@ export function podStatus(plan: WorkloadPlan, image: string, name: string, creat
     status: status ? 'True' : 'False',
     lastProbeTime: null,
     lastTransitionTime: iso(at),
-    ...(status ? {} : { reason: 'ContainersNotReady', message: message ?? `containers with unready status: [${plan.name}]` }),
+    ...(status
+      ? {}
+      : { reason: 'ContainersNotReady', message: message ?? `containers with unready status: [${plan.name}]` }),
   });
   const waiting =
     start.is === 'imageMissing'
@@ -222,9 +277,29 @@ export function podStatus(plan: WorkloadPlan, image: string, name: string, creat
   const first = createdAt + 2000;
   const initStatuses = [
     ...(plan.startUp
-      ? [status(START_UP.name, START_UP.image, running ? { terminated: { exitCode: 0, reason: 'Completed', startedAt: iso(createdAt + 1000), finishedAt: iso(first) } } : waiting, running, 0, {})]
+      ? [
+          status(
+            START_UP.name,
+            START_UP.image,
+            running
+              ? {
+                  terminated: {
+                    exitCode: 0,
+                    reason: 'Completed',
+                    startedAt: iso(createdAt + 1000),
+                    finishedAt: iso(first),
+                  },
+                }
+              : waiting,
+            running,
+            0,
+            {},
+          ),
+        ]
       : []),
-    ...(plan.helper ? [status(HELPER.name, HELPER.image, running ? { running: { startedAt: iso(first) } } : waiting, running, 0, {})] : []),
+    ...(plan.helper
+      ? [status(HELPER.name, HELPER.image, running ? { running: { startedAt: iso(first) } } : waiting, running, 0, {})]
+      : []),
   ];
   return {
     phase: running ? 'Running' : 'Pending',
@@ -243,7 +318,15 @@ export function podStatus(plan: WorkloadPlan, image: string, name: string, creat
   };
 }
 
-export function eventShape(about: { kind: string; object: ApiObject }, reason: string, message: string, type: 'Normal' | 'Warning', firstAt: number, lastAt: number, count: number): ApiObject {
+export function eventShape(
+  about: { kind: string; object: ApiObject },
+  reason: string,
+  message: string,
+  type: 'Normal' | 'Warning',
+  firstAt: number,
+  lastAt: number,
+  count: number,
+): ApiObject {
   const { namespace = 'default', name, uid } = about.object.metadata;
   return {
     metadata: {
@@ -253,7 +336,13 @@ export function eventShape(about: { kind: string; object: ApiObject }, reason: s
       resourceVersion: '',
       creationTimestamp: iso(firstAt),
     },
-    involvedObject: { kind: about.kind, namespace, name, uid, apiVersion: about.kind === 'Pod' || about.kind === 'Node' ? 'v1' : 'apps/v1' },
+    involvedObject: {
+      kind: about.kind,
+      namespace,
+      name,
+      uid,
+      apiVersion: about.kind === 'Pod' || about.kind === 'Node' ? 'v1' : 'apps/v1',
+    },
     reason,
     message,
     type,

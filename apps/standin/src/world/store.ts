@@ -1,4 +1,4 @@
-import { type ApiObject, type Kind, KINDS } from './objects.ts';
+import { type ApiObject, KINDS, type Kind } from './objects.ts';
 
 export interface Change {
   readonly version: number;

@@ -3,7 +3,18 @@ import { dice, hashOf, nameSuffix, shareOf } from './chance.ts';
 import { loadAt, loadBetween } from './load.ts';
 import { type ApiObject, iso } from './objects.ts';
 import { BAD_RELEASE, LEAKING, NAMESPACES, NODES, WORKLOADS, type WorkloadPlan } from './scenario.ts';
-import { daemonSetShape, deploymentShape, eventShape, HELPER, namespaceShape, nodeShape, type Owner, podShape, podStatus, replicaSetShape } from './shapes.ts';
+import {
+  daemonSetShape,
+  deploymentShape,
+  eventShape,
+  HELPER,
+  namespaceShape,
+  nodeShape,
+  type Owner,
+  podShape,
+  podStatus,
+  replicaSetShape,
+} from './shapes.ts';
 import { ObjectStore } from './store.ts';
 
 export interface WorldOptions {
@@ -87,7 +98,11 @@ export class World {
       const owner: Owner = { kind: 'DaemonSet', name: plan.name, uid: set.metadata.uid };
       const at = created + i * 700;
       const name = `${plan.name}-${nameSuffix(`${plan.name} ${node.name}`, 5)}`;
-      this.store.put('pods', podShape(plan, owner, name, { app: plan.name }, plan.image, node.name, at, { is: 'running', since: at + 4000 }), now);
+      this.store.put(
+        'pods',
+        podShape(plan, owner, name, { app: plan.name }, plan.image, node.name, at, { is: 'running', since: at + 4000 }),
+        now,
+      );
     });
     set['status'] = {
       desiredNumberScheduled: NODES.length,
@@ -107,9 +122,23 @@ export class World {
     const released = start - (50 * MINUTE) / pace;
     const created = start - 21 * DAY;
     const deployment = deploymentShape(plan, seed, created, BAD_RELEASE.badImage, 18);
-    const before = replicaSetShape(plan, deployment, nameSuffix(BAD_RELEASE.goodImage, 9), created, BAD_RELEASE.goodImage, 3);
+    const before = replicaSetShape(
+      plan,
+      deployment,
+      nameSuffix(BAD_RELEASE.goodImage, 9),
+      created,
+      BAD_RELEASE.goodImage,
+      3,
+    );
     before.metadata.annotations = { [REVISION_ANNOTATION]: '17' };
-    const after = replicaSetShape(plan, deployment, nameSuffix(BAD_RELEASE.badImage, 9), released, BAD_RELEASE.badImage, 2);
+    const after = replicaSetShape(
+      plan,
+      deployment,
+      nameSuffix(BAD_RELEASE.badImage, 9),
+      released,
+      BAD_RELEASE.badImage,
+      2,
+    );
     this.store.put('deployments', deployment, now);
     this.store.put('replicasets', before, now);
     this.store.put('replicasets', after, now);
@@ -118,27 +147,65 @@ export class World {
       const pod = this.addPod(plan, after, BAD_RELEASE.badImage, released + i * 400, i, now, true);
       const tries = Math.max(1, Math.floor((now - released) / (5 * MINUTE)));
       const about = { kind: 'Pod', object: pod };
-      this.store.put('events', eventShape(about, 'Failed', `Failed to pull image "${BAD_RELEASE.badImage}": not found`, 'Warning', released + 3000, now - 20_000, tries), now);
+      this.store.put(
+        'events',
+        eventShape(
+          about,
+          'Failed',
+          `Failed to pull image "${BAD_RELEASE.badImage}": not found`,
+          'Warning',
+          released + 3000,
+          now - 20_000,
+          tries,
+        ),
+        now,
+      );
     }
-    this.store.put('events', eventShape({ kind: 'Deployment', object: deployment }, 'ScalingReplicaSet', `Scaled up replica set ${after.metadata.name} from 0 to 2`, 'Normal', released, released, 1), now);
+    this.store.put(
+      'events',
+      eventShape(
+        { kind: 'Deployment', object: deployment },
+        'ScalingReplicaSet',
+        `Scaled up replica set ${after.metadata.name} from 0 to 2`,
+        'Normal',
+        released,
+        released,
+        1,
+      ),
+      now,
+    );
     this.count(plan.namespace, plan.name, now);
   }
 
   // ---- pods ---------------------------------------------------------------------------------------------------
 
-  private addPod(plan: WorkloadPlan, set: ApiObject, image: string, createdAt: number, index: number, now: number, settled: boolean): ApiObject {
+  private addPod(
+    plan: WorkloadPlan,
+    set: ApiObject,
+    image: string,
+    createdAt: number,
+    index: number,
+    now: number,
+    settled: boolean,
+  ): ApiObject {
     const name = `${set.metadata.name}-${nameSuffix(`${set.metadata.uid} ${createdAt} ${index}`, 5)}`;
-    const node = NODES[(hashOf(plan.name) + index * 5 + (this.numbered > 0 ? this.numbered : 0)) % NODES.length]!.name;
+    const node = NODES[(hashOf(plan.name) + index * 5 + this.numbered) % NODES.length]!.name;
     const owner: Owner = { kind: 'ReplicaSet', name: set.metadata.name, uid: set.metadata.uid };
     const missing = image === BAD_RELEASE.badImage;
-    const start = missing ? ({ is: 'imageMissing', since: createdAt } as const) : settled ? ({ is: 'running', since: createdAt + 4000 } as const) : ({ is: 'starting' } as const);
+    const start = missing
+      ? ({ is: 'imageMissing', since: createdAt } as const)
+      : settled
+        ? ({ is: 'running', since: createdAt + 4000 } as const)
+        : ({ is: 'starting' } as const);
     const pod = podShape(plan, owner, name, { ...set.metadata.labels }, image, node, createdAt, start);
     this.store.put('pods', pod, now);
     return pod;
   }
 
   private podsOf(namespace: string, name: string): ApiObject[] {
-    return this.store.list('pods').filter((pod) => pod.metadata.namespace === namespace && pod.metadata.labels?.['app'] === name);
+    return this.store
+      .list('pods')
+      .filter((pod) => pod.metadata.namespace === namespace && pod.metadata.labels?.['app'] === name);
   }
 
   private removePod(pod: ApiObject, at: number): void {
@@ -152,16 +219,27 @@ export class World {
     const deployment = this.store.get('deployments', namespace, name);
     if (!deployment) return;
     const changed = structuredClone(deployment);
-    const sets = this.store.list('replicasets').filter((set) => set.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid);
+    const sets = this.store
+      .list('replicasets')
+      .filter((set) => set.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid);
     const image = changed['spec'].template.spec.containers[0].image;
     let present = 0;
     let ready = 0;
     let updated = 0;
     for (const set of sets) {
-      const pods = this.podsOf(namespace, name).filter((pod) => pod.metadata.ownerReferences?.[0]?.uid === set.metadata.uid);
+      const pods = this.podsOf(namespace, name).filter(
+        (pod) => pod.metadata.ownerReferences?.[0]?.uid === set.metadata.uid,
+      );
       const up = pods.filter(isReady).length;
-      const status = { replicas: pods.length, fullyLabeledReplicas: pods.length, readyReplicas: up, availableReplicas: up, observedGeneration: set.metadata.generation };
-      if (JSON.stringify(set['status']) !== JSON.stringify(status)) this.store.put('replicasets', { ...structuredClone(set), status }, at);
+      const status = {
+        replicas: pods.length,
+        fullyLabeledReplicas: pods.length,
+        readyReplicas: up,
+        availableReplicas: up,
+        observedGeneration: set.metadata.generation,
+      };
+      if (JSON.stringify(set['status']) !== JSON.stringify(status))
+        this.store.put('replicasets', { ...structuredClone(set), status }, at);
       present += pods.length;
       ready += up;
       if (set['spec'].template.spec.containers[0].image === image) updated += pods.length;
@@ -177,10 +255,31 @@ export class World {
       availableReplicas: ready,
       unavailableReplicas: Math.max(0, changed['spec'].replicas - ready),
       conditions: [
-        { type: 'Available', status: 'True', reason: 'MinimumReplicasAvailable', message: 'Deployment has minimum availability.', lastUpdateTime: iso(created), lastTransitionTime: iso(created) },
+        {
+          type: 'Available',
+          status: 'True',
+          reason: 'MinimumReplicasAvailable',
+          message: 'Deployment has minimum availability.',
+          lastUpdateTime: iso(created),
+          lastTransitionTime: iso(created),
+        },
         stuck
-          ? { type: 'Progressing', status: 'False', reason: 'ProgressDeadlineExceeded', message: `ReplicaSet "${sets.at(-1)?.metadata.name}" has timed out progressing.`, lastUpdateTime: iso(released + 600_000), lastTransitionTime: iso(released + (10 * MINUTE) / this.options.pace) }
-          : { type: 'Progressing', status: 'True', reason: 'NewReplicaSetAvailable', message: 'The newest replica set is complete.', lastUpdateTime: iso(created), lastTransitionTime: iso(created) },
+          ? {
+              type: 'Progressing',
+              status: 'False',
+              reason: 'ProgressDeadlineExceeded',
+              message: `ReplicaSet "${sets.at(-1)?.metadata.name}" has timed out progressing.`,
+              lastUpdateTime: iso(released + 600_000),
+              lastTransitionTime: iso(released + (10 * MINUTE) / this.options.pace),
+            }
+          : {
+              type: 'Progressing',
+              status: 'True',
+              reason: 'NewReplicaSetAvailable',
+              message: 'The newest replica set is complete.',
+              lastUpdateTime: iso(created),
+              lastTransitionTime: iso(created),
+            },
       ],
     };
     if (JSON.stringify(changed) !== JSON.stringify(deployment)) this.store.put('deployments', changed, at);
@@ -193,9 +292,16 @@ export class World {
     const plan = this.plans.get(`${namespace}/${name}`);
     const deployment = this.store.get('deployments', namespace, name);
     if (!plan || !deployment) return `no deployment ${namespace}/${name}`;
-    if (!Number.isInteger(replicas) || replicas < 0 || replicas > 50) return 'replicas must be a whole number from 0 to 50';
+    if (!Number.isInteger(replicas) || replicas < 0 || replicas > 50)
+      return 'replicas must be a whole number from 0 to 50';
     const image = deployment['spec'].template.spec.containers[0].image as string;
-    const set = this.store.list('replicasets').find((candidate) => candidate.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid && candidate['spec'].template.spec.containers[0].image === image);
+    const set = this.store
+      .list('replicasets')
+      .find(
+        (candidate) =>
+          candidate.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid &&
+          candidate['spec'].template.spec.containers[0].image === image,
+      );
     if (!set) return 'its replica set is gone';
     const wanted = structuredClone(deployment);
     wanted['spec'].replicas = replicas;
@@ -210,8 +316,13 @@ export class World {
     for (let i = pods.length; i < replicas; i++) {
       this.numbered++;
       const pod = this.addPod(plan, setWanted, image, at, 100 + this.numbered, at, false);
-      this.store.put('events', eventShape({ kind: 'Pod', object: pod }, 'Scheduled', `Placed on ${pod['spec'].nodeName}`, 'Normal', at, at, 1), at);
-      if (image !== BAD_RELEASE.badImage) this.after(700 + 600 * shareOf(pod.metadata.name), () => this.bringUp(pod, plan, image));
+      this.store.put(
+        'events',
+        eventShape({ kind: 'Pod', object: pod }, 'Scheduled', `Placed on ${pod['spec'].nodeName}`, 'Normal', at, at, 1),
+        at,
+      );
+      if (image !== BAD_RELEASE.badImage)
+        this.after(700 + 600 * shareOf(pod.metadata.name), () => this.bringUp(pod, plan, image));
     }
     this.count(namespace, name, at);
     return null;
@@ -222,7 +333,14 @@ export class World {
     const current = this.store.get('pods', pod.metadata.namespace, pod.metadata.name);
     if (current?.metadata.uid !== pod.metadata.uid) return;
     const created = Date.parse(current.metadata.creationTimestamp);
-    this.store.put('pods', { ...structuredClone(current), status: podStatus(plan, image, pod.metadata.name, created, { is: 'running', since: now }) }, now);
+    this.store.put(
+      'pods',
+      {
+        ...structuredClone(current),
+        status: podStatus(plan, image, pod.metadata.name, created, { is: 'running', since: now }),
+      },
+      now,
+    );
     this.count(plan.namespace, plan.name, now);
   }
 
@@ -236,14 +354,20 @@ export class World {
     deployment.metadata.generation = (deployment.metadata.generation ?? 1) + 1;
     deployment.metadata.annotations = { [REVISION_ANNOTATION]: '19' };
     this.store.put('deployments', deployment, at);
-    const sets = this.store.list('replicasets').filter((set) => set.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid);
+    const sets = this.store
+      .list('replicasets')
+      .filter((set) => set.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid);
     for (const set of sets) {
       const good = set['spec'].template.spec.containers[0].image === goodImage;
       const changed = structuredClone(set);
       changed['spec'].replicas = good ? 5 : 0;
       if (good) changed.metadata.annotations = { [REVISION_ANNOTATION]: '19' };
       this.store.put('replicasets', changed, at);
-      if (!good) for (const pod of this.podsOf(namespace, name).filter((own) => own.metadata.ownerReferences?.[0]?.uid === set.metadata.uid)) this.removePod(pod, at);
+      if (!good)
+        for (const pod of this.podsOf(namespace, name).filter(
+          (own) => own.metadata.ownerReferences?.[0]?.uid === set.metadata.uid,
+        ))
+          this.removePod(pod, at);
       else {
         for (let i = 0; i < 2; i++) {
           this.numbered++;
@@ -258,7 +382,9 @@ export class World {
   /** Random small changes, for tests: scaling up and down, labels, all from the seed. */
   churn(every: number): void {
     const roll = dice(`${this.options.seed} churn`);
-    const plans = WORKLOADS.filter((plan) => plan.kind === 'deployment' && plan.name !== LEAKING.name && plan.name !== BAD_RELEASE.name);
+    const plans = WORKLOADS.filter(
+      (plan) => plan.kind === 'deployment' && plan.name !== LEAKING.name && plan.name !== BAD_RELEASE.name,
+    );
     this.every(every, () => {
       const plan = plans[Math.floor(roll() * plans.length)]!;
       const now = Date.now();
@@ -312,9 +438,26 @@ export class World {
     const plan = this.plans.get(`${LEAKING.namespace}/${LEAKING.name}`)!;
     const { length, rest } = this.leakRound();
     const lastStart = started - length - rest;
-    const last = { terminated: { exitCode: 137, reason: 'OOMKilled', startedAt: iso(lastStart), finishedAt: iso(started - rest) } };
+    const last = {
+      terminated: { exitCode: 137, reason: 'OOMKilled', startedAt: iso(lastStart), finishedAt: iso(started - rest) },
+    };
     const created = Date.parse(pod.metadata.creationTimestamp);
-    this.store.put('pods', { ...structuredClone(pod), status: podStatus(plan, plan.image, pod.metadata.name, created, { is: 'running', since: started }, 3 + round, last) }, now);
+    this.store.put(
+      'pods',
+      {
+        ...structuredClone(pod),
+        status: podStatus(
+          plan,
+          plan.image,
+          pod.metadata.name,
+          created,
+          { is: 'running', since: started },
+          3 + round,
+          last,
+        ),
+      },
+      now,
+    );
     this.count(LEAKING.namespace, LEAKING.name, now);
   }
 
@@ -328,10 +471,28 @@ export class World {
     const ended = { exitCode: 137, reason: 'OOMKilled', startedAt: iso(started), finishedAt: iso(now) };
     Object.assign(status, { state: { terminated: ended }, ready: false, started: false, restartCount: 3 + round });
     for (const condition of changed['status'].conditions) {
-      if (condition.type === 'Ready' || condition.type === 'ContainersReady') Object.assign(condition, { status: 'False', reason: 'ContainersNotReady', message: `containers with unready status: [${LEAKING.name}]`, lastTransitionTime: iso(now) });
+      if (condition.type === 'Ready' || condition.type === 'ContainersReady')
+        Object.assign(condition, {
+          status: 'False',
+          reason: 'ContainersNotReady',
+          message: `containers with unready status: [${LEAKING.name}]`,
+          lastTransitionTime: iso(now),
+        });
     }
     this.store.put('pods', changed, now);
-    this.store.put('events', eventShape({ kind: 'Pod', object: changed }, 'OutOfMemory', `Container ${LEAKING.name} used more than its memory limit and was ended`, 'Warning', now, now, 1), now);
+    this.store.put(
+      'events',
+      eventShape(
+        { kind: 'Pod', object: changed },
+        'OutOfMemory',
+        `Container ${LEAKING.name} used more than its memory limit and was ended`,
+        'Warning',
+        now,
+        now,
+        1,
+      ),
+      now,
+    );
     this.count(LEAKING.namespace, LEAKING.name, now);
     this.after(this.leakRound().rest, () => this.followLeak(Date.now()));
   }
@@ -346,7 +507,21 @@ export class World {
     const created = Date.parse(pod.metadata.creationTimestamp);
     return [
       { name: plan.name, plan, pod, runsSince: since },
-      ...(plan.helper ? [{ name: HELPER.name, plan: { ...plan, cpu: { request: '50m', limit: '100m', use: 0.02 }, memory: { request: '48Mi', limit: '96Mi', use: 38 * 1024 * 1024 }, throttled: 0 }, pod, runsSince: created + 2000 }] : []),
+      ...(plan.helper
+        ? [
+            {
+              name: HELPER.name,
+              plan: {
+                ...plan,
+                cpu: { request: '50m', limit: '100m', use: 0.02 },
+                memory: { request: '48Mi', limit: '96Mi', use: 38 * 1024 * 1024 },
+                throttled: 0,
+              },
+              pod,
+              runsSince: created + 2000,
+            },
+          ]
+        : []),
     ];
   }
 
@@ -389,7 +564,9 @@ export class World {
   }
   nodeMemoryBytes(node: string, at: number): number {
     const pods = this.store.list('pods').filter((pod) => pod['spec'].nodeName === node);
-    const used = pods.flatMap((pod) => this.containersOf(pod)).reduce((sum, container) => sum + this.memoryBytes(container, at), 0);
+    const used = pods
+      .flatMap((pod) => this.containersOf(pod))
+      .reduce((sum, container) => sum + this.memoryBytes(container, at), 0);
     return used + 1_450_000_000 + Math.round((shareOf(node) * 4e8) / 4096) * 4096;
   }
 
@@ -413,4 +590,7 @@ export class World {
   }
 }
 
-const isReady = (pod: ApiObject): boolean => pod['status'].conditions.some((condition: { type: string; status: string }) => condition.type === 'Ready' && condition.status === 'True');
+const isReady = (pod: ApiObject): boolean =>
+  pod['status'].conditions.some(
+    (condition: { type: string; status: string }) => condition.type === 'Ready' && condition.status === 'True',
+  );

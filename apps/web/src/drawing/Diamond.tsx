@@ -5,7 +5,14 @@ type Severity = Finding['severity'];
 /** Severity and nothing else: filled = critical, half filled = warning; the word stands in its accessible name. */
 export function Diamond({ severity, size = 11 }: { severity: Severity; size?: number }) {
   return (
-    <svg width={size} height={size} viewBox="0 0 12 12" role="img" aria-label={severity} className="inline-block shrink-0">
+    <svg
+      width={size}
+      height={size}
+      viewBox="0 0 12 12"
+      role="img"
+      aria-label={severity}
+      className="inline-block shrink-0"
+    >
       {severity === 'critical' ? (
         <path d="M6 0L12 6L6 12L0 6z" fill="var(--critical)" />
       ) : (

@@ -25,7 +25,16 @@ export const isMarkName = (name: string): name is MarkName => name in SHAPES;
 export function OwnMark({ name, size = 15, label }: { name: MarkName; size?: number; label?: string }) {
   const named = label === undefined ? { 'aria-hidden': true } : { role: 'img', 'aria-label': label };
   return (
-    <svg width={size} height={size} viewBox="0 0 16 16" className="inline-block shrink-0" fill="none" stroke="currentColor" strokeWidth="1.3" {...named}>
+    <svg
+      width={size}
+      height={size}
+      viewBox="0 0 16 16"
+      className="inline-block shrink-0"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.3"
+      {...named}
+    >
       <path d={SHAPES[name]} />
     </svg>
   );

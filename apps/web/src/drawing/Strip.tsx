@@ -26,9 +26,19 @@ export function Strip({ resource, figures, height = 17, cuts, silent = false }: 
     <svg className="block w-full overflow-visible" height={height} {...named}>
       <title>{words}</title>
       <svg width="100%" height={height} className="overflow-visible">
-        <rect x="0.5" y="0.5" width="100%" height={bar - 1} fill="var(--sheet)" fillOpacity="0.6" stroke={strip.open ? 'none' : 'var(--structure)'} />
+        <rect
+          x="0.5"
+          y="0.5"
+          width="100%"
+          height={bar - 1}
+          fill="var(--sheet)"
+          fillOpacity="0.6"
+          stroke={strip.open ? 'none' : 'var(--structure)'}
+        />
         {strip.open && <path d={`M0.5 0.5V${bar - 0.5}`} stroke="var(--structure)" />}
-        {strip.open && <line x1="0" x2="100%" y1={bar - 0.5} y2={bar - 0.5} stroke="var(--structure)" strokeDasharray="2 3" />}
+        {strip.open && (
+          <line x1="0" x2="100%" y1={bar - 0.5} y2={bar - 0.5} stroke="var(--structure)" strokeDasharray="2 3" />
+        )}
         {strip.open && <line x1="0" x2="100%" y1="0.5" y2="0.5" stroke="var(--structure)" strokeDasharray="2 3" />}
         {strip.use !== null && <rect x="1" y="1" width={percent(strip.use)} height={bar - 2} fill={colour} />}
         {strip.over && (
@@ -36,9 +46,27 @@ export function Strip({ resource, figures, height = 17, cuts, silent = false }: 
             <path d={`M0 -1h6v${bar + 2}h-6z`} fill="var(--critical)" />
           </svg>
         )}
-        {strip.use !== null && cutsAt(cuts, strip.use).map((share) => <line key={share} x1={percent(share)} x2={percent(share)} y1="1" y2={bar - 1} stroke="var(--sheet)" strokeWidth="1" />)}
+        {strip.use !== null &&
+          cutsAt(cuts, strip.use).map((share) => (
+            <line
+              key={share}
+              x1={percent(share)}
+              x2={percent(share)}
+              y1="1"
+              y2={bar - 1}
+              stroke="var(--sheet)"
+              strokeWidth="1"
+            />
+          ))}
         {strip.peak !== null && strip.peak > (strip.use ?? 0) && (
-          <line x1={percent(strip.use ?? 0)} x2={percent(strip.peak)} y1={bar / 2} y2={bar / 2} stroke={colour} strokeWidth="2" />
+          <line
+            x1={percent(strip.use ?? 0)}
+            x2={percent(strip.peak)}
+            y1={bar / 2}
+            y2={bar / 2}
+            stroke={colour}
+            strokeWidth="2"
+          />
         )}
         {strip.request !== null && strip.request <= 1 && (
           <svg x={percent(strip.request)} overflow="visible">
@@ -47,10 +75,17 @@ export function Strip({ resource, figures, height = 17, cuts, silent = false }: 
         )}
         {strip.heading !== null && (
           <svg x={percent(Math.min(strip.heading, 0.995))} overflow="visible">
-            <path d={`M-4 ${bar / 2 - 4}l4 4l-4 4`} fill="none" stroke={strip.heading < (strip.use ?? 0) && strip.fill > 2 ? 'var(--on-fill)' : 'var(--ink)'} strokeWidth="1.5" />
+            <path
+              d={`M-4 ${bar / 2 - 4}l4 4l-4 4`}
+              fill="none"
+              stroke={strip.heading < (strip.use ?? 0) && strip.fill > 2 ? 'var(--on-fill)' : 'var(--ink)'}
+              strokeWidth="1.5"
+            />
           </svg>
         )}
-        {strip.use === null && strip.peak === null && <line x1="2" x2="100%" y1={bar / 2} y2={bar / 2} stroke="var(--line)" strokeDasharray="1 4" />}
+        {strip.use === null && strip.peak === null && (
+          <line x1="2" x2="100%" y1={bar / 2} y2={bar / 2} stroke="var(--line)" strokeDasharray="1 4" />
+        )}
       </svg>
     </svg>
   );

@@ -14,4 +14,5 @@ export function shortPodName(name: string, workload: string, hash: boolean): str
 }
 
 /** Whether these pods come from more than one version of their workload. */
-export const differInHash = (names: readonly string[]): boolean => new Set(names.map((name) => name.slice(0, name.lastIndexOf('-')))).size > 1;
+export const differInHash = (names: readonly string[]): boolean =>
+  new Set(names.map((name) => name.slice(0, name.lastIndexOf('-')))).size > 1;

@@ -48,7 +48,8 @@ export function stripInWords(resource: Resource, figures: Figures): string {
   }
   const words = [figures.use === null ? `${name}: no reading now` : `${name}: ${amount(figures.use)} in use`];
   if (figures.limit !== null && figures.limitIs !== 'none') {
-    const share = figures.use === null ? '' : `, ${formatPercent(figures.use / figures.limit)} of ${LIMIT_WORDS[figures.limitIs]}`;
+    const share =
+      figures.use === null ? '' : `, ${formatPercent(figures.use / figures.limit)} of ${LIMIT_WORDS[figures.limitIs]}`;
     words[0] += `${share} of ${amount(figures.limit)}`;
   } else words.push(figures.unlimited === null ? 'no limit' : `no limit, because ${figures.unlimited} has none`);
   if (figures.peak !== null) words.push(`95 % of the window below ${amount(figures.peak)}`);

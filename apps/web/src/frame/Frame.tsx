@@ -1,7 +1,7 @@
+import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { Suspense, useState } from 'react';
 import { NavLink, Outlet } from 'react-router';
-import { formatDuration } from '@zetopsis/core/format';
 import { useNowQuery } from '../state/placesApi.ts';
 import { useLive } from '../state/store.ts';
 import { useLiveNews } from '../state/useLiveNews.ts';
@@ -57,7 +57,12 @@ function Header({ openHelp }: { openHelp: () => void }) {
             key={path}
             to={link(path)}
             title={`${name} (key ${i + 1})`}
-            className={({ isActive }) => clsx('flex items-center border-b-[3px] px-3 pt-[3px]', isActive ? 'border-ink font-bold' : 'border-transparent font-medium text-soft hover:text-ink')}
+            className={({ isActive }) =>
+              clsx(
+                'flex items-center border-b-[3px] px-3 pt-[3px]',
+                isActive ? 'border-ink font-bold' : 'border-transparent font-medium text-soft hover:text-ink',
+              )
+            }
           >
             {name}
             {path === '/now' && alerts > 0 && (

@@ -16,9 +16,15 @@ export function PersonMenu() {
   const item = 'cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-ground data-[highlighted]:text-petrol';
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="font-semibold hover:text-petrol">{data?.person?.name ?? ''} ▾</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className="font-semibold hover:text-petrol">
+        {data?.person?.name ?? ''} ▾
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="min-w-56 border border-structure bg-sheet py-1 text-sm">
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="min-w-56 border border-structure bg-sheet py-1 text-sm"
+        >
           <DropdownMenu.Label className="px-3 py-1.5 text-soft">signed in as {data?.person?.role}</DropdownMenu.Label>
           <DropdownMenu.RadioGroup
             value={look}

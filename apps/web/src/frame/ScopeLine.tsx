@@ -19,7 +19,11 @@ export function ScopeLine() {
   const { view } = useView();
   const steps = LEVELS.slice(0, Math.min(LEVELS.length, view.path.length + 1));
   return (
-    <div className="flex items-center gap-1.5 overflow-hidden border-b border-line px-4 text-sm" role="navigation" aria-label="looking at">
+    <div
+      className="flex items-center gap-1.5 overflow-hidden border-b border-line px-4 text-sm"
+      role="navigation"
+      aria-label="looking at"
+    >
       <span className="mr-1 text-xs text-soft">looking at</span>
       {steps.map((level, index) => (
         <span key={level.one} className="flex min-w-0 items-center gap-1.5">
@@ -46,8 +50,15 @@ function ScopeStep({ index }: { index: number }) {
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="max-w-72 truncate border-b border-dashed border-structure px-1.5 py-0.5 hover:text-petrol" aria-label={`${level.one}: ${chosen === undefined ? level.any : partName(chosen, index)}`}>
-        {chosen === undefined ? <span className={index === 0 ? '' : 'text-soft'}>{level.any}</span> : <b className="font-semibold">{partName(chosen, index)}</b>}
+      <Popover.Trigger
+        className="max-w-72 truncate border-b border-dashed border-structure px-1.5 py-0.5 hover:text-petrol"
+        aria-label={`${level.one}: ${chosen === undefined ? level.any : partName(chosen, index)}`}
+      >
+        {chosen === undefined ? (
+          <span className={index === 0 ? '' : 'text-soft'}>{level.any}</span>
+        ) : (
+          <b className="font-semibold">{partName(chosen, index)}</b>
+        )}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" sideOffset={4} className="w-80 border border-structure bg-sheet">
@@ -65,14 +76,33 @@ function StepChoices({ index, choose }: { index: number; choose: (part: string |
   const rows = data?.columns[index]?.rows ?? [];
   return (
     <Command label={`choose a ${level.one}`} className="text-sm">
-      <Command.Input autoFocus className="w-full border-b border-line bg-transparent px-3 py-2 outline-none" placeholder={`type a ${level.one}’s name`} />
+      <Command.Input
+        autoFocus
+        className="w-full border-b border-line bg-transparent px-3 py-2 outline-none"
+        placeholder={`type a ${level.one}’s name`}
+      />
       <Command.List className="max-h-80 overflow-auto py-1">
-        <Command.Empty className="px-3 py-2 text-soft">{isError ? 'The list could not be read.' : data ? 'Nothing of this name was there in this window.' : 'loading'}</Command.Empty>
-        <Command.Item value={level.any} className="px-3 py-1.5 text-soft data-[selected=true]:bg-ground data-[selected=true]:text-petrol" onSelect={() => choose(null)}>
+        <Command.Empty className="px-3 py-2 text-soft">
+          {isError
+            ? 'The list could not be read.'
+            : data
+              ? 'Nothing of this name was there in this window.'
+              : 'loading'}
+        </Command.Empty>
+        <Command.Item
+          value={level.any}
+          className="px-3 py-1.5 text-soft data-[selected=true]:bg-ground data-[selected=true]:text-petrol"
+          onSelect={() => choose(null)}
+        >
           {level.any}
         </Command.Item>
         {rows.map((row) => (
-          <Command.Item key={row.key} value={row.key} className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-ground data-[selected=true]:text-petrol" onSelect={() => choose(row.key)}>
+          <Command.Item
+            key={row.key}
+            value={row.key}
+            className="flex items-center gap-2 px-3 py-1.5 data-[selected=true]:bg-ground data-[selected=true]:text-petrol"
+            onSelect={() => choose(row.key)}
+          >
             {row.severity && <Diamond severity={row.severity} size={9} />}
             <span className={index >= 3 ? 'truncate font-mono text-xs' : 'truncate'}>{row.name}</span>
             {!row.present && <span className="ml-auto text-xs text-soft">gone</span>}

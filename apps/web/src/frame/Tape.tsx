@@ -27,28 +27,62 @@ export function Tape() {
           <label className="sr-only" htmlFor="window-length">
             length of the window
           </label>
-          <select id="window-length" className="bg-transparent text-petrol" value={lengthOf(view.window)} onChange={(event) => void setWindow(resizeWindow(view.window, Number(event.target.value)))}>
-            {!PRESETS.some(({ length }) => length === lengthOf(view.window)) && <option value={lengthOf(view.window)}>{formatDuration(lengthOf(view.window))}</option>}
+          <select
+            id="window-length"
+            className="bg-transparent text-petrol"
+            value={lengthOf(view.window)}
+            onChange={(event) => void setWindow(resizeWindow(view.window, Number(event.target.value)))}
+          >
+            {!PRESETS.some(({ length }) => length === lengthOf(view.window)) && (
+              <option value={lengthOf(view.window)}>{formatDuration(lengthOf(view.window))}</option>
+            )}
             {PRESETS.map(({ name, length }) => (
               <option key={name} value={length}>
                 {formatDuration(length)}
               </option>
             ))}
           </select>
-          <button type="button" className="p-0.5 hover:text-petrol" aria-label="one window back" title="one window back (key [)" onClick={() => void setWindow(stepWindow(view.window, -1, now))}>
+          <button
+            type="button"
+            className="p-0.5 hover:text-petrol"
+            aria-label="one window back"
+            title="one window back (key [)"
+            onClick={() => void setWindow(stepWindow(view.window, -1, now))}
+          >
             <ChevronLeft size={16} />
           </button>
-          <button type="button" className="p-0.5 hover:text-petrol disabled:text-line" aria-label="one window forth" title="one window forth (key ])" disabled={live} onClick={() => void setWindow(stepWindow(view.window, 1, now))}>
+          <button
+            type="button"
+            className="p-0.5 hover:text-petrol disabled:text-line"
+            aria-label="one window forth"
+            title="one window forth (key ])"
+            disabled={live}
+            onClick={() => void setWindow(stepWindow(view.window, 1, now))}
+          >
             <ChevronRight size={16} />
           </button>
           {!live && (
-            <button type="button" className="button-plain" title="back to now (key 0)" onClick={() => void setWindow({ length: lengthOf(view.window) })}>
+            <button
+              type="button"
+              className="button-plain"
+              title="back to now (key 0)"
+              onClick={() => void setWindow({ length: lengthOf(view.window) })}
+            >
               now
             </button>
           )}
         </div>
-        <p className={clsx('text-xs', age !== null && age > 60_000 ? 'text-critical' : 'text-soft')} data-testid="data-age">
-          {age === null ? (isError ? 'age of the data unknown' : data ? 'nothing has been read yet' : 'loading') : `newest reading ${formatDuration(Math.max(1000, age))} old`}
+        <p
+          className={clsx('text-xs', age !== null && age > 60_000 ? 'text-critical' : 'text-soft')}
+          data-testid="data-age"
+        >
+          {age === null
+            ? isError
+              ? 'age of the data unknown'
+              : data
+                ? 'nothing has been read yet'
+                : 'loading'
+            : `newest reading ${formatDuration(Math.max(1000, age))} old`}
         </p>
       </div>
       <div ref={box} className="relative min-w-0 flex-1">

@@ -7,7 +7,7 @@ export function storedLook(): Look {
   const stored = window.localStorage.getItem(KEY);
   return stored === 'day' || stored === 'night' ? stored : 'system';
 }
-export function applyLook(look: Look): void {
+function applyLook(look: Look): void {
   const night = look === 'night' || (look === 'system' && dark().matches);
   document.documentElement.dataset['look'] = night ? 'night' : 'day';
 }

@@ -8,18 +8,35 @@ export interface Scale {
   readonly width: number;
 }
 export const xOf = ({ from, to, width }: Scale, at: number): number => ((at - from) / (to - from)) * width;
-export const timeAt = ({ from, to, width }: Scale, x: number): number => from + (Math.max(0, Math.min(width, x)) / width) * (to - from);
+export const timeAt = ({ from, to, width }: Scale, x: number): number =>
+  from + (Math.max(0, Math.min(width, x)) / width) * (to - from);
 
-const TICK_STEPS = [5 * MINUTE, 15 * MINUTE, 30 * MINUTE, HOUR, 2 * HOUR, 4 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 2 * DAY, 7 * DAY];
+const TICK_STEPS = [
+  5 * MINUTE,
+  15 * MINUTE,
+  30 * MINUTE,
+  HOUR,
+  2 * HOUR,
+  4 * HOUR,
+  6 * HOUR,
+  12 * HOUR,
+  DAY,
+  2 * DAY,
+  7 * DAY,
+];
 
 /** Round local times, at most one every 76 px. */
 export function ticksOf(scale: Scale): { at: number; x: number; text: string }[] {
   const most = Math.max(2, Math.floor(scale.width / 76));
   const step = TICK_STEPS.find((candidate) => (scale.to - scale.from) / candidate <= most) ?? 14 * DAY;
   const zone = new Date(scale.from).getTimezoneOffset() * MINUTE;
-  const format = new Intl.DateTimeFormat('en-GB', step >= DAY ? { day: 'numeric', month: 'short' } : { hour: '2-digit', minute: '2-digit' });
+  const format = new Intl.DateTimeFormat(
+    'en-GB',
+    step >= DAY ? { day: 'numeric', month: 'short' } : { hour: '2-digit', minute: '2-digit' },
+  );
   const ticks: { at: number; x: number; text: string }[] = [];
-  for (let at = Math.ceil((scale.from - zone) / step) * step + zone; at <= scale.to; at += step) ticks.push({ at, x: xOf(scale, at), text: format.format(at) });
+  for (let at = Math.ceil((scale.from - zone) / step) * step + zone; at <= scale.to; at += step)
+    ticks.push({ at, x: xOf(scale, at), text: format.format(at) });
   return ticks;
 }
 
@@ -67,7 +84,9 @@ export function groupMarks(marks: readonly Mark[], scale: Scale): MarkGroup[] {
 const WEIGHT: Record<Mark['kind'], number> = { raised: 3, 'out of memory': 2, rollout: 1, restart: 1, cleared: 0 };
 export function leading(group: MarkGroup): Mark {
   return group.marks.reduce((lead, mark) => {
-    const heavier = WEIGHT[mark.kind] - WEIGHT[lead.kind] || Number(mark.severity === 'critical') - Number(lead.severity === 'critical');
+    const heavier =
+      WEIGHT[mark.kind] - WEIGHT[lead.kind] ||
+      Number(mark.severity === 'critical') - Number(lead.severity === 'critical');
     return heavier > 0 ? mark : lead;
   });
 }

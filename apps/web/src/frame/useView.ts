@@ -38,10 +38,16 @@ export function useView() {
   const view = useMemo(() => readView(search), [search]);
   const change = useCallback(
     (part: Partial<ViewState>, options: { place?: string; replace?: boolean } = {}) =>
-      navigate({ pathname: options.place ?? pathname, search: writeView({ ...readView(window.location.search), ...part }) }, { replace: options.replace ?? false }),
+      navigate(
+        { pathname: options.place ?? pathname, search: writeView({ ...readView(window.location.search), ...part }) },
+        { replace: options.replace ?? false },
+      ),
     [navigate, pathname],
   );
   const setWindow = useCallback((next: WindowArgument) => change({ window: next }), [change]);
-  const link = useCallback((place: string, part: Partial<ViewState> = {}) => `${place}${writeView({ ...view, ...part })}`, [view]);
+  const link = useCallback(
+    (place: string, part: Partial<ViewState> = {}) => `${place}${writeView({ ...view, ...part })}`,
+    [view],
+  );
   return { view, change, setWindow, link };
 }

@@ -16,7 +16,11 @@ export function NowPlace() {
   const { view, link } = useView();
   const { data, error, refetch } = useNowQuery({ path: view.path, window: view.window });
   if (!data) {
-    return <div className="h-full overflow-auto p-5">{error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={72} />}</div>;
+    return (
+      <div className="h-full overflow-auto p-5">
+        {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={72} />}
+      </div>
+    );
   }
   if (data.connections === 0) {
     return (
@@ -82,7 +86,8 @@ function Alerts({ data }: { data: NowAnswer }) {
                 </p>
               )}
               <p className="mt-0.5 text-sm text-soft">
-                since {formatClock(alert.since, now)} · {pathWords(alert.path.slice(0, 3))} · {alert.value} of {alert.limit.split(';')[0]}
+                since {formatClock(alert.since, now)} · {pathWords(alert.path.slice(0, 3))} · {alert.value} of{' '}
+                {alert.limit.split(';')[0]}
               </p>
             </div>
             <div className="w-40 shrink-0 text-right text-sm text-soft">
@@ -90,8 +95,12 @@ function Alerts({ data }: { data: NowAnswer }) {
                 <b className="text-ink">{alert.team ?? 'no owner'}</b> · {formatDuration(now - alert.since)}
               </p>
               <p className="mt-1 break-words">{toldWords(alert)}</p>
-              {alert.unseenSince !== null && <p className="mt-1 text-ink">unseen for {formatDuration(now - alert.unseenSince)}</p>}
-              {alert.easingSince !== null && <p className="mt-1 text-ink">easing for {formatDuration(now - alert.easingSince)}</p>}
+              {alert.unseenSince !== null && (
+                <p className="mt-1 text-ink">unseen for {formatDuration(now - alert.unseenSince)}</p>
+              )}
+              {alert.easingSince !== null && (
+                <p className="mt-1 text-ink">easing for {formatDuration(now - alert.easingSince)}</p>
+              )}
             </div>
           </li>
         ))}
@@ -108,7 +117,9 @@ function Failing({ data }: { data: NowAnswer }) {
   return (
     <section aria-label="failing">
       <Title name="Failing" note={note} />
-      {failing.length === 0 && <p className="text-soft">{covered > 0 ? 'Nothing besides.' : 'Every workload does what was asked of it.'}</p>}
+      {failing.length === 0 && (
+        <p className="text-soft">{covered > 0 ? 'Nothing besides.' : 'Every workload does what was asked of it.'}</p>
+      )}
       <ul>
         {failing.map(({ path, finding, team, more }) => (
           <li key={path.join('/')} className="flex items-baseline gap-3 border-b border-hair py-1.5">

@@ -9,7 +9,9 @@ import { useRemoveTeamMutation, useSaveTeamMutation, useTestTeamMutation } from 
 import { splitNamespaces } from './rulesModel.ts';
 
 /** In the form the namespaces are one text. */
-const TeamForm = TeamInput.extend({ namespaces: z.string().transform(splitNamespaces).pipe(TeamInput.shape.namespaces) });
+const TeamForm = TeamInput.extend({
+  namespaces: z.string().transform(splitNamespaces).pipe(TeamInput.shape.namespaces),
+});
 
 interface Props {
   readonly teams: readonly TeamAnswer[];
@@ -36,7 +38,11 @@ export function Owners({ teams, unowned, administrator }: Props) {
           <b>Nobody would be told</b> about {unowned.join(', ')}: no team owns {unowned.length === 1 ? 'it' : 'them'}.
         </p>
       )}
-      {teams.length === 0 && editing === null && <p className="mb-2 text-soft">No team is known yet. A team owns namespaces and has an address where it is told.</p>}
+      {teams.length === 0 && editing === null && (
+        <p className="mb-2 text-soft">
+          No team is known yet. A team owns namespaces and has an address where it is told.
+        </p>
+      )}
       {editing === 'new' && <TeamEditor team={null} close={() => setEditing(null)} />}
       <ul>
         {teams.map((team) =>
@@ -51,10 +57,20 @@ export function Owners({ teams, unowned, administrator }: Props) {
                 <span className="truncate text-sm text-soft">{team.email}</span>
                 {administrator && (
                   <span className="ml-auto shrink-0 space-x-3 text-sm">
-                    <button type="button" className="button-plain" onClick={() => void test(team.id)} aria-label={`send a test to ${team.name}`}>
+                    <button
+                      type="button"
+                      className="button-plain"
+                      onClick={() => void test(team.id)}
+                      aria-label={`send a test to ${team.name}`}
+                    >
                       send a test
                     </button>
-                    <button type="button" className="button-plain" onClick={() => setEditing(team.id)} aria-label={`change ${team.name}`}>
+                    <button
+                      type="button"
+                      className="button-plain"
+                      onClick={() => setEditing(team.id)}
+                      aria-label={`change ${team.name}`}
+                    >
                       change
                     </button>
                   </span>
@@ -82,14 +98,23 @@ function TeamEditor({ team, close }: { team: TeamAnswer | null; close: () => voi
     if (!done.error) close();
   });
   return (
-    <form onSubmit={(event) => void submit(event)} className="mb-2 border border-structure p-3" noValidate aria-label={team ? `change ${team.name}` : 'add a team'}>
+    <form
+      onSubmit={(event) => void submit(event)}
+      className="mb-2 border border-structure p-3"
+      noValidate
+      aria-label={team ? `change ${team.name}` : 'add a team'}
+    >
       <Field id="team-name" label="Team" error={formState.errors.name?.message ?? problemOf(failure, 'name')}>
         <input id="team-name" className="field" autoFocus {...register('name')} />
       </Field>
       <Field id="team-email" label="Email" error={formState.errors.email?.message}>
         <input id="team-email" className="field" {...register('email')} />
       </Field>
-      <Field id="team-namespaces" label="Namespaces, parted by blanks or commas" error={formState.errors.namespaces?.message ?? problemOf(failure, 'namespaces')}>
+      <Field
+        id="team-namespaces"
+        label="Namespaces, parted by blanks or commas"
+        error={formState.errors.namespaces?.message ?? problemOf(failure, 'namespaces')}
+      >
         <textarea id="team-namespaces" className="field" {...register('namespaces')} />
       </Field>
       {failure && failure.fields.length === 0 && (

@@ -7,14 +7,22 @@ import { asFailure } from '../state/failure.ts';
 import { useChangeRuleMutation } from '../state/rulesApi.ts';
 
 /** The share is edited in percent, as it is said. */
-const Form = RuleChange.omit({ above: true }).extend({ percent: z.coerce.number<string | number>().gt(0, 'above 0 %').max(1000, 'at most 1000 %').nullable() });
+const Form = RuleChange.omit({ above: true }).extend({
+  percent: z.coerce.number<string | number>().gt(0, 'above 0 %').max(1000, 'at most 1000 %').nullable(),
+});
 const asPercent = (share: number) => Math.round(share * 1000) / 10;
 
 export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void }) {
   const [change, { error, isLoading }] = useChangeRuleMutation();
   const { register, handleSubmit, formState } = useForm({
     resolver: zodResolver(Form),
-    defaultValues: { enabled: rule.enabled, severity: rule.severity, holdsSeconds: rule.holdsSeconds, easesSeconds: rule.easesSeconds, percent: rule.above === null ? null : asPercent(rule.above) },
+    defaultValues: {
+      enabled: rule.enabled,
+      severity: rule.severity,
+      holdsSeconds: rule.holdsSeconds,
+      easesSeconds: rule.easesSeconds,
+      percent: rule.above === null ? null : asPercent(rule.above),
+    },
   });
   const submit = handleSubmit(async ({ percent, ...values }) => {
     const done = await change({ id: rule.id, change: { ...values, above: percent === null ? null : percent / 100 } });
@@ -45,7 +53,10 @@ export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void 
       <label className="mb-3 flex items-center gap-2">
         <input type="checkbox" {...register('enabled')} /> switched on
       </label>
-      <p className="mb-3 text-sm text-soft">After a change, what was building starts its hold again; what is raised stays raised and is judged by the new rule.</p>
+      <p className="mb-3 text-sm text-soft">
+        After a change, what was building starts its hold again; what is raised stays raised and is judged by the new
+        rule.
+      </p>
       {error && (
         <p role="alert" className="mb-2 text-critical">
           {asFailure(error).text}

@@ -18,7 +18,12 @@ import { ruleSentence, ruleState } from './rulesModel.ts';
 export function RulesPlace() {
   const { data, error, refetch } = useRulesQuery();
   const { data: session } = useSessionQuery();
-  if (!data) return <div className="p-5">{error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={60} />}</div>;
+  if (!data)
+    return (
+      <div className="p-5">
+        {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={60} />}
+      </div>
+    );
   const administrator = session?.person?.role === 'administrator';
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(400px,38%)]">
@@ -27,7 +32,9 @@ export function RulesPlace() {
         {data.rules.map((rule) => (
           <Rule key={rule.id} rule={rule} administrator={administrator} />
         ))}
-        {!administrator && <p className="mb-4 text-sm text-soft">Changing rules and owners is for administrators: ask one of them.</p>}
+        {!administrator && (
+          <p className="mb-4 text-sm text-soft">Changing rules and owners is for administrators: ask one of them.</p>
+        )}
         <History alerts={data.history} />
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-5 py-4">
@@ -46,12 +53,21 @@ function Rule({ rule, administrator }: { rule: RuleAnswer; administrator: boolea
       <div className="flex items-baseline gap-3">
         <h3 className="text-[15px]">{rule.name}</h3>
         {administrator && !editing && (
-          <button type="button" className="button-plain ml-auto text-sm" onClick={() => setEditing(true)} aria-label={`change the rule ${rule.name}`}>
+          <button
+            type="button"
+            className="button-plain ml-auto text-sm"
+            onClick={() => setEditing(true)}
+            aria-label={`change the rule ${rule.name}`}
+          >
             change
           </button>
         )}
       </div>
-      {editing ? <RuleForm rule={rule} close={() => setEditing(false)} /> : <p className="mt-0.5">{ruleSentence(rule)}</p>}
+      {editing ? (
+        <RuleForm rule={rule} close={() => setEditing(false)} />
+      ) : (
+        <p className="mt-0.5">{ruleSentence(rule)}</p>
+      )}
       <p className="mt-1 text-sm text-soft">{ruleState(rule, now)}</p>
     </article>
   );
@@ -74,13 +90,23 @@ function History({ alerts }: { alerts: readonly AlertAnswer[] }) {
               <td className="w-14 py-1 pr-3 whitespace-nowrap text-soft">{formatClock(alert.raisedAt, now)}</td>
               <td className="py-1 pr-3">
                 <Diamond severity={alert.severity} size={10} />{' '}
-                <Link className="hover:text-petrol" to={link('/usage', { path: alert.path, window: { from: alert.since - 1_800_000, to: Math.min(now, (alert.endedAt ?? now) + 600_000) } })}>
+                <Link
+                  className="hover:text-petrol"
+                  to={link('/usage', {
+                    path: alert.path,
+                    window: { from: alert.since - 1_800_000, to: Math.min(now, (alert.endedAt ?? now) + 600_000) },
+                  })}
+                >
                   {alert.title}
                 </Link>
                 <span className="text-soft"> {pathWords(alert.path.slice(0, 2))}</span>
               </td>
               <td className="py-1 pr-3 whitespace-nowrap">
-                {alert.endedAt === null ? <b>open for {formatDuration(now - alert.since)}</b> : `${alert.endedHow} after ${formatDuration(alert.endedAt - alert.since)}`}
+                {alert.endedAt === null ? (
+                  <b>open for {formatDuration(now - alert.since)}</b>
+                ) : (
+                  `${alert.endedHow} after ${formatDuration(alert.endedAt - alert.since)}`
+                )}
               </td>
               <td className="py-1 text-right text-soft">{toldWords(alert)}</td>
             </tr>
@@ -108,7 +134,9 @@ function Deliveries({ data, administrator }: { data: RulesAnswer; administrator:
               </span>
               <Delivery message={message} administrator={administrator} now={now} />
             </div>
-            {message.error !== null && message.state !== 'sent' && <p className="pl-[76px] text-soft">{message.error}</p>}
+            {message.error !== null && message.state !== 'sent' && (
+              <p className="pl-[76px] text-soft">{message.error}</p>
+            )}
           </li>
         ))}
       </ul>
@@ -119,7 +147,14 @@ function Deliveries({ data, administrator }: { data: RulesAnswer; administrator:
 function Delivery({ message, administrator, now }: { message: DeliveryAnswer; administrator: boolean; now: number }) {
   const [retry] = useRetryDeliveryMutation();
   if (message.state === 'sent') return <span className="shrink-0 text-soft">sent</span>;
-  if (message.state === 'waiting') return <span className="shrink-0">{message.nextAt !== null && message.nextAt > now ? `next try in ${formatDuration(message.nextAt - now)}` : 'waiting'}</span>;
+  if (message.state === 'waiting')
+    return (
+      <span className="shrink-0">
+        {message.nextAt !== null && message.nextAt > now
+          ? `next try in ${formatDuration(message.nextAt - now)}`
+          : 'waiting'}
+      </span>
+    );
   return administrator ? (
     <button type="button" className="button-plain shrink-0" onClick={() => void retry(message.id)}>
       given up; try again

@@ -7,14 +7,18 @@ import { EntrySheet, Field, problemOf } from './Sheet.tsx';
 
 export function FirstStart() {
   const [makeFirst, { isLoading, error }] = useMakeFirstMutation();
-  const { register, handleSubmit, formState } = useForm({ resolver: zodResolver(FirstPerson), defaultValues: { code: '', name: '', password: '' } });
+  const { register, handleSubmit, formState } = useForm({
+    resolver: zodResolver(FirstPerson),
+    defaultValues: { code: '', name: '', password: '' },
+  });
   const failure = error ? asFailure(error) : null;
   return (
     <EntrySheet
       title="Make the administrator"
       beside={
         <p className="text-sm text-soft">
-          Nobody has an account here yet. The server printed a one-time code when it started; whoever can read that may make the first account. A new code is printed at every start until then.
+          Nobody has an account here yet. The server printed a one-time code when it started; whoever can read that may
+          make the first account. A new code is printed at every start until then.
         </p>
       }
     >
@@ -26,7 +30,13 @@ export function FirstStart() {
           <input id="name" className="field" autoComplete="username" {...register('name')} />
         </Field>
         <Field id="password" label="Password" error={formState.errors.password?.message}>
-          <input id="password" type="password" className="field" autoComplete="new-password" {...register('password')} />
+          <input
+            id="password"
+            type="password"
+            className="field"
+            autoComplete="new-password"
+            {...register('password')}
+          />
         </Field>
         {failure && failure.fields.length === 0 && (
           <p role="alert" className="mb-3 text-critical">

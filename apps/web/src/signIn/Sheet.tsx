@@ -26,7 +26,12 @@ export function EntrySheet({ title, children, beside }: { title: string; childre
 /** One headroom strip, drawn large with its parts named, like the legend of a drawing. */
 function Elevation() {
   return (
-    <svg viewBox="0 0 696 76" className="w-full" role="img" aria-label="a strip: use now, peak of the window, request, where it is heading, and the limit at its end">
+    <svg
+      viewBox="0 0 696 76"
+      className="w-full"
+      role="img"
+      aria-label="a strip: use now, peak of the window, request, where it is heading, and the limit at its end"
+    >
       <rect x=".5" y="24.5" width="640" height="22" fill="none" stroke="var(--structure)" />
       <rect x="1" y="25" width="330" height="21" fill="var(--fill-3)" />
       <path d="M331 35.5H420" stroke="var(--fill-3)" strokeWidth="2.5" />
@@ -56,7 +61,17 @@ function Elevation() {
 }
 
 /** One labelled field with its problem under it. */
-export function Field({ id, label, error, children }: { id: string; label: string; error?: string | undefined; children: ReactNode }) {
+export function Field({
+  id,
+  label,
+  error,
+  children,
+}: {
+  id: string;
+  label: string;
+  error?: string | undefined;
+  children: ReactNode;
+}) {
   return (
     <div className="mb-3">
       <label htmlFor={id} className="mb-0.5 block text-sm font-semibold">
@@ -72,4 +87,5 @@ export function Field({ id, label, error, children }: { id: string; label: strin
   );
 }
 
-export const problemOf = (failure: Failure | null, path: string): string | undefined => failure?.fields.find((field) => field.path === path)?.text;
+export const problemOf = (failure: Failure | null, path: string): string | undefined =>
+  failure?.fields.find((field) => field.path === path)?.text;

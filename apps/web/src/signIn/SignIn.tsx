@@ -7,16 +7,39 @@ import { EntrySheet, Field } from './Sheet.tsx';
 
 export function SignIn({ session }: { session: SessionAnswer }) {
   const [signIn, { isLoading, error }] = useSignInMutation();
-  const { register, handleSubmit, setValue, formState } = useForm({ resolver: zodResolver(SignInSchema), defaultValues: { name: '', password: '' } });
+  const { register, handleSubmit, setValue, formState } = useForm({
+    resolver: zodResolver(SignInSchema),
+    defaultValues: { name: '', password: '' },
+  });
   const { demo } = session;
   return (
-    <EntrySheet title="Sign in" beside={demo && <DemoPeople demo={demo} choose={(name) => { setValue('name', name); setValue('password', demo.password); void signIn({ name, password: demo.password }); }} />}>
+    <EntrySheet
+      title="Sign in"
+      beside={
+        demo && (
+          <DemoPeople
+            demo={demo}
+            choose={(name) => {
+              setValue('name', name);
+              setValue('password', demo.password);
+              void signIn({ name, password: demo.password });
+            }}
+          />
+        )
+      }
+    >
       <form onSubmit={handleSubmit((values) => void signIn(values))} noValidate>
         <Field id="name" label="Name" error={formState.errors.name?.message}>
           <input id="name" className="field" autoComplete="username" autoFocus {...register('name')} />
         </Field>
         <Field id="password" label="Password" error={formState.errors.password?.message}>
-          <input id="password" type="password" className="field" autoComplete="current-password" {...register('password')} />
+          <input
+            id="password"
+            type="password"
+            className="field"
+            autoComplete="current-password"
+            {...register('password')}
+          />
         </Field>
         {error && (
           <p role="alert" className="mb-3 text-critical">
@@ -36,7 +59,8 @@ function DemoPeople({ demo, choose }: { demo: NonNullable<SessionAnswer['demo']>
     <section aria-label="demo">
       <h2 className="section-title mb-1">Demo</h2>
       <p className="mb-3 text-sm text-soft">
-        The harbour authority’s people. Their password is <code className="font-mono text-ink">{demo.password}</code>. Messages arrive on the{' '}
+        The harbour authority’s people. Their password is <code className="font-mono text-ink">{demo.password}</code>.
+        Messages arrive on the{' '}
         <a className="button-plain" href={demo.mailPage} target="_blank" rel="noreferrer">
           mail page
         </a>
@@ -45,7 +69,12 @@ function DemoPeople({ demo, choose }: { demo: NonNullable<SessionAnswer['demo']>
       <ul>
         {demo.people.map(({ name, does }) => (
           <li key={name} className="border-t border-hair">
-            <button type="button" className="flex w-full justify-between gap-3 py-1.5 text-left hover:text-petrol" onClick={() => choose(name)} aria-label={`sign in as ${name}`}>
+            <button
+              type="button"
+              className="flex w-full justify-between gap-3 py-1.5 text-left hover:text-petrol"
+              onClick={() => choose(name)}
+              aria-label={`sign in as ${name}`}
+            >
               <b className="font-semibold">{name}</b>
               <span className="text-right text-sm text-soft">{does}</span>
             </button>

@@ -1,5 +1,11 @@
 import { zodResolver } from '@hookform/resolvers/zod';
-import { type ConnectionAnswer, ConnectionChange, ConnectionInput, type ConnectionTest, trimmedBlanks } from '@zetopsis/contract';
+import {
+  type ConnectionAnswer,
+  ConnectionChange,
+  ConnectionInput,
+  type ConnectionTest,
+  trimmedBlanks,
+} from '@zetopsis/contract';
 import { formatDuration } from '@zetopsis/core/format';
 import { AlertDialog } from 'radix-ui';
 import { useState } from 'react';
@@ -7,7 +13,12 @@ import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { Field, problemOf } from '../signIn/Sheet.tsx';
 import { asFailure } from '../state/failure.ts';
-import { useAddConnectionMutation, useChangeConnectionMutation, useRemoveConnectionMutation, useTestConnectionMutation } from '../state/sourcesApi.ts';
+import {
+  useAddConnectionMutation,
+  useChangeConnectionMutation,
+  useRemoveConnectionMutation,
+  useTestConnectionMutation,
+} from '../state/sourcesApi.ts';
 import { testVerdict, trimmedWords } from './sourcesModel.ts';
 
 type Values = z.input<typeof ConnectionInput>;
@@ -36,30 +47,69 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
     const done = connection ? await save({ id: connection.id, change }) : await add(values);
     if (!done.error) close();
   };
-  const tryOut = ({ name: _name, ...values }: Values) => void test({ ...values, ...(connection ? { connectionId: connection.id } : {}) });
+  const tryOut = ({ name: _name, ...values }: Values) =>
+    void test({ ...values, ...(connection ? { connectionId: connection.id } : {}) });
   return (
-    <aside aria-label={connection ? `change ${connection.name}` : 'connect a cluster'} className="w-[460px] shrink-0 overflow-y-auto border-l border-line bg-sheet px-5 py-4">
+    <aside
+      aria-label={connection ? `change ${connection.name}` : 'connect a cluster'}
+      className="w-[460px] shrink-0 overflow-y-auto border-l border-line bg-sheet px-5 py-4"
+    >
       <h2 className="mb-1 text-xl">{connection ? `Change ${connection.name}` : 'Connect a cluster'}</h2>
-      <p className="mb-4 text-sm text-soft">Zetopsis lists and watches; it never writes. The token is stored encrypted and not shown again.</p>
+      <p className="mb-4 text-sm text-soft">
+        Zetopsis lists and watches; it never writes. The token is stored encrypted and not shown again.
+      </p>
       <form onSubmit={handleSubmit((values) => void submit(values))} noValidate>
         <Field id="connection-name" label="Name" error={problem('name')}>
           <input id="connection-name" className="field" disabled={connection !== null} {...register('name')} />
         </Field>
         <Field id="connection-address" label="Address of its API" error={problem('address')}>
-          <input id="connection-address" className="field font-mono text-sm" placeholder="https://host:6443" {...register('address')} />
+          <input
+            id="connection-address"
+            className="field font-mono text-sm"
+            placeholder="https://host:6443"
+            {...register('address')}
+          />
         </Field>
-        <Field id="connection-token" label={connection ? 'Token (empty: the stored one stays)' : 'Token'} error={problem('token')}>
-          <textarea id="connection-token" className="field h-16 font-mono text-xs" spellCheck={false} autoComplete="off" {...register('token')} />
+        <Field
+          id="connection-token"
+          label={connection ? 'Token (empty: the stored one stays)' : 'Token'}
+          error={problem('token')}
+        >
+          <textarea
+            id="connection-token"
+            className="field h-16 font-mono text-xs"
+            spellCheck={false}
+            autoComplete="off"
+            {...register('token')}
+          />
         </Field>
-        <Field id="connection-authority" label="Certificate authority (PEM; empty when a public one signed)" error={problem('authority')}>
-          <textarea id="connection-authority" className="field h-24 font-mono text-xs" spellCheck={false} {...register('authority')} />
+        <Field
+          id="connection-authority"
+          label="Certificate authority (PEM; empty when a public one signed)"
+          error={problem('authority')}
+        >
+          <textarea
+            id="connection-authority"
+            className="field h-24 font-mono text-xs"
+            spellCheck={false}
+            {...register('authority')}
+          />
         </Field>
         <div className="grid grid-cols-2 gap-3">
           <Field id="connection-path" label="Path of node pages" error={formState.errors.nodePage?.path?.message}>
             <input id="connection-path" className="field font-mono text-sm" {...register('nodePage.path')} />
           </Field>
-          <Field id="connection-interval" label="Read every, seconds" error={formState.errors.nodePage?.intervalSeconds?.message}>
-            <input id="connection-interval" className="field" inputMode="numeric" {...register('nodePage.intervalSeconds', { valueAsNumber: true })} />
+          <Field
+            id="connection-interval"
+            label="Read every, seconds"
+            error={formState.errors.nodePage?.intervalSeconds?.message}
+          >
+            <input
+              id="connection-interval"
+              className="field"
+              inputMode="numeric"
+              {...register('nodePage.intervalSeconds', { valueAsNumber: true })}
+            />
           </Field>
         </div>
         <BlankNote values={formState.isSubmitted || testing.data ? testing.originalArgs : undefined} />
@@ -69,7 +119,12 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
           </p>
         )}
         <div className="flex gap-2">
-          <button type="button" className="button" disabled={testing.isLoading} onClick={() => void handleSubmit(tryOut)()}>
+          <button
+            type="button"
+            className="button"
+            disabled={testing.isLoading}
+            onClick={() => void handleSubmit(tryOut)()}
+          >
             {testing.isLoading ? 'testing' : 'Test'}
           </button>
           <button type="submit" className="button" disabled={adding.isLoading || saving.isLoading}>
@@ -101,7 +156,8 @@ function TestResult({ test }: { test: ConnectionTest }) {
     <section aria-label="result of the test" className="mt-4 border-t border-line pt-3" role="status">
       <h3 className="mb-1">{testVerdict(test)}</h3>
       <p className="mb-2 text-sm text-soft">
-        {test.reached ? `It answers; it calls itself version ${test.clusterVersion ?? 'unknown'}.` : test.problem} Took {formatDuration(test.durationMs)}.
+        {test.reached ? `It answers; it calls itself version ${test.clusterVersion ?? 'unknown'}.` : test.problem} Took{' '}
+        {formatDuration(test.durationMs)}.
       </p>
       {test.kinds.length > 0 && (
         <table className="w-full text-sm">
@@ -109,14 +165,18 @@ function TestResult({ test }: { test: ConnectionTest }) {
             {test.kinds.map((kind) => (
               <tr key={kind.kind} className="border-t border-hair align-baseline">
                 <td className="py-1 pr-3">{kind.kind}s</td>
-                <td className="py-1 pr-3 whitespace-nowrap">{kind.may === 'read' ? `readable, ${kind.count}` : <b>{kind.may}</b>}</td>
+                <td className="py-1 pr-3 whitespace-nowrap">
+                  {kind.may === 'read' ? `readable, ${kind.count}` : <b>{kind.may}</b>}
+                </td>
                 <td className="py-1 text-soft">{kind.why ?? ''}</td>
               </tr>
             ))}
           </tbody>
         </table>
       )}
-      {test.nodePage && <p className={test.nodePage.ok ? 'mt-2 text-sm' : 'mt-2 text-sm font-semibold'}>{test.nodePage.text}</p>}
+      {test.nodePage && (
+        <p className={test.nodePage.ok ? 'mt-2 text-sm' : 'mt-2 text-sm font-semibold'}>{test.nodePage.text}</p>
+      )}
     </section>
   );
 }
@@ -132,7 +192,8 @@ function Remove({ connection, done }: { connection: ConnectionAnswer; done: () =
         <AlertDialog.Content className="fixed top-32 left-1/2 w-[440px] -translate-x-1/2 border border-ink bg-sheet p-5">
           <AlertDialog.Title className="section-title">Remove {connection.name}?</AlertDialog.Title>
           <AlertDialog.Description className="my-3">
-            Its inventory, readings and alerts are deleted with it and cannot be brought back. The cluster itself is not touched.
+            Its inventory, readings and alerts are deleted with it and cannot be brought back. The cluster itself is not
+            touched.
           </AlertDialog.Description>
           <div className="flex gap-2">
             <button

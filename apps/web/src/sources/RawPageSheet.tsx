@@ -11,7 +11,10 @@ const LINES_SHOWN = 600;
 export function RawPageSheet({ endpoint, close }: { endpoint: EndpointAnswer; close: () => void }) {
   const { data, error, refetch } = useRawPageQuery(endpoint.id, { refetchOnMountOrArgChange: true });
   return (
-    <aside aria-label={`page of ${endpoint.node}`} className="flex w-[560px] shrink-0 flex-col border-l border-line bg-sheet">
+    <aside
+      aria-label={`page of ${endpoint.node}`}
+      className="flex w-[560px] shrink-0 flex-col border-l border-line bg-sheet"
+    >
       <header className="border-b border-line px-4 py-3">
         <div className="flex items-baseline justify-between">
           <h2 className="text-xl">{endpoint.node}</h2>
@@ -22,7 +25,13 @@ export function RawPageSheet({ endpoint, close }: { endpoint: EndpointAnswer; cl
         <p className="font-mono text-xs break-all text-soft">{endpoint.address}</p>
       </header>
       <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
-        {data ? <Page page={data} again={() => void refetch()} /> : error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={8} height={40} />}
+        {data ? (
+          <Page page={data} again={() => void refetch()} />
+        ) : error ? (
+          <FailureNote error={error} retry={() => void refetch()} />
+        ) : (
+          <RowSkeleton rows={8} height={40} />
+        )}
       </div>
     </aside>
   );
@@ -35,7 +44,8 @@ function Page({ page, again }: { page: RawPage; again: () => void }) {
   return (
     <>
       <p className="mb-2 text-sm text-soft">
-        read at {formatClock(page.readAt, now, { seconds: true })}, {formatBytes(page.bytes)}, {page.contentType || 'no type given'} ·{' '}
+        read at {formatClock(page.readAt, now, { seconds: true })}, {formatBytes(page.bytes)},{' '}
+        {page.contentType || 'no type given'} ·{' '}
         <button type="button" className="button-plain" onClick={again}>
           show the newest
         </button>
@@ -53,7 +63,11 @@ function Page({ page, again }: { page: RawPage; again: () => void }) {
           ))}
         </tbody>
       </table>
-      <h3 className="mb-1 text-sm">{page.problemCount === 0 ? 'No line was left out' : `${formatCount(page.problemCount, 'problem')}; the lines count for nothing`}</h3>
+      <h3 className="mb-1 text-sm">
+        {page.problemCount === 0
+          ? 'No line was left out'
+          : `${formatCount(page.problemCount, 'problem')}; the lines count for nothing`}
+      </h3>
       <ul className="mb-3 text-sm">
         {page.problems.map((problem) => (
           <li key={`${problem.line} ${problem.code}`}>
@@ -74,7 +88,9 @@ function Page({ page, again }: { page: RawPage; again: () => void }) {
           </li>
         ))}
       </ol>
-      {(lines.length > LINES_SHOWN || page.cut) && <p className="mt-2 text-sm text-soft">The rest of the page is not shown.</p>}
+      {(lines.length > LINES_SHOWN || page.cut) && (
+        <p className="mt-2 text-sm text-soft">The rest of the page is not shown.</p>
+      )}
     </>
   );
 }

@@ -11,7 +11,10 @@ import { ConnectionForm } from './ConnectionForm.tsx';
 import { RawPageSheet } from './RawPageSheet.tsx';
 import { connectionWords, endpointWords } from './sourcesModel.ts';
 
-type Side = { readonly shows: 'form'; readonly connection: ConnectionAnswer | null } | { readonly shows: 'page'; readonly endpoint: EndpointAnswer } | null;
+type Side =
+  | { readonly shows: 'form'; readonly connection: ConnectionAnswer | null }
+  | { readonly shows: 'page'; readonly endpoint: EndpointAnswer }
+  | null;
 
 /** Is data flowing? */
 export function SourcesPlace() {
@@ -23,22 +26,52 @@ export function SourcesPlace() {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
-  if (!data) return <div className="p-5">{error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={8} height={40} />}</div>;
+  if (!data)
+    return (
+      <div className="p-5">
+        {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={8} height={40} />}
+      </div>
+    );
   const administrator = session?.person?.role === 'administrator';
   return (
     <div className="flex h-full min-h-0">
       <div className="min-w-0 flex-1 overflow-auto px-5 py-4">
-        <Connections data={data} administrator={administrator} open={(connection) => setSide({ shows: 'form', connection })} />
-        {data.connections.length > 0 && <Endpoints data={data} chosen={side?.shows === 'page' ? side.endpoint.id : null} open={(endpoint) => setSide({ shows: 'page', endpoint })} />}
+        <Connections
+          data={data}
+          administrator={administrator}
+          open={(connection) => setSide({ shows: 'form', connection })}
+        />
+        {data.connections.length > 0 && (
+          <Endpoints
+            data={data}
+            chosen={side?.shows === 'page' ? side.endpoint.id : null}
+            open={(endpoint) => setSide({ shows: 'page', endpoint })}
+          />
+        )}
         <Store store={data.store} />
       </div>
-      {side?.shows === 'form' && <ConnectionForm key={side.connection?.id ?? 'new'} connection={side.connection} close={() => setSide(null)} />}
-      {side?.shows === 'page' && <RawPageSheet endpoint={data.endpoints.find(({ id }) => id === side.endpoint.id) ?? side.endpoint} close={() => setSide(null)} />}
+      {side?.shows === 'form' && (
+        <ConnectionForm key={side.connection?.id ?? 'new'} connection={side.connection} close={() => setSide(null)} />
+      )}
+      {side?.shows === 'page' && (
+        <RawPageSheet
+          endpoint={data.endpoints.find(({ id }) => id === side.endpoint.id) ?? side.endpoint}
+          close={() => setSide(null)}
+        />
+      )}
     </div>
   );
 }
 
-function Connections({ data, administrator, open }: { data: SourcesAnswer; administrator: boolean; open: (connection: ConnectionAnswer | null) => void }) {
+function Connections({
+  data,
+  administrator,
+  open,
+}: {
+  data: SourcesAnswer;
+  administrator: boolean;
+  open: (connection: ConnectionAnswer | null) => void;
+}) {
   const now = useNow();
   const connect = administrator ? (
     <button type="button" className="button" onClick={() => open(null)}>
@@ -55,12 +88,22 @@ function Connections({ data, administrator, open }: { data: SourcesAnswer; admin
       </div>
       {data.connections.length === 0 && (
         <StateNote title="No cluster is connected yet">
-          <p>Zetopsis needs the address of a cluster’s API and a token that may get, list and watch. It never writes to a cluster.</p>
+          <p>
+            Zetopsis needs the address of a cluster’s API and a token that may get, list and watch. It never writes to a
+            cluster.
+          </p>
           {connect}
         </StateNote>
       )}
       {data.connections.map((connection) => (
-        <article key={connection.id} aria-label={connection.name} className={clsx('mb-2 border bg-sheet px-4 py-3', connection.state === 'blind' ? 'border-structure' : 'border-line')}>
+        <article
+          key={connection.id}
+          aria-label={connection.name}
+          className={clsx(
+            'mb-2 border bg-sheet px-4 py-3',
+            connection.state === 'blind' ? 'border-structure' : 'border-line',
+          )}
+        >
           <div className="flex items-baseline gap-3">
             <h3 className="text-lg">{connection.name}</h3>
             <StateWord state={connection.state} />
@@ -73,14 +116,16 @@ function Connections({ data, administrator, open }: { data: SourcesAnswer; admin
           </div>
           {connection.reason && (
             <p className="mt-1">
-              <b>{connection.reason}</b> {connection.nextStep && <span className="text-soft">→ {connection.nextStep}</span>}
+              <b>{connection.reason}</b>{' '}
+              {connection.nextStep && <span className="text-soft">→ {connection.nextStep}</span>}
             </p>
           )}
           <p className="mt-1 font-mono text-xs text-soft">{connection.address}</p>
           <ul className="mt-1.5 flex flex-wrap gap-x-5 gap-y-0.5 text-sm">
             {connection.kinds.map((kind) => (
               <li key={kind.kind} title={kind.reason ?? undefined}>
-                <span className="text-soft">{kind.kind}s</span> {kind.state === 'watching' ? kind.count : <b>{kind.state}</b>}
+                <span className="text-soft">{kind.kind}s</span>{' '}
+                {kind.state === 'watching' ? kind.count : <b>{kind.state}</b>}
               </li>
             ))}
           </ul>
@@ -93,10 +138,27 @@ function Connections({ data, administrator, open }: { data: SourcesAnswer; admin
 /** States as words; blind is hatched, nothing is coloured that does not need a person. */
 function StateWord({ state }: { state: string }) {
   const blind = state === 'blind' || state === 'failing' || state === 'late';
-  return <span className={clsx('border px-1.5 text-xs', blind ? 'hatched border-structure font-bold' : 'border-transparent text-soft')}>{state}</span>;
+  return (
+    <span
+      className={clsx(
+        'border px-1.5 text-xs',
+        blind ? 'hatched border-structure font-bold' : 'border-transparent text-soft',
+      )}
+    >
+      {state}
+    </span>
+  );
 }
 
-function Endpoints({ data, chosen, open }: { data: SourcesAnswer; chosen: number | null; open: (endpoint: EndpointAnswer) => void }) {
+function Endpoints({
+  data,
+  chosen,
+  open,
+}: {
+  data: SourcesAnswer;
+  chosen: number | null;
+  open: (endpoint: EndpointAnswer) => void;
+}) {
   const now = useNow();
   const read = data.endpoints.filter(({ state }) => state === 'read').length;
   return (
@@ -107,7 +169,9 @@ function Endpoints({ data, chosen, open }: { data: SourcesAnswer; chosen: number
           {read} of {formatCount(data.endpoints.length, 'page')} read; found from the nodes of the inventory
         </p>
       </div>
-      {data.endpoints.length === 0 && <p className="text-soft">No node has been found yet. They appear within seconds once the cluster is read.</p>}
+      {data.endpoints.length === 0 && (
+        <p className="text-soft">No node has been found yet. They appear within seconds once the cluster is read.</p>
+      )}
       {data.endpoints.length > 0 && (
         <table className="w-full text-sm">
           <thead>
@@ -121,7 +185,10 @@ function Endpoints({ data, chosen, open }: { data: SourcesAnswer; chosen: number
           </thead>
           <tbody>
             {data.endpoints.map((endpoint) => (
-              <tr key={endpoint.id} className={clsx('border-b border-hair align-baseline', chosen === endpoint.id && 'bg-sheet')}>
+              <tr
+                key={endpoint.id}
+                className={clsx('border-b border-hair align-baseline', chosen === endpoint.id && 'bg-sheet')}
+              >
                 <td className="py-1 pr-3 whitespace-nowrap">
                   {data.connections.length > 1 && <span className="text-soft">{endpoint.connection} › </span>}
                   <b className="font-semibold">{endpoint.node}</b>
@@ -130,13 +197,23 @@ function Endpoints({ data, chosen, open }: { data: SourcesAnswer; chosen: number
                   <StateWord state={endpoint.state} />
                   {endpointWords(endpoint, now) && <p className="max-w-md text-sm">{endpointWords(endpoint, now)}</p>}
                 </td>
-                <td className="py-1 pr-3 whitespace-nowrap">{endpoint.lastReadingAt === null ? 'never' : `${formatDuration(now - endpoint.lastReadingAt)} ago`}</td>
+                <td className="py-1 pr-3 whitespace-nowrap">
+                  {endpoint.lastReadingAt === null ? 'never' : `${formatDuration(now - endpoint.lastReadingAt)} ago`}
+                </td>
                 <td className="py-1 pr-3 whitespace-nowrap">{formatDuration(endpoint.intervalSeconds * 1000)}</td>
                 <td className="py-1 pr-3">{endpoint.samples ?? '–'}</td>
                 <td className="py-1 pr-3 whitespace-nowrap">{formatBytes(endpoint.bytes)}</td>
-                <td className="py-1 pr-3 whitespace-nowrap">{endpoint.durationMs === null ? '–' : formatDuration(Math.max(1, endpoint.durationMs))}</td>
+                <td className="py-1 pr-3 whitespace-nowrap">
+                  {endpoint.durationMs === null ? '–' : formatDuration(Math.max(1, endpoint.durationMs))}
+                </td>
                 <td className="py-1 text-right whitespace-nowrap">
-                  <button type="button" className="button-plain disabled:text-soft disabled:no-underline" disabled={endpoint.samples === null} onClick={() => open(endpoint)} aria-label={`page of ${endpoint.node}`}>
+                  <button
+                    type="button"
+                    className="button-plain disabled:text-soft disabled:no-underline"
+                    disabled={endpoint.samples === null}
+                    onClick={() => open(endpoint)}
+                    aria-label={`page of ${endpoint.node}`}
+                  >
                     {endpoint.problems > 0 ? formatCount(endpoint.problems, 'problem') : 'page'}
                   </button>
                 </td>
@@ -155,7 +232,13 @@ function Store({ store }: { store: SourcesAnswer['store'] }) {
       <h2 className="section-title">Store</h2>
       <p className="text-sm">
         {formatCount(store.series, 'series', 'series')} known.{' '}
-        {store.problem === null ? <span className="text-soft">What was read is stored.</span> : <b>PostgreSQL does not take readings: {store.problem}. They wait in memory: {store.waiting}.</b>}
+        {store.problem === null ? (
+          <span className="text-soft">What was read is stored.</span>
+        ) : (
+          <b>
+            PostgreSQL does not take readings: {store.problem}. They wait in memory: {store.waiting}.
+          </b>
+        )}
         {store.lost > 0 && <b> {formatCount(store.lost, 'reading')} had to be given up.</b>}
       </p>
     </section>

@@ -7,7 +7,10 @@ export function connectionWords({ state, since, lastContactAt }: ConnectionAnswe
 }
 
 /** Only what is not as it should be needs words. */
-export function endpointWords({ state, lastError, lastErrorAt, since, nextDueAt }: EndpointAnswer, now: number): string | null {
+export function endpointWords(
+  { state, lastError, lastErrorAt, since, nextDueAt }: EndpointAnswer,
+  now: number,
+): string | null {
   switch (state) {
     case 'failing':
       return `${lastError ?? 'no reason known'} Failing for ${formatDuration(now - since)}; next try ${nextDueAt !== null && nextDueAt > now ? `in ${formatDuration(nextDueAt - now)}` : 'now'}.`;
@@ -18,11 +21,18 @@ export function endpointWords({ state, lastError, lastErrorAt, since, nextDueAt 
     case 'retired':
       return 'its node is gone; what was read is kept';
     case 'read':
-      return lastErrorAt !== null && now - lastErrorAt < 600_000 ? `failed ${formatDuration(now - lastErrorAt)} ago: ${lastError}` : null;
+      return lastErrorAt !== null && now - lastErrorAt < 600_000
+        ? `failed ${formatDuration(now - lastErrorAt)} ago: ${lastError}`
+        : null;
   }
 }
 
-const FIELD_WORDS: Record<string, string> = { name: 'the name', address: 'the address', token: 'the token', authority: 'the certificate authority' };
+const FIELD_WORDS: Record<string, string> = {
+  name: 'the name',
+  address: 'the address',
+  token: 'the token',
+  authority: 'the certificate authority',
+};
 
 export function trimmedWords(fields: readonly string[]): string | null {
   if (fields.length === 0) return null;

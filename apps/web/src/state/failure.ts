@@ -7,7 +7,11 @@ export interface Failure {
   readonly fields: readonly { readonly path: string; readonly text: string }[];
 }
 
-const OFFLINE: Failure = { kind: 'offline', text: 'Zetopsis’ server cannot be reached. What is shown stays; it is tried again by itself.', fields: [] };
+const OFFLINE: Failure = {
+  kind: 'offline',
+  text: 'Zetopsis’ server cannot be reached. What is shown stays; it is tried again by itself.',
+  fields: [],
+};
 
 export function failureOf(status: number | string, data: unknown): Failure {
   if (typeof status !== 'number') return OFFLINE;
@@ -33,8 +37,10 @@ export function failureOf(status: number | string, data: unknown): Failure {
   }
 }
 
-export function isFailure(error: unknown): error is Failure {
+function isFailure(error: unknown): error is Failure {
   return typeof error === 'object' && error !== null && 'kind' in error && 'text' in error;
 }
 export const asFailure = (error: unknown): Failure =>
-  isFailure(error) ? error : { kind: 'refused', text: 'The answer of the server is not what this page expects. Reload the page.', fields: [] };
+  isFailure(error)
+    ? error
+    : { kind: 'refused', text: 'The answer of the server is not what this page expects. Reload the page.', fields: [] };

@@ -15,7 +15,8 @@ const liveSlice = createSlice({
   reducers: {
     streamOpened: (state) => ({ ...state, lostSince: null }),
     streamLost: (state, { payload }: PayloadAction<number>) => ({ ...state, lostSince: state.lostSince ?? payload }),
-    newsCame: (state, { payload }: PayloadAction<number>) => (Math.abs(state.clockOffset - payload) < 1500 ? state : { ...state, clockOffset: payload }),
+    newsCame: (state, { payload }: PayloadAction<number>) =>
+      Math.abs(state.clockOffset - payload) < 1500 ? state : { ...state, clockOffset: payload },
   },
 });
 export const { streamOpened, streamLost, newsCame } = liveSlice.actions;

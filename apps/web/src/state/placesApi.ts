@@ -15,10 +15,26 @@ function query(place: string, { path, window }: View): string {
 
 const placesApi = api.injectEndpoints({
   endpoints: (build) => ({
-    now: build.query<NowAnswer, View>({ query: (view) => query('now', view), responseSchema: NowAnswer, providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules'] }),
-    usage: build.query<UsageAnswer, View>({ query: (view) => query('usage', view), responseSchema: UsageAnswer, providesTags: ['inventory', 'samples', 'sources'] }),
-    object: build.query<SheetAnswer, View>({ query: (view) => query('usage/object', view), responseSchema: SheetAnswer, providesTags: ['inventory', 'samples', 'alerts'] }),
-    tape: build.query<TapeAnswer, View>({ query: (view) => query('usage/tape', view), responseSchema: TapeAnswer, providesTags: ['inventory', 'samples', 'alerts', 'sources'] }),
+    now: build.query<NowAnswer, View>({
+      query: (view) => query('now', view),
+      responseSchema: NowAnswer,
+      providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules'],
+    }),
+    usage: build.query<UsageAnswer, View>({
+      query: (view) => query('usage', view),
+      responseSchema: UsageAnswer,
+      providesTags: ['inventory', 'samples', 'sources'],
+    }),
+    object: build.query<SheetAnswer, View>({
+      query: (view) => query('usage/object', view),
+      responseSchema: SheetAnswer,
+      providesTags: ['inventory', 'samples', 'alerts'],
+    }),
+    tape: build.query<TapeAnswer, View>({
+      query: (view) => query('usage/tape', view),
+      responseSchema: TapeAnswer,
+      providesTags: ['inventory', 'samples', 'alerts', 'sources'],
+    }),
   }),
 });
 export const { useNowQuery, useUsageQuery, useObjectQuery, useTapeQuery } = placesApi;

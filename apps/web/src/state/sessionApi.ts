@@ -4,10 +4,25 @@ import { api } from './api.ts';
 
 const sessionApi = api.injectEndpoints({
   endpoints: (build) => ({
-    session: build.query<SessionAnswer, void>({ query: () => 'session', responseSchema: SessionAnswer, providesTags: ['session'] }),
-    signIn: build.mutation<Person, SignIn>({ query: (body) => ({ url: 'session', method: 'POST', body }), responseSchema: Person, invalidatesTags: ['session'] }),
-    signOut: build.mutation<null, void>({ query: () => ({ url: 'session', method: 'DELETE' }), invalidatesTags: ['session'] }),
-    makeFirst: build.mutation<Person, z.input<typeof FirstPerson>>({ query: (body) => ({ url: 'first-person', method: 'POST', body }), responseSchema: Person, invalidatesTags: ['session'] }),
+    session: build.query<SessionAnswer, void>({
+      query: () => 'session',
+      responseSchema: SessionAnswer,
+      providesTags: ['session'],
+    }),
+    signIn: build.mutation<Person, SignIn>({
+      query: (body) => ({ url: 'session', method: 'POST', body }),
+      responseSchema: Person,
+      invalidatesTags: ['session'],
+    }),
+    signOut: build.mutation<null, void>({
+      query: () => ({ url: 'session', method: 'DELETE' }),
+      invalidatesTags: ['session'],
+    }),
+    makeFirst: build.mutation<Person, z.input<typeof FirstPerson>>({
+      query: (body) => ({ url: 'first-person', method: 'POST', body }),
+      responseSchema: Person,
+      invalidatesTags: ['session'],
+    }),
   }),
 });
 export const { useSessionQuery, useSignInMutation, useSignOutMutation, useMakeFirstMutation } = sessionApi;

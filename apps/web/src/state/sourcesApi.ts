@@ -1,4 +1,11 @@
-import { ConnectionAnswer, type ConnectionChange, type ConnectionInput, ConnectionTest, RawPage, SourcesAnswer } from '@zetopsis/contract';
+import {
+  ConnectionAnswer,
+  type ConnectionChange,
+  type ConnectionInput,
+  ConnectionTest,
+  RawPage,
+  SourcesAnswer,
+} from '@zetopsis/contract';
 import type { z } from 'zod';
 import { api } from './api.ts';
 
@@ -7,16 +14,37 @@ type Change = z.input<typeof ConnectionChange>;
 
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
-    sources: build.query<SourcesAnswer, void>({ query: () => 'sources', responseSchema: SourcesAnswer, providesTags: ['sources', 'samples', 'inventory'] }),
+    sources: build.query<SourcesAnswer, void>({
+      query: () => 'sources',
+      responseSchema: SourcesAnswer,
+      providesTags: ['sources', 'samples', 'inventory'],
+    }),
     rawPage: build.query<RawPage, number>({ query: (id) => `endpoints/${id}/page`, responseSchema: RawPage }),
-    testConnection: build.mutation<ConnectionTest, Change & { connectionId?: string }>({ query: (body) => ({ url: 'connections/test', method: 'POST', body }), responseSchema: ConnectionTest }),
-    addConnection: build.mutation<ConnectionAnswer, Input>({ query: (body) => ({ url: 'connections', method: 'POST', body }), responseSchema: ConnectionAnswer, invalidatesTags: ['sources', 'inventory'] }),
+    testConnection: build.mutation<ConnectionTest, Change & { connectionId?: string }>({
+      query: (body) => ({ url: 'connections/test', method: 'POST', body }),
+      responseSchema: ConnectionTest,
+    }),
+    addConnection: build.mutation<ConnectionAnswer, Input>({
+      query: (body) => ({ url: 'connections', method: 'POST', body }),
+      responseSchema: ConnectionAnswer,
+      invalidatesTags: ['sources', 'inventory'],
+    }),
     changeConnection: build.mutation<ConnectionAnswer, { id: string; change: Change }>({
       query: ({ id, change }) => ({ url: `connections/${id}`, method: 'PATCH', body: change }),
       responseSchema: ConnectionAnswer,
       invalidatesTags: ['sources'],
     }),
-    removeConnection: build.mutation<null, string>({ query: (id) => ({ url: `connections/${id}`, method: 'DELETE' }), invalidatesTags: ['sources', 'inventory', 'samples', 'alerts'] }),
+    removeConnection: build.mutation<null, string>({
+      query: (id) => ({ url: `connections/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['sources', 'inventory', 'samples', 'alerts'],
+    }),
   }),
 });
-export const { useSourcesQuery, useRawPageQuery, useTestConnectionMutation, useAddConnectionMutation, useChangeConnectionMutation, useRemoveConnectionMutation } = sourcesApi;
+export const {
+  useSourcesQuery,
+  useRawPageQuery,
+  useTestConnectionMutation,
+  useAddConnectionMutation,
+  useChangeConnectionMutation,
+  useRemoveConnectionMutation,
+} = sourcesApi;

@@ -6,7 +6,8 @@ import { liveReducer } from './liveSlice.ts';
 /** A session that ended is asked for again, which leads to the sign-in page. */
 const sessionEnd: Middleware = (store) => (next) => (action) => {
   const result = next(action);
-  if (typeof action === 'object' && action !== null && 'type' in action && action.type === 'session/ended') store.dispatch(api.util.invalidateTags(['session']));
+  if (typeof action === 'object' && action !== null && 'type' in action && action.type === 'session/ended')
+    store.dispatch(api.util.invalidateTags(['session']));
   return result;
 };
 

@@ -27,7 +27,9 @@ export function useLiveNews(): void {
         if (!news.success) return;
         const now = Date.now();
         dispatch(newsCame(news.data.at - now));
-        const due = news.data.topics.filter((topic: LiveTopic) => topic !== 'samples' || now - samplesAt >= SAMPLES_EVERY);
+        const due = news.data.topics.filter(
+          (topic: LiveTopic) => topic !== 'samples' || now - samplesAt >= SAMPLES_EVERY,
+        );
         if (due.includes('samples')) samplesAt = now;
         if (due.length > 0) dispatch(api.util.invalidateTags(due));
       };

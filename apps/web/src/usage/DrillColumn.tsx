@@ -41,16 +41,34 @@ export function DrillColumn(props: Props) {
   }, [at]);
 
   return (
-    <section className={clsx('relative flex flex-col border-r border-line', narrow ? 'w-[132px] shrink-0' : 'w-0 min-w-[196px] max-w-[300px] flex-1')} aria-label={LEVEL_WORDS[column.level]}>
+    <section
+      className={clsx(
+        'relative flex flex-col border-r border-line',
+        narrow ? 'w-[132px] shrink-0' : 'w-0 min-w-[196px] max-w-[300px] flex-1',
+      )}
+      aria-label={LEVEL_WORDS[column.level]}
+    >
       <ColumnHead {...props} />
-      <div ref={list} className="min-h-0 flex-1 overflow-y-auto" role="listbox" aria-label={LEVEL_WORDS[column.level]} onScroll={(event) => setScrolled(event.currentTarget.scrollTop)}>
-        {rows.length === 0 && <p className="px-3 py-3 text-sm text-soft">Nothing of this kind was there in this window.</p>}
+      <div
+        ref={list}
+        className="min-h-0 flex-1 overflow-y-auto"
+        role="listbox"
+        aria-label={LEVEL_WORDS[column.level]}
+        onScroll={(event) => setScrolled(event.currentTarget.scrollTop)}
+      >
+        {rows.length === 0 && (
+          <p className="px-3 py-3 text-sm text-soft">Nothing of this kind was there in this window.</p>
+        )}
         {rows.map((row, i) => (
           <DrillRow key={row.key} row={row} first={i === 0} chosen={row.key === chosen} {...props} />
         ))}
-        {column.left > 0 && <p className="px-3 py-2 text-sm text-soft">{column.left} more are not shown. Narrow the scope above.</p>}
+        {column.left > 0 && (
+          <p className="px-3 py-2 text-sm text-soft">{column.left} more are not shown. Narrow the scope above.</p>
+        )}
       </div>
-      {at >= 0 && props.nextRows > 0 && <Leaders y={at * ROW - scrolled + STRIP_AT} rows={props.nextRows} resource={resource} />}
+      {at >= 0 && props.nextRows > 0 && (
+        <Leaders y={at * ROW - scrolled + STRIP_AT} rows={props.nextRows} resource={resource} />
+      )}
     </section>
   );
 }
@@ -61,7 +79,12 @@ function ColumnHead({ column, rows, index, resource, sort, setResource, setSort,
       <div className="flex items-baseline justify-between gap-2 text-sm">
         <h2 className="font-bold">{LEVEL_WORDS[column.level]}</h2>
         {index === 0 ? (
-          <select aria-label="resource" className="[field-sizing:content] bg-transparent text-soft" value={resource} onChange={(event) => setResource(event.target.value === 'memory' ? 'memory' : 'cpu')}>
+          <select
+            aria-label="resource"
+            className="[field-sizing:content] bg-transparent text-soft"
+            value={resource}
+            onChange={(event) => setResource(event.target.value === 'memory' ? 'memory' : 'cpu')}
+          >
             <option value="cpu">{narrow ? 'CPU' : RESOURCE_WORDS.cpu}</option>
             <option value="memory">{RESOURCE_WORDS.memory}</option>
           </select>
@@ -70,7 +93,12 @@ function ColumnHead({ column, rows, index, resource, sort, setResource, setSort,
         ) : (
           <span className="whitespace-nowrap text-soft">
             {rows.length} ·{' '}
-            <select aria-label={`order of ${LEVEL_WORDS[column.level]}`} className="[field-sizing:content] bg-transparent" value={sort} onChange={(event) => setSort(SORTS.find((by) => by === event.target.value) ?? 'tightness')}>
+            <select
+              aria-label={`order of ${LEVEL_WORDS[column.level]}`}
+              className="[field-sizing:content] bg-transparent"
+              value={sort}
+              onChange={(event) => setSort(SORTS.find((by) => by === event.target.value) ?? 'tightness')}
+            >
               {SORTS.map((by) => (
                 <option key={by} value={by}>
                   {SORT_WORDS[by]}
@@ -87,15 +115,30 @@ function ColumnHead({ column, rows, index, resource, sort, setResource, setSort,
   );
 }
 
-function DrillRow({ row, rows, first, chosen, path, index, resource, narrow, cuts, active, choose }: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
+function DrillRow({
+  row,
+  rows,
+  first,
+  chosen,
+  path,
+  index,
+  resource,
+  narrow,
+  cuts,
+  active,
+  choose,
+}: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
     // the focus follows the choice, so that a screen reader tells where the arrows led
     const focused = document.activeElement;
-    if (chosen && active && (focused === document.body || focused?.getAttribute('role') === 'option')) button.current?.focus({ preventScroll: true });
+    if (chosen && active && (focused === document.body || focused?.getAttribute('role') === 'option'))
+      button.current?.focus({ preventScroll: true });
   }, [chosen, active]);
   const mono = index === 3;
-  const name = mono ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name))) : row.name;
+  const name = mono
+    ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name)))
+    : row.name;
   const tabbable = chosen || (first && path[index] === undefined);
   return (
     <div
@@ -111,15 +154,27 @@ function DrillRow({ row, rows, first, chosen, path, index, resource, narrow, cut
         event.preventDefault();
         choose([...path.slice(0, index), row.key]);
       }}
-      className={clsx('cursor-pointer border-b border-hair px-3 py-1.5 -outline-offset-2', chosen ? 'bg-sheet' : 'hover:bg-sheet/60', !row.present && 'opacity-55')}
+      className={clsx(
+        'cursor-pointer border-b border-hair px-3 py-1.5 -outline-offset-2',
+        chosen ? 'bg-sheet' : 'hover:bg-sheet/60',
+        !row.present && 'opacity-55',
+      )}
       style={{ height: ROW }}
     >
       <div className="flex items-baseline gap-1.5 text-sm whitespace-nowrap">
         {row.severity && <Diamond severity={row.severity} size={10} />}
-        {row.kind && row.kind !== 'deployment' && row.kind !== 'main' && isMarkName(row.kind) && !narrow && <OwnMark name={row.kind} size={13} label={row.kind} />}
-        <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>{name}</span>
+        {row.kind && row.kind !== 'deployment' && row.kind !== 'main' && isMarkName(row.kind) && !narrow && (
+          <OwnMark name={row.kind} size={13} label={row.kind} />
+        )}
+        <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>
+          {name}
+        </span>
         {!narrow && <span className="ml-auto">{rowAmount(row, resource)}</span>}
-        {!narrow && <span className="w-[46px] shrink-0 text-right text-xs text-soft">{row.present ? rowShare(row, resource) : 'gone'}</span>}
+        {!narrow && (
+          <span className="w-[46px] shrink-0 text-right text-xs text-soft">
+            {row.present ? rowShare(row, resource) : 'gone'}
+          </span>
+        )}
       </div>
       <div className={clsx('mt-0.5', chosen && 'border-l-0')}>
         <Strip resource={resource} figures={row.usage[resource]} silent {...(chosen ? { cuts } : {})} />
@@ -134,9 +189,19 @@ const LEADERS_MOST = 40;
 function Leaders({ y, rows, resource }: { y: number; rows: number; resource: Resource }) {
   const lines = Array.from({ length: Math.min(rows, LEADERS_MOST) }, (_, row) => row * ROW + STRIP_AT);
   return (
-    <svg key={resource} className="pointer-events-none absolute top-[62px] -right-[13px] z-10 h-[calc(100%-62px)] w-[26px] overflow-hidden" aria-hidden="true">
+    <svg
+      key={resource}
+      className="pointer-events-none absolute top-[62px] -right-[13px] z-10 h-[calc(100%-62px)] w-[26px] overflow-hidden"
+      aria-hidden="true"
+    >
       {lines.map((to) => (
-        <path key={to} d={`M1 ${y}C10 ${y} 12 ${to} 25 ${to}`} fill="none" stroke="var(--structure)" strokeWidth="0.8" />
+        <path
+          key={to}
+          d={`M1 ${y}C10 ${y} 12 ${to} 25 ${to}`}
+          fill="none"
+          stroke="var(--structure)"
+          strokeWidth="0.8"
+        />
       ))}
     </svg>
   );

@@ -26,7 +26,11 @@ export function ObjectSheet({ close }: { close: () => void }) {
     setWidth(Math.max(SMALLEST, Math.min(LARGEST, window.innerWidth - event.clientX)));
   };
   return (
-    <aside aria-label="object sheet" className="relative flex shrink-0 flex-col border-l border-line bg-sheet" style={{ width }}>
+    <aside
+      aria-label="object sheet"
+      className="relative flex shrink-0 flex-col border-l border-line bg-sheet"
+      style={{ width }}
+    >
       <div
         role="separator"
         aria-orientation="vertical"
@@ -63,16 +67,31 @@ export function ObjectSheet({ close }: { close: () => void }) {
 
 function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
   const kind = sheet.kind !== null && sheet.kind !== sheet.level ? ` · ${sheet.kind}` : '';
-  const markName = sheet.kind !== null && isMarkName(sheet.kind) ? sheet.kind : isMarkName(sheet.level) ? sheet.level : 'other';
+  const markName =
+    sheet.kind !== null && isMarkName(sheet.kind) ? sheet.kind : isMarkName(sheet.level) ? sheet.level : 'other';
   return (
     <>
       <header className="border-b border-line px-4 pt-3 pb-2.5">
         <div className="flex items-baseline justify-between text-xs text-soft">
           <span>
             {sheet.level}
-            {kind} · {sheet.owner === null ? (sheet.path.length > 1 ? 'no owner' : 'shared') : <b className="text-ink">{sheet.owner}</b>}
+            {kind} ·{' '}
+            {sheet.owner === null ? (
+              sheet.path.length > 1 ? (
+                'no owner'
+              ) : (
+                'shared'
+              )
+            ) : (
+              <b className="text-ink">{sheet.owner}</b>
+            )}
           </span>
-          <button type="button" className="flex items-center gap-1 hover:text-petrol" onClick={close} title="close the sheet (key Esc)">
+          <button
+            type="button"
+            className="flex items-center gap-1 hover:text-petrol"
+            onClick={close}
+            title="close the sheet (key Esc)"
+          >
             <X size={13} /> Esc
           </button>
         </div>
@@ -104,7 +123,8 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
 
 function Findings({ sheet }: { sheet: SheetAnswer }) {
   const now = useNow();
-  if (sheet.findings.length + sheet.raised.length === 0) return <p className="mt-1.5 text-sm text-soft">No findings: it does what was asked of it.</p>;
+  if (sheet.findings.length + sheet.raised.length === 0)
+    return <p className="mt-1.5 text-sm text-soft">No findings: it does what was asked of it.</p>;
   return (
     <ul className="mt-1.5 space-y-2 text-sm">
       {sheet.raised.map((alert) => (
@@ -114,7 +134,8 @@ function Findings({ sheet }: { sheet: SheetAnswer }) {
           </span>
           <div className="min-w-0">
             <p className="break-words">
-              <b>{alert.title}</b> <span className="text-soft">raised, holds for {formatDuration(now - alert.since)}</span>
+              <b>{alert.title}</b>{' '}
+              <span className="text-soft">raised, holds for {formatDuration(now - alert.since)}</span>
             </p>
             <p className="text-soft">→ {alert.nextStep}</p>
           </div>
@@ -150,14 +171,26 @@ function Section({ title, children }: { title: string; children: React.ReactNode
 
 function Facts({ sheet }: { sheet: SheetAnswer }) {
   const now = useNow(60_000);
-  const facts = [...sheet.facts, ...(sheet.createdAt === null ? [] : [{ name: 'there since', text: `${formatClock(sheet.createdAt, now)} (${formatDuration(now - sheet.createdAt)})` }])];
+  const facts = [
+    ...sheet.facts,
+    ...(sheet.createdAt === null
+      ? []
+      : [
+          {
+            name: 'there since',
+            text: `${formatClock(sheet.createdAt, now)} (${formatDuration(now - sheet.createdAt)})`,
+          },
+        ]),
+  ];
   return (
     <Section title="What it is">
       <dl className="grid grid-cols-[130px_1fr] gap-y-0.5 text-sm">
         {facts.map((fact) => (
           <div key={fact.name} className="contents">
             <dt className="text-soft">{fact.name}</dt>
-            <dd className={fact.name.startsWith('image') ? 'font-mono text-xs break-all' : 'break-words'}>{fact.text}</dd>
+            <dd className={fact.name.startsWith('image') ? 'font-mono text-xs break-all' : 'break-words'}>
+              {fact.text}
+            </dd>
           </div>
         ))}
       </dl>
@@ -190,7 +223,9 @@ function Events({ sheet }: { sheet: SheetAnswer }) {
   return (
     <Section title="Events of the cluster">
       {sheet.eventsMissing !== null && <p className="text-sm text-soft">Events are not read: {sheet.eventsMissing}</p>}
-      {sheet.eventsMissing === null && sheet.events.length === 0 && <p className="text-sm text-soft">None in this window.</p>}
+      {sheet.eventsMissing === null && sheet.events.length === 0 && (
+        <p className="text-sm text-soft">None in this window.</p>
+      )}
       <ul className="space-y-1 text-sm">
         {sheet.events.map((event) => (
           <li key={`${event.at} ${event.reason} ${event.about}`} className="grid grid-cols-[44px_1fr] gap-2">

@@ -21,12 +21,25 @@ export function Strata({ sheet }: { sheet: SheetAnswer }) {
   );
 }
 
-function Stratum({ sheet, resource, end, axis }: { sheet: SheetAnswer; resource: Resource; end: number; axis: boolean }) {
+function Stratum({
+  sheet,
+  resource,
+  end,
+  axis,
+}: {
+  sheet: SheetAnswer;
+  resource: Resource;
+  end: number;
+  axis: boolean;
+}) {
   const [table, setTable] = useState(false);
   const points = chartPoints(sheet, resource);
   const { top, limitShown } = chartTop(points);
   const empty = emptyWords(points, sheet);
-  const throttled = resource === 'cpu' && sheet.throttled !== null && sheet.throttled >= 0.01 ? ` · throttled ${formatPercent(sheet.throttled)} of the time` : '';
+  const throttled =
+    resource === 'cpu' && sheet.throttled !== null && sheet.throttled >= 0.01
+      ? ` · throttled ${formatPercent(sheet.throttled)} of the time`
+      : '';
   const limit = sheet.usage[resource].limit;
   return (
     <section aria-label={NAMES[resource]} className="border-b border-hair px-4 pt-2 pb-1">
@@ -38,23 +51,63 @@ function Stratum({ sheet, resource, end, axis }: { sheet: SheetAnswer; resource:
         </span>
       </div>
       {empty === null ? (
-        <div className="relative h-[84px]" role="img" aria-label={`${NAMES[resource]}: ${figureWords(resource, sheet)}${throttled}`}>
+        <div
+          className="relative h-[84px]"
+          role="img"
+          aria-label={`${NAMES[resource]}: ${figureWords(resource, sheet)}${throttled}`}
+        >
           <ResponsiveContainer width="100%" height="100%">
             <LineChart data={points} syncId="sheet" syncMethod="value" margin={MARGIN}>
               <CartesianGrid vertical={false} stroke="var(--hair)" />
               <XAxis dataKey="at" type="number" domain={[sheet.grid.start, end]} hide={!axis} />
               <YAxis domain={[0, top]} hide />
-              <Tooltip content={<PointNote resource={resource} end={end} />} isAnimationActive={false} cursor={{ stroke: 'var(--petrol)' }} />
+              <Tooltip
+                content={<PointNote resource={resource} end={end} />}
+                isAnimationActive={false}
+                cursor={{ stroke: 'var(--petrol)' }}
+              />
               {sheet.marks.map((mark) => (
-                <ReferenceLine key={`${mark.at} ${mark.title}`} x={mark.at} stroke={mark.kind === 'raised' ? 'var(--critical)' : 'var(--structure)'} strokeDasharray="1 3" />
+                <ReferenceLine
+                  key={`${mark.at} ${mark.title}`}
+                  x={mark.at}
+                  stroke={mark.kind === 'raised' ? 'var(--critical)' : 'var(--structure)'}
+                  strokeDasharray="1 3"
+                />
               ))}
-              <Line dataKey="request" stroke="var(--soft)" strokeWidth={1} strokeDasharray="4 3" dot={false} isAnimationActive={false} type="stepAfter" />
-              {limitShown && <Line dataKey="limit" stroke="var(--ink)" strokeWidth={1.2} dot={false} isAnimationActive={false} type="stepAfter" />}
-              <Line dataKey="use" stroke="var(--series-1)" strokeWidth={1.7} dot={false} isAnimationActive={false} connectNulls={false} />
+              <Line
+                dataKey="request"
+                stroke="var(--soft)"
+                strokeWidth={1}
+                strokeDasharray="4 3"
+                dot={false}
+                isAnimationActive={false}
+                type="stepAfter"
+              />
+              {limitShown && (
+                <Line
+                  dataKey="limit"
+                  stroke="var(--ink)"
+                  strokeWidth={1.2}
+                  dot={false}
+                  isAnimationActive={false}
+                  type="stepAfter"
+                />
+              )}
+              <Line
+                dataKey="use"
+                stroke="var(--series-1)"
+                strokeWidth={1.7}
+                dot={false}
+                isAnimationActive={false}
+                connectNulls={false}
+              />
             </LineChart>
           </ResponsiveContainer>
           {limitShown && limit !== null && (
-            <span className="pointer-events-none absolute left-0.5 text-[11px] leading-none text-soft" style={{ top: 4 + (1 - limit / top) * 80 - 12 }}>
+            <span
+              className="pointer-events-none absolute left-0.5 text-[11px] leading-none text-soft"
+              style={{ top: 4 + (1 - limit / top) * 80 - 12 }}
+            >
               limit
             </span>
           )}
@@ -66,10 +119,19 @@ function Stratum({ sheet, resource, end, axis }: { sheet: SheetAnswer; resource:
       )}
       <div className="flex justify-between text-[11px] text-soft">
         <span>
-          {!limitShown && limit !== null && empty === null ? `the limit of ${formatAmount(resource, limit)} lies above this picture · ` : ''}
-          {sheet.usage[resource].request ? `dashed: ${formatAmount(resource, sheet.usage[resource].request)} asked for` : 'nothing asked for'}
+          {!limitShown && limit !== null && empty === null
+            ? `the limit of ${formatAmount(resource, limit)} lies above this picture · `
+            : ''}
+          {sheet.usage[resource].request
+            ? `dashed: ${formatAmount(resource, sheet.usage[resource].request)} asked for`
+            : 'nothing asked for'}
         </span>
-        <button type="button" className="underline-offset-2 hover:text-petrol hover:underline" aria-expanded={table} onClick={() => setTable(!table)}>
+        <button
+          type="button"
+          className="underline-offset-2 hover:text-petrol hover:underline"
+          aria-expanded={table}
+          onClick={() => setTable(!table)}
+        >
           {table ? 'as a chart only' : 'as a table'}
         </button>
       </div>
@@ -141,7 +203,12 @@ function Happenings({ sheet, end }: { sheet: SheetAnswer; end: number }) {
       </div>
       <div className="relative mt-1 h-5 border-b border-structure">
         {own.map((mark) => (
-          <span key={`${mark.at} ${mark.title}`} className="absolute -translate-x-1/2" style={{ left: share(mark.at) }} title={`${formatClock(mark.at, end)} ${mark.title}`}>
+          <span
+            key={`${mark.at} ${mark.title}`}
+            className="absolute -translate-x-1/2"
+            style={{ left: share(mark.at) }}
+            title={`${formatClock(mark.at, end)} ${mark.title}`}
+          >
             <OwnMark name={mark.kind} size={14} label={`${formatClock(mark.at, end)} ${mark.title}`} />
           </span>
         ))}

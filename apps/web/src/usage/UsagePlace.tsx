@@ -29,7 +29,10 @@ export function UsagePlace() {
   const { data, currentData, error, refetch } = useUsageQuery({ path, window: view.window });
   // while a deeper level loads, what is on screen stays
   const columns = useMemo(() => columnsFor(currentData ?? data, path), [currentData, data, path]);
-  const sorted = useMemo(() => columns.map((column) => sortRows(column.rows, resource, sort)), [columns, resource, sort]);
+  const sorted = useMemo(
+    () => columns.map((column) => sortRows(column.rows, resource, sort)),
+    [columns, resource, sort],
+  );
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -38,7 +41,12 @@ export function UsagePlace() {
       if (key) {
         const next = movePath(path, sorted, key);
         if (next) void change({ path: next }, { replace: key === 'up' || key === 'down' });
-      } else if (event.key === 'Enter' && path.length > 0 && !(event.target as HTMLElement).closest('a, button, select')) void change({ sheet: true });
+      } else if (
+        event.key === 'Enter' &&
+        path.length > 0 &&
+        !(event.target as HTMLElement).closest('a, button, select')
+      )
+        void change({ sheet: true });
       else if (event.key === 'Escape') void change({ sheet: false });
       else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
       else return;
@@ -49,7 +57,11 @@ export function UsagePlace() {
   }, [path, sorted, change, resource]);
 
   if (!data) {
-    return <div className="h-full max-w-sm p-5">{error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={47} />}</div>;
+    return (
+      <div className="h-full max-w-sm p-5">
+        {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={47} />}
+      </div>
+    );
   }
   if (columns[0]?.rows.length === 0) {
     return (
@@ -94,7 +106,12 @@ export function UsagePlace() {
 }
 
 function Notes({ blind, failed }: { blind: readonly string[]; failed: boolean }) {
-  const notes = [...blind, ...(failed ? ['The newest answer of the server did not arrive; what is shown is older. It is tried again by itself.'] : [])];
+  const notes = [
+    ...blind,
+    ...(failed
+      ? ['The newest answer of the server did not arrive; what is shown is older. It is tried again by itself.']
+      : []),
+  ];
   if (notes.length === 0) return null;
   return (
     <ul role="status" className="hatched border-b border-structure">

@@ -21,7 +21,8 @@ export function chartPoints({ grid, cpu, memory }: SheetAnswer, resource: Resour
 
 /** The limit is drawn into the picture when use comes anywhere near it; a far one would flatten the line and is said instead. */
 export function chartTop(points: readonly ChartPoint[]): { top: number; limitShown: boolean } {
-  const highest = (pick: (point: ChartPoint) => number | null) => Math.max(0, ...points.map((point) => pick(point) ?? 0));
+  const highest = (pick: (point: ChartPoint) => number | null) =>
+    Math.max(0, ...points.map((point) => pick(point) ?? 0));
   const use = highest(({ use: value }) => value);
   const limit = highest(({ limit: value }) => value);
   const limitShown = limit > 0 && limit <= use * 6;
@@ -41,7 +42,9 @@ export function figureWords(resource: Resource, sheet: SheetAnswer): string {
 /** Why a chart is empty: the reason stands in the chart. */
 export function emptyWords(points: readonly ChartPoint[], sheet: SheetAnswer): string | null {
   if (points.some(({ use }) => use !== null)) return null;
-  if (sheet.containers.some(({ state }) => state.startsWith('waits'))) return 'Never read: its container has not run in this window.';
-  if (sheet.containers.length === 1 && sheet.containers[0]?.role === 'start-up') return 'Not read: a start-up container ends before the next reading.';
+  if (sheet.containers.some(({ state }) => state.startsWith('waits')))
+    return 'Never read: its container has not run in this window.';
+  if (sheet.containers.length === 1 && sheet.containers[0]?.role === 'start-up')
+    return 'Not read: a start-up container ends before the next reading.';
   return 'Nothing was read in this window. Sources says whether the endpoint delivers.';
 }

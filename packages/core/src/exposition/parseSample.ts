@@ -120,7 +120,7 @@ function readToken(cursor: LineCursor): string {
 }
 
 /** OpenMetrics 1.0, "Numbers": real numbers, infinities in either spelling, NaN; no hexadecimal, no blanks. */
-export function readNumber(token: string): number | null {
+function readNumber(token: string): number | null {
   if (NUMBER.test(token)) return Number(token);
   switch (token.toLowerCase()) {
     case 'nan':

@@ -44,7 +44,7 @@ describe('reading a page', () => {
   });
 
   it('gives the same on any split of the input', () => {
-    const whole = bytes(PAGE + 'ü rubbish\n');
+    const whole = bytes(`${PAGE}ü rubbish\n`);
     const expected = readPage(whole);
     fc.assert(
       fc.property(fc.array(fc.nat(whole.length), { maxLength: 12 }), (cuts) => {
@@ -61,14 +61,40 @@ describe('reading a page', () => {
 
   it('never throws, whatever comes', () => {
     fc.assert(fc.property(fc.uint8Array({ maxLength: 400 }), (noise) => void readPage(noise)));
-    const shards = fc.constantFrom('# TYPE a counter', 'a_total', '{', '}', 'x="', '"', '\\', ' ', '1', 'NaN', '\n', '# EOF', ',', '=', '#', '\u0000', 'é');
+    const shards = fc.constantFrom(
+      '# TYPE a counter',
+      'a_total',
+      '{',
+      '}',
+      'x="',
+      '"',
+      '\\',
+      ' ',
+      '1',
+      'NaN',
+      '\n',
+      '# EOF',
+      ',',
+      '=',
+      '#',
+      '\u0000',
+      'é',
+    );
     fc.assert(fc.property(fc.array(shards, { maxLength: 60 }), (parts) => void read(parts.join(''))));
   });
 
   it('keeps every other line when one is bad', () => {
     const page = read('a{x="1"} 1\na{x="2\n} 2\nb{x="\\q"} 3\nc 4 5 6\nd one\n1e 2\ng{x="1",x="2"} 1\nf 7\n# EOF\n');
     expect(page.samples.map(({ name }) => name)).toEqual(['a', 'f']);
-    expect(codes(page)).toEqual(['badLabels', 'badName', 'badEscape', 'badTimestamp', 'badValue', 'badName', 'duplicateLabel']);
+    expect(codes(page)).toEqual([
+      'badLabels',
+      'badName',
+      'badEscape',
+      'badTimestamp',
+      'badValue',
+      'badName',
+      'duplicateLabel',
+    ]);
     expect(page.problems[2]).toMatchObject({ line: 4, column: 6 });
   });
 
@@ -85,7 +111,9 @@ describe('reading a page', () => {
   });
 
   it('says when declarations are late, families interleave, or an ending does not suit the type', () => {
-    const page = read('# TYPE a gauge\na 1\n# TYPE b gauge\nb 1\na{x="1"} 2\n# HELP a late\n# TYPE c counter\nc 1\n# EOF\nd 1\n');
+    const page = read(
+      '# TYPE a gauge\na 1\n# TYPE b gauge\nb 1\na{x="1"} 2\n# HELP a late\n# TYPE c counter\nc 1\n# EOF\nd 1\n',
+    );
     expect(codes(page)).toEqual(['interleaved', 'lateDeclaration', 'wrongSuffix', 'afterEnd']);
     expect(page.samples).toHaveLength(3);
   });
@@ -132,12 +160,12 @@ describe('reading a page', () => {
   });
 
   it('reads back what it would write, for any label text', () => {
-    const escape = (text: string) => text.replace(/\\/g, '\\\\').replace(/"/g, '\\"').replace(/\n/g, '\\n');
+    const quoted = (text: string) => text.replace(/\\/g, '\\\\').replace(/"/g, '\\"').replace(/\n/g, '\\n');
     const value = fc.string({ minLength: 1, unit: 'grapheme' }).filter((text) => !/[\uD800-\uDFFF]/u.test(text));
     fc.assert(
       fc.property(value, fc.double({ noNaN: true }), (text, number) => {
         const shown = number === Infinity ? '+Inf' : number === -Infinity ? '-Inf' : String(number);
-        const [sample] = read(`m{l="${escape(text)}"} ${shown}\n# EOF\n`).samples;
+        const [sample] = read(`m{l="${quoted(text)}"} ${shown}\n# EOF\n`).samples;
         expect(sample?.labels).toEqual([['l', text]]);
         expect(sample?.value === number).toBe(true);
       }),

@@ -205,7 +205,8 @@ export class PageReader {
     }
     const key = seriesKey(sample.name, sample.labels);
     const once = sample.at === null ? key : `${key}\u0000${sample.at}`;
-    if (this.seen.has(once)) throw new LineError('duplicateSample', 1, 'the same series stands twice; the first counts');
+    if (this.seen.has(once))
+      throw new LineError('duplicateSample', 1, 'the same series stands twice; the first counts');
     this.seen.add(once);
     if (this.samples.length >= this.limits.samples) {
       this.refuse('tooManySamples', `the page holds more than ${this.limits.samples} samples`);

@@ -16,19 +16,44 @@ interface PodPlan {
   readonly node?: string | null;
   readonly conditions?: object[];
 }
-function pod({ name = 'p', state = { running: { startedAt: ago(60) } }, last = {}, ready = true, since = 60, phase = 'Running', more = {}, node = 'n', conditions = [] }: PodPlan): PodObject {
+function pod({
+  name = 'p',
+  state = { running: { startedAt: ago(60) } },
+  last = {},
+  ready = true,
+  since = 60,
+  phase = 'Running',
+  more = {},
+  node = 'n',
+  conditions = [],
+}: PodPlan): PodObject {
   return readObject('pod', {
     metadata: { name, namespace: 'ns', uid: `uid-${name}`, creationTimestamp: ago(since) },
-    spec: { ...(node === null ? {} : { nodeName: node }), containers: [{ name: 'main', image: 'r/checker:2.9.l', resources: { limits: { memory: '2Gi' } } }] },
+    spec: {
+      ...(node === null ? {} : { nodeName: node }),
+      containers: [{ name: 'main', image: 'r/checker:2.9.l', resources: { limits: { memory: '2Gi' } } }],
+    },
     status: {
       phase,
-      conditions: [{ type: 'Ready', status: ready ? 'True' : 'False', lastTransitionTime: ago(since), message: 'containers with unready status: [main]' }, ...conditions],
+      conditions: [
+        {
+          type: 'Ready',
+          status: ready ? 'True' : 'False',
+          lastTransitionTime: ago(since),
+          message: 'containers with unready status: [main]',
+        },
+        ...conditions,
+      ],
       containerStatuses: [{ name: 'main', ready, restartCount: 4, state, lastState: last }],
       ...more,
     },
   }) as PodObject;
 }
-const deployment = (desired: number, ready: number, more: { present?: number; updated?: number; stuck?: boolean } = {}): WorkloadObject =>
+const deployment = (
+  desired: number,
+  ready: number,
+  more: { present?: number; updated?: number; stuck?: boolean } = {},
+): WorkloadObject =>
   readObject('deployment', {
     metadata: { name: 'checker', namespace: 'ns', uid: 'uid-d', creationTimestamp: ago(9999) },
     spec: { replicas: desired },
@@ -36,27 +61,71 @@ const deployment = (desired: number, ready: number, more: { present?: number; up
       replicas: more.present ?? desired,
       readyReplicas: ready,
       updatedReplicas: more.updated ?? desired,
-      conditions: more.stuck ? [{ type: 'Progressing', status: 'False', reason: 'ProgressDeadlineExceeded', lastTransitionTime: ago(40) }] : [],
+      conditions: more.stuck
+        ? [{ type: 'Progressing', status: 'False', reason: 'ProgressDeadlineExceeded', lastTransitionTime: ago(40) }]
+        : [],
     },
   }) as WorkloadObject;
 
-const IMAGE = { waiting: { reason: 'ImagePullBackOff', message: 'Back-off pulling image "r/checker:2.9.l": not found' } };
-const memoryEnd = (minutes: number) => ({ terminated: { exitCode: 137, reason: 'OOMKilled', finishedAt: ago(minutes) } });
+const IMAGE = {
+  waiting: { reason: 'ImagePullBackOff', message: 'Back-off pulling image "r/checker:2.9.l": not found' },
+};
+const memoryEnd = (minutes: number) => ({
+  terminated: { exitCode: 137, reason: 'OOMKilled', finishedAt: ago(minutes) },
+});
 
 describe('pods', () => {
   const cases: [string, PodPlan, string[]][] = [
     ['a healthy pod has none', {}, []],
     ['image not there', { state: IMAGE, ready: false, since: 50, phase: 'Pending' }, ['imageNotPulled']],
-    ['keeps restarting', { state: { waiting: { reason: 'CrashLoopBackOff' } }, last: { terminated: { exitCode: 3, finishedAt: ago(2) } }, ready: false }, ['keepsRestarting']],
-    ['keeps running out of memory', { state: { waiting: { reason: 'CrashLoopBackOff' } }, last: memoryEnd(2), ready: false }, ['outOfMemory']],
+    [
+      'keeps restarting',
+      {
+        state: { waiting: { reason: 'CrashLoopBackOff' } },
+        last: { terminated: { exitCode: 3, finishedAt: ago(2) } },
+        ready: false,
+      },
+      ['keepsRestarting'],
+    ],
+    [
+      'keeps running out of memory',
+      { state: { waiting: { reason: 'CrashLoopBackOff' } }, last: memoryEnd(2), ready: false },
+      ['outOfMemory'],
+    ],
     ['ran out of memory and runs again', { last: memoryEnd(20) }, ['outOfMemory']],
     ['an end long ago is history', { last: memoryEnd(600) }, []],
     ['a clean end is none', { last: { terminated: { exitCode: 0, finishedAt: ago(5) } } }, []],
-    ['settings missing', { state: { waiting: { reason: 'CreateContainerConfigError', message: 'no such secret' } }, ready: false }, ['cannotStart']],
+    [
+      'settings missing',
+      { state: { waiting: { reason: 'CreateContainerConfigError', message: 'no such secret' } }, ready: false },
+      ['cannotStart'],
+    ],
     ['not ready after its grace', { ready: false, since: 10 }, ['notReady']],
     ['not ready yet', { ready: false, since: 1 }, []],
-    ['no node takes it', { node: null, ready: false, phase: 'Pending', state: {}, conditions: [{ type: 'PodScheduled', status: 'False', reason: 'Unschedulable', message: '0 of 14 nodes', lastTransitionTime: ago(9) }] }, ['cannotBePlaced']],
-    ['evicted', { phase: 'Failed', ready: false, more: { reason: 'Evicted', message: 'node was low on memory' } }, ['evicted']],
+    [
+      'no node takes it',
+      {
+        node: null,
+        ready: false,
+        phase: 'Pending',
+        state: {},
+        conditions: [
+          {
+            type: 'PodScheduled',
+            status: 'False',
+            reason: 'Unschedulable',
+            message: '0 of 14 nodes',
+            lastTransitionTime: ago(9),
+          },
+        ],
+      },
+      ['cannotBePlaced'],
+    ],
+    [
+      'evicted',
+      { phase: 'Failed', ready: false, more: { reason: 'Evicted', message: 'node was low on memory' } },
+      ['evicted'],
+    ],
     ['done', { phase: 'Succeeded', ready: false }, []],
     ['nobody knows', { phase: 'Unknown', ready: false }, ['unknown']],
   ];
@@ -77,7 +146,9 @@ describe('workloads', () => {
   it('name the cause, what still serves, and since when', () => {
     const [finding, ...rest] = workloadFindings(deployment(5, 3, { updated: 2, stuck: true }), [...old, ...fresh], NOW);
     expect(finding).toMatchObject({ code: 'rolloutStuck', severity: 'critical', since: NOW - 50 * 60_000 });
-    expect(finding?.reason).toBe('2 of 5 pods are not ready and the rollout does not go on: image r/checker:2.9.l of container main cannot be pulled. The 3 old pods still serve.');
+    expect(finding?.reason).toBe(
+      '2 of 5 pods are not ready and the rollout does not go on: image r/checker:2.9.l of container main cannot be pulled. The 3 old pods still serve.',
+    );
     expect(finding?.evidence).toContain('not found');
     expect(rest).toEqual([]);
   });
@@ -99,9 +170,15 @@ describe('workloads', () => {
 });
 
 it('nodes tell trouble and pressure, and silence is unknown', () => {
-  const node = (conditions: object[]) => readObject('node', { metadata: { name: 'n', uid: 'u' }, status: { conditions } }) as NodeObject;
+  const node = (conditions: object[]) =>
+    readObject('node', { metadata: { name: 'n', uid: 'u' }, status: { conditions } }) as NodeObject;
   expect(nodeFindings(node([{ type: 'Ready', status: 'True' }]))).toEqual([]);
-  const found = nodeFindings(node([{ type: 'MemoryPressure', status: 'True' }, { type: 'Ready', status: 'Unknown' }]));
+  const found = nodeFindings(
+    node([
+      { type: 'MemoryPressure', status: 'True' },
+      { type: 'Ready', status: 'Unknown' },
+    ]),
+  );
   expect(found.map(({ code }) => code)).toEqual(['unknown', 'nodePressure']);
   expect(worstSeverity(found)).toBe('critical');
   expect(worstSeverity([])).toBeNull();

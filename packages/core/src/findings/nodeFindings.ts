@@ -16,7 +16,9 @@ export function nodeFindings(node: NodeObject): Finding[] {
       found.push({
         code: silent ? 'unknown' : 'nodeNotReady',
         severity: 'critical',
-        reason: silent ? 'The node has stopped reporting: its state is unknown.' : 'The node is not ready; its pods may not run.',
+        reason: silent
+          ? 'The node has stopped reporting: its state is unknown.'
+          : 'The node is not ready; its pods may not run.',
         evidence: condition.message || condition.reason,
         since: condition.since,
         nextStep: 'Check that the machine is up and reaches the cluster API; its pods are moved after a while.',

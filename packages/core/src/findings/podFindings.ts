@@ -26,7 +26,8 @@ export function notReadySince(pod: PodObject): EpochMs | null {
 }
 
 export const hasEnded = (pod: PodObject): boolean => pod.phase === 'succeeded' || pod.phase === 'failed';
-export const isReady = (pod: PodObject): boolean => !hasEnded(pod) && conditionOf(pod.conditions, 'Ready')?.status === 'true';
+export const isReady = (pod: PodObject): boolean =>
+  !hasEnded(pod) && conditionOf(pod.conditions, 'Ready')?.status === 'true';
 
 function endInWords(end: ContainerEnd): string {
   if (end.reason === OUT_OF_MEMORY_REASON) return `code ${end.exitCode ?? 137}, out of memory`;
@@ -82,7 +83,8 @@ function recentEnd(container: ContainerObject, now: EpochMs): Finding | null {
       reason: `Container ${container.name} ran out of memory at its limit of ${formatBytes(container.memoryLimit)} and was restarted.`,
       evidence: `ended with ${endInWords(end)}; ${formatCount(container.restarts, 'restart')} so far`,
       since: end.endedAt,
-      nextStep: 'Look at its memory before the end: a steady climb is a leak, a jump is load. Raise the limit only for load.',
+      nextStep:
+        'Look at its memory before the end: a steady climb is a leak, a jump is load. Raise the limit only for load.',
     };
   }
   if (end.exitCode === 0) return null;

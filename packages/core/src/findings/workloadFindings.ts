@@ -34,7 +34,8 @@ function causesOf(pods: readonly PodObject[], now: EpochMs): Cause[] {
       if (!known) causes.set(`${finding.code} ${finding.reason}`, { finding, pods: 1 });
       else {
         known.pods++;
-        if ((finding.since ?? now) < (known.finding.since ?? now)) known.finding = { ...finding, evidence: known.finding.evidence };
+        if ((finding.since ?? now) < (known.finding.since ?? now))
+          known.finding = { ...finding, evidence: known.finding.evidence };
       }
     }
   }
@@ -52,7 +53,10 @@ export function workloadFindings(workload: WorkloadObject, pods: readonly PodObj
     const stuck = workload.kind === 'deployment' && late?.status === 'false' && late.reason === ROLLOUT_LATE_REASON;
     const explained = lead?.finding.severity === 'critical';
     const old = workload.present - workload.updated;
-    const serving = stuck && old > 0 && workload.ready > 0 ? ` The ${old === 1 ? 'old pod still serves' : `${old} old pods still serve`}.` : '';
+    const serving =
+      stuck && old > 0 && workload.ready > 0
+        ? ` The ${old === 1 ? 'old pod still serves' : `${old} old pods still serve`}.`
+        : '';
     found.push({
       code: stuck ? 'rolloutStuck' : 'fewerReady',
       severity: stuck || workload.ready === 0 || explained ? 'critical' : 'warning',
@@ -61,7 +65,9 @@ export function workloadFindings(workload: WorkloadObject, pods: readonly PodObj
         `${stuck ? ' and the rollout does not go on' : ''}${lead ? `: ${lowerFirst(lead.finding.reason)}` : '.'}${serving}`,
       evidence: lead?.finding.evidence ?? (late?.message || `${workload.present} of ${workload.desired} pods exist`),
       since: fewerReadySince(workload, pods) ?? lead?.finding.since ?? late?.since ?? null,
-      nextStep: lead?.finding.nextStep ?? 'Look at the events of its replica set: something keeps the cluster from creating pods.',
+      nextStep:
+        lead?.finding.nextStep ??
+        'Look at the events of its replica set: something keeps the cluster from creating pods.',
     });
   }
   for (const cause of causes) {

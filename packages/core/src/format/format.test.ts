@@ -2,20 +2,48 @@ import { expect, it } from 'vitest';
 import { formatBytes, formatClock, formatCores, formatDuration, formatPercent, MISSING } from './index.ts';
 
 it('cores: two decimals, millicores below 0.1', () => {
-  expect([0.0454, 1, 2.984, 26.36, 124].map((value) => formatCores(value))).toEqual(['45 millicores', '1.00 core', '2.98 cores', '26.4 cores', '124 cores']);
+  expect([0.0454, 1, 2.984, 26.36, 124].map((value) => formatCores(value))).toEqual([
+    '45 millicores',
+    '1.00 core',
+    '2.98 cores',
+    '26.4 cores',
+    '124 cores',
+  ]);
 });
 it('bytes: binary, three digits', () => {
-  expect([0, 1023, 1536, 999.6 * 1024, 2 ** 31, 1.5 * 2 ** 40].map(formatBytes)).toEqual(['0 B', '1.00 KiB', '1.50 KiB', '0.98 MiB', '2.00 GiB', '1.50 TiB']);
+  expect([0, 1023, 1536, 999.6 * 1024, 2 ** 31, 1.5 * 2 ** 40].map(formatBytes)).toEqual([
+    '0 B',
+    '1.00 KiB',
+    '1.50 KiB',
+    '0.98 MiB',
+    '2.00 GiB',
+    '1.50 TiB',
+  ]);
 });
 it('percent: decimals only below 10', () => {
   expect([0, 0.061, 0.0996, 0.5, 1.153].map(formatPercent)).toEqual(['0 %', '6.1 %', '10 %', '50 %', '115 %']);
 });
 it('durations as a person would say them', () => {
   const m = 60_000;
-  expect([400, 12_000, 12 * m, 60 * m, 75 * m, 185 * m, 24 * 60 * m, 52 * 60 * m].map(formatDuration)).toEqual(['400 ms', '12 s', '12 min', '1 h', '75 min', '3 h 05', '24 h', '2 d 4 h']);
+  expect([400, 12_000, 12 * m, 60 * m, 75 * m, 185 * m, 24 * 60 * m, 52 * 60 * m].map(formatDuration)).toEqual([
+    '400 ms',
+    '12 s',
+    '12 min',
+    '1 h',
+    '75 min',
+    '3 h 05',
+    '24 h',
+    '2 d 4 h',
+  ]);
 });
 it('missing is a dash, never 0', () => {
-  expect([formatCores(null), formatBytes(null), formatPercent(null), formatDuration(null), formatBytes(Number.NaN)]).toEqual(Array(5).fill(MISSING));
+  expect([
+    formatCores(null),
+    formatBytes(null),
+    formatPercent(null),
+    formatDuration(null),
+    formatBytes(Number.NaN),
+  ]).toEqual(Array(5).fill(MISSING));
 });
 it('the day is said when it is another one', () => {
   const at = Date.parse('2026-11-24T22:30:00Z');

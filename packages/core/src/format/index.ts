@@ -54,7 +54,9 @@ export function formatDuration(duration: DurationMs | null): string {
   if (length < 2 * DAY) {
     const minutes = Math.round(length / MINUTE);
     const rest = minutes % 60;
-    return rest === 0 ? `${Math.floor(minutes / 60)} h` : `${Math.floor(minutes / 60)} h ${String(rest).padStart(2, '0')}`;
+    return rest === 0
+      ? `${Math.floor(minutes / 60)} h`
+      : `${Math.floor(minutes / 60)} h ${String(rest).padStart(2, '0')}`;
   }
   const hours = Math.round(length / HOUR);
   return hours % 24 === 0 ? `${hours / 24} d` : `${Math.floor(hours / 24)} d ${hours % 24} h`;

@@ -67,10 +67,19 @@ export function restartsOf(pods: readonly PodObject[]): Restart[] {
   const found = new Map<string, Restart>();
   for (const pod of pods) {
     for (const container of pod.containers) {
-      const ends = [container.lastEnd, container.state.is === 'ended' && container.role !== 'start-up' ? container.state : null];
+      const ends = [
+        container.lastEnd,
+        container.state.is === 'ended' && container.role !== 'start-up' ? container.state : null,
+      ];
       for (const end of ends) {
         if (!end || end.endedAt === null) continue;
-        found.set(`${pod.uid} ${container.name} ${end.endedAt}`, { at: end.endedAt, pod, container: container.name, end, outOfMemory: end.reason === OUT_OF_MEMORY_REASON });
+        found.set(`${pod.uid} ${container.name} ${end.endedAt}`, {
+          at: end.endedAt,
+          pod,
+          container: container.name,
+          end,
+          outOfMemory: end.reason === OUT_OF_MEMORY_REASON,
+        });
       }
     }
   }

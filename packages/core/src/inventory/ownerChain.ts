@@ -35,5 +35,7 @@ export function workloadOf(pod: PodObject, byUid: (uid: string) => InventoryObje
 
 /** A replica set under a deployment is part of it, not a workload of its own. */
 export function isWorkload(object: InventoryObject): object is WorkloadObject {
-  return object.kind === 'deployment' || object.kind === 'daemon set' || (object.kind === 'replica set' && !object.owner);
+  return (
+    object.kind === 'deployment' || object.kind === 'daemon set' || (object.kind === 'replica set' && !object.owner)
+  );
 }

@@ -27,7 +27,8 @@ it('is exact for every suffix', () => {
 });
 
 it('refuses what is no amount', () => {
-  for (const text of ['', 'abc', '1.2.3', '1Kb', '1 m', 'Gi', '1e', '1e9999', '--1', '1mi', 'NaN', 'Infinity']) expect([text, parseQuantity(text)]).toEqual([text, null]);
+  for (const text of ['', 'abc', '1.2.3', '1Kb', '1 m', 'Gi', '1e', '1e9999', '--1', '1mi', 'NaN', 'Infinity'])
+    expect([text, parseQuantity(text)]).toEqual([text, null]);
   expect(quantityNumber(undefined)).toBeNull();
 });
 

@@ -31,7 +31,8 @@ export function stateAt(versions: readonly ObjectVersion[], at: EpochMs): StateA
       return { known: 'certain', object: version.object };
     }
     const beganMaybe = at >= version.fromEarliest && at < version.from;
-    const endedMaybe = version.toEarliest !== null && version.to !== null && at >= version.toEarliest && at < version.to;
+    const endedMaybe =
+      version.toEarliest !== null && version.to !== null && at >= version.toEarliest && at < version.to;
     if (beganMaybe || endedMaybe) candidates.push(version.object);
   }
   if (candidates.length === 0) return null;

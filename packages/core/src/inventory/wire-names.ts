@@ -14,7 +14,11 @@ export const IMAGE_REASONS: ReadonlySet<string> = new Set([
   'ImageInspectError',
 ]);
 export const RESTART_WAIT_REASON = 'CrashLoopBackOff';
-export const CONFIG_REASONS: ReadonlySet<string> = new Set(['CreateContainerConfigError', 'CreateContainerError', 'RunContainerError']);
+export const CONFIG_REASONS: ReadonlySet<string> = new Set([
+  'CreateContainerConfigError',
+  'CreateContainerError',
+  'RunContainerError',
+]);
 export const OUT_OF_MEMORY_REASON = 'OOMKilled';
 export const ROLLOUT_LATE_REASON = 'ProgressDeadlineExceeded';
 export const EVICTED_REASON = 'Evicted';

@@ -39,7 +39,10 @@ export function textStrip(share: number): string {
 }
 
 const escapeHtml = (text: string) =>
-  text.replace(/[&<>"']/g, (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[mark] ?? mark);
+  text.replace(
+    /[&<>"']/g,
+    (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[mark] ?? mark,
+  );
 
 /** Header lines must hold no line break, whatever a pod is called. */
 const oneLine = (text: string) => text.replace(/\s+/g, ' ').trim();
@@ -95,7 +98,10 @@ const SHEET = '#FAFCFB';
 const SEVERITY_COLOUR = { critical: '#B0133B', warning: '#94590A' } as const;
 
 function messageHtml(facts: MessageFacts, rows: readonly [string, string][], strip: string): string {
-  const mark = facts.change === 'raised' ? `<span style="color:${SEVERITY_COLOUR[facts.severity]}">${facts.severity === 'critical' ? '◆' : '⬖'}</span> ` : '';
+  const mark =
+    facts.change === 'raised'
+      ? `<span style="color:${SEVERITY_COLOUR[facts.severity]}">${facts.severity === 'critical' ? '◆' : '⬖'}</span> `
+      : '';
   const cells = rows
     .filter(([, value]) => value !== '')
     .map(

@@ -1,6 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { CLEAR, composeMessage, judgeMemory, type MessageFacts, onRuleEdited, type RuleEffect, type RuleState, stepRule, textStrip, type Verdict } from './index.ts';
+import {
+  CLEAR,
+  composeMessage,
+  judgeMemory,
+  type MessageFacts,
+  onRuleEdited,
+  type RuleEffect,
+  type RuleState,
+  stepRule,
+  textStrip,
+  type Verdict,
+} from './index.ts';
 
 const times = { holds: 60_000, eases: 30_000 };
 const HOLDS: Verdict = { is: 'holds' };
@@ -34,7 +45,9 @@ describe('the state machine', () => {
     expect(play([...repeat(HOLDS, 5), BREAKS, ...repeat(HOLDS, 6)]).told).toEqual([]);
   });
   it('no data while building starts the hold again when data return', () => {
-    expect(play([...repeat(HOLDS, 5), NO_DATA, ...repeat(HOLDS, 7)]).told).toMatchObject([{ tell: 'raised', since: 60_000 }]);
+    expect(play([...repeat(HOLDS, 5), NO_DATA, ...repeat(HOLDS, 7)]).told).toMatchObject([
+      { tell: 'raised', since: 60_000 },
+    ]);
   });
   it('raised stays raised without data, unseen since then, and is seen again', () => {
     const { state } = play([...repeat(HOLDS, 7), NO_DATA, NO_DATA]);
@@ -55,7 +68,9 @@ describe('the state machine', () => {
     expect(play([HOLDS, GONE])).toEqual({ state: CLEAR, told: [] });
   });
   it('an earlier beginning that the objects prove counts, a later one than now does not', () => {
-    expect(stepRule(CLEAR, { is: 'holds', since: 0 }, 3_000_000, times)[1]).toEqual([{ tell: 'raised', at: 3_000_000, since: 0 }]);
+    expect(stepRule(CLEAR, { is: 'holds', since: 0 }, 3_000_000, times)[1]).toEqual([
+      { tell: 'raised', at: 3_000_000, since: 0 },
+    ]);
     expect(stepRule(CLEAR, { is: 'holds', since: 9e9 }, 1000, times)[0]).toEqual({ kind: 'building', since: 1000 });
   });
   it('hold 0 raises at once', () => {
@@ -90,12 +105,37 @@ it('memory is judged by the newest sample that still holds', () => {
 
 describe('messages', () => {
   const facts: MessageFacts = {
-    change: 'raised', severity: 'critical', title: 'tide-model <b>uses</b>\r\nBcc: x@y.test 91 %', place: ['seaward', 'tides'], rule: 'memory', at: 1_795_572_000_000, since: 1_795_571_000_000,
-    value: '1.86 GiB', limit: '2.00 GiB', share: 0.93, reason: 'It climbs.', evidence: 'e', changed: null, nextStep: 'Look.', team: 'Tides', link: 'http://z.test/usage?a=1&b=2', zone: 'UTC',
+    change: 'raised',
+    severity: 'critical',
+    title: 'tide-model <b>uses</b>\r\nBcc: x@y.test 91 %',
+    place: ['seaward', 'tides'],
+    rule: 'memory',
+    at: 1_795_572_000_000,
+    since: 1_795_571_000_000,
+    value: '1.86 GiB',
+    limit: '2.00 GiB',
+    share: 0.93,
+    reason: 'It climbs.',
+    evidence: 'e',
+    changed: null,
+    nextStep: 'Look.',
+    team: 'Tides',
+    link: 'http://z.test/usage?a=1&b=2',
+    zone: 'UTC',
   };
   it('say what, where, since, value, limit, reason, what to try, whose, and a link', () => {
     const { text } = composeMessage(facts);
-    for (const part of ['seaward › tides', 'UTC (17 min)', '1.86 GiB', '2.00 GiB', 'It climbs.', 'Look.', 'Tides', facts.link]) expect(text).toContain(part);
+    for (const part of [
+      'seaward › tides',
+      'UTC (17 min)',
+      '1.86 GiB',
+      '2.00 GiB',
+      'It climbs.',
+      'Look.',
+      'Tides',
+      facts.link,
+    ])
+      expect(text).toContain(part);
   });
   it('let nothing of a name through into headers or markup', () => {
     const { subject, html } = composeMessage(facts);

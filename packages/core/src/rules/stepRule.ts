@@ -34,7 +34,12 @@ export interface RuleTimes {
 export type RuleEffect =
   | { readonly tell: 'raised'; readonly at: EpochMs; readonly since: EpochMs }
   | { readonly tell: 'cleared'; readonly at: EpochMs; readonly since: EpochMs }
-  | { readonly tell: 'ended'; readonly at: EpochMs; readonly since: EpochMs; readonly why: 'object gone' | 'rule changed' };
+  | {
+      readonly tell: 'ended';
+      readonly at: EpochMs;
+      readonly since: EpochMs;
+      readonly why: 'object gone' | 'rule changed';
+    };
 
 export type Step = readonly [RuleState, readonly RuleEffect[]];
 
@@ -84,14 +89,22 @@ function easeWhenOver(state: Extract<RuleState, { kind: 'easing' }>, at: EpochMs
   return [CLEAR, [{ tell: 'cleared', at, since: state.raised.since }]];
 }
 
-function whileEasing(state: Extract<RuleState, { kind: 'easing' }>, verdict: Verdict, at: EpochMs, times: RuleTimes): Step {
+function whileEasing(
+  state: Extract<RuleState, { kind: 'easing' }>,
+  verdict: Verdict,
+  at: EpochMs,
+  times: RuleTimes,
+): Step {
   switch (verdict.is) {
     case 'holds': // it never was over: back without telling anybody again
       return [seen(state.raised), NOTHING];
     case 'breaks':
       return easeWhenOver({ ...state, raised: seen(state.raised) }, at, times);
     case 'noData':
-      return [{ ...state, since: at, raised: { ...state.raised, unseenSince: state.raised.unseenSince ?? at } }, NOTHING];
+      return [
+        { ...state, since: at, raised: { ...state.raised, unseenSince: state.raised.unseenSince ?? at } },
+        NOTHING,
+      ];
     case 'gone':
       return ended(state.raised, at, 'object gone');
   }

@@ -12,7 +12,7 @@ words[1 - HIGH] = TAG;
 export const END_MARKER: number = double[0]!;
 
 export function isEndMarker(value: number): boolean {
-  if (value === value) return false;
+  if (!Number.isNaN(value)) return false;
   double[0] = value;
   return words[1 - HIGH] === TAG && words[HIGH] === 0x7ff8_0000;
 }

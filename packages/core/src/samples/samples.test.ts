@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { DamagedBytes, decodeChunk, decodeFrame, encodeChunk, encodeFrame, END_MARKER, isEndMarker } from './index.ts';
+import { DamagedBytes, decodeChunk, decodeFrame, END_MARKER, encodeChunk, encodeFrame, isEndMarker } from './index.ts';
 
 /** The 64 bits of each number: what "exact" means. */
 const bits = (values: ArrayLike<number>) => Array.from(new BigUint64Array(Float64Array.from(values).buffer));
@@ -10,7 +10,11 @@ const quietNaN = fc.nat(0xffff_ffff).map((low) => {
   const words = new Uint32Array([low, 0x7ff8_0000]);
   return new Float64Array(words.buffer)[0]!;
 });
-const anyDouble = fc.oneof(fc.double(), quietNaN, fc.constantFrom(-0, 0, Number.MIN_VALUE, Number.MAX_VALUE, 2 ** 53 + 2, END_MARKER, Infinity, -Infinity));
+const anyDouble = fc.oneof(
+  fc.double(),
+  quietNaN,
+  fc.constantFrom(-0, 0, Number.MIN_VALUE, Number.MAX_VALUE, 2 ** 53 + 2, END_MARKER, Infinity, -Infinity),
+);
 const anyTime = fc.oneof(fc.integer({ min: 0, max: 2 ** 45 }), fc.maxSafeInteger());
 
 describe('chunks', () => {
@@ -29,14 +33,20 @@ describe('chunks', () => {
 
   it('give back regular readings with repeats and late ones', () => {
     fc.assert(
-      fc.property(fc.array(fc.record({ jitter: fc.constantFrom(0, 0, 0, 1, -3, 15000), value: fc.constantFrom(1, 1, 1, 1.5, 1e9) }), { minLength: 1, maxLength: 500 }), (steps) => {
-        let time = 1_700_000_000_000;
-        const times = steps.map(({ jitter }) => (time += 15_000 + jitter));
-        const values = steps.map(({ value }) => value);
-        const back = decodeChunk(encodeChunk({ times, values }));
-        expect(Array.from(back.times)).toEqual(times);
-        expect(Array.from(back.values)).toEqual(values);
-      }),
+      fc.property(
+        fc.array(
+          fc.record({ jitter: fc.constantFrom(0, 0, 0, 1, -3, 15000), value: fc.constantFrom(1, 1, 1, 1.5, 1e9) }),
+          { minLength: 1, maxLength: 500 },
+        ),
+        (steps) => {
+          let time = 1_700_000_000_000;
+          const times = steps.map(({ jitter }) => (time += 15_000 + jitter));
+          const values = steps.map(({ value }) => value);
+          const back = decodeChunk(encodeChunk({ times, values }));
+          expect(Array.from(back.times)).toEqual(times);
+          expect(Array.from(back.values)).toEqual(values);
+        },
+      ),
     );
   });
 
@@ -50,7 +60,8 @@ describe('chunks', () => {
 
   it('refuse damaged bytes instead of inventing samples', () => {
     const whole = encodeChunk({ times: [1, 2, 3], values: [1, 2, 3] });
-    for (let length = 0; length < whole.length; length++) expect(() => decodeChunk(whole.slice(0, length))).toThrow(DamagedBytes);
+    for (let length = 0; length < whole.length; length++)
+      expect(() => decodeChunk(whole.slice(0, length))).toThrow(DamagedBytes);
     expect(() => decodeChunk(Uint8Array.of(99, 0))).toThrow(/not known to this version/);
     fc.assert(
       fc.property(fc.uint8Array({ maxLength: 80 }), (noise) => {
@@ -84,7 +95,8 @@ describe('frames', () => {
   });
   it('refuse torn bytes', () => {
     const whole = encodeFrame({ values: [1, 2], ended: [7], times: null });
-    for (let length = 0; length < whole.length; length++) expect(() => decodeFrame(whole.slice(0, length))).toThrow(DamagedBytes);
+    for (let length = 0; length < whole.length; length++)
+      expect(() => decodeFrame(whole.slice(0, length))).toThrow(DamagedBytes);
   });
 });
 

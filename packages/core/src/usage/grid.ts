@@ -107,7 +107,7 @@ function firstAfter(times: Samples['times'], time: EpochMs): number {
 }
 
 /** Running total of a counter with its resets added back; end markers carry the total on. */
-export function growthSinceFirst({ values }: Samples): Float64Array {
+function growthSinceFirst({ values }: Samples): Float64Array {
   const out = new Float64Array(values.length);
   let total = 0;
   let before: number | null = null;

@@ -1,4 +1,13 @@
-export { type Grid, gridEnd, gridFor, gridTime, latestOnGrid, percentile, perSecondOnGrid, stalenessOf } from './grid.ts';
+export {
+  type Grid,
+  gridEnd,
+  gridFor,
+  gridTime,
+  latestOnGrid,
+  percentile,
+  perSecondOnGrid,
+  stalenessOf,
+} from './grid.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
 export {
   byTightness,

@@ -2,7 +2,17 @@ import { hasEnded } from '../findings/index.ts';
 import { type NodeObject, type PodObject, type WorkloadRef, workloadKey } from '../inventory/index.ts';
 import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
-import { type Grid, gridEnd, gridTime, headingOf, latestOnGrid, percentile, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
+import {
+  type Grid,
+  gridEnd,
+  gridTime,
+  headingOf,
+  latestOnGrid,
+  percentile,
+  perSecondOnGrid,
+  stalenessOf,
+  unreadOnGrid,
+} from './grid.ts';
 import { amountsOf, podAmounts } from './podAmounts.ts';
 
 /** A pod and the time it was there. */
@@ -97,7 +107,8 @@ const emptyLines = (grid: Grid) => ({
   limit: new Float64Array(grid.count).fill(Number.NaN),
 });
 
-const presentAt = (span: { from: EpochMs; to: EpochMs | null }, at: EpochMs) => at >= span.from && (span.to === null || at < span.to);
+const presentAt = (span: { from: EpochMs; to: EpochMs | null }, at: EpochMs) =>
+  at >= span.from && (span.to === null || at < span.to);
 
 function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
   const out = emptyLines(grid);
@@ -169,22 +180,41 @@ function finish(
 /** A part that does not use a resource's figures at the grid's end still counts for the times before. */
 function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft {
   const last = (resource: Resource) =>
-    children.find((child) => child.present && child.usage[resource].limit === null && child.usage[resource].request !== null);
+    children.find(
+      (child) => child.present && child.usage[resource].limit === null && child.usage[resource].request !== null,
+    );
   return {
-    lines: { cpu: summed(grid, children.map((child) => child.lines.cpu)), memory: summed(grid, children.map((child) => child.lines.memory)) },
+    lines: {
+      cpu: summed(
+        grid,
+        children.map((child) => child.lines.cpu),
+      ),
+      memory: summed(
+        grid,
+        children.map((child) => child.lines.memory),
+      ),
+    },
     limitIs,
-    unlimited: { cpu: last('cpu')?.usage.cpu.unlimited ?? null, memory: last('memory')?.usage.memory.unlimited ?? null },
+    unlimited: {
+      cpu: last('cpu')?.usage.cpu.unlimited ?? null,
+      memory: last('memory')?.usage.memory.unlimited ?? null,
+    },
     throttled: highest(children.map((child) => child.throttled)),
   };
 }
 
 function highest(values: readonly (number | null)[]): number | null {
-  return values.reduce<number | null>((top, value) => (value !== null && (top === null || value > top) ? value : top), null);
+  return values.reduce<number | null>(
+    (top, value) => (value !== null && (top === null || value > top) ? value : top),
+    null,
+  );
 }
 
 /** A container that was never restarted says itself since when it runs; before that nobody misses its readings. */
 function runsSince(span: PodSpan, { state, restarts }: PodSpan['pod']['containers'][number]): EpochMs {
-  return restarts === 0 && state.is === 'running' && state.since !== null ? Math.max(span.from, state.since) : span.from;
+  return restarts === 0 && state.is === 'running' && state.since !== null
+    ? Math.max(span.from, state.since)
+    : span.from;
 }
 
 /** Use, request, limit and tightness of every object of a cluster over a window (design/usage.md). */
@@ -206,11 +236,22 @@ export function usageTree(input: UsageInput): UsageNode {
       const own = amountsOf(container, resource);
       const unread = unreadOnGrid(samples, grid, staleness, from);
       for (let i = 0; i < grid.count; i++) if (!presentAt(span, gridTime(grid, i))) unread[i] = 0;
-      return { use, useNow: use.at(-1)!, unread, request: constant(own.request ?? own.limit ?? 0), limit: constant(own.limit) };
+      return {
+        use,
+        useNow: use.at(-1)!,
+        unread,
+        request: constant(own.request ?? own.limit ?? 0),
+        limit: constant(own.limit),
+      };
     };
     const cpu = sample('container.cpu.time');
     const memory = sample('container.memory.working_set');
-    const throttled = perSecondOnGrid(sample('container.cpu.throttled'), { start: end, step: 1, count: 1 }, over, staleness);
+    const throttled = perSecondOnGrid(
+      sample('container.cpu.throttled'),
+      { start: end, step: 1, count: 1 },
+      over,
+      staleness,
+    );
     const name = container.name;
     return finish(
       'container',
@@ -246,7 +287,11 @@ export function usageTree(input: UsageInput): UsageNode {
     return finish('pod', { name: span.pod.name, uid: span.pod.uid }, draft, containers, alive, alive ? 1 : 0);
   };
 
-  const group = (level: 'namespace' | 'workload', identity: { name: string; key: string; uid: string | null }, children: UsageNode[]) =>
+  const group = (
+    level: 'namespace' | 'workload',
+    identity: { name: string; key: string; uid: string | null },
+    children: UsageNode[],
+  ) =>
     finish(
       level,
       identity,
@@ -269,7 +314,8 @@ export function usageTree(input: UsageInput): UsageNode {
   for (const resource of RESOURCES) {
     for (let i = 0; i < grid.count; i++) {
       const there = accepting.filter((span) => presentAt(span, gridTime(grid, i)));
-      draft.lines[resource].limit[i] = there.length === 0 ? Number.NaN : there.reduce((sum, { node }) => sum + (node.allocatable[resource] ?? 0), 0);
+      draft.lines[resource].limit[i] =
+        there.length === 0 ? Number.NaN : there.reduce((sum, { node }) => sum + (node.allocatable[resource] ?? 0), 0);
     }
     draft.unlimited[resource] = null;
   }
@@ -302,7 +348,10 @@ export function nodeUsage(input: UsageInput, span: NodeSpan): UsageNode {
     {
       lines: {
         cpu: line('cpu', perSecondOnGrid(input.nodeSamples('node.cpu.time', span.node.name), grid, over, staleness)),
-        memory: line('memory', latestOnGrid(input.nodeSamples('node.memory.working_set', span.node.name), grid, staleness)),
+        memory: line(
+          'memory',
+          latestOnGrid(input.nodeSamples('node.memory.working_set', span.node.name), grid, staleness),
+        ),
       },
       limitIs: 'allocatable',
       unlimited: { cpu: null, memory: null },
@@ -319,7 +368,8 @@ export function byTightness(resource: Resource): (a: UsageNode, b: UsageNode) =>
   return (a, b) => {
     const [left, right] = [a.usage[resource], b.usage[resource]];
     if ((left.tightness === null) !== (right.tightness === null)) return left.tightness === null ? 1 : -1;
-    if (left.tightness !== null && right.tightness !== null) return right.tightness - left.tightness || a.key.localeCompare(b.key);
+    if (left.tightness !== null && right.tightness !== null)
+      return right.tightness - left.tightness || a.key.localeCompare(b.key);
     return (right.use ?? -1) - (left.use ?? -1) || a.key.localeCompare(b.key);
   };
 }

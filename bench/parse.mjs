@@ -5,7 +5,9 @@ import { medianOf, report } from './measure.mjs';
 const LINES = 20_000;
 const lines = ['# TYPE container_memory_working_set_bytes gauge'];
 for (let i = 0; i < LINES; i++) {
-  lines.push(`container_memory_working_set_bytes{container="c${i % 7}",namespace="team-${i % 40}",pod="svc-${i}-7c4f9",node="n${i % 60}"} ${1e8 + i * 4096}`);
+  lines.push(
+    `container_memory_working_set_bytes{container="c${i % 7}",namespace="team-${i % 40}",pod="svc-${i}-7c4f9",node="n${i % 60}"} ${1e8 + i * 4096}`,
+  );
 }
 lines.push('# EOF', '');
 const page = Buffer.from(lines.join('\n'));
@@ -16,4 +18,9 @@ function newlines() {
   return count;
 }
 const [full, bare] = medianOf(7, () => readPage(page), newlines);
-report('parse, lines a second', 'a bare newline scan', `${(full / bare).toFixed(0)} × time`, `${((LINES / full) * 1000 / 1e6).toFixed(2)} M lines/s with identity of every series`);
+report(
+  'parse, lines a second',
+  'a bare newline scan',
+  `${(full / bare).toFixed(0)} × time`,
+  `${(((LINES / full) * 1000) / 1e6).toFixed(2)} M lines/s with identity of every series`,
+);

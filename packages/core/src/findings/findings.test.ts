@@ -93,6 +93,7 @@ describe('pods', () => {
       ['outOfMemory'],
     ],
     ['ran out of memory and runs again', { last: memoryEnd(20) }, ['outOfMemory']],
+    ['ran out of memory and does not run yet', { state: memoryEnd(1), ready: false, since: 1 }, ['outOfMemory']],
     ['an end long ago is history', { last: memoryEnd(600) }, []],
     ['a clean end is none', { last: { terminated: { exitCode: 0, finishedAt: ago(5) } } }, []],
     [

@@ -73,14 +73,18 @@ function waiting(pod: PodObject, container: ContainerObject): Finding | null {
   return null;
 }
 
+/** A container that ended abnormally a short while ago: it runs again, or is about to be started again. */
 function recentEnd(container: ContainerObject, now: EpochMs): Finding | null {
-  const end = container.lastEnd;
-  if (!end || end.endedAt === null || now - end.endedAt > RECENT_END || container.state.is !== 'running') return null;
+  if (container.role === 'start-up') return null;
+  const again = container.state.is === 'running' ? 'was restarted' : 'is about to be started again';
+  const end =
+    container.state.is === 'ended' ? container.state : container.state.is === 'running' ? container.lastEnd : null;
+  if (!end || end.endedAt === null || now - end.endedAt > RECENT_END) return null;
   if (end.reason === OUT_OF_MEMORY_REASON) {
     return {
       code: 'outOfMemory',
       severity: 'warning',
-      reason: `Container ${container.name} ran out of memory at its limit of ${formatBytes(container.memoryLimit)} and was restarted.`,
+      reason: `Container ${container.name} ran out of memory at its limit of ${formatBytes(container.memoryLimit)} and ${again}.`,
       evidence: `ended with ${endInWords(end)}; ${formatCount(container.restarts, 'restart')} so far`,
       since: end.endedAt,
       nextStep:
@@ -91,7 +95,7 @@ function recentEnd(container: ContainerObject, now: EpochMs): Finding | null {
   return {
     code: 'keepsRestarting',
     severity: 'warning',
-    reason: `Container ${container.name} ended with ${endInWords(end)} and was restarted.`,
+    reason: `Container ${container.name} ended with ${endInWords(end)} and ${again}.`,
     evidence: end.message || `${formatCount(container.restarts, 'restart')} so far`,
     since: end.endedAt,
     nextStep: 'Read the last lines of the ended instance.',

@@ -1,0 +1,69 @@
+// npm run shots: pictures of the main views for docs/screenshots, made from the demo data that `npm start` serves.
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { root, stateDir } from './machine.mjs';
+
+const { address } = JSON.parse(readFileSync(join(stateDir, 'running.json'), 'utf8'));
+const folder = join(root, 'docs', 'screenshots');
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+
+async function open(path, options = {}) {
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    colorScheme: options.night ? 'dark' : 'light',
+  });
+  const page = await context.newPage();
+  await page.goto(`${address}${path}`);
+  if (!options.stranger) {
+    await page.getByRole('button', { name: 'sign in as maren' }).click();
+    await page.getByRole('navigation', { name: 'places' }).waitFor();
+    await page.getByTestId('data-age').filter({ hasText: 'newest reading' }).waitFor();
+    await page.waitForLoadState('networkidle', { timeout: 5000 }).catch(() => undefined); // the stream of news stays open
+  }
+  return page;
+}
+async function shot(page, name) {
+  await page.evaluate(() => document.fonts.ready);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  console.log(name);
+  await page.context().close();
+}
+
+await shot(await open('/', { stranger: true }), 'sign-in');
+await shot(await open('/now'), 'now');
+const usage = await open('/usage?in=seaward/ticketing/deployment:booking-front');
+await usage.getByRole('region', { name: 'CPU' }).locator('path.recharts-line-curve').first().waitFor();
+await shot(usage, 'usage');
+const sheet = await open('/usage?in=seaward/manifests/deployment:declaration-checker');
+await sheet.getByRole('region', { name: 'CPU' }).locator('path.recharts-line-curve').first().waitFor();
+await shot(sheet, 'object-sheet');
+const night = await open('/usage?in=seaward/tides/deployment:tide-model&window=12h&of=memory', { night: true });
+await night.getByRole('region', { name: 'CPU' }).locator('path.recharts-line-curve').first().waitFor();
+await shot(night, 'usage-night');
+const sources = await open('/sources');
+await sources.getByRole('button', { name: 'page of seaward-03' }).click();
+await sources.getByText('As it came').waitFor();
+await shot(sources, 'sources');
+await shot(await open('/rules'), 'rules');
+const mailPage = (await (await fetch(`${address}/api/session`)).json()).demo.mailPage;
+const mail = await (await browser.newContext({ viewport: { width: 1000, height: 900 } })).newPage();
+await mail.goto(mailPage);
+await mail
+  .getByRole('link', { name: /^Critical: declaration-checker/ })
+  .first()
+  .click();
+await mail.frameLocator('iframe').getByText('See it at that moment').waitFor();
+await shot(mail, 'email');
+await browser.close();

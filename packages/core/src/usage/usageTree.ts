@@ -72,6 +72,8 @@ export interface UsageNode {
   readonly present: boolean;
   readonly usage: Readonly<Record<Resource, ResourceUsage>>;
   readonly lines: Readonly<Record<Resource, UsageLines>>;
+  /** A container without a limit among its parts, per resource. */
+  readonly unlimited: Readonly<Record<Resource, string | null>>;
   /** Share of time throttled, highest container, in the last `over`. */
   readonly throttled: number | null;
   readonly children: readonly UsageNode[];
@@ -160,9 +162,8 @@ function finish(
   present: boolean,
   pods: number,
 ): UsageNode {
-  const usage = Object.fromEntries(
-    RESOURCES.map((resource) => [resource, figures(draft.lines[resource], draft.limitIs, draft.unlimited[resource])]),
-  ) as Record<Resource, ResourceUsage>; // RESOURCES lists every resource
+  // most rows of a tree are never looked at: their figures are worked out when they are
+  let usage: UsageNode['usage'] | null = null;
   return {
     level,
     name: identity.name,
@@ -170,8 +171,15 @@ function finish(
     uid: identity.uid,
     pods,
     present,
-    usage,
+    get usage() {
+      usage ??= {
+        cpu: figures(draft.lines.cpu, draft.limitIs, draft.unlimited.cpu),
+        memory: figures(draft.lines.memory, draft.limitIs, draft.unlimited.memory),
+      };
+      return usage;
+    },
     lines: draft.lines,
+    unlimited: draft.unlimited,
     throttled: draft.throttled,
     children,
   };
@@ -179,10 +187,11 @@ function finish(
 
 /** A part that does not use a resource's figures at the grid's end still counts for the times before. */
 function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft {
-  const last = (resource: Resource) =>
+  const openPart = (resource: Resource) =>
     children.find(
-      (child) => child.present && child.usage[resource].limit === null && child.usage[resource].request !== null,
-    );
+      ({ present, lines }) =>
+        present && Number.isNaN(lines[resource].limit.at(-1)!) && !Number.isNaN(lines[resource].request.at(-1)!),
+    )?.unlimited[resource] ?? null;
   return {
     lines: {
       cpu: summed(
@@ -195,10 +204,7 @@ function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind):
       ),
     },
     limitIs,
-    unlimited: {
-      cpu: last('cpu')?.usage.cpu.unlimited ?? null,
-      memory: last('memory')?.usage.memory.unlimited ?? null,
-    },
+    unlimited: { cpu: openPart('cpu'), memory: openPart('memory') },
     throttled: highest(children.map((child) => child.throttled)),
   };
 }
@@ -227,10 +233,12 @@ export function usageTree(input: UsageInput): UsageNode {
   const containerNode = (span: PodSpan, container: PodSpan['pod']['containers'][number]): UsageNode => {
     const alive = presentAt(span, end) && !hasEnded(span.pod);
     const sample = (vital: ContainerVital) => input.containerSamples(vital, span.pod.uid, container.name);
-    const constant = (value: number | null) =>
-      Float64Array.from({ length: grid.count }, (_, i) =>
-        presentAt(span, gridTime(grid, i)) && !hasEnded(span.pod) ? (value ?? Number.NaN) : Number.NaN,
-      );
+    const constant = (value: number | null) => {
+      const line = new Float64Array(grid.count).fill(Number.NaN);
+      if (value === null || hasEnded(span.pod)) return line;
+      for (let i = 0; i < grid.count; i++) if (presentAt(span, gridTime(grid, i))) line[i] = value;
+      return line;
+    };
     const from = runsSince(span, container);
     const lines = (resource: Resource, samples: Samples, use: Float64Array): UsageLines => {
       const own = amountsOf(container, resource);

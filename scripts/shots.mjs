@@ -34,6 +34,8 @@ async function open(path, options = {}) {
   }
   return page;
 }
+const drawn = (page) => page.getByRole('region', { name: 'CPU' }).locator('svg.recharts-surface').first().waitFor();
+
 async function shot(page, name) {
   await page.evaluate(() => document.fonts.ready);
   await page.screenshot({ path: join(folder, `${name}.png`) });
@@ -44,13 +46,13 @@ async function shot(page, name) {
 await shot(await open('/', { stranger: true }), 'sign-in');
 await shot(await open('/now'), 'now');
 const usage = await open('/usage?in=seaward/ticketing/deployment:booking-front');
-await usage.getByRole('region', { name: 'CPU' }).locator('path.recharts-line-curve').first().waitFor();
+await drawn(usage);
 await shot(usage, 'usage');
 const sheet = await open('/usage?in=seaward/manifests/deployment:declaration-checker');
-await sheet.getByRole('region', { name: 'CPU' }).locator('path.recharts-line-curve').first().waitFor();
+await drawn(sheet);
 await shot(sheet, 'object-sheet');
 const night = await open('/usage?in=seaward/tides/deployment:tide-model&window=12h&of=memory', { night: true });
-await night.getByRole('region', { name: 'CPU' }).locator('path.recharts-line-curve').first().waitFor();
+await drawn(night);
 await shot(night, 'usage-night');
 const sources = await open('/sources');
 await sources.getByRole('button', { name: 'page of seaward-03' }).click();

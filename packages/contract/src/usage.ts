@@ -105,6 +105,8 @@ export const SheetAnswer = z.object({
   marks: z.array(Mark),
   restarts: z.number().int(),
   containers: z.array(ContainerLine),
+  /** Of a cluster: its nodes against what they can give, tightest first by memory; of anything else none. */
+  nodes: z.array(UsageRow),
   events: z.array(
     z.object({
       at: EpochMs,

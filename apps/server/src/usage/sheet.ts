@@ -1,10 +1,10 @@
-import type { AlertAnswer, SheetAnswer } from '@zetopsis/contract';
+import type { AlertAnswer, SheetAnswer, UsageRow } from '@zetopsis/contract';
 import { type Finding, nodeFindings, podFindings } from '@zetopsis/core/findings';
-import { formatAmount, formatClock, formatDuration } from '@zetopsis/core/format';
+import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { type ClusterEvent, type ContainerObject, type PodObject, restartsOf } from '@zetopsis/core/inventory';
-import { nodeUsage, type UsageLines, type UsageNode } from '@zetopsis/core/usage';
+import { byTightness, nodeUsage, type UsageLines, type UsageNode } from '@zetopsis/core/usage';
 import { findingsOfPods } from './clusterView.ts';
-import { ClusterColumns } from './columns.ts';
+import { ClusterColumns, rowOf } from './columns.ts';
 import { marksOf, touches } from './marks.ts';
 import type { ClusterUsage } from './usage.service.ts';
 
@@ -28,6 +28,7 @@ interface Found {
   readonly findings: readonly Finding[];
   readonly facts: SheetAnswer['facts'];
   readonly containers: readonly ContainerObject[];
+  readonly nodes?: readonly UsageRow[];
 }
 
 /** Everything known about one object at the end of a window. Null when nothing of that name was there in it. */
@@ -72,6 +73,7 @@ export function sheetOf(
     marks: marksOf(usage, input.alerts, path, window.from, window.to),
     restarts: restarts.length,
     containers: found.containers.map((container) => containerLine(container, window.to, input.zone)),
+    nodes: [...(found.nodes ?? [])],
     events: events.map((event) => ({
       at: event.lastAt,
       type: event.type,
@@ -105,9 +107,11 @@ function find({ usage, path, window }: SheetInput): Found | null {
         first ? [{ ...first, reason: `${workload.name}: ${first.reason}` }] : [],
       ),
     ];
-    const pressed = usage.view.nodes
+    const rows = view.nodes
       .map((span) => nodeUsage(usage.input, span))
-      .sort((a, b) => (b.usage.memory.tightness ?? 0) - (a.usage.memory.tightness ?? 0))[0];
+      .filter(({ present }) => present)
+      .sort(byTightness('memory'))
+      .map((own) => rowOf(own, { findings: columns.nodes.find(({ node }) => node.uid === own.uid)?.findings ?? [] }));
     return {
       node: tree,
       pods: [],
@@ -121,16 +125,9 @@ function find({ usage, path, window }: SheetInput): Found | null {
           text: `${nodes.length}, ${nodes.filter((node) => nodeFindings(node).length === 0).length} without findings`,
         },
         { name: 'pods', text: String(tree.pods) },
-        ...(pressed?.usage.memory.use
-          ? [
-              {
-                name: 'tightest node by memory',
-                text: `${pressed.name}, ${formatAmount('memory', pressed.usage.memory.use)} of ${formatAmount('memory', pressed.usage.memory.limit)}`,
-              },
-            ]
-          : []),
       ],
       containers: [],
+      nodes: rows,
     };
   }
   const spans = view.pods.filter((span) => span.workload.namespace === namespace);

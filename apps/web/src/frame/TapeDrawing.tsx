@@ -81,9 +81,11 @@ export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: P
           {ticksOf(scale).map((tick) => (
             <g key={tick.at}>
               <path d={`M${tick.x} ${BOTTOM}v4`} stroke="var(--structure)" />
-              <text x={tick.x} y="68" textAnchor="middle" fontSize="11.5" fill="var(--soft)">
-                {tick.text}
-              </text>
+              {tick.x >= 16 && (
+                <text x={tick.x} y="68" textAnchor="middle" fontSize="11.5" fill="var(--soft)">
+                  {tick.text}
+                </text>
+              )}
             </g>
           ))}
           <path d={`M0 ${BOTTOM}H${scale.width}`} stroke="var(--structure)" />

@@ -1,5 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { formatClock, formatDuration } from '@zetopsis/core/format';
+import { formatClock, formatCount, formatDuration } from '@zetopsis/core/format';
 import { X } from 'lucide-react';
 import { type PointerEvent, useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
@@ -10,6 +10,7 @@ import { Strip } from '../drawing/Strip.tsx';
 import { useNow } from '../frame/useNow.ts';
 import { useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
+import { rowAmount, rowShare, sortRows } from './columnModel.ts';
 import { Strata } from './Strata.tsx';
 
 const SMALLEST = 330;
@@ -115,6 +116,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       </div>
       <Strata sheet={sheet} />
       <Facts sheet={sheet} />
+      <Nodes sheet={sheet} />
       <Containers sheet={sheet} />
       <Events sheet={sheet} />
     </>
@@ -194,6 +196,30 @@ function Facts({ sheet }: { sheet: SheetAnswer }) {
           </div>
         ))}
       </dl>
+    </Section>
+  );
+}
+
+function Nodes({ sheet }: { sheet: SheetAnswer }) {
+  const { view } = useView();
+  if (sheet.nodes.length === 0) return null;
+  const rows = sortRows(sheet.nodes, view.resource, 'tightness');
+  return (
+    <Section title={`Nodes, ${view.resource === 'cpu' ? 'CPU' : 'memory'} against what they can give`}>
+      <ul className="space-y-1 text-sm">
+        {rows.map((row) => (
+          <li key={row.key}>
+            <div className="flex items-baseline gap-1.5">
+              {row.severity && <Diamond severity={row.severity} size={9} />}
+              <span title={row.finding ?? undefined}>{row.name}</span>
+              <span className="text-xs text-soft">{formatCount(row.pods, 'pod')}</span>
+              <span className="ml-auto">{rowAmount(row, view.resource)}</span>
+              <span className="w-10 text-right text-xs text-soft">{rowShare(row, view.resource)}</span>
+            </div>
+            <Strip resource={view.resource} figures={row.usage[view.resource]} />
+          </li>
+        ))}
+      </ul>
     </Section>
   );
 }

@@ -13,8 +13,14 @@ let cpu = 1000;
 let memory = 3e8;
 const kinds = {
   'constant gauge': () => 5,
-  'CPU seconds, six decimals': () => Number((cpu += roll() * 15).toFixed(6)),
-  'memory in pages': () => (memory += Math.floor((roll() - 0.5) * 200) * 4096),
+  'CPU seconds, six decimals': () => {
+    cpu += roll() * 15;
+    return Number(cpu.toFixed(6));
+  },
+  'memory in pages': () => {
+    memory += Math.floor((roll() - 0.5) * 200) * 4096;
+    return memory;
+  },
   'whole counts': (i) => i * 3 + Math.floor(roll() * 2),
 };
 for (const [name, next] of Object.entries(kinds)) {

@@ -3,7 +3,7 @@ import { type TeamAnswer, TeamInput } from '@zetopsis/contract';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { z } from 'zod';
-import { Field, problemOf } from '../signIn/Sheet.tsx';
+import { Field, problemOf } from '../drawing/Field.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useRemoveTeamMutation, useSaveTeamMutation, useTestTeamMutation } from '../state/rulesApi.ts';
 import { splitNamespaces } from './rulesModel.ts';

@@ -2,7 +2,7 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { type RuleAnswer, RuleChange } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
 import { z } from 'zod';
-import { Field } from '../signIn/Sheet.tsx';
+import { Field } from '../drawing/Field.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useChangeRuleMutation } from '../state/rulesApi.ts';
 

@@ -1,9 +1,10 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { FirstPerson } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
+import { Field, problemOf } from '../drawing/Field.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useMakeFirstMutation } from '../state/sessionApi.ts';
-import { EntrySheet, Field, problemOf } from './Sheet.tsx';
+import { EntrySheet } from './EntrySheet.tsx';
 
 export function FirstStart() {
   const [makeFirst, { isLoading, error }] = useMakeFirstMutation();

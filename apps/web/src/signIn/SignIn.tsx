@@ -1,9 +1,10 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type SessionAnswer, SignIn as SignInSchema } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
+import { Field } from '../drawing/Field.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useSignInMutation } from '../state/sessionApi.ts';
-import { EntrySheet, Field } from './Sheet.tsx';
+import { EntrySheet } from './EntrySheet.tsx';
 
 export function SignIn({ session }: { session: SessionAnswer }) {
   const [signIn, { isLoading, error }] = useSignInMutation();

@@ -11,7 +11,7 @@ import { AlertDialog } from 'radix-ui';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
-import { Field, problemOf } from '../signIn/Sheet.tsx';
+import { Field, problemOf } from '../drawing/Field.tsx';
 import { asFailure } from '../state/failure.ts';
 import {
   useAddConnectionMutation,

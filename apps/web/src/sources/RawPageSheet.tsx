@@ -81,7 +81,6 @@ function Page({ page, again }: { page: RawPage; again: () => void }) {
       <h3 className="mb-1 text-sm">As it came</h3>
       <ol className="overflow-x-auto font-mono text-[11px] leading-snug whitespace-pre">
         {lines.slice(0, LINES_SHOWN).map((line, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: the line's number is its identity
           <li key={i} className={wrong.has(i + 1) ? 'bg-ground font-bold' : undefined} title={wrong.get(i + 1)}>
             <span className="mr-3 inline-block w-8 text-right text-soft select-none">{i + 1}</span>
             {line}

@@ -2,10 +2,9 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 import type { Credentials } from '../tls/certificates.ts';
 import { LABELS, METRICS } from '../wire-names.ts';
+import type { Container } from '../world/readings.ts';
 import { NODES } from '../world/scenario.ts';
 import type { World } from '../world/world.ts';
-
-type Container = ReturnType<World['containersOf']>[number];
 
 interface FamilyPlan {
   readonly name: string;
@@ -23,7 +22,7 @@ const FAMILIES: readonly FamilyPlan[] = [
     unit: 'seconds',
     help: 'Total CPU time consumed by the container.',
     of: 'container',
-    value: (world, at, container) => world.cpuSeconds(container!, at),
+    value: (world, at, container) => world.readings.cpuSeconds(container!, at),
   },
   {
     name: METRICS.containerThrottled,
@@ -31,7 +30,7 @@ const FAMILIES: readonly FamilyPlan[] = [
     unit: 'seconds',
     help: 'Total time the container was throttled at its CPU limit.',
     of: 'container',
-    value: (world, at, container) => world.throttledSeconds(container!, at),
+    value: (world, at, container) => world.readings.throttledSeconds(container!, at),
   },
   {
     name: METRICS.containerMemory,
@@ -39,7 +38,7 @@ const FAMILIES: readonly FamilyPlan[] = [
     unit: 'bytes',
     help: 'Working set of the container.',
     of: 'container',
-    value: (world, at, container) => world.memoryBytes(container!, at),
+    value: (world, at, container) => world.readings.memoryBytes(container!, at),
   },
   {
     name: METRICS.nodeCpu,
@@ -47,7 +46,7 @@ const FAMILIES: readonly FamilyPlan[] = [
     unit: 'seconds',
     help: 'Total CPU time consumed by the node.',
     of: 'node',
-    value: (world, at, _container, node) => world.nodeCpuSeconds(node, at),
+    value: (world, at, _container, node) => world.readings.nodeCpuSeconds(node, at),
   },
   {
     name: METRICS.nodeMemory,
@@ -55,7 +54,7 @@ const FAMILIES: readonly FamilyPlan[] = [
     unit: 'bytes',
     help: 'Working set of the node.',
     of: 'node',
-    value: (world, at, _container, node) => world.nodeMemoryBytes(node, at),
+    value: (world, at, _container, node) => world.readings.nodeMemoryBytes(node, at),
   },
 ];
 
@@ -70,7 +69,7 @@ function containersOn(world: World, node: string): Container[] {
   return world.store
     .list('pods')
     .filter((pod) => pod['spec'].nodeName === node)
-    .flatMap((pod) => world.containersOf(pod));
+    .flatMap((pod) => world.readings.containersOf(pod));
 }
 
 const containerLabels = (node: string, { pod, name }: Container) =>

@@ -352,3 +352,8 @@ export function eventShape(
     source: { component: NODE_AGENT },
   };
 }
+
+export const isReady = (pod: ApiObject): boolean =>
+  pod['status'].conditions.some(
+    (condition: { type: string; status: string }) => condition.type === 'Ready' && condition.status === 'True',
+  );

@@ -1,13 +1,17 @@
 import { REVISION_ANNOTATION } from '../wire-names.ts';
 import { dice, hashOf, nameSuffix, shareOf } from './chance.ts';
-import { loadAt, loadBetween } from './load.ts';
+import type { Inhabited } from './inhabited.ts';
+import { LeakRounds } from './leakRounds.ts';
+import { LeakStory } from './leakStory.ts';
 import { type ApiObject, iso } from './objects.ts';
+import { Readings } from './readings.ts';
 import { BAD_RELEASE, LEAKING, NAMESPACES, NODES, WORKLOADS, type WorkloadPlan } from './scenario.ts';
 import {
   daemonSetShape,
   deploymentShape,
   eventShape,
   HELPER,
+  isReady,
   namespaceShape,
   nodeShape,
   type Owner,
@@ -29,29 +33,27 @@ export interface WorldOptions {
   readonly heartbeat: number;
 }
 
-interface Container {
-  readonly name: string;
-  readonly plan: WorkloadPlan;
-  readonly pod: ApiObject;
-  readonly runsSince: number;
-}
-
 const MINUTE = 60_000;
 const HOUR = 60 * MINUTE;
 const DAY = 24 * HOUR;
 
 /** One cluster living through its stories. Everything it does follows from the seed, the start and what is asked of it. */
-export class World {
+export class World implements Inhabited {
   readonly store: ObjectStore;
   readonly options: WorldOptions;
   private readonly timers = new Set<NodeJS.Timeout>();
   private readonly retired = new Map<string, number>();
   private readonly plans = new Map<string, WorkloadPlan>();
+  readonly readings: Readings;
+  private readonly leak: LeakStory;
   private numbered = 0;
 
   constructor(options: WorldOptions, now: number) {
     this.options = options;
     this.store = new ObjectStore(options.firstVersion);
+    const rounds = new LeakRounds(options.start, options.pace);
+    this.readings = new Readings(this, rounds);
+    this.leak = new LeakStory(this, rounds);
     this.lay(now);
   }
 
@@ -88,7 +90,7 @@ export class World {
     this.store.put('replicasets', set, now);
     for (let i = 0; i < plan.replicas; i++) this.addPod(plan, set, plan.image, created + i * 900, i, now, true);
     this.count(plan.namespace, plan.name, now);
-    if (plan.name === LEAKING.name) this.followLeak(now);
+    if (plan.name === LEAKING.name) this.leak.follow(now);
   }
 
   private layDaemonSet(plan: WorkloadPlan, now: number): void {
@@ -202,7 +204,15 @@ export class World {
     return pod;
   }
 
-  private podsOf(namespace: string, name: string): ApiObject[] {
+  planOf(pod: ApiObject): WorkloadPlan | undefined {
+    return this.plans.get(`${pod.metadata.namespace}/${pod.metadata.labels?.['app']}`);
+  }
+  /** CPU seconds that pods spent on a node before they went: a node's counter never falls. */
+  spentByGonePods(node: string): number {
+    return this.retired.get(node) ?? 0;
+  }
+
+  podsOf(namespace: string, name: string): ApiObject[] {
     return this.store
       .list('pods')
       .filter((pod) => pod.metadata.namespace === namespace && pod.metadata.labels?.['app'] === name);
@@ -210,12 +220,12 @@ export class World {
 
   private removePod(pod: ApiObject, at: number): void {
     const node = pod['spec'].nodeName as string;
-    this.retired.set(node, (this.retired.get(node) ?? 0) + this.podCpuSeconds(pod, at));
+    this.retired.set(node, (this.retired.get(node) ?? 0) + this.readings.podCpuSeconds(pod, at));
     this.store.remove('pods', pod, at);
   }
 
   /** Counts of replica sets and the deployment, as their controllers would write them. */
-  private count(namespace: string, name: string, at: number): void {
+  count(namespace: string, name: string, at: number): void {
     const deployment = this.store.get('deployments', namespace, name);
     if (!deployment) return;
     const changed = structuredClone(deployment);
@@ -406,173 +416,9 @@ export class World {
     }
   }
 
-  // ---- story 1: the leak --------------------------------------------------------------------------------------
-
-  /** A round lasts 9 h from start to end; the stories begin when 92 % of the limit is used. */
-  private leakRound(): { length: number; firstStart: number; rest: number } {
-    const length = (9 * HOUR) / this.options.pace;
-    const share = (0.92 * LEAKING.limit - LEAKING.base) / (LEAKING.limit - LEAKING.base);
-    const rest = Math.max(500, (20_000 / this.options.pace) * 4);
-    return { length, firstStart: this.options.start - share * length, rest };
-  }
-  /** When the container that runs at `at` was started, and how many rounds ended before. */
-  private leakStart(at: number): { started: number; round: number } {
-    const { length, firstStart, rest } = this.leakRound();
-    const round = Math.floor((at - firstStart) / (length + rest));
-    return { started: firstStart + round * (length + rest), round };
-  }
-
-  private followLeak(now: number): void {
-    const { length, rest } = this.leakRound();
-    const { started, round } = this.leakStart(now);
-    this.setLeaking(now, started, round);
-    const ends = started + length;
-    if (now < ends) this.after(ends - now, () => this.endLeak());
-    else this.after(ends + rest - now, () => this.followLeak(Date.now()));
-  }
-
-  /** The restart count holds what happened before the stories, too. */
-  private setLeaking(now: number, started: number, round: number): void {
-    const [pod] = this.podsOf(LEAKING.namespace, LEAKING.name);
-    if (!pod) return;
-    const plan = this.plans.get(`${LEAKING.namespace}/${LEAKING.name}`)!;
-    const { length, rest } = this.leakRound();
-    const lastStart = started - length - rest;
-    const last = {
-      terminated: { exitCode: 137, reason: 'OOMKilled', startedAt: iso(lastStart), finishedAt: iso(started - rest) },
-    };
-    const created = Date.parse(pod.metadata.creationTimestamp);
-    this.store.put(
-      'pods',
-      {
-        ...structuredClone(pod),
-        status: podStatus(
-          plan,
-          plan.image,
-          pod.metadata.name,
-          created,
-          { is: 'running', since: started },
-          3 + round,
-          last,
-        ),
-      },
-      now,
-    );
-    this.count(LEAKING.namespace, LEAKING.name, now);
-  }
-
-  private endLeak(): void {
-    const now = Date.now();
-    const [pod] = this.podsOf(LEAKING.namespace, LEAKING.name);
-    if (!pod) return;
-    const { started, round } = this.leakStart(now - 1);
-    const changed = structuredClone(pod);
-    const [status] = changed['status'].containerStatuses;
-    const ended = { exitCode: 137, reason: 'OOMKilled', startedAt: iso(started), finishedAt: iso(now) };
-    Object.assign(status, { state: { terminated: ended }, ready: false, started: false, restartCount: 3 + round });
-    for (const condition of changed['status'].conditions) {
-      if (condition.type === 'Ready' || condition.type === 'ContainersReady')
-        Object.assign(condition, {
-          status: 'False',
-          reason: 'ContainersNotReady',
-          message: `containers with unready status: [${LEAKING.name}]`,
-          lastTransitionTime: iso(now),
-        });
-    }
-    this.store.put('pods', changed, now);
-    this.store.put(
-      'events',
-      eventShape(
-        { kind: 'Pod', object: changed },
-        'OutOfMemory',
-        `Container ${LEAKING.name} used more than its memory limit and was ended`,
-        'Warning',
-        now,
-        now,
-        1,
-      ),
-      now,
-    );
-    this.count(LEAKING.namespace, LEAKING.name, now);
-    this.after(this.leakRound().rest, () => this.followLeak(Date.now()));
-  }
-
-  // ---- what the endpoints show --------------------------------------------------------------------------------
-
-  /** Lasting containers of a pod that were running at its newest state. */
-  containersOf(pod: ApiObject): Container[] {
-    const plan = this.plans.get(`${pod.metadata.namespace}/${pod.metadata.labels?.['app']}`);
-    if (!plan || !isReady(pod)) return [];
-    const since = Date.parse(pod['status'].containerStatuses[0].state.running.startedAt);
-    const created = Date.parse(pod.metadata.creationTimestamp);
-    return [
-      { name: plan.name, plan, pod, runsSince: since },
-      ...(plan.helper
-        ? [
-            {
-              name: HELPER.name,
-              plan: {
-                ...plan,
-                cpu: { request: '50m', limit: '100m', use: 0.02 },
-                memory: { request: '48Mi', limit: '96Mi', use: 38 * 1024 * 1024 },
-                throttled: 0,
-              },
-              pod,
-              runsSince: created + 2000,
-            },
-          ]
-        : []),
-    ];
-  }
-
-  private startedAt(container: Container, at: number): number {
-    return container.name === LEAKING.name ? this.leakStart(at).started : container.runsSince;
-  }
-
-  /** Seconds of CPU since the container started. */
-  cpuSeconds(container: Container, at: number): number {
-    return this.spent(container.pod, container.name, container.plan, this.startedAt(container, at), at);
-  }
-  private spent(pod: ApiObject, container: string, plan: WorkloadPlan, from: number, at: number): number {
-    const swing = plan.throttled ? 0.05 : 1;
-    return Math.max(0, plan.cpu.use * loadBetween(`${pod.metadata.uid} ${container}`, from / 1000, at / 1000, swing));
-  }
-  /** Since the pod came, restarts or not: what its node has spent on it. */
-  private podCpuSeconds(pod: ApiObject, at: number): number {
-    const plan = this.plans.get(`${pod.metadata.namespace}/${pod.metadata.labels?.['app']}`);
-    if (!plan || pod['status'].phase !== 'Running') return 0;
-    return this.spent(pod, plan.name, plan, Date.parse(pod.metadata.creationTimestamp), at);
-  }
-  throttledSeconds(container: Container, at: number): number {
-    return ((container.plan.throttled ?? 0) * (at - this.startedAt(container, at))) / 1000;
-  }
-  memoryBytes(container: Container, at: number): number {
-    const identity = `${container.pod.metadata.uid} ${container.name} memory`;
-    if (container.name === LEAKING.name) {
-      const { length } = this.leakRound();
-      const share = Math.min(1, (at - this.leakStart(at).started) / length);
-      return Math.round(LEAKING.base + (LEAKING.limit - LEAKING.base) * share);
-    }
-    const wobble = 1 + (loadAt(identity, at / 1000) - 1) * 0.25;
-    return Math.round((container.plan.memory.use * wobble) / 4096) * 4096;
-  }
-  nodeCpuSeconds(node: string, at: number): number {
-    const pods = this.store.list('pods').filter((pod) => pod['spec'].nodeName === node);
-    const spent = pods.reduce((sum, pod) => sum + this.podCpuSeconds(pod, at), 0);
-    const system = 0.35 * loadBetween(`${node} system`, (this.options.start - 41 * DAY) / 1000, at / 1000);
-    return spent + (this.retired.get(node) ?? 0) + system;
-  }
-  nodeMemoryBytes(node: string, at: number): number {
-    const pods = this.store.list('pods').filter((pod) => pod['spec'].nodeName === node);
-    const used = pods
-      .flatMap((pod) => this.containersOf(pod))
-      .reduce((sum, container) => sum + this.memoryBytes(container, at), 0);
-    return used + 1_450_000_000 + Math.round((shareOf(node) * 4e8) / 4096) * 4096;
-  }
-
   // ---- time ---------------------------------------------------------------------------------------------------
 
-  private after(delay: number, act: () => void): void {
+  after(delay: number, act: () => void): void {
     const timer = setTimeout(
       () => {
         this.timers.delete(timer);
@@ -589,8 +435,3 @@ export class World {
     });
   }
 }
-
-const isReady = (pod: ApiObject): boolean =>
-  pod['status'].conditions.some(
-    (condition: { type: string; status: string }) => condition.type === 'Ready' && condition.status === 'True',
-  );

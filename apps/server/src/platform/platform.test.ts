@@ -1,0 +1,175 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it } from 'vitest';
+import { AddressGuard } from './addressGuard.ts';
+import { ConfigError, readConfig } from './config.ts';
+import { failureInWords, statusInWords } from './failureWords.ts';
+import { schemaRefusal } from './refusals.ts';
+import { Secrets } from './secrets.ts';
+
+describe('settings', () => {
+  const good = { ZETOPSIS_DATABASE_URL: 'postgres://u:p@127.0.0.1:5432/z', ZETOPSIS_DATA_DIR: '/tmp/z' };
+  it('have sensible values where nothing is said', () => {
+    expect(readConfig(good)).toMatchObject({
+      port: 8484,
+      host: '127.0.0.1',
+      publicUrl: 'http://127.0.0.1:8484',
+      smtpUrl: null,
+      zone: 'UTC',
+      allowAddresses: [],
+    });
+    expect(
+      readConfig({
+        ...good,
+        ZETOPSIS_PUBLIC_URL: 'https://z.test/',
+        ZETOPSIS_ALLOW_ADDRESSES: ' 10.0.0.1 , 10.1.0.0/16,',
+      }),
+    ).toMatchObject({ publicUrl: 'https://z.test', allowAddresses: ['10.0.0.1', '10.1.0.0/16'] });
+  });
+  it('name every variable that is wrong, and say what was wrong', () => {
+    const bad = {
+      ...good,
+      ZETOPSIS_DATABASE_URL: 'mysql://x',
+      ZETOPSIS_DATA_DIR: '',
+      ZETOPSIS_PORT: '99999',
+      ZETOPSIS_ZONE: 'Nowhere/Else',
+      ZETOPSIS_SMTP_URL: 'http://x',
+      ZETOPSIS_DEMO_FILE: '/no/such/file',
+    };
+    let message = '';
+    try {
+      readConfig(bad);
+    } catch (error) {
+      expect(error).toBeInstanceOf(ConfigError);
+      message = error instanceof Error ? error.message : '';
+    }
+    for (const words of [
+      'ZETOPSIS_DATABASE_URL must be a postgres:// address',
+      'ZETOPSIS_DATA_DIR is missing',
+      'ZETOPSIS_PORT',
+      'ZETOPSIS_ZONE must be a time zone',
+      'ZETOPSIS_SMTP_URL must be smtp',
+      'ZETOPSIS_DEMO_FILE names no file',
+    ])
+      expect(message).toContain(words);
+  });
+});
+
+describe('secrets', () => {
+  const folders: string[] = [];
+  const folder = () => {
+    const made = mkdtempSync(join(tmpdir(), 'zetopsis-keys-'));
+    folders.push(made);
+    return made;
+  };
+  afterEach(() => {
+    for (const made of folders.splice(0)) rmSync(made, { recursive: true, force: true });
+  });
+  it('come back, differ each time, and are found again after a restart', () => {
+    const where = folder();
+    const secrets = new Secrets(where);
+    const [one, two] = [secrets.encrypt('tøken'), secrets.encrypt('tøken')];
+    expect(one).not.toBe(two);
+    expect(one).not.toContain('tøken');
+    expect([one, two].map((stored) => new Secrets(where).decrypt(stored))).toEqual(['tøken', 'tøken']);
+  });
+  it('refuse what was tampered with, and name a key that is missing', () => {
+    const secrets = new Secrets(folder());
+    const [id, iv, tag, body] = secrets.encrypt('token').split('.') as [string, string, string, string];
+    const other = Buffer.from(body, 'base64url');
+    other[0]! ^= 1;
+    expect(() => secrets.decrypt([id, iv, tag, other.toString('base64url')].join('.'))).toThrow();
+    expect(() => new Secrets(folder()).decrypt([id, iv, tag, body].join('.'))).toThrow(new RegExp(id));
+  });
+  it('can rotate their key: the newest encrypts, older ones still decrypt', () => {
+    const where = folder();
+    const stored = new Secrets(where).encrypt('token');
+    const file = join(where, 'secret-keys.json');
+    const { keys } = JSON.parse(readFileSync(file, 'utf8')) as { keys: unknown[] };
+    writeFileSync(
+      file,
+      JSON.stringify({ keys: [{ id: 'new', key: Buffer.alloc(32, 7).toString('base64') }, ...keys] }),
+    );
+    const rotated = new Secrets(where);
+    expect(rotated.decrypt(stored)).toBe('token');
+    expect(rotated.encrypt('x')).toMatch(/^new\./);
+  });
+});
+
+describe('the deny list', () => {
+  const guard = (allow: string[] = []) => new AddressGuard(allow, 'postgres://u:p@db.test:5444/z');
+  const reasons = (allow: string[], addresses: string[]) =>
+    addresses.map((address) => guard(allow).refusal(address, '443') !== null);
+  it('refuses loopback, link-local and unspecified addresses in every spelling, and nothing ordinary', () => {
+    expect(
+      reasons(
+        [],
+        [
+          '127.0.0.1',
+          '127.9.9.9',
+          '::1',
+          '::ffff:127.0.0.1',
+          '169.254.169.254',
+          'fe80::1',
+          '0.0.0.0',
+          '::',
+          '224.0.0.1',
+          '255.255.255.255',
+        ],
+      ),
+    ).toEqual(Array(10).fill(true));
+    expect(reasons([], ['10.0.0.1', '192.168.1.1', '8.8.8.8', '2001:4860::1'])).toEqual(Array(4).fill(false));
+  });
+  it('excepts what it is told to, by address or network, and no more', () => {
+    expect(reasons(['127.0.0.1'], ['127.0.0.1', '127.0.0.2', '::1'])).toEqual([false, true, true]);
+    expect(reasons(['127.0.0.0/8', '::1'], ['127.0.0.2', '::1', '169.254.1.1'])).toEqual([false, false, true]);
+  });
+  it('never lets anybody to Zetopsis’ own database', () => {
+    const own = new AddressGuard(['127.0.0.1'], 'postgres://u:p@127.0.0.1:5444/z');
+    expect(own.refusal('127.0.0.1', '5444')).toMatch(/own database/);
+    expect(() => own.checkUrl(new URL('https://localhost:5444/'))).toThrow(/own database/);
+    expect(() => own.checkUrl(new URL('https://127.0.0.1:5445/'))).not.toThrow();
+    expect(() => guard().checkUrl(new URL('https://[::1]:443/'))).toThrow(/loopback/);
+    expect(() => guard().checkUrl(new URL('https://2130706433/'))).toThrow(/127\.0\.0\.1 is a loopback address/);
+  });
+});
+
+it('failures are told in words that end with what to do', () => {
+  const failure = (code: string) => failureInWords(Object.assign(new Error('x'), { code }));
+  expect(failure('ECONNREFUSED')).toMatch(/Nothing listens.*Check the port/);
+  expect(
+    failureInWords(new Error('fetch failed', { cause: Object.assign(new Error('inner'), { code: 'ENOTFOUND' }) })),
+  ).toMatch(/cannot be resolved/);
+  expect(failureInWords(new DOMException('slow', 'TimeoutError'))).toMatch(/No answer in time/);
+  expect(failureInWords('odd')).toBe('odd. It will be tried again.');
+  for (const code of [
+    'ECONNRESET',
+    'EHOSTUNREACH',
+    'CERT_HAS_EXPIRED',
+    'EPROTO',
+    'ERR_TLS_CERT_ALTNAME_INVALID',
+    'SELF_SIGNED_CERT_IN_CHAIN',
+  ])
+    expect(failure(code)).toMatch(/\.$/);
+  expect([401, 403, 404, 302, 503, 418].map(statusInWords)).toEqual([
+    expect.stringContaining('not accepted'),
+    expect.stringContaining('get, list and watch'),
+    expect.stringContaining('Check the path'),
+    expect.stringContaining('redirects'),
+    expect.stringContaining('tried again'),
+    'The other side answered 418.',
+  ]);
+});
+
+it('a schema’s findings become fields with their places', () => {
+  const refusal = schemaRefusal([{ message: 'too long', path: ['nodePage', { key: 'path' }, 0] }, { message: 'odd' }]);
+  expect(refusal).toMatchObject({
+    code: 'invalid',
+    message: 'nodePage.path.0: too long',
+    fields: [
+      { path: 'nodePage.path.0', text: 'too long' },
+      { path: '', text: 'odd' },
+    ],
+  });
+});

@@ -1,0 +1,120 @@
+import { describe, expect, it } from 'vitest';
+import {
+  ConnectionChange,
+  ConnectionInput,
+  FirstPerson,
+  RuleChange,
+  readScope,
+  ScopeQuery,
+  SignIn,
+  TeamInput,
+  trimmedBlanks,
+  WindowQuery,
+  writeQuery,
+  writeScope,
+} from './index.ts';
+
+const PEM = '-----BEGIN CERTIFICATE-----\nabc\n-----END CERTIFICATE-----';
+const problems = (
+  schema: {
+    safeParse(value: unknown): { success: boolean; error?: { issues: { path: PropertyKey[]; message: string }[] } };
+  },
+  value: unknown,
+) => schema.safeParse(value).error?.issues.map(({ path, message }) => `${path.join('.')}: ${message}`) ?? [];
+
+describe('a connection', () => {
+  const good = { name: 'seaward', address: 'https://10.0.0.1:6443', token: 'abc', authority: PEM };
+  it('is trimmed, with sensible values where nothing is said', () => {
+    expect(
+      ConnectionInput.parse({
+        ...good,
+        name: ' seaward ',
+        address: ' https://10.0.0.1:6443\n',
+        token: ' a\n b c ',
+        authority: `\n${PEM}\n`,
+      }),
+    ).toEqual({ ...good, nodePage: { path: '/metrics', intervalSeconds: 15 } });
+    expect(ConnectionInput.parse({ name: 'x', address: 'https://h', token: 't' }).authority).toBe('');
+  });
+  it.each([
+    [{ name: 'Big Name' }, 'name: a name is 1 to 40 small letters, digits and dashes'],
+    [{ address: 'h:6443' }, 'address: a cluster is read over https'],
+    [{ address: 'nonsense' }, 'address: this is no address; write https://host:port'],
+    [{ address: 'http://h' }, 'address: a cluster is read over https'],
+    [
+      { address: 'https://user:pass@h' },
+      'address: leave name and password out of the address; the token proves who asks',
+    ],
+    [{ token: ' \n ' }, 'token: the token is missing'],
+    [
+      { authority: 'abc' },
+      'authority: a certificate authority starts with -----BEGIN CERTIFICATE----- and ends with -----END CERTIFICATE-----',
+    ],
+    [{ nodePage: { path: 'metrics', intervalSeconds: 15 } }, 'nodePage.path: a path starts with /'],
+    [{ nodePage: { path: '/m', intervalSeconds: 0 } }, 'nodePage.intervalSeconds: at least 1 s'],
+    [{ nodePage: { path: '/m', intervalSeconds: 4000 } }, 'nodePage.intervalSeconds: at most 1 h'],
+  ])('with %j says: %s', (change, problem) => {
+    expect(problems(ConnectionInput, { ...good, ...change })).toContain(problem);
+  });
+  it('may be changed without giving the token again', () => {
+    expect(ConnectionChange.parse({ ...good, token: '' }).token).toBe('');
+  });
+  it('tells which fields held blanks', () => {
+    expect(trimmedBlanks(good)).toEqual([]);
+    expect(trimmedBlanks({ name: 'a ', address: ' b', token: 'c\nd', authority: ` ${PEM}` })).toEqual([
+      'name',
+      'address',
+      'token',
+      'authority',
+    ]);
+    expect(trimmedBlanks({ authority: `${PEM}\n`, name: 5 })).toEqual([]);
+  });
+});
+
+describe('scope and window in an address', () => {
+  it('come back as they were, and are read as far as they can be', () => {
+    const path = ['seaward', 'a/b', 'deployment:x y', '100%', 'é#?&'];
+    expect(readScope(writeScope(path))).toEqual(path);
+    expect(writeScope(['seaward', 'tides', 'deployment:tide-model'])).toBe('seaward/tides/deployment:tide-model');
+    expect(readScope('//seaward//%zz/')).toEqual(['seaward', '%zz']);
+    expect(ScopeQuery.parse({}).in).toEqual([]);
+    expect(problems(ScopeQuery, { in: 'a/b/c/d/e/f' })).toHaveLength(1);
+  });
+  it('leave out what is not there and encode what must be', () => {
+    expect(writeQuery({ in: 'a/b:c', from: 5, to: undefined, of: '' })).toBe('in=a/b:c&from=5');
+    expect(new URLSearchParams(writeQuery({ in: writeScope(['a&b=c#d']) })).get('in')).toBe(writeScope(['a&b=c#d']));
+  });
+  it('refuse windows that end before they begin or are too long', () => {
+    expect(WindowQuery.parse({ from: '5', to: '10' })).toEqual({ from: 5, to: 10 });
+    expect(problems(WindowQuery, { from: 10, to: 5 })).toEqual(['to: the window ends before it begins']);
+    expect(problems(WindowQuery, { from: 0, to: 100 * 86_400_000 })).toEqual([
+      'from: the window is longer than 92 days',
+    ]);
+    expect(problems(WindowQuery, { from: 'x' })).toHaveLength(1);
+  });
+});
+
+describe('people, rules and teams', () => {
+  it('names are small letters, passwords long enough', () => {
+    expect(SignIn.parse({ name: ' Maren ', password: 'x' }).name).toBe('maren');
+    expect(FirstPerson.parse({ code: 'c', name: 'Maren', password: 'long enough' }).name).toBe('maren');
+    expect(problems(FirstPerson, { code: ' ', name: '1x', password: 'short' })).toHaveLength(3);
+  });
+  it('thresholds and times stay within reason', () => {
+    const good = { enabled: true, severity: 'warning', holdsSeconds: '300', easesSeconds: 0, above: '0.9' };
+    expect(RuleChange.parse(good)).toMatchObject({ holdsSeconds: 300, above: 0.9 });
+    expect(RuleChange.parse({ ...good, above: null }).above).toBeNull();
+    expect(problems(RuleChange, { ...good, holdsSeconds: -1, above: 0, severity: 'bad' })).toHaveLength(3);
+  });
+  it('a team has a name, an address and namespaces that can exist', () => {
+    expect(TeamInput.parse({ name: ' Tides ', email: ' t@x.test ', namespaces: ['tides'] })).toEqual({
+      name: 'Tides',
+      email: 't@x.test',
+      namespaces: ['tides'],
+    });
+    expect(problems(TeamInput, { name: '', email: 'nobody', namespaces: ['Not Good'] })).toHaveLength(3);
+    expect(problems(TeamInput, { name: 'x', email: 'a@b.test\r\nBcc: c@d.test', namespaces: [] })).toEqual([
+      'email: this is no email address',
+    ]);
+  });
+});

@@ -1,4 +1,5 @@
 import { readPage } from '@zetopsis/core/exposition';
+import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { EndpointsService } from '../src/scraping/endpoints.service.ts';
 import { SamplesService } from '../src/store/samples.service.ts';
@@ -213,6 +214,16 @@ describe('reading endpoints', () => {
           .filter(({ state }) => state !== 'retired').length === 0,
     );
     expect((await administrator.get('sources')).connections).toEqual([]);
+    expect(samples().select(CPU)).toEqual([]);
+    const client = new pg.Client(served.config.databaseUrl);
+    await client.connect();
+    const left = async (table: string) => Number((await client.query(`select count(*) from ${table}`)).rows[0].count);
+    await until(
+      'no rows',
+      async () =>
+        (await left('journal')) + (await left('chunk')) + (await left('series')) + (await left('object_version')) === 0,
+    );
+    await client.end();
     expect((await administrator.ask('GET', `usage/object?in=seaward&from=${Date.now() - 1000}`)).status).toBe(404);
   });
 });

@@ -72,6 +72,14 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     const own = [...this.readers.values()].filter(({ plan }) => plan.connectionId === connectionId);
     if (!access) {
       for (const reader of own) this.drop(reader);
+      const gone = [
+        ...own.map(({ plan }) => plan.id),
+        ...[...this.retired.values()]
+          .filter(({ plan }) => plan.connectionId === connectionId)
+          .map(({ plan }) => plan.id),
+      ];
+      for (const id of gone) this.retired.delete(id);
+      await this.samples.forget(gone);
       await this.agents.get(connectionId)?.agent.destroy();
       this.agents.delete(connectionId);
       return;
@@ -160,6 +168,11 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
           'PostgreSQL was away for longer than Zetopsis could keep readings waiting.',
         );
         return;
+      }
+      const before = reader.status.lastReadingAt;
+      if (before !== null && at - before > stalenessOf(plan.intervalMs)) {
+        // a gap that has a reason already keeps it
+        await this.store.openGap(plan.id, before, 'Nothing was read: Zetopsis was not running, or too busy.');
       }
       await this.store.closeGap(plan.id, at);
       reader.status.lastReadingAt = at;

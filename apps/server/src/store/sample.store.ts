@@ -159,6 +159,12 @@ export class SampleStore {
       await manager.query(`delete from journal where endpoint_id = $1 and at_ms <= $2`, [endpointId, until]);
     });
   }
+  async forget(endpointIds: readonly number[]): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      await manager.query(`delete from journal where endpoint_id = any($1)`, [endpointIds]);
+      await manager.query(`delete from chunk where endpoint_id = any($1)`, [endpointIds]);
+    });
+  }
   async chunks(endpointId: number, seriesIds: readonly number[], from: number, to: number): Promise<ChunkRow[]> {
     const rows: { series_id: number; from_ms: number; to_ms: number; samples: number; payload: Buffer }[] =
       await this.database.query(

@@ -128,7 +128,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   }
 
   select(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
-    return this.index.select(metric, matches);
+    return this.index.select(metric, matches).filter((id) => this.info.has(id));
   }
   label(id: SeriesId, name: string): string {
     return this.info.get(id)?.labels.find(([known]) => known === name)?.[1] ?? '';
@@ -172,6 +172,24 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
       }),
     );
     return result;
+  }
+
+  /** Deletes everything that was read from these endpoints. */
+  async forget(endpointIds: readonly number[]): Promise<void> {
+    const gone = new Set(endpointIds);
+    for (const [key, id] of this.ids) {
+      const info = this.info.get(id);
+      if (info === undefined || !gone.has(info.endpointId)) continue;
+      this.ids.delete(key);
+      this.info.delete(id);
+      this.edge.cut([id], Number.POSITIVE_INFINITY);
+    }
+    for (const id of gone) {
+      this.lastLayout.delete(id);
+      this.edgeFrom.delete(id);
+      this.packedUntil.delete(id);
+    }
+    await this.store.forget(endpointIds);
   }
 
   // ---- identity -------------------------------------------------------------------------------------------------

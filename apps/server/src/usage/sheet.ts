@@ -114,7 +114,7 @@ function find({ usage, path, window }: SheetInput): Found | null {
       .map((own) => rowOf(own, { findings: columns.nodes.find(({ node }) => node.uid === own.uid)?.findings ?? [] }));
     return {
       node: tree,
-      pods: [],
+      pods: view.pods.map(({ pod }) => pod),
       kind: null,
       createdAt: null,
       endedAt: null,

@@ -1,7 +1,7 @@
 import { cleanup, render, screen } from '@testing-library/react';
 import type { Figures } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
-import { differInHash, partName, shortPodName } from './names.ts';
+import { differInHash, partName, pathWords, shortPodName } from './names.ts';
 import { FailureNote } from './StateNote.tsx';
 import { Strip } from './Strip.tsx';
 import { drawStrip, stripInWords } from './stripModel.ts';
@@ -55,6 +55,7 @@ describe('the strip', () => {
 
 it('pods are called by what differs', () => {
   expect(partName('deployment:booking-front', 2)).toBe('booking-front');
+  expect(pathWords(['seaward', 'ticketing', 'deployment:booking-front'], 1)).toBe('ticketing › booking-front');
   expect(shortPodName('booking-front-7c4f9abcd-k2vxz', 'booking-front', false)).toBe('…k2vxz');
   expect(shortPodName('booking-front-7c4f9abcd-k2vxz', 'booking-front', true)).toBe('…abcd-k2vxz');
   expect(shortPodName('crane-telemetry-k2vxz', 'crane-telemetry', true)).toBe('…k2vxz');

@@ -2,7 +2,8 @@
 export function partName(part: string, index: number): string {
   return index === 2 && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
 }
-export const pathWords = (path: readonly string[]): string => path.map(partName).join(' › ');
+/** `from`: leave out the first parts, which the surroundings say already. */
+export const pathWords = (path: readonly string[], from = 0): string => path.map(partName).slice(from).join(' › ');
 
 /** Pods of one workload share the front of their names: what differs is what one reads. `hash` where they differ in that, too. */
 export function shortPodName(name: string, workload: string, hash: boolean): string {

@@ -1,5 +1,5 @@
 import { readScope, writeQuery, writeScope } from '@zetopsis/contract';
-import { useCallback, useMemo } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import type { View, WindowArgument } from '../state/placesApi.ts';
 import { readWindow, writeWindow } from './windowModel.ts';
@@ -36,10 +36,13 @@ export function useView() {
   const { search, pathname } = useLocation();
   const navigate = useNavigate();
   const view = useMemo(() => readView(search), [search]);
+  // the callbacks stay the same while the address changes: they look it up when they are called
+  const latest = useRef(search);
+  latest.current = search;
   const change = useCallback(
     (part: Partial<ViewState>, options: { place?: string; replace?: boolean } = {}) =>
       navigate(
-        { pathname: options.place ?? pathname, search: writeView({ ...readView(window.location.search), ...part }) },
+        { pathname: options.place ?? pathname, search: writeView({ ...readView(latest.current), ...part }) },
         { replace: options.replace ?? false },
       ),
     [navigate, pathname],

@@ -125,7 +125,7 @@ function Failing({ data }: { data: NowAnswer }) {
           <li key={path.join('/')} className="flex items-baseline gap-3 border-b border-hair py-1.5">
             <Diamond severity={finding.severity} size={10} />
             <Link className="shrink-0 font-semibold hover:text-petrol" to={link('/usage', { path })}>
-              {pathWords(path.slice(1)) || path[0]}
+              {pathWords(path, 1) || path[0]}
             </Link>
             <span className="min-w-0 flex-1">
               {finding.reason}

@@ -8,7 +8,7 @@ import {
 } from '@zetopsis/contract';
 import { formatDuration } from '@zetopsis/core/format';
 import { AlertDialog } from 'radix-ui';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { Field, problemOf } from '../drawing/Field.tsx';
@@ -136,7 +136,7 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
           {connection && <Remove connection={connection} done={close} />}
         </div>
       </form>
-      {testing.data && <TestResult test={testing.data} />}
+      {testing.data && <TestResult key={testing.requestId} test={testing.data} />}
       {testing.error && (
         <p role="alert" className="mt-3 text-critical">
           {asFailure(testing.error).text}
@@ -152,8 +152,10 @@ function BlankNote({ values }: { values: Record<string, unknown> | undefined }) 
 }
 
 function TestResult({ test }: { test: ConnectionTest }) {
+  const section = useRef<HTMLElement>(null);
+  useEffect(() => section.current?.scrollIntoView({ block: 'nearest' }), []);
   return (
-    <section aria-label="result of the test" className="mt-4 border-t border-line pt-3" role="status">
+    <section ref={section} aria-label="result of the test" className="mt-4 border-t border-line pt-3" role="status">
       <h3 className="mb-1">{testVerdict(test)}</h3>
       <p className="mb-2 text-sm text-soft">
         {test.reached ? `It answers; it calls itself version ${test.clusterVersion ?? 'unknown'}.` : test.problem} Took{' '}

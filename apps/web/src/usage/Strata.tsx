@@ -128,7 +128,7 @@ function Stratum({
         </span>
         <button
           type="button"
-          className="underline-offset-2 hover:text-petrol hover:underline"
+          className="shrink-0 underline-offset-2 hover:text-petrol hover:underline"
           aria-expanded={table}
           onClick={() => setTable(!table)}
         >

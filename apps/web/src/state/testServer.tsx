@@ -1,0 +1,61 @@
+import { cleanup, render } from '@testing-library/react';
+import type { ReactElement } from 'react';
+import { Provider } from 'react-redux';
+import { createMemoryRouter } from 'react-router';
+import { RouterProvider } from 'react-router/dom';
+import { vi } from 'vitest';
+import { makeStore } from './store.ts';
+
+interface Asked {
+  readonly method: string;
+  readonly path: string;
+  readonly body: unknown;
+}
+type Answer = unknown | ((asked: Asked) => { status: number; body: unknown });
+
+/** Stands in for the server's answers in tests of views: by the path's beginning, "METHOD /path". */
+export function serveAnswers(answers: Record<string, Answer>) {
+  const asked: Asked[] = [];
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const url = new URL(request.url, 'http://zetopsis.test');
+    const text = request.method === 'GET' ? '' : await request.text();
+    const one: Asked = {
+      method: request.method,
+      path: `${url.pathname}${url.search}`,
+      body: text === '' ? null : JSON.parse(text),
+    };
+    asked.push(one);
+    const key = Object.keys(answers)
+      .filter((candidate) => `${one.method} ${one.path}`.startsWith(candidate))
+      .sort((a, b) => b.length - a.length)[0];
+    const answer = key === undefined ? undefined : answers[key];
+    const { status, body } =
+      typeof answer === 'function'
+        ? answer(one)
+        : {
+            status: answer === undefined ? 404 : 200,
+            body: answer ?? { code: 'notFound', text: 'nothing here', fields: [] },
+          };
+    return new Response(status === 204 ? null : JSON.stringify(body), {
+      status,
+      headers: { 'content-type': 'application/json' },
+    });
+  });
+  return asked;
+}
+
+/** Draws a view at an address, with a store of its own. */
+export function drawAt(path: string, element: ReactElement) {
+  const router = createMemoryRouter([{ path: '*', element }], { initialEntries: [path] });
+  render(
+    <Provider store={makeStore()}>
+      <RouterProvider router={router} />
+    </Provider>,
+  );
+  return router;
+}
+
+export function cleanUp(): void {
+  cleanup();
+  vi.unstubAllGlobals();
+}

@@ -44,7 +44,7 @@ export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void 
           <input id={id('eases')} className="field" inputMode="numeric" {...register('easesSeconds')} />
         </Field>
         <Field id={id('severity')} label="severity">
-          <select id={id('severity')} className="field" {...register('severity')}>
+          <select id={id('severity')} className="field" defaultValue={rule.severity} {...register('severity')}>
             <option value="critical">critical</option>
             <option value="warning">warning</option>
           </select>

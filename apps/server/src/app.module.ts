@@ -1,9 +1,11 @@
 import { type DynamicModule, Module, StandardSchemaValidationPipe } from '@nestjs/common';
-import { APP_FILTER, APP_GUARD, APP_PIPE } from '@nestjs/core';
+import { APP_FILTER, APP_GUARD, APP_INTERCEPTOR, APP_PIPE } from '@nestjs/core';
 import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { TypeOrmModule } from '@nestjs/typeorm';
 import { AccessGuard } from './access/access.guard.ts';
 import { AccessModule } from './access/access.module.ts';
+import { AuditInterceptor } from './audit/audit.interceptor.ts';
+import { AuditModule } from './audit/audit.module.ts';
 import { ConnectionsModule } from './connections/connections.module.ts';
 import { DemoModule } from './demo/demo.module.ts';
 import { LiveModule } from './live/live.module.ts';
@@ -29,6 +31,7 @@ export class AppModule {
         PlatformModule.for(config, log),
         ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }]),
         TypeOrmModule.forRoot({ ...dataSourceOptions(config.databaseUrl), retryAttempts: 3, retryDelay: 1000 }),
+        AuditModule,
         AccessModule,
         LiveModule,
         ConnectionsModule,
@@ -43,6 +46,7 @@ export class AppModule {
         { provide: APP_PIPE, useFactory: () => new StandardSchemaValidationPipe({ exceptionFactory: schemaRefusal }) },
         { provide: APP_GUARD, useClass: ThrottlerGuard },
         { provide: APP_GUARD, useExisting: AccessGuard },
+        { provide: APP_INTERCEPTOR, useExisting: AuditInterceptor },
       ],
     };
   }

@@ -58,9 +58,12 @@ describe('who may do what', () => {
       ...new Set(routes.filter(({ path }) => path.startsWith('/api/')).map(({ method, path }) => `${method} ${path}`)),
     ].sort();
     const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person']);
-    const forReaders = new Set(['DELETE /api/session', 'GET /api/live']);
+    const forReaders = new Set(['DELETE /api/session', 'GET /api/live', 'POST /api/session/password']);
+    const audited = async () =>
+      ((await all.administrator.get('admin/audit')) as { entries: { id: number }[] }).entries[0]?.id ?? 0;
     expect(unique.length).toBeGreaterThan(18);
     const rows: string[] = [];
+    let entry = await audited();
     for (const route of unique) {
       const [method = '', path = ''] = route.split(' ');
       const target = path
@@ -68,12 +71,18 @@ describe('who may do what', () => {
         .replace(':id', method === 'GET' ? '1' : '00000000-0000-4000-8000-000000000000');
       const stranger = await all.stranger.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {});
       if (!open.has(route)) expect([route, stranger.status]).toEqual([route, 401]);
+      // every route that changes something leaves its entry, refused ones too
+      const before = entry;
+      entry = await audited();
+      expect([route, entry > before]).toEqual([route, method !== 'GET']);
       let reader: number | string = '–';
       if (!forReaders.has(route) && !open.has(route)) {
         reader = (await all.reader.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {}))
           .status;
         if (method !== 'GET') expect([route, reader]).toEqual([route, 403]);
+        else if (route.startsWith('GET /api/admin/')) expect([route, reader]).toEqual([route, 403]);
         else expect([route, [200, 400, 404].includes(Number(reader))]).toEqual([route, true]);
+        entry = await audited();
       }
       rows.push(`${route.padEnd(34)} stranger ${stranger.status}  reader ${reader}`);
     }

@@ -6,12 +6,12 @@ export type Role = z.infer<typeof Role>;
 export const Person = z.object({ id: z.uuid(), name: z.string(), role: Role });
 export type Person = z.infer<typeof Person>;
 
-const Name = z
+export const PersonName = z
   .string()
   .trim()
   .toLowerCase()
   .regex(/^[a-z][a-z0-9._-]{1,39}$/, 'a name is 2 to 40 small letters, digits, dots, dashes, starting with a letter');
-const NewPassword = z.string().min(10, 'a password has at least 10 characters').max(200);
+export const NewPassword = z.string().min(10, 'a password has at least 10 characters').max(200);
 
 export const SignIn = z.object({
   name: z.string().trim().toLowerCase().min(1, 'who are you?').max(60),
@@ -21,7 +21,7 @@ export type SignIn = z.infer<typeof SignIn>;
 
 export const FirstPerson = z.object({
   code: z.string().trim().min(1, 'the code is missing').max(60),
-  name: Name,
+  name: PersonName,
   password: NewPassword,
 });
 export type FirstPerson = z.infer<typeof FirstPerson>;

@@ -1,4 +1,14 @@
 export { FirstPerson, Person, Role, SessionAnswer, SignIn } from './access.ts';
+export {
+  AuditAnswer,
+  AuditEntry,
+  AuditOutcome,
+  AuditQuery,
+  NewPerson,
+  OwnPassword,
+  PersonAnswer,
+  PersonChange,
+} from './admin.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export { Problem } from './problems.ts';

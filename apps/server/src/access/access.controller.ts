@@ -2,6 +2,7 @@ import { Body, Controller, Delete, Get, HttpCode, Post, Req, Res } from '@nestjs
 import { Throttle } from '@nestjs/throttler';
 import { FirstPerson, type Person, type SessionAnswer, SignIn } from '@zetopsis/contract';
 import type { CookieOptions, Request, Response } from 'express';
+import { Audited, named } from '../audit/action.ts';
 import { DemoNotice } from '../demo/demoNotice.ts';
 import { Settings } from '../platform/settings.ts';
 import { COOKIE, Open } from './access.guard.ts';
@@ -9,6 +10,13 @@ import { AccessService, SESSION_LIFE } from './access.service.ts';
 
 /** Guessing a password or the first code is slowed down, by address. */
 const TRIES = { default: { ttl: 60_000, limit: 15 } };
+
+/** A name that nobody has is not written down: people type passwords into the wrong field. */
+interface SignInRequest extends Request {
+  knownName?: string;
+  person?: Person;
+}
+const knownName = (request: SignInRequest): string => request.knownName ?? '';
 
 @Controller('api')
 export class AccessController {
@@ -38,18 +46,23 @@ export class AccessController {
   }
 
   @Open()
+  @Audited('sign in', knownName)
   @Throttle(TRIES)
   @Post('session')
   @HttpCode(200)
   async signIn(
     @Body({ schema: SignIn }) body: SignIn,
+    @Req() request: SignInRequest,
     @Res({ passthrough: true }) response: Response,
   ): Promise<Person> {
+    if (await this.access.knows(body.name)) request.knownName = body.name;
     const { person, secret } = await this.access.signIn(body);
+    request.person = person;
     response.cookie(COOKIE, secret, { ...this.cookieOptions, maxAge: SESSION_LIFE });
     return person;
   }
 
+  @Audited('sign out')
   @Delete('session')
   @HttpCode(204)
   async signOut(@Req() request: Request, @Res({ passthrough: true }) response: Response): Promise<void> {
@@ -58,6 +71,7 @@ export class AccessController {
   }
 
   @Open()
+  @Audited('make the first administrator', named('name'))
   @Throttle(TRIES)
   @Post('first-person')
   async first(

@@ -2,6 +2,9 @@ import { type CanActivate, type ExecutionContext, Injectable, SetMetadata } from
 import { Reflector } from '@nestjs/core';
 import type { Person } from '@zetopsis/contract';
 import type { Request } from 'express';
+import { ACTION, type Action } from '../audit/action.ts';
+import { actorOf } from '../audit/audit.interceptor.ts';
+import { AuditService } from '../audit/audit.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Settings } from '../platform/settings.ts';
 import { AccessService } from './access.service.ts';
@@ -24,6 +27,7 @@ export class AccessGuard implements CanActivate {
   constructor(
     private readonly reflector: Reflector,
     private readonly access: AccessService,
+    private readonly audit: AuditService,
     private readonly settings: Settings,
   ) {}
 
@@ -31,15 +35,34 @@ export class AccessGuard implements CanActivate {
     const request = context.switchToHttp().getRequest<KnownRequest>();
     const marked = (key: string) =>
       this.reflector.getAllAndOverride<boolean | undefined>(key, [context.getHandler(), context.getClass()]) === true;
+    try {
+      return await this.admit(request, marked);
+    } catch (error) {
+      const action = this.reflector.get<Action | undefined>(ACTION, context.getHandler());
+      if (action && error instanceof Refusal) {
+        // the body has not been checked yet: nothing of it is written down
+        await this.audit.note({
+          ...actorOf(request),
+          action: action.name,
+          on: '',
+          outcome: 'refused',
+          detail: error.message,
+        });
+      }
+      throw error;
+    }
+  }
+
+  private async admit(request: KnownRequest, marked: (key: string) => boolean): Promise<boolean> {
     this.checkOrigin(request);
     if (marked(OPEN)) return true;
     const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
     const person = typeof secret === 'string' && secret.length < 200 ? await this.access.personOf(secret) : null;
     if (!person) throw new Refusal('notSignedIn', 'Sign in first.');
+    request.person = person;
     if (marked(ADMINISTRATORS) && person.role !== 'administrator') {
       throw new Refusal('notAllowed', 'Only an administrator may do this. Ask one of them.');
     }
-    request.person = person;
     return true;
   }
 

@@ -64,6 +64,7 @@ export class AccessService {
     const right = await verify(found?.passwordHash ?? (await this.decoy), input.password);
     if (!found || !right)
       throw new Refusal('notSignedIn', 'Name and password do not fit together. Check both and try again.');
+    await this.people.update(found.id, { lastSignInAt: new Date(this.clock.now()) });
     return { person: toPerson(found), secret: await this.openSession(found.id) };
   }
 

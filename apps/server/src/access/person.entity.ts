@@ -20,6 +20,8 @@ export class PersonEntity {
   role: 'administrator' | 'reader';
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt: Date;
+  @Column({ type: 'timestamptz', name: 'last_sign_in_at', nullable: true })
+  lastSignInAt: Date | null;
 }
 
 /** Only a hash of the cookie's secret is stored: a copy of the table opens no session. */

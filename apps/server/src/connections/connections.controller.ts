@@ -3,6 +3,7 @@ import { ConnectionChange, ConnectionInput, trimmedBlanks } from '@zetopsis/cont
 import type { Request } from 'express';
 import { z } from 'zod';
 import { Administrators } from '../access/access.guard.ts';
+import { Audited, named, numbered } from '../audit/action.ts';
 import { ConnectionsService } from './connections.service.ts';
 
 const TestInput = ConnectionInput.omit({ name: true, token: true })
@@ -28,22 +29,26 @@ export class ConnectionsController {
     return this.connections.list();
   }
   @Administrators()
+  @Audited('connect a cluster', named('name'))
   @Post()
   add(@Body({ schema: ConnectionInput }) body: ConnectionInput) {
     return this.connections.add(body);
   }
   @Administrators()
+  @Audited('test a connection', named('address'))
   @Post('test')
   @HttpCode(200)
   test(@Body({ schema: TestInput }) body: z.infer<typeof TestInput>, @Req() request: Request) {
     return this.connections.test(body, trimmedBlanks(rawBody(request)), body.connectionId);
   }
   @Administrators()
+  @Audited('change a connection', numbered)
   @Patch(':id')
   change(@Param('id', { schema: Id }) id: string, @Body({ schema: ConnectionChange }) body: ConnectionChange) {
     return this.connections.change(id, body);
   }
   @Administrators()
+  @Audited('remove a cluster', numbered)
   @Delete(':id')
   @HttpCode(204)
   remove(@Param('id', { schema: Id }) id: string) {

@@ -4,6 +4,7 @@ import type { ConnectionAnswer, ConnectionChange, ConnectionInput, ConnectionTes
 import { readObject } from '@zetopsis/core/inventory';
 import { Repository } from 'typeorm';
 import { type Agent, request } from 'undici';
+import { AuditService } from '../audit/audit.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
@@ -43,6 +44,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     private readonly guard: AddressGuard,
     private readonly clock: Clock,
     private readonly live: LiveService,
+    private readonly audit: AuditService,
     private readonly log: ServerLog,
   ) {}
 
@@ -179,12 +181,24 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       this.guard,
     );
     const heardBefore = await this.inventory.load(connection.id);
+    let before: ConnectionAnswer['state'] = 'connecting';
     const runner = new ClusterRunner(
       client,
       agent,
       this.inventory.sinkFor(connection.id),
       this.clock,
-      () => this.live.touch('sources'),
+      () => {
+        this.live.touch('sources');
+        const { state, reason } = runner.state;
+        if (state !== before && (state === 'blind' || before === 'blind'))
+          void this.audit.noteOwn(
+            `cluster turned ${state}`,
+            connection.name,
+            reason ?? '',
+            state === 'blind' ? 'failed' : 'done',
+          );
+        before = state;
+      },
       heardBefore,
     );
     this.known.set(connection.id, connection);

@@ -2,6 +2,7 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import type { DeliveryAnswer } from '@zetopsis/contract';
 import nodemailer, { type Transporter } from 'nodemailer';
 import type { EntityManager } from 'typeorm';
+import { AuditService } from '../audit/audit.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { failureInWords } from '../platform/failureWords.ts';
 import { ServerLog } from '../platform/logger.ts';
@@ -26,6 +27,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     private readonly settings: Settings,
     private readonly clock: Clock,
     private readonly live: LiveService,
+    private readonly audit: AuditService,
     private readonly log: ServerLog,
   ) {
     const { smtpUrl } = settings.config;
@@ -117,6 +119,13 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
       const wait = WAITS[row.attempts];
       const now = this.clock.now();
       const next = wait === undefined ? null : new Date(now + wait * 1000 * (0.8 + Math.random() * 0.4));
+      if (next === null)
+        await this.audit.noteOwn(
+          'gave a message up',
+          row.recipient,
+          `${row.subject}: ${failureInWords(error)}`,
+          'failed',
+        );
       await this.store.failed(row.id, failureInWords(error), next, new Date(now));
       this.log.warning('messageNotSent', `message ${row.id} was not taken`, {
         attempts: row.attempts + 1,

@@ -4,6 +4,7 @@ import { DataSource, type DataSourceOptions } from 'typeorm';
 import { PersonEntity, SessionEntity } from '../access/person.entity.ts';
 import { ConnectionEntity } from '../connections/connection.entity.ts';
 import { Ground1764000000000 } from '../migrations/1764000000000-ground.ts';
+import { Audit1764100000000 } from '../migrations/1764100000000-audit.ts';
 import { TeamEntity, TeamNamespaceEntity } from '../owners/team.entity.ts';
 import { RuleEntity } from '../rules/rule.entity.ts';
 
@@ -16,7 +17,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
     type: 'postgres',
     url,
     entities: [PersonEntity, SessionEntity, ConnectionEntity, TeamEntity, TeamNamespaceEntity, RuleEntity],
-    migrations: [Ground1764000000000],
+    migrations: [Ground1764000000000, Audit1764100000000],
     synchronize: false,
     logging: false,
     extra: { max: 12, connectionTimeoutMillis: 5000 },

@@ -2,6 +2,7 @@ import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Put } from
 import { RuleChange, type RulesAnswer, TeamInput } from '@zetopsis/contract';
 import { z } from 'zod';
 import { Administrators } from '../access/access.guard.ts';
+import { Audited, named, numbered } from '../audit/action.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
@@ -50,6 +51,7 @@ export class RulesController {
     };
   }
   @Administrators()
+  @Audited('change a rule', numbered)
   @Patch('rules/:id')
   @HttpCode(204)
   async change(@Param('id', { schema: Id }) id: number, @Body({ schema: RuleChange }) body: RuleChange): Promise<void> {
@@ -57,18 +59,21 @@ export class RulesController {
   }
 
   @Administrators()
+  @Audited('add a team', named('name'))
   @Post('teams')
   addTeam(@Body({ schema: TeamInput }) body: TeamInput) {
     this.live.touch('rules');
     return this.owners.save(body);
   }
   @Administrators()
+  @Audited('change a team', named('name'))
   @Put('teams/:id')
   changeTeam(@Param('id', { schema: Id }) id: number, @Body({ schema: TeamInput }) body: TeamInput) {
     this.live.touch('rules');
     return this.owners.save(body, id);
   }
   @Administrators()
+  @Audited('remove a team', numbered)
   @Delete('teams/:id')
   @HttpCode(204)
   async removeTeam(@Param('id', { schema: Id }) id: number): Promise<void> {
@@ -77,6 +82,7 @@ export class RulesController {
   }
   /** A marked test, so that an address is proven before it matters. */
   @Administrators()
+  @Audited('send a test to a team', numbered)
   @Post('teams/:id/test')
   @HttpCode(204)
   async testTeam(@Param('id', { schema: Id }) id: number): Promise<void> {
@@ -94,6 +100,7 @@ export class RulesController {
   }
   /** A dead letter is tried again. */
   @Administrators()
+  @Audited('try a message again', numbered)
   @Post('deliveries/:id/retry')
   @HttpCode(204)
   async retry(@Param('id', { schema: Id }) id: number): Promise<void> {

@@ -4,4 +4,5 @@ export const PLACES = [
   { path: '/usage', name: 'Usage', question: 'who uses what, against which limit?' },
   { path: '/rules', name: 'Rules', question: 'when should somebody be told, and who?' },
   { path: '/sources', name: 'Sources', question: 'is data flowing?' },
+  { path: '/admin', name: 'Admin', question: 'who may do what, who did what?' },
 ] as const;

@@ -1,0 +1,53 @@
+import { type CallHandler, type ExecutionContext, Injectable, type NestInterceptor } from '@nestjs/common';
+import { Reflector } from '@nestjs/core';
+import type { Person } from '@zetopsis/contract';
+import type { Request } from 'express';
+import { catchError, concatMap, from, map, type Observable, throwError } from 'rxjs';
+import { Refusal } from '../platform/refusals.ts';
+import { ACTION, type Action } from './action.ts';
+import { AuditService } from './audit.service.ts';
+
+/** Notes what came of every route that changes something. What a guard refuses is noted by the guard. */
+@Injectable()
+export class AuditInterceptor implements NestInterceptor {
+  constructor(
+    private readonly reflector: Reflector,
+    private readonly audit: AuditService,
+  ) {}
+
+  intercept(context: ExecutionContext, next: CallHandler): Observable<unknown> {
+    const action = this.reflector.get<Action | undefined>(ACTION, context.getHandler());
+    if (!action) return next.handle();
+    const request = context.switchToHttp().getRequest<Request & { person?: Person }>();
+    return next.handle().pipe(
+      concatMap((answer: unknown) => from(this.note(request, action, 'done', '')).pipe(map(() => answer))),
+      catchError((error: unknown) => {
+        const refused = error instanceof Refusal;
+        const detail = refused ? error.message : 'something unforeseen; the server’s log says what';
+        return from(this.note(request, action, refused ? 'refused' : 'failed', detail)).pipe(
+          concatMap(() => throwError(() => error)),
+        );
+      }),
+    );
+  }
+
+  private note(
+    request: Request & { person?: Person },
+    action: Action,
+    outcome: 'done' | 'refused' | 'failed',
+    detail: string,
+  ): Promise<void> {
+    return this.audit.note({ ...actorOf(request), action: action.name, on: action.on(request), outcome, detail });
+  }
+}
+
+export function actorOf(request: Request & { person?: Person }): {
+  by: 'person' | 'stranger';
+  who: string;
+  from: string;
+} {
+  const address = request.ip ?? '';
+  return request.person
+    ? { by: 'person', who: request.person.name, from: address }
+    : { by: 'stranger', who: 'a stranger', from: address };
+}

@@ -1,0 +1,61 @@
+import { zodResolver } from '@hookform/resolvers/zod';
+import { OwnPassword as Schema } from '@zetopsis/contract';
+import { useForm } from 'react-hook-form';
+import { Field, problemOf } from '../drawing/Field.tsx';
+import { useChangeOwnPasswordMutation } from '../state/adminApi.ts';
+import { asFailure } from '../state/failure.ts';
+
+export function OwnPassword() {
+  const [change, { error, isLoading, isSuccess }] = useChangeOwnPasswordMutation();
+  const { register, handleSubmit, formState, reset } = useForm({
+    resolver: zodResolver(Schema),
+    defaultValues: { old: '', password: '' },
+  });
+  const failure = error ? asFailure(error) : null;
+  const submit = handleSubmit(async (values) => {
+    const done = await change(values);
+    if (!done.error) reset();
+  });
+  return (
+    <section aria-label="your password">
+      <h2 className="section-title mb-2">Your password</h2>
+      <form onSubmit={(event) => void submit(event)} noValidate>
+        <Field
+          id="old-password"
+          label="Present password"
+          error={formState.errors.old?.message ?? problemOf(failure, 'old')}
+        >
+          <input
+            id="old-password"
+            type="password"
+            className="field"
+            autoComplete="current-password"
+            {...register('old')}
+          />
+        </Field>
+        <Field id="new-password" label="New password" error={formState.errors.password?.message}>
+          <input
+            id="new-password"
+            type="password"
+            className="field"
+            autoComplete="new-password"
+            {...register('password')}
+          />
+        </Field>
+        {failure && failure.fields.length === 0 && (
+          <p role="alert" className="mb-2 text-critical">
+            {failure.text}
+          </p>
+        )}
+        <button type="submit" className="button" disabled={isLoading}>
+          Change it
+        </button>
+        {isSuccess && (
+          <span role="status" className="ml-3 text-sm">
+            changed
+          </span>
+        )}
+      </form>
+    </section>
+  );
+}

@@ -1,0 +1,154 @@
+import { zodResolver } from '@hookform/resolvers/zod';
+import { NewPerson, type PersonAnswer } from '@zetopsis/contract';
+import { formatClock } from '@zetopsis/core/format';
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { Field, problemOf } from '../drawing/Field.tsx';
+import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
+import { useNow } from '../frame/useNow.ts';
+import {
+  useAddPersonMutation,
+  useChangePersonMutation,
+  usePeopleQuery,
+  useRemovePersonMutation,
+} from '../state/adminApi.ts';
+import { asFailure } from '../state/failure.ts';
+
+export function People({ self }: { self: string }) {
+  const { data, error, refetch } = usePeopleQuery();
+  const [adding, setAdding] = useState(false);
+  return (
+    <section aria-label="people" className="mb-8">
+      <div className="mb-2 flex items-baseline justify-between">
+        <h2 className="section-title">People</h2>
+        {!adding && (
+          <button type="button" className="button" onClick={() => setAdding(true)}>
+            add a person
+          </button>
+        )}
+      </div>
+      {adding && <AddPerson close={() => setAdding(false)} />}
+      {!data &&
+        (error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={4} height={48} />)}
+      <ul>
+        {data?.map((person) => (
+          <PersonRow key={person.id} person={person} self={person.id === self} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
+  const now = useNow(60_000);
+  const [change, changing] = useChangePersonMutation();
+  const [remove, removing] = useRemovePersonMutation();
+  const [sure, setSure] = useState(false);
+  const error = changing.error ?? removing.error;
+  const other = person.role === 'administrator' ? 'reader' : 'administrator';
+  return (
+    <li className="border-b border-hair py-1.5">
+      <div className="flex items-baseline gap-2">
+        <b className="font-semibold">{person.name}</b>
+        <span className="text-sm text-soft">
+          {person.role}
+          {self && ', you'}
+        </span>
+        {!self && (
+          <span className="ml-auto space-x-3 text-sm">
+            <button
+              type="button"
+              className="button-plain"
+              onClick={() => void change({ id: person.id, change: { role: other } })}
+              aria-label={`make ${person.name} ${other}`}
+            >
+              make {other}
+            </button>
+            {sure ? (
+              <button
+                type="button"
+                className="button-plain text-critical"
+                onClick={() => void remove(person.id)}
+                aria-label={`really remove ${person.name}`}
+              >
+                really remove
+              </button>
+            ) : (
+              <button
+                type="button"
+                className="button-plain"
+                onClick={() => setSure(true)}
+                aria-label={`remove ${person.name}`}
+              >
+                remove
+              </button>
+            )}
+          </span>
+        )}
+      </div>
+      <p className="text-sm text-soft">
+        {person.lastSignInAt === null ? 'has not signed in yet' : `signed in ${formatClock(person.lastSignInAt, now)}`}
+      </p>
+      {error && (
+        <p role="alert" className="text-sm text-critical">
+          {asFailure(error).text}
+        </p>
+      )}
+    </li>
+  );
+}
+
+function AddPerson({ close }: { close: () => void }) {
+  const [add, { error, isLoading }] = useAddPersonMutation();
+  const { register, handleSubmit, formState } = useForm({
+    resolver: zodResolver(NewPerson),
+    defaultValues: { name: '', role: 'reader' as const, password: '' },
+  });
+  const failure = error ? asFailure(error) : null;
+  const submit = handleSubmit(async (values) => {
+    const done = await add(values);
+    if (!done.error) close();
+  });
+  return (
+    <form
+      onSubmit={(event) => void submit(event)}
+      className="mb-3 border border-structure p-3"
+      noValidate
+      aria-label="add a person"
+    >
+      <Field id="person-name" label="Name" error={formState.errors.name?.message ?? problemOf(failure, 'name')}>
+        <input id="person-name" className="field" autoFocus autoComplete="off" {...register('name')} />
+      </Field>
+      <Field id="person-role" label="May">
+        <select id="person-role" className="field" defaultValue="reader" {...register('role')}>
+          <option value="reader">read everything</option>
+          <option value="administrator">read and change everything</option>
+        </select>
+      </Field>
+      <Field
+        id="person-password"
+        label="First password; the person changes it here"
+        error={formState.errors.password?.message}
+      >
+        <input
+          id="person-password"
+          type="password"
+          className="field"
+          autoComplete="new-password"
+          {...register('password')}
+        />
+      </Field>
+      {failure && failure.fields.length === 0 && (
+        <p role="alert" className="mb-2 text-critical">
+          {failure.text}
+        </p>
+      )}
+      <button type="submit" className="button" disabled={isLoading}>
+        Add
+      </button>
+      <button type="button" className="button-plain ml-3" onClick={close}>
+        cancel
+      </button>
+    </form>
+  );
+}

@@ -165,7 +165,7 @@ export class UsageController {
       this.rules.within(span.from, span.to),
       this.endpoints.gaps(ids, span.from, span.to),
     ]);
-    const lines = clusters.flatMap(({ tree }) => follow(tree, path.slice(1))?.lines.cpu.use ?? []);
+    const lines = clusters.flatMap(({ tree }) => follow(tree, path.slice(1))?.lines.cpu.read ?? []);
     const grid = clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
     const load = Array.from({ length: grid.count }, (_, i) => {
       const values = lines.map((line) => line[i]).filter((value) => value !== undefined && !Number.isNaN(value));

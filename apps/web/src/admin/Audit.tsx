@@ -24,13 +24,15 @@ export function Audit() {
   const entries = data?.pages.flatMap((page) => page.entries) ?? [];
   return (
     <section aria-label="audit">
-      <div className="mb-2 flex flex-wrap items-center gap-3">
+      <div className="mb-2 flex items-baseline gap-3">
         <h2 className="section-title">Audit</h2>
         <p className="text-sm text-soft">every change and sign-in, refused ones too; nothing is ever taken back</p>
-        <label className="ml-auto">
+      </div>
+      <div className="mb-2 flex gap-3">
+        <label>
           <span className="sr-only">search the audit log</span>
           <input
-            className="field w-56"
+            className="field w-72"
             placeholder="who, what, on what, outcome"
             value={text}
             onChange={(event) => setText(event.target.value)}

@@ -220,6 +220,9 @@ describe('the tree', () => {
     const { memory } = root.children[0]!.children[0]!.lines;
     expect(memory.use[5]).toBe(200);
     expect(memory.use[15]).toBeNaN();
+    expect(memory.read[15]).toBe(100);
+    expect(root.lines.memory.read[15]).toBe(100);
+    expect(root.usage.memory.use).toBe(100);
     expect(root.children[0]!.children[0]!.usage.memory).toMatchObject({ use: 100, peak: 200 });
   });
   it('an ended series is known to use nothing, and is no gap', () => {

@@ -52,8 +52,8 @@ export type UsageLevel = 'cluster' | 'namespace' | 'workload' | 'pod' | 'contain
 export interface UsageLines {
   /** Of a whole: NaN where the reading of one of its parts is missing, so that a gap never looks like less use. */
   readonly use: Float64Array;
-  /** The last moment's use, of those parts that were read; NaN when none was. */
-  readonly useNow: number;
+  /** Use of those parts that were read, whatever is missing; NaN where nothing was. */
+  readonly read: Float64Array;
   /** 1 where a reading of this or of a part of it is missing. */
   readonly unread: Uint8Array;
   readonly request: Float64Array;
@@ -104,6 +104,7 @@ interface Draft {
 
 const emptyLines = (grid: Grid) => ({
   use: new Float64Array(grid.count).fill(Number.NaN),
+  read: new Float64Array(grid.count).fill(Number.NaN),
   unread: new Uint8Array(grid.count),
   request: new Float64Array(grid.count).fill(Number.NaN),
   limit: new Float64Array(grid.count).fill(Number.NaN),
@@ -114,8 +115,6 @@ const presentAt = (span: { from: EpochMs; to: EpochMs | null }, at: EpochMs) =>
 
 function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
   const out = emptyLines(grid);
-  let useNow = Number.NaN;
-  for (const part of parts) if (!Number.isNaN(part.useNow)) useNow = (Number.isNaN(useNow) ? 0 : useNow) + part.useNow;
   for (let i = 0; i < grid.count; i++) {
     let use = Number.NaN;
     let request = Number.NaN;
@@ -123,18 +122,19 @@ function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
     let unlimited = false;
     for (const part of parts) {
       if (part.unread[i] === 1) out.unread[i] = 1;
-      if (!Number.isNaN(part.use[i]!)) use = (Number.isNaN(use) ? 0 : use) + part.use[i]!;
+      if (!Number.isNaN(part.read[i]!)) use = (Number.isNaN(use) ? 0 : use) + part.read[i]!;
       // a part is present where it has a request, be it 0
       if (Number.isNaN(part.request[i]!)) continue;
       request = (Number.isNaN(request) ? 0 : request) + part.request[i]!;
       if (Number.isNaN(part.limit[i]!)) unlimited = true;
       else limit = (Number.isNaN(limit) ? 0 : limit) + part.limit[i]!;
     }
+    out.read[i] = use;
     out.use[i] = out.unread[i] === 1 ? Number.NaN : use;
     out.request[i] = request;
     out.limit[i] = unlimited ? Number.NaN : limit;
   }
-  return { ...out, useNow };
+  return out;
 }
 
 const orNull = (value: number | undefined) => (value === undefined || Number.isNaN(value) ? null : value);
@@ -143,7 +143,7 @@ function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string | null
   const ratios = lines.use.map((use, i) => use / lines.limit[i]!);
   const limit = orNull(lines.limit.at(-1));
   return {
-    use: orNull(lines.useNow),
+    use: orNull(lines.read.at(-1)),
     peak: percentile(lines.use, 0.95),
     request: orNull(lines.request.at(-1)),
     limit,
@@ -246,7 +246,7 @@ export function usageTree(input: UsageInput): UsageNode {
       for (let i = 0; i < grid.count; i++) if (!presentAt(span, gridTime(grid, i))) unread[i] = 0;
       return {
         use,
-        useNow: use.at(-1)!,
+        read: use,
         unread,
         request: constant(own.request ?? own.limit ?? 0),
         limit: constant(own.limit),
@@ -338,7 +338,7 @@ export function nodeUsage(input: UsageInput, span: NodeSpan): UsageNode {
   const placed = input.pods.filter(({ pod }) => pod.node === span.node.name && !hasEnded(pod));
   const line = (resource: Resource, use: Float64Array): UsageLines => ({
     use,
-    useNow: use.at(-1)!,
+    read: use,
     unread: new Uint8Array(grid.count),
     request: Float64Array.from({ length: grid.count }, (_, i) =>
       placed

@@ -5,6 +5,8 @@ import { AuditStore } from './audit.store.ts';
 
 const PAGE = 100;
 const LONGEST = 500;
+/** The database stores no NUL. */
+const storable = (text: string, length: number) => text.replaceAll('\u0000', '\uFFFD').slice(0, length);
 
 /** Who did what, on what, with which outcome, from where. Every change, every sign-in, refused ones too. */
 @Injectable()
@@ -19,9 +21,9 @@ export class AuditService {
     try {
       await this.store.add({
         ...entry,
-        on: entry.on.slice(0, LONGEST),
-        detail: entry.detail.slice(0, LONGEST),
-        who: entry.who.slice(0, 100),
+        on: storable(entry.on, LONGEST),
+        detail: storable(entry.detail, LONGEST),
+        who: storable(entry.who, 100),
       });
     } catch (error) {
       this.log.failure('auditNotWritten', error, { action: entry.action, outcome: entry.outcome });

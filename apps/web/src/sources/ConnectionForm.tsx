@@ -153,7 +153,10 @@ function BlankNote({ values }: { values: Record<string, unknown> | undefined }) 
 
 function TestResult({ test }: { test: ConnectionTest }) {
   const section = useRef<HTMLElement>(null);
-  useEffect(() => section.current?.scrollIntoView({ block: 'nearest' }), []);
+  useEffect(() => {
+    // what it returns is no clean-up, so it must not be handed on
+    void section.current?.scrollIntoView({ block: 'nearest' });
+  }, []);
   return (
     <section ref={section} aria-label="result of the test" className="mt-4 border-t border-line pt-3" role="status">
       <h3 className="mb-1">{testVerdict(test)}</h3>

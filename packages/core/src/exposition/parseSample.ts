@@ -81,6 +81,7 @@ function readQuoted(cursor: LineCursor): string {
     }
   }
   text += cursor.line.slice(start, cursor.at);
+  if (text.includes('\u0000')) cursor.fail('badText', 'a label value holds a NUL character, which cannot be stored');
   cursor.at++;
   return text;
 }

@@ -153,6 +153,12 @@ describe('reading a page', () => {
     expect(page.samples.map(({ name }) => name)).toEqual(['ok']);
   });
 
+  it('refuses the one character that cannot be stored, and keeps the other lines', () => {
+    const page = read('a{x="1\u00002"} 1\na{x="12"} 1\n# EOF\n');
+    expect(codes(page)).toEqual(['badText']);
+    expect(page.samples).toHaveLength(1);
+  });
+
   it('keeps at most the wanted number of problems and counts the rest', () => {
     const page = readPage(bytes(`${'?\n'.repeat(200)}# EOF\n`), { ...DEFAULT_PAGE_LIMITS, problemsKept: 5 });
     expect(page.problems).toHaveLength(5);

@@ -84,6 +84,11 @@ describe('reading objects', () => {
     expect(pod).toMatchObject({ phase: 'unknown', owner: null, createdAt: 0, conditions: [] });
     expect(pod.containers).toHaveLength(3);
     expect(pod.labels['b']).toHaveLength(2048);
+    const odd = readObject('namespace', {
+      metadata: { name: 'a\u0000b', uid: 'u', labels: { [`k\uD800`]: `\uDC00${'x'.repeat(2046)}😀` } },
+    })!;
+    expect(odd.name).toBe('a\uFFFDb');
+    expect(odd.labels).toEqual({ 'k\uFFFD': `\uFFFD${'x'.repeat(2046)}\uFFFD` });
     for (const nothing of [null, 5, [], {}, { metadata: {} }]) expect(readObject('pod', nothing)).toBeNull();
   });
 

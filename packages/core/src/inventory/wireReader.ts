@@ -7,6 +7,10 @@ export type Wire = Readonly<Record<string, unknown>>;
 const MAX_TEXT = 2048;
 const MAX_ITEMS = 256;
 const EMPTY: Wire = {};
+/** NUL and halves of surrogate pairs: legal in JSON, refused by the database. */
+const UNSTORABLE = /\u0000|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
+/** Cut first: the cut may part a pair. */
+const storable = (value: string, length: number): string => value.slice(0, length).replace(UNSTORABLE, '\uFFFD');
 
 export function asWire(value: unknown): Wire {
   return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Wire) : EMPTY; // checked here
@@ -16,7 +20,7 @@ export const has = (wire: Wire, field: string): boolean => wire[field] !== undef
 
 export function text(wire: Wire, field: string, fallback = ''): string {
   const value = wire[field];
-  return typeof value === 'string' ? value.slice(0, MAX_TEXT) : fallback;
+  return typeof value === 'string' ? storable(value, MAX_TEXT) : fallback;
 }
 export function optionalText(wire: Wire, field: string): string | null {
   const value = text(wire, field);
@@ -44,7 +48,7 @@ export function list(wire: Wire, field: string): Wire[] {
 export function texts(wire: Wire, field: string): Record<string, string> {
   const out: Record<string, string> = {};
   for (const [name, value] of Object.entries(child(wire, field)).slice(0, MAX_ITEMS)) {
-    if (typeof value === 'string') out[name.slice(0, 317)] = value.slice(0, MAX_TEXT);
+    if (typeof value === 'string') out[storable(name, 317)] = storable(value, MAX_TEXT);
   }
   return out;
 }

@@ -10,7 +10,6 @@ import {
   daemonSetShape,
   deploymentShape,
   eventShape,
-  HELPER,
   isReady,
   namespaceShape,
   nodeShape,

@@ -12,6 +12,7 @@ import { useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
 import { rowAmount, rowShare, sortRows } from './columnModel.ts';
 import { Strata } from './Strata.tsx';
+import { alertsBesides, isRaised } from './sheetModel.ts';
 
 const SMALLEST = 330;
 const LARGEST = 720;
@@ -129,7 +130,7 @@ function Findings({ sheet }: { sheet: SheetAnswer }) {
     return <p className="mt-1.5 text-sm text-soft">No findings: it does what was asked of it.</p>;
   return (
     <ul className="mt-1.5 space-y-2 text-sm">
-      {sheet.raised.map((alert) => (
+      {alertsBesides(sheet).map((alert) => (
         <li key={alert.title} className="flex gap-2">
           <span className="pt-0.5">
             <Diamond severity={alert.severity} />
@@ -151,7 +152,11 @@ function Findings({ sheet }: { sheet: SheetAnswer }) {
           <div className="min-w-0">
             <p className="break-words">
               <b>{finding.reason}</b>
-              {finding.since !== null && <span className="text-soft"> {formatDuration(now - finding.since)}</span>}
+              {finding.since !== null && (
+                <span className="text-soft">
+                  {isRaised(sheet, finding.reason) && ' raised,'} for {formatDuration(now - finding.since)}
+                </span>
+              )}
             </p>
             {finding.evidence && <p className="font-mono text-xs break-words text-soft">{finding.evidence}</p>}
             <p className="text-soft">→ {finding.nextStep}</p>

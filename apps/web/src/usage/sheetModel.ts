@@ -39,6 +39,14 @@ export function figureWords(resource: Resource, sheet: SheetAnswer): string {
   return `${used} of ${formatAmount(resource, limit)} ${limitIs}, ${formatPercent(use / limit)}`;
 }
 
+/** An alert whose reason a finding tells already stands there: one cause, one entry. */
+export function alertsBesides({ raised, findings }: SheetAnswer): SheetAnswer['raised'] {
+  return raised.filter((alert) => !findings.some(({ reason }) => reason === alert.reason));
+}
+export function isRaised({ raised }: SheetAnswer, reason: string): boolean {
+  return raised.some((alert) => alert.reason === reason);
+}
+
 /** Why a chart is empty: the reason stands in the chart. */
 export function emptyWords(points: readonly ChartPoint[], sheet: SheetAnswer): string | null {
   if (points.some(({ use }) => use !== null)) return null;

@@ -1,0 +1,94 @@
+import type { SheetAnswer } from '@zetopsis/contract';
+import { describe, expect, it } from 'vitest';
+import { alertsBesides, chartPoints, chartTop, emptyWords, figureWords, isRaised } from './sheetModel.ts';
+
+const figures = {
+  use: 0.5,
+  peak: 0.5,
+  request: 1,
+  limit: 2,
+  limitIs: 'limit' as const,
+  unlimited: null,
+  tightness: 0.25,
+  heading: null,
+};
+const alert = (reason: string) => ({ severity: 'critical' as const, title: 't', reason, since: 0, nextStep: '' });
+const finding = { code: 'x', severity: 'critical' as const, reason: 'It fails.', evidence: '', since: 0, nextStep: '' };
+const sheet = (part: Partial<SheetAnswer>): SheetAnswer => ({
+  level: 'pod',
+  name: 'p',
+  kind: null,
+  path: ['c', 'n', 'w', 'p'],
+  owner: null,
+  createdAt: null,
+  endedAt: null,
+  facts: [],
+  findings: [],
+  raised: [],
+  usage: { cpu: figures, memory: { ...figures, use: 2 ** 30, limit: 2 ** 31 } },
+  throttled: null,
+  grid: { start: 100, step: 10, count: 3 },
+  cpu: { use: [null, 0.4, 0.5], request: [1, 1, 1], limit: [2, 2, 2] },
+  memory: { use: [], request: [], limit: [] },
+  marks: [],
+  restarts: 0,
+  containers: [],
+  nodes: [],
+  events: [],
+  eventsMissing: null,
+  ...part,
+});
+
+describe('the sheet', () => {
+  it('tells one cause once', () => {
+    const both = sheet({ raised: [alert('It fails.'), alert('It climbs.')], findings: [finding] });
+    expect(alertsBesides(both).map(({ reason }) => reason)).toEqual(['It climbs.']);
+    expect([isRaised(both, 'It fails.'), isRaised(both, 'Else.')]).toEqual([true, false]);
+  });
+  it('draws what was read where it was read, with the limit when use comes near it', () => {
+    const points = chartPoints(sheet({}), 'cpu');
+    expect(points.map(({ at, use }) => [at, use])).toEqual([
+      [100, null],
+      [110, 0.4],
+      [120, 0.5],
+    ]);
+    expect(chartTop(points)).toMatchObject({ limitShown: true });
+    expect(chartTop(points).top).toBeGreaterThan(2);
+    const far = points.map((point) => ({ ...point, limit: 100 }));
+    expect(chartTop(far)).toMatchObject({ limitShown: false });
+    expect(chartTop(far).top).toBeLessThan(1);
+    expect(chartTop([]).top).toBeGreaterThan(0);
+  });
+  it('says the figures with their limit, and that there is none', () => {
+    expect(figureWords('cpu', sheet({}))).toBe('0.50 of 2.00 cores limit, 25 %');
+    expect(figureWords('memory', sheet({}))).toBe('1.00 GiB of 2.00 GiB limit, 50 %');
+    expect(
+      figureWords('cpu', sheet({ usage: { cpu: { ...figures, limit: null, limitIs: 'none' }, memory: figures } })),
+    ).toBe('0.50 cores, no limit');
+    expect(figureWords('cpu', sheet({ usage: { cpu: { ...figures, use: null }, memory: figures } }))).toMatch(
+      /^nothing read/,
+    );
+  });
+  it('never leaves a chart blank without a reason', () => {
+    const container = {
+      name: 'c',
+      role: 'main',
+      image: '',
+      ports: [],
+      state: 'runs since 12:00',
+      restarts: 0,
+      lastEnd: null,
+    };
+    const nothing = chartPoints(sheet({}), 'memory');
+    expect(emptyWords(chartPoints(sheet({}), 'cpu'), sheet({}))).toBeNull();
+    expect(emptyWords(nothing, sheet({ containers: [{ ...container, state: 'waits: no image' }] }))).toMatch(
+      /^Never read: its container has not run/,
+    );
+    expect(emptyWords(nothing, sheet({ containers: [{ ...container, role: 'start-up' }] }))).toMatch(
+      /start-up container ends before/,
+    );
+    expect(emptyWords(nothing, sheet({ containers: [container] }))).toMatch(
+      /Sources says whether the endpoint delivers/,
+    );
+  });
+});

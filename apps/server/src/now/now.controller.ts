@@ -6,7 +6,7 @@ import type { z } from 'zod';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
-import { RulesService } from '../rules/rules.service.ts';
+import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { ClusterColumns, rowOf } from '../usage/columns.ts';
@@ -24,7 +24,7 @@ export class NowController {
     private readonly usage: UsageService,
     private readonly connections: ConnectionsService,
     private readonly endpoints: EndpointsService,
-    private readonly rules: RulesService,
+    private readonly alerts: AlertsService,
     private readonly owners: OwnersService,
     private readonly delivery: DeliveryService,
     private readonly samples: SamplesService,
@@ -40,8 +40,8 @@ export class NowController {
     const ids = this.connections.ids().filter((id) => path[0] === undefined || this.connections.nameOf(id) === path[0]);
     const [clusters, open, within, dead] = await Promise.all([
       Promise.all(ids.map((id) => this.usage.cluster(id, window))),
-      this.rules.open(),
-      this.rules.within(window.from, window.to),
+      this.alerts.open(),
+      this.alerts.within(window.from, window.to),
       this.delivery.dead(),
     ]);
     const teamOf = (namespace: string | undefined) =>

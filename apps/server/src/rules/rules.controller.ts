@@ -10,6 +10,7 @@ import { LiveService } from '../live/live.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
+import { AlertsService } from './alerts.service.ts';
 import { RulesService } from './rules.service.ts';
 
 const Id = z.coerce.number<string>().int().positive();
@@ -19,6 +20,7 @@ const HISTORY = 7 * 86_400_000;
 export class RulesController {
   constructor(
     private readonly rules: RulesService,
+    private readonly alerts: AlertsService,
     private readonly owners: OwnersService,
     private readonly delivery: DeliveryService,
     private readonly connections: ConnectionsService,
@@ -38,7 +40,7 @@ export class RulesController {
     );
     const [rules, history, deliveries] = await Promise.all([
       this.rules.list(),
-      this.rules.within(now - HISTORY, now, 100),
+      this.alerts.within(now - HISTORY, now, 100),
       this.delivery.newest(),
     ]);
     return {

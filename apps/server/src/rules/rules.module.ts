@@ -8,6 +8,7 @@ import { OwnersModule } from '../owners/owners.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { StoreModule } from '../store/store.module.ts';
 import { AlertStore } from './alert.store.ts';
+import { AlertsService } from './alerts.service.ts';
 import { RuleEntity } from './rule.entity.ts';
 import { RulesController } from './rules.controller.ts';
 import { RulesService } from './rules.service.ts';
@@ -24,7 +25,7 @@ import { RulesService } from './rules.service.ts';
     LiveModule,
   ],
   controllers: [RulesController],
-  providers: [RulesService, AlertStore],
-  exports: [RulesService],
+  providers: [RulesService, AlertsService, AlertStore],
+  exports: [AlertsService],
 })
 export class RulesModule {}

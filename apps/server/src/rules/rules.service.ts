@@ -1,6 +1,6 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
-import { type AlertAnswer, type RuleAnswer, type RuleChange, writeQuery, writeScope } from '@zetopsis/contract';
+import { type RuleAnswer, type RuleChange, writeQuery, writeScope } from '@zetopsis/contract';
 import {
   CLEAR,
   composeMessage,
@@ -334,51 +334,6 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     if (failure) throw failure;
     this.live.touch('rules');
     this.live.touch('alerts');
-  }
-
-  async open(): Promise<AlertAnswer[]> {
-    return this.answers(await this.alerts.open());
-  }
-  async within(from: EpochMs, to: EpochMs, limit = 500): Promise<AlertAnswer[]> {
-    return this.answers(await this.alerts.within(from, to, limit));
-  }
-
-  private async answers(rows: readonly AlertRow[]): Promise<AlertAnswer[]> {
-    const [rules, states, told] = await Promise.all([
-      this.rules.find(),
-      this.alerts.allStates(),
-      this.delivery.ofAlerts(rows.map(({ id }) => id)),
-    ]);
-    return rows.map((row) => {
-      const state = states.find(({ alertId }) => alertId === row.id)?.state;
-      const raised = state?.kind === 'easing' ? state.raised : state;
-      return {
-        id: row.id,
-        rule: rules.find(({ id }) => id === row.ruleId)?.name ?? '',
-        severity: row.severity,
-        title: row.facts.title,
-        path: [...row.facts.path],
-        team: row.facts.team,
-        since: row.since,
-        raisedAt: row.raisedAt,
-        endedAt: row.endedAt,
-        endedHow: row.endedHow,
-        unseenSince: raised?.kind === 'raised' ? raised.unseenSince : null,
-        easingSince: state?.kind === 'easing' ? state.since : null,
-        value: row.facts.value,
-        limit: row.facts.limit,
-        reason: row.facts.reason,
-        evidence: row.facts.evidence,
-        changed: row.facts.changed,
-        nextStep: row.facts.nextStep,
-        told: (told.get(row.id) ?? []).map(({ to, state: delivery, sentAt, error }) => ({
-          to,
-          state: delivery,
-          at: sentAt,
-          error,
-        })),
-      };
-    });
   }
 }
 

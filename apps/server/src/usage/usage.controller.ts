@@ -15,7 +15,7 @@ import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Settings } from '../platform/settings.ts';
-import { RulesService } from '../rules/rules.service.ts';
+import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { ClusterColumns } from './columns.ts';
 import { marksOf } from './marks.ts';
@@ -32,7 +32,7 @@ export class UsageController {
     private readonly endpoints: EndpointsService,
     private readonly inventory: InventoryService,
     private readonly owners: OwnersService,
-    private readonly rules: RulesService,
+    private readonly alerts: AlertsService,
     private readonly settings: Settings,
   ) {}
 
@@ -99,7 +99,7 @@ export class UsageController {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
     const usage = await this.clusterOf(path, window);
-    const alerts = await this.rules.within(window.from, window.to);
+    const alerts = await this.alerts.within(window.from, window.to);
     const namespace = path[1];
     const uids = this.uidsOf(usage, path);
     const events =
@@ -162,7 +162,7 @@ export class UsageController {
     const ids = this.connections.ids().filter((id) => path[0] === undefined || this.connections.nameOf(id) === path[0]);
     const [clusters, alerts, gaps] = await Promise.all([
       Promise.all(ids.map((id) => this.usage.cluster(id, span))),
-      this.rules.within(span.from, span.to),
+      this.alerts.within(span.from, span.to),
       this.endpoints.gaps(ids, span.from, span.to),
     ]);
     const lines = clusters.flatMap(({ tree }) => follow(tree, path.slice(1))?.lines.cpu.read ?? []);

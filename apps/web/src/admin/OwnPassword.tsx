@@ -2,6 +2,7 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { OwnPassword as Schema } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
 import { Field, problemOf } from '../drawing/Field.tsx';
+import { FormFailure } from '../drawing/FormFailure.tsx';
 import { useChangeOwnPasswordMutation } from '../state/adminApi.ts';
 import { asFailure } from '../state/failure.ts';
 
@@ -42,11 +43,7 @@ export function OwnPassword() {
             {...register('password')}
           />
         </Field>
-        {failure && failure.fields.length === 0 && (
-          <p role="alert" className="mb-2 text-critical">
-            {failure.text}
-          </p>
-        )}
+        <FormFailure error={error} />
         <button type="submit" className="button" disabled={isLoading}>
           Change it
         </button>

@@ -4,6 +4,7 @@ import { formatClock } from '@zetopsis/core/format';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { Field, problemOf } from '../drawing/Field.tsx';
+import { FormFailure } from '../drawing/FormFailure.tsx';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { useNow } from '../frame/useNow.ts';
 import {
@@ -138,11 +139,7 @@ function AddPerson({ close }: { close: () => void }) {
           {...register('password')}
         />
       </Field>
-      {failure && failure.fields.length === 0 && (
-        <p role="alert" className="mb-2 text-critical">
-          {failure.text}
-        </p>
-      )}
+      <FormFailure error={error} />
       <button type="submit" className="button" disabled={isLoading}>
         Add
       </button>

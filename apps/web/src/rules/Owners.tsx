@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { z } from 'zod';
 import { Field, problemOf } from '../drawing/Field.tsx';
+import { FormFailure } from '../drawing/FormFailure.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useRemoveTeamMutation, useSaveTeamMutation, useTestTeamMutation } from '../state/rulesApi.ts';
 import { splitNamespaces } from './rulesModel.ts';
@@ -117,11 +118,7 @@ function TeamEditor({ team, close }: { team: TeamAnswer | null; close: () => voi
       >
         <textarea id="team-namespaces" className="field" {...register('namespaces')} />
       </Field>
-      {failure && failure.fields.length === 0 && (
-        <p role="alert" className="mb-2 text-critical">
-          {failure.text}
-        </p>
-      )}
+      <FormFailure error={saving.error} />
       <button type="submit" className="button" disabled={saving.isLoading}>
         Save
       </button>

@@ -2,6 +2,7 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { FirstPerson } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
 import { Field, problemOf } from '../drawing/Field.tsx';
+import { FormFailure } from '../drawing/FormFailure.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useMakeFirstMutation } from '../state/sessionApi.ts';
 import { EntrySheet } from './EntrySheet.tsx';
@@ -39,11 +40,7 @@ export function FirstStart() {
             {...register('password')}
           />
         </Field>
-        {failure && failure.fields.length === 0 && (
-          <p role="alert" className="mb-3 text-critical">
-            {failure.text}
-          </p>
-        )}
+        <FormFailure error={error} />
         <button type="submit" className="button" disabled={isLoading}>
           Make the account
         </button>

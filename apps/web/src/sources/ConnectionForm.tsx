@@ -12,6 +12,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { Field, problemOf } from '../drawing/Field.tsx';
+import { FormFailure } from '../drawing/FormFailure.tsx';
 import { asFailure } from '../state/failure.ts';
 import {
   useAddConnectionMutation,
@@ -113,11 +114,7 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
           </Field>
         </div>
         <BlankNote values={formState.isSubmitted || testing.data ? testing.originalArgs : undefined} />
-        {failure && failure.fields.length === 0 && (
-          <p role="alert" className="mb-3 text-critical">
-            {failure.text}
-          </p>
-        )}
+        <FormFailure error={error} />
         <div className="flex gap-2">
           <button
             type="button"

@@ -211,5 +211,5 @@ describe('the inventory', () => {
     // outside the broken stretches nothing is uncertain: doubt stays rare
     expect(uncertain / checked).toBeLessThan(0.05);
     console.log(`${moments.length} moments, ${checked} states equal, ${uncertain} of them known only as “between”`);
-  });
+  }, 150_000);
 });

@@ -106,7 +106,7 @@ describe('rules, from the reading to the inbox', () => {
     expect(sheet.marks.some(({ kind }: { kind: string }) => kind === 'out of memory')).toBe(true);
     expect(sheet.findings[0].reason).toMatch(/ran out of memory at its limit of 2.00 GiB/);
     expect(sheet.events.some(({ reason }: { reason: string }) => reason === 'OutOfMemory')).toBe(true);
-  });
+  }, 150_000);
 
   it('says that nobody was told where a namespace has no owner', async () => {
     const customs = (await administrator.get('rules')).teams.find(({ name }: { name: string }) => name === 'Berthing');

@@ -166,9 +166,9 @@ test('connecting: tested before it is saved, pasted blanks said, bad input kept 
   await page.getByRole('button', { name: 'connect a cluster' }).click();
   const form = page.getByRole('complementary', { name: 'connect a cluster' });
   await form.getByLabel('Name').fill('Not Good');
-  await form.getByLabel('Address of its API').fill(`  ${world.cluster.address}`);
-  await form.getByLabel('Token', { exact: true }).fill(`${world.cluster.narrowToken}\n`);
-  await form.getByLabel(/^Certificate authority/).fill(world.cluster.authority);
+  await form.getByLabel('Address of its API').fill(`  ${world.clusters[0]!.address}`);
+  await form.getByLabel('Token', { exact: true }).fill(`${world.clusters[0]!.narrowToken}\n`);
+  await form.getByLabel(/^Certificate authority/).fill(world.clusters[0]!.authority);
   await form.getByRole('button', { name: 'Connect', exact: true }).click();
   await expect(form.getByRole('alert')).toContainText('small letters, digits and dashes');
   await expect(form.getByLabel('Name')).toHaveValue('Not Good');

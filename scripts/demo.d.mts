@@ -4,12 +4,13 @@ export interface RunningDemo {
   readonly world: {
     readonly mailPage: string;
     readonly control: string;
-    readonly cluster: {
+    readonly clusters: readonly {
+      readonly name: string;
       readonly address: string;
       readonly token: string;
       readonly narrowToken: string;
       readonly authority: string;
-    };
+    }[];
   };
   stop(): Promise<void>;
   stopStandIn(): Promise<void>;

@@ -84,10 +84,10 @@ export async function startDemo({
 
     const world = JSON.parse(readFileSync(card, 'utf8'));
     const demoFile = join(folder, 'demo.json');
-    const { cluster, mailPage, people, teams } = world;
+    const { clusters, mailPage, people, teams, grants } = world;
     writeFileSync(
       demoFile,
-      JSON.stringify({ cluster, mailPage, people, teams, password, intervalSeconds, historyHours }),
+      JSON.stringify({ clusters, mailPage, people, teams, grants, password, intervalSeconds, historyHours }),
       { mode: 0o600 },
     );
     say('starting Zetopsis');

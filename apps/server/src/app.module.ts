@@ -6,8 +6,10 @@ import { AccessGuard } from './access/access.guard.ts';
 import { AccessModule } from './access/access.module.ts';
 import { AuditInterceptor } from './audit/audit.interceptor.ts';
 import { AuditModule } from './audit/audit.module.ts';
+import { ConfigurationModule } from './configuration/configuration.module.ts';
 import { ConnectionsModule } from './connections/connections.module.ts';
 import { DemoModule } from './demo/demo.module.ts';
+import { LiveController } from './live/live.controller.ts';
 import { LiveModule } from './live/live.module.ts';
 import { NowModule } from './now/now.module.ts';
 import type { Config } from './platform/config.ts';
@@ -15,6 +17,7 @@ import { dataSourceOptions } from './platform/database.ts';
 import { ServerLog } from './platform/logger.ts';
 import { PlatformModule } from './platform/platform.module.ts';
 import { RefusalFilter, schemaRefusal } from './platform/refusals.ts';
+import { RetentionModule } from './retention/retention.module.ts';
 import { RulesModule } from './rules/rules.module.ts';
 import { ScrapingModule } from './scraping/scraping.module.ts';
 import { UsageModule } from './usage/usage.module.ts';
@@ -32,15 +35,18 @@ export class AppModule {
         ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }]),
         TypeOrmModule.forRoot({ ...dataSourceOptions(config.databaseUrl), retryAttempts: 3, retryDelay: 1000 }),
         AuditModule,
+        ConfigurationModule,
         AccessModule,
         LiveModule,
         ConnectionsModule,
         ScrapingModule,
         RulesModule,
+        RetentionModule,
         UsageModule,
         NowModule,
         DemoModule,
       ],
+      controllers: [LiveController],
       providers: [
         { provide: APP_FILTER, useFactory: (own: ServerLog) => new RefusalFilter(own), inject: [ServerLog] },
         { provide: APP_PIPE, useFactory: () => new StandardSchemaValidationPipe({ exceptionFactory: schemaRefusal }) },

@@ -1,10 +1,10 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { type StandIn } from '@zetopsis/standin';
+import type { StandIn } from '@zetopsis/standin';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { AccessService } from '../src/access/access.service.ts';
-import { connectionTo, PASSWORD, people, type Served, serve, standIn, Visitor } from './harness.ts';
+import { connectionTo, PASSWORD, people, type Served, serve, standIn, until, Visitor, withToken } from './harness.ts';
 
 describe('the first start', () => {
   let served: Served;
@@ -32,6 +32,16 @@ describe('the first start', () => {
   });
 });
 
+const UUID = '00000000-0000-4000-8000-000000000000';
+
+/** A body that is well formed, so that what refuses is the grant and not the schema. */
+function bodyFor(route: string, world: StandIn): unknown {
+  const { token, ...connection } = connectionTo(world);
+  if (route.includes('/connections')) return { ...connection, token };
+  if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
+  return {};
+}
+
 describe('who may do what', () => {
   let served: Served;
   let world: StandIn;
@@ -46,47 +56,13 @@ describe('who may do what', () => {
     await world.close();
   });
 
-  it('every route refuses strangers, and readers where only administrators may', async () => {
-    interface Layer {
-      route?: { path: string; stack: { method?: string }[] };
-    }
-    const router = (served.app.getHttpAdapter().getInstance() as { router: { stack: Layer[] } }).router;
-    const routes = router.stack.flatMap(({ route }) =>
-      route ? route.stack.map(({ method }) => ({ method: (method ?? '').toUpperCase(), path: route.path })) : [],
-    );
-    const unique = [
-      ...new Set(routes.filter(({ path }) => path.startsWith('/api/')).map(({ method, path }) => `${method} ${path}`)),
-    ].sort();
-    const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person']);
-    const forReaders = new Set(['DELETE /api/session', 'GET /api/live', 'POST /api/session/password']);
-    const audited = async () =>
-      ((await all.administrator.get('admin/audit')) as { entries: { id: number }[] }).entries[0]?.id ?? 0;
-    expect(unique.length).toBeGreaterThan(18);
-    const rows: string[] = [];
-    let entry = await audited();
-    for (const route of unique) {
-      const [method = '', path = ''] = route.split(' ');
-      const target = path
-        .replace('/api/', '')
-        .replace(':id', method === 'GET' ? '1' : '00000000-0000-4000-8000-000000000000');
-      const stranger = await all.stranger.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {});
-      if (!open.has(route)) expect([route, stranger.status]).toEqual([route, 401]);
-      // every route that changes something leaves its entry, refused ones too
-      const before = entry;
-      entry = await audited();
-      expect([route, entry > before]).toEqual([route, method !== 'GET']);
-      let reader: number | string = '–';
-      if (!forReaders.has(route) && !open.has(route)) {
-        reader = (await all.reader.ask(method, target, method === 'GET' || method === 'DELETE' ? undefined : {}))
-          .status;
-        if (method !== 'GET') expect([route, reader]).toEqual([route, 403]);
-        else if (route.startsWith('GET /api/admin/')) expect([route, reader]).toEqual([route, 403]);
-        else expect([route, [200, 400, 404].includes(Number(reader))]).toEqual([route, true]);
-        entry = await audited();
-      }
-      rows.push(`${route.padEnd(34)} stranger ${stranger.status}  reader ${reader}`);
-    }
-    console.log(rows.join('\n'));
+  it('says the same for a wrong password and an unknown name, and ends a session for good', async () => {
+    const wrong = await new Visitor(served.base).ask('POST', 'session', { name: 'maren', password: 'wrong' });
+    const unknown = await new Visitor(served.base).ask('POST', 'session', { name: 'nobody', password: 'wrong' });
+    expect([wrong.status, wrong.body]).toEqual([401, unknown.body]);
+    const visitor = await new Visitor(served.base).signIn('tove');
+    await visitor.ask('DELETE', 'session');
+    expect((await visitor.ask('GET', 'sources')).status).toBe(401);
   });
 
   it('refuses requests that another site’s page sends, cookie or not', async () => {
@@ -105,17 +81,188 @@ describe('who may do what', () => {
     ).toBe(200);
   });
 
-  it('says the same for a wrong password and an unknown name, and ends a session for good', async () => {
-    const wrong = await new Visitor(served.base).ask('POST', 'session', { name: 'maren', password: 'wrong' });
-    const unknown = await new Visitor(served.base).ask('POST', 'session', { name: 'nobody', password: 'wrong' });
-    expect([wrong.status, wrong.body]).toEqual([401, unknown.body]);
-    const visitor = await new Visitor(served.base).signIn('tove');
-    await visitor.ask('DELETE', 'session');
-    expect((await visitor.ask('GET', 'sources')).status).toBe(401);
+  it('every route answers each kind of asker as it should', async () => {
+    interface Layer {
+      route?: { path: string; stack: { method?: string }[] };
+    }
+    await all.administrator.ask('POST', 'connections', connectionTo(world));
+    const seaward = (await all.administrator.get('connections'))[0].id;
+    const router = (served.app.getHttpAdapter().getInstance() as { router: { stack: Layer[] } }).router;
+    const routes = router.stack.flatMap(({ route }) =>
+      route ? route.stack.map(({ method }) => ({ method: (method ?? '').toUpperCase(), path: route.path })) : [],
+    );
+    const unique = [
+      ...new Set(routes.filter(({ path }) => path.startsWith('/api/')).map(({ method, path }) => `${method} ${path}`)),
+    ].sort();
+    expect(unique.length).toBeGreaterThan(40);
+    const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person']);
+    /** Only for the person at the page; asked with nothing that would do harm. */
+    const inPerson = new Set([
+      'DELETE /api/session',
+      'GET /api/live',
+      'POST /api/session/password',
+      'GET /api/tokens',
+      'POST /api/tokens',
+      'DELETE /api/tokens/:id',
+    ]);
+    const keptOpen = new Set(['DELETE /api/session', 'GET /api/live']);
+    /** Not for administrators alone: these ask for a level in one place. */
+    const inPlace = new Set([
+      'DELETE /api/connections/:id',
+      'PATCH /api/connections/:id',
+      'POST /api/connections/test',
+      'POST /api/deliveries/:id/retry',
+    ]);
+    const askers = {
+      stranger: all.stranger,
+      nobody: all.nobody,
+      'other team': all.developer,
+      reader: all.reader,
+      operator: all.operator,
+      'read token': await withToken(served, all.administrator, { level: 'read' }),
+      'tides token': await withToken(served, all.administrator, {
+        level: 'administer',
+        cluster: 'seaward',
+        namespace: 'tides',
+      }),
+    };
+    const newestEntry = async () => (await all.administrator.get('admin/audit')).entries[0]?.id ?? 0;
+    const rows = [
+      `${'route'.padEnd(44)}${Object.keys(askers)
+        .map((name) => name.padEnd(13))
+        .join('')}`,
+    ];
+    for (const route of unique) {
+      const [method = '', path = ''] = route.split(' ');
+      const id = path.includes('connections')
+        ? seaward
+        : path.includes('people') || path.includes('tokens')
+          ? UUID
+          : '1';
+      const query = /usage|now/.test(path) ? `?in=seaward&from=${Date.now() - 600_000}` : '';
+      const target = path.replace('/api/', '').replace(':id', id).replace(':key', 'no-such-key') + query;
+      const body = ['GET', 'DELETE'].includes(method) ? undefined : bodyFor(route, world);
+      const answers: Record<string, number> = {};
+      for (const [name, asker] of Object.entries(askers)) {
+        if (keptOpen.has(route) && name !== 'stranger' && !name.includes('token')) continue;
+        if (open.has(route) && name !== 'stranger') continue; // the same for everybody, and slowed down
+        const before = method === 'GET' ? 0 : await newestEntry();
+        answers[name] = (await asker.ask(method, target, body)).status;
+        // every try that would change something leaves its entry, refused ones too
+        if (method !== 'GET') expect([route, name, (await newestEntry()) > before]).toEqual([route, name, true]);
+      }
+      rows.push(
+        route.padEnd(44) +
+          Object.keys(askers)
+            .map((name) => String(answers[name] ?? '–').padEnd(13))
+            .join(''),
+      );
+      if (open.has(route)) continue;
+      expect([route, answers['stranger']]).toEqual([route, 401]);
+      const known = Object.entries(answers).filter(([name]) => name !== 'stranger');
+      for (const [name, status] of known) {
+        const token = name.includes('token');
+        if (inPerson.has(route)) expect([route, name, status === 403]).toEqual([route, name, token]);
+        else if (route.includes('/api/admin/') && method === 'GET')
+          // an administrator's token that may read everything reads no administration: that needs administering
+          expect([route, name, status]).toEqual([route, name, 403]);
+        else if (method !== 'GET' && !inPlace.has(route)) expect([route, name, status]).toEqual([route, name, 403]);
+        else if (method !== 'GET')
+          // what asks for a level in a place: nobody here administers seaward as a whole
+          expect([route, name, [403, 404].includes(status)]).toEqual([route, name, true]);
+        else expect([route, name, [200, 403, 404].includes(status)]).toEqual([route, name, true]);
+      }
+    }
+    console.log(rows.join('\n'));
+  });
+
+  it('a developer sees the own namespaces, and of others no name in any answer', async () => {
+    const window = `from=${Date.now() - 3_600_000}`;
+    await until('everything was listed', async () => {
+      const { columns } = await all.reader.get(`usage?in=seaward&${window}`);
+      return columns[1]?.rows.some(({ key }: { key: string }) => key === 'tides');
+    });
+    const usage = await all.developer.get(`usage?in=seaward&${window}`);
+    expect(usage.columns[1].rows.map(({ key }: { key: string }) => key).sort()).toEqual([
+      'boarding',
+      'ticketing',
+      '~others',
+    ]);
+    const whole = await all.reader.get(`usage?in=seaward&${window}`);
+    const pods = (columns: { rows: { pods: number }[] }[]) => columns[1]!.rows.reduce((sum, row) => sum + row.pods, 0);
+    expect(pods(usage.columns)).toBe(pods(whole.columns));
+    const seen: string[] = [];
+    for (const path of [
+      `now?${window}`,
+      `usage?in=seaward&${window}`,
+      `usage?in=seaward/ticketing/deployment:booking-front&${window}`,
+      `usage/object?in=seaward&${window}`,
+      `usage/object?in=seaward/ticketing&${window}`,
+      `usage/tape?${window}`,
+      'rules',
+      'sources',
+      'connections',
+      'session',
+    ])
+      seen.push(JSON.stringify(await all.developer.get(path)));
+    for (const name of ['tides', 'tide-model', 'manifests', 'declaration-checker', 'pier-data', 'berths', 'pilotage'])
+      expect([name, seen.findIndex((text) => text.includes(name))]).toEqual([name, -1]);
+    const hidden = await all.developer.ask('GET', `usage/object?in=seaward/tides/deployment:tide-model&${window}`);
+    const invented = await all.developer.ask('GET', `usage/object?in=seaward/no-such-place/deployment:x&${window}`);
+    expect([hidden.status, invented.status]).toEqual([403, 403]);
+    expect(hidden.body.text.replace('tides', 'X')).toBe(invented.body.text.replace('no-such-place', 'X'));
+    // a node's page speaks of every pod on it
+    const { endpoints } = await all.reader.get('sources');
+    expect((await all.developer.ask('GET', `endpoints/${endpoints[0].id}/page`)).status).toBe(403);
+  });
+
+  it('a token never reaches further than its bounds, nor than its person', async () => {
+    const window = `from=${Date.now() - 3_600_000}`;
+    const namespaces = async (visitor: Visitor): Promise<string[]> =>
+      (await visitor.get(`usage?in=seaward&${window}`)).columns[1].rows.map(({ key }: { key: string }) => key).sort();
+    const narrow = await withToken(served, all.reader, { level: 'administer', cluster: 'seaward', namespace: 'tides' });
+    expect(await namespaces(narrow)).toEqual(['tides', '~others']);
+    const wide = await withToken(served, all.developer, { level: 'administer' });
+    expect(await namespaces(wide)).toEqual(['boarding', 'ticketing', '~others']);
+    const elsewhere = await withToken(served, all.reader, { level: 'read', cluster: 'landward' });
+    expect((await elsewhere.get(`usage?${window}`)).columns[0].rows).toEqual([]);
+    const [kept] = await all.reader.get('tokens');
+    expect(kept.lastUsedAt).toBeGreaterThan(Date.now() - 60_000);
+    expect(JSON.stringify(await all.reader.get('tokens'))).not.toContain('zet_');
+    await all.reader.ask('DELETE', `tokens/${kept.id}`);
+    expect((await elsewhere.ask('GET', `usage?${window}`)).status).toBe(401);
+    expect((await new Visitor(served.base, null, 'zet_guess').ask('GET', 'sources')).status).toBe(401);
+  });
+
+  it('says what a person can see, and why', async () => {
+    const all_ = await all.administrator.get('admin/people');
+    const sight = await all.administrator.get(
+      `admin/people/${all_.find(({ name }: { name: string }) => name === 'tove').id}/sight`,
+    );
+    expect(sight).toMatchObject({ person: 'tove', teams: ['Ferries'] });
+    expect(sight.clusters[0].namespaces).toEqual([
+      { namespace: 'boarding', level: 'operate', why: ['team Ferries owns it by its name'] },
+      { namespace: 'ticketing', level: 'operate', why: ['team Ferries owns it by its name'] },
+    ]);
+    expect(sight.clusters[0].hidden).toBe(10);
+    await all.administrator.ask('POST', 'admin/grants', {
+      person: 'tove',
+      may: 'administer',
+      cluster: 'seaward',
+      namespace: 'ticketing',
+    });
+    const again = await all.administrator.get(
+      `admin/people/${all_.find(({ name }: { name: string }) => name === 'tove').id}/sight`,
+    );
+    expect(again.clusters[0].namespaces[1]).toEqual({
+      namespace: 'ticketing',
+      level: 'administer',
+      why: ['grant tove-administer-seaward-ticketing', 'team Ferries owns it by its name'],
+    });
   });
 
   it('keeps the token encrypted with a key outside the database and never answers it', async () => {
-    const input = connectionTo(world);
+    const input = { ...connectionTo(world), name: 'seaward-again' };
     const added = await all.administrator.ask('POST', 'connections', input);
     expect(added.status).toBe(201);
     const client = new pg.Client(served.config.databaseUrl);

@@ -32,15 +32,15 @@ describe('testing a connection', () => {
 
   it('tells that everything may be read, and that pasted blanks were left out', async () => {
     const { card } = world;
-    const token = `\n ${card.cluster.token.slice(0, 10)} \n${card.cluster.token.slice(10)} `;
-    const answer = await test({ token, address: ` ${card.cluster.address} ` });
+    const token = `\n ${card.clusters[0]!.token.slice(0, 10)} \n${card.clusters[0]!.token.slice(10)} `;
+    const answer = await test({ token, address: ` ${card.clusters[0]!.address} ` });
     expect(answer).toMatchObject({ reached: true, problem: null, nodePage: { ok: true } });
     expect(answer.trimmed).toEqual(['address', 'token']);
     expect(new Set(Object.values(mayRead(answer)))).toEqual(new Set(['read']));
     expect(answer.kinds.find(({ kind }: { kind: string }) => kind === 'node').count).toBe(14);
   });
   it('tells what may be read and what not', async () => {
-    const answer = await test({ token: world.card.cluster.narrowToken });
+    const answer = await test({ token: world.card.clusters[0]!.narrowToken });
     expect(mayRead(answer)).toMatchObject({
       pod: 'read',
       node: 'read',
@@ -153,7 +153,7 @@ describe('the inventory', () => {
       clearInterval(cutting);
       if (forget) world.world.store.expire();
       await new Promise<void>((done) =>
-        world.api.server.listen(Number(new URL(world.card.cluster.address).port), '127.0.0.1', done),
+        world.api.server.listen(Number(new URL(world.card.clusters[0]!.address).port), '127.0.0.1', done),
       );
       await until('reading again', async () => (await connection()).state === 'reading', 40_000);
       broken.push([from, Date.now()]);

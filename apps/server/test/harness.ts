@@ -38,7 +38,7 @@ export function temporaryFolder(): string {
   return mkdtempSync(join(tmpdir(), 'zetopsis-test-'));
 }
 
-async function newDatabase(): Promise<string> {
+export async function newDatabase(): Promise<string> {
   const admin = inject('databaseUrl');
   const name = `t_${process.pid}_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
   const client = new pg.Client(admin);
@@ -61,6 +61,7 @@ export class Visitor {
   constructor(
     readonly base: string,
     private readonly origin: string | null = null,
+    private readonly token: string | null = null,
   ) {}
   get session(): string {
     return this.cookie;
@@ -72,6 +73,7 @@ export class Visitor {
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
         ...(this.cookie ? { cookie: this.cookie } : {}),
         ...(this.origin ? { origin: this.origin } : {}),
+        ...(this.token ? { authorization: `Bearer ${this.token}` } : {}),
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
@@ -126,15 +128,46 @@ export async function serve(more: Record<string, string> = {}, databaseUrl?: str
   };
 }
 
-export async function people(served: Served): Promise<{ administrator: Visitor; reader: Visitor; stranger: Visitor }> {
+/**
+ * maren administers; idris reads everything by a grant; nore operates seaward by a grant; tove is a developer of team
+ * Ferries, which owns its namespaces; jonas is in no team and has no grant.
+ */
+export async function people(served: Served) {
   const access = served.app.get(AccessService, { strict: false });
-  if (!(await access.knows('maren'))) await access.addPerson('maren', PASSWORD, 'administrator');
-  if (!(await access.knows('tove'))) await access.addPerson('tove', PASSWORD, 'reader');
+  if (!(await access.knows('maren'))) {
+    await access.addPerson('maren', PASSWORD, 'administrator');
+    for (const name of ['idris', 'nore', 'tove', 'jonas']) await access.addPerson(name, PASSWORD, 'member');
+  }
+  const administrator = await new Visitor(served.base).signIn('maren');
+  const done = async (answer: Promise<Answer>) => {
+    const { status, body } = await answer;
+    if (status >= 400 && status !== 409) throw new Error(`answered ${status}: ${JSON.stringify(body)}`);
+  };
+  await done(administrator.ask('POST', 'admin/grants', { person: 'idris', may: 'read' }));
+  await done(administrator.ask('POST', 'admin/grants', { person: 'nore', may: 'operate', cluster: 'seaward' }));
+  await done(
+    administrator.ask('POST', 'admin/teams', {
+      name: 'Ferries',
+      email: 'ferries@skerrivale.test',
+      members: ['tove'],
+      owns: [owned('ticketing'), owned('boarding')],
+    }),
+  );
   return {
-    administrator: await new Visitor(served.base).signIn('maren'),
-    reader: await new Visitor(served.base).signIn('tove'),
+    administrator,
+    reader: await new Visitor(served.base).signIn('idris'),
+    operator: await new Visitor(served.base).signIn('nore'),
+    developer: await new Visitor(served.base).signIn('tove'),
+    nobody: await new Visitor(served.base).signIn('jonas'),
     stranger: new Visitor(served.base),
   };
+}
+export const owned = (namespace: string) => ({ by: 'name', namespace });
+
+/** A visitor who proves who asks by a token instead of a session. */
+export async function withToken(served: Served, visitor: Visitor, bound: object): Promise<Visitor> {
+  const { body } = await visitor.ask('POST', 'tokens', { name: 'a test', days: 1, bound });
+  return new Visitor(served.base, null, body.token);
 }
 
 export interface WorldOptions {
@@ -166,12 +199,16 @@ export async function standIn({
   };
 }
 
-export function connectionTo({ card }: StandIn, intervalSeconds = 1) {
+export function connectionTo({ card }: Pick<StandIn, 'card'>, intervalSeconds = 1, name = 'seaward') {
+  const cluster = card.clusters.find((one) => one.name === name)!; // the scenario has it
   return {
-    name: 'seaward',
-    address: card.cluster.address,
-    token: card.cluster.token,
-    authority: card.cluster.authority,
+    name,
+    address: cluster.address,
+    token: cluster.token,
+    authority: cluster.authority,
     nodePage: { path: '/metrics', intervalSeconds },
+    environment: 'production',
+    region: 'outer harbour',
+    flavour: '',
   };
 }

@@ -1,3 +1,4 @@
+import { Reach } from '@zetopsis/core/access';
 import { readPage } from '@zetopsis/core/exposition';
 import pg from 'pg';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
@@ -26,7 +27,7 @@ describe('reading endpoints', () => {
     await until(
       'every page read twice',
       () =>
-        endpoints().list().length === 14 &&
+        endpoints().list(Reach.ofZetopsis()).length === 14 &&
         samples()
           .select(MEMORY)
           .every((one) => samples().recent(one).times.length >= 2) &&
@@ -70,7 +71,7 @@ describe('reading endpoints', () => {
     expect(gaps.every((gap) => gap > 0)).toBe(true);
     const phases = new Set(
       endpoints()
-        .list()
+        .list(Reach.ofZetopsis())
         .map(({ nextDueAt }) => nextDueAt! % 1000),
     );
     expect(phases.size).toBe(14);
@@ -121,7 +122,7 @@ describe('reading endpoints', () => {
       }));
     const cut = (rows: ReturnType<typeof plain>) =>
       rows.map(({ times, values }) => ({ times, values: values.slice(0, times.length) }));
-    for (const { id: number } of endpoints().list()) await samples().compact(number, to - 2000);
+    for (const { id: number } of endpoints().list(Reach.ofZetopsis())) await samples().compact(number, to - 2000);
     expect(cut(plain(await samples().read(ids, 0, to)))).toEqual(cut(plain(before)));
     const again = await serve({ ZETOPSIS_DATA_DIR: served.config.dataDir }, served.config.databaseUrl);
     try {
@@ -214,7 +215,7 @@ describe('reading endpoints', () => {
       'no endpoint',
       () =>
         endpoints()
-          .list()
+          .list(Reach.ofZetopsis())
           .filter(({ state }) => state !== 'retired').length === 0,
     );
     expect((await administrator.get('sources')).connections).toEqual([]);

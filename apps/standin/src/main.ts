@@ -42,7 +42,7 @@ const card = join(values.folder, 'card.json');
 writeFileSync(`${card}.new`, JSON.stringify(standIn.card, null, 2), { mode: 0o600 });
 renameSync(`${card}.new`, card);
 console.log(
-  `stand-in world of ${standIn.card.cluster.name} at ${standIn.card.cluster.address}; mail page ${standIn.card.mailPage}; control ${standIn.card.control}`,
+  `stand-in world of ${standIn.card.clusters.map(({ name, address }) => `${name} at ${address}`).join(', ')}; mail page ${standIn.card.mailPage}; control ${standIn.card.control}`,
 );
 
 const stop = () => {

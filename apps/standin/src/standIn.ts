@@ -6,7 +6,7 @@ import { controlServer } from './control/control.ts';
 import { MailServer } from './mail/mailServer.ts';
 import { NodePages } from './pages/nodePages.ts';
 import { type Credentials, credentialsIn } from './tls/certificates.ts';
-import { PEOPLE, TEAMS } from './world/scenario.ts';
+import { GRANTS, PEOPLE, TEAMS } from './world/scenario.ts';
 import { World } from './world/world.ts';
 
 export interface StandInOptions {
@@ -20,21 +20,27 @@ export interface StandInOptions {
   readonly heartbeat?: number;
 }
 
+export interface ClusterCard {
+  readonly name: string;
+  readonly address: string;
+  readonly token: string;
+  readonly narrowToken: string;
+  readonly authority: string;
+  readonly historyPath: string;
+  readonly environment: string;
+  readonly region: string;
+  readonly flavour: string;
+}
+
 /** What a newcomer needs to know of the stand-in world; `npm start` hands it to the product as its demo. */
 export interface WorldCard {
-  readonly cluster: {
-    readonly name: string;
-    readonly address: string;
-    readonly token: string;
-    readonly narrowToken: string;
-    readonly authority: string;
-    readonly historyPath: string;
-  };
+  readonly clusters: readonly ClusterCard[];
   readonly smtp: { readonly host: string; readonly port: number };
   readonly mailPage: string;
   readonly control: string;
   readonly people: typeof PEOPLE;
   readonly teams: typeof TEAMS;
+  readonly grants: typeof GRANTS;
 }
 
 export interface StandIn {
@@ -91,19 +97,25 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
   const servers = [api.server, mailPage, control, ...pages.servers];
   return {
     card: {
-      cluster: {
-        name: 'seaward',
-        address: `https://127.0.0.1:${apiPort}`,
-        token: credentials.token,
-        narrowToken: credentials.narrowToken,
-        authority: credentials.authority,
-        historyPath: '/history',
-      },
+      clusters: [
+        {
+          name: 'seaward',
+          address: `https://127.0.0.1:${apiPort}`,
+          token: credentials.token,
+          narrowToken: credentials.narrowToken,
+          authority: credentials.authority,
+          historyPath: '/history',
+          environment: 'production',
+          region: 'outer harbour',
+          flavour: 'own machines',
+        },
+      ],
       smtp: { host: '127.0.0.1', port: smtpAddress.port },
       mailPage: `http://127.0.0.1:${mailPort}/`,
       control: `http://127.0.0.1:${controlPort}`,
       people: PEOPLE,
       teams: TEAMS,
+      grants: GRANTS,
     },
     world,
     api,

@@ -1,7 +1,12 @@
 import { z } from 'zod';
 
-export const Role = z.enum(['administrator', 'reader']);
+/** A member sees what the own teams own and what was granted; an administrator everything. */
+export const Role = z.enum(['administrator', 'member']);
 export type Role = z.infer<typeof Role>;
+
+/** What somebody may do at a place; each level holds the ones before it. */
+export const Level = z.enum(['read', 'operate', 'administer']);
+export type Level = z.infer<typeof Level>;
 
 export const Person = z.object({ id: z.uuid(), name: z.string(), role: Role });
 export type Person = z.infer<typeof Person>;
@@ -26,6 +31,16 @@ export const FirstPerson = z.object({
 });
 export type FirstPerson = z.infer<typeof FirstPerson>;
 
+export const PermitAnswer = z.object({
+  level: Level,
+  /** Null: every cluster; every namespace with the nodes. */
+  cluster: z.string().nullable(),
+  namespace: z.string().nullable(),
+  why: z.string(),
+  own: z.boolean(),
+});
+export type PermitAnswer = z.infer<typeof PermitAnswer>;
+
 /** What the page may know before anybody signs in. */
 export const SessionAnswer = z.object({
   person: Person.nullable(),
@@ -39,5 +54,9 @@ export const SessionAnswer = z.object({
     })
     .nullable(),
   zone: z.string(),
+  /** Names of the teams the person is in. */
+  teams: z.array(z.string()),
+  /** What the person may see and do, and why. */
+  permits: z.array(PermitAnswer),
 });
 export type SessionAnswer = z.infer<typeof SessionAnswer>;

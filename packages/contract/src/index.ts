@@ -1,18 +1,52 @@
-export { FirstPerson, Person, Role, SessionAnswer, SignIn } from './access.ts';
+export { FirstPerson, Level, PermitAnswer, Person, Role, SessionAnswer, SignIn } from './access.ts';
 export {
   AuditAnswer,
   AuditEntry,
   AuditOutcome,
   AuditQuery,
+  GrantAnswer,
   NewPerson,
+  NewTokenAnswer,
   OwnPassword,
   PersonAnswer,
   PersonChange,
+  RetentionAnswer,
+  SightAnswer,
+  TeamAnswer,
+  TeamsAnswer,
+  TokenAnswer,
+  TokenInput,
 } from './admin.ts';
+export {
+  ChangeAnswer,
+  ClusterDocument,
+  DOCUMENT_KINDS,
+  DOCUMENT_SCHEMAS,
+  DocumentDifference,
+  DocumentKey,
+  DocumentKind,
+  type DocumentOf,
+  FILE_VERSION,
+  FileAnswer,
+  FileForm,
+  FileInput,
+  FileProblem,
+  FileQuery,
+  GrantDocument,
+  RetentionDocument,
+  RevisionAnswer,
+  RevisionInput,
+  RevisionSheet,
+  RevisionsAnswer,
+  RevisionsQuery,
+  RuleDocument,
+  SECTION_OF,
+  TeamDocument,
+} from './configuration.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export { Problem } from './problems.ts';
-export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer, TeamAnswer, TeamInput } from './rules.ts';
+export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
 export { readScope, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {
   ConnectionAnswer,

@@ -25,29 +25,13 @@ export const RuleAnswer = RuleChange.extend({
   id: z.number().int(),
   kind: RuleKind,
   name: z.string(),
-  /** How many objects it looks at, and in which state they are. */
-  watching: z.number().int(),
-  building: z.number().int(),
+  /** How many objects it looks at, and in which state they are; null for those who see only a part of them. */
+  watching: z.number().int().nullable(),
+  building: z.number().int().nullable(),
   raised: z.number().int(),
   judgedAt: EpochMs.nullable(),
 });
 export type RuleAnswer = z.infer<typeof RuleAnswer>;
-
-export const TeamInput = z.object({
-  name: z.string().trim().min(1, 'a team has a name').max(60),
-  email: z.string().trim().max(200).pipe(z.email('this is no email address')),
-  namespaces: z
-    .array(
-      z
-        .string()
-        .trim()
-        .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes'),
-    )
-    .max(500),
-});
-export type TeamInput = z.infer<typeof TeamInput>;
-export const TeamAnswer = TeamInput.extend({ id: z.number().int(), email: z.string() });
-export type TeamAnswer = z.infer<typeof TeamAnswer>;
 
 export const DeliveryAnswer = z.object({
   id: z.number().int(),
@@ -64,7 +48,8 @@ export type DeliveryAnswer = z.infer<typeof DeliveryAnswer>;
 
 export const RulesAnswer = z.object({
   rules: z.array(RuleAnswer),
-  teams: z.array(TeamAnswer),
+  /** The person asking may change the rules. */
+  mayChange: z.boolean(),
   /** Namespaces seen that no team owns: nobody would be told. */
   unowned: z.array(z.string()),
   history: z.array(AlertAnswer),

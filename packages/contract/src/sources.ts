@@ -21,33 +21,40 @@ const Address = z
       });
   });
 
+export const ClusterName = z
+  .string()
+  .trim()
+  .regex(/^[a-z0-9]([a-z0-9-]{0,38}[a-z0-9])?$/, 'a name is 1 to 40 small letters, digits and dashes');
+const Authority = z
+  .string()
+  .max(200_000)
+  .transform((text) => text.trim())
+  .refine((text) => text === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(text), {
+    message: 'a certificate authority starts with -----BEGIN CERTIFICATE----- and ends with -----END CERTIFICATE-----',
+  })
+  .default('');
+const NodePage = z
+  .object({
+    path: z.string().trim().startsWith('/', 'a path starts with /').max(200).default('/metrics'),
+    intervalSeconds: z.coerce.number<number>().int().min(1, 'at least 1 s').max(3600, 'at most 1 h').default(15),
+  })
+  .default({ path: '/metrics', intervalSeconds: 15 });
+const Trait = z.string().trim().max(60, 'at most 60 characters').default('');
+
 /** Blanks that came along when a text was pasted; trimmed, and said (`trimmedBlanks`). */
 export const ConnectionInput = z.object({
-  name: z
-    .string()
-    .trim()
-    .regex(/^[a-z0-9]([a-z0-9-]{0,38}[a-z0-9])?$/, 'a name is 1 to 40 small letters, digits and dashes'),
+  name: ClusterName,
   address: Address,
   token: z
     .string()
     .max(10_000)
     .transform((text) => text.replace(/\s+/g, ''))
     .pipe(z.string().min(1, 'the token is missing')),
-  authority: z
-    .string()
-    .max(200_000)
-    .transform((text) => text.trim())
-    .refine((text) => text === '' || /^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/.test(text), {
-      message:
-        'a certificate authority starts with -----BEGIN CERTIFICATE----- and ends with -----END CERTIFICATE-----',
-    })
-    .default(''),
-  nodePage: z
-    .object({
-      path: z.string().trim().startsWith('/', 'a path starts with /').max(200).default('/metrics'),
-      intervalSeconds: z.coerce.number<number>().int().min(1, 'at least 1 s').max(3600, 'at most 1 h').default(15),
-    })
-    .default({ path: '/metrics', intervalSeconds: 15 }),
+  authority: Authority,
+  nodePage: NodePage,
+  environment: Trait,
+  region: Trait,
+  flavour: Trait,
 });
 export type ConnectionInput = z.infer<typeof ConnectionInput>;
 
@@ -99,6 +106,11 @@ export const ConnectionAnswer = z.object({
   /** PEM; public by nature. Empty when the system’s authorities vouch for the cluster. */
   authority: z.string(),
   nodePage: z.object({ path: z.string(), intervalSeconds: z.number() }),
+  environment: z.string(),
+  region: z.string(),
+  flavour: z.string(),
+  /** What the person asking may do with it. */
+  may: z.enum(['read', 'operate', 'administer']),
   state: ConnectionState,
   since: EpochMs,
   reason: z.string().nullable(),

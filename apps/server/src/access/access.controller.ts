@@ -5,8 +5,9 @@ import type { CookieOptions, Request, Response } from 'express';
 import { Audited, named } from '../audit/action.ts';
 import { DemoNotice } from '../demo/demoNotice.ts';
 import { Settings } from '../platform/settings.ts';
-import { COOKIE, Open } from './access.guard.ts';
+import { COOKIE, InPerson, Open } from './access.guard.ts';
 import { AccessService, SESSION_LIFE } from './access.service.ts';
+import { GrantsService } from './grants.service.ts';
 
 /** Guessing a password or the first code is slowed down, by address. */
 const TRIES = { default: { ttl: 60_000, limit: 15 } };
@@ -22,6 +23,7 @@ const knownName = (request: SignInRequest): string => request.knownName ?? '';
 export class AccessController {
   constructor(
     private readonly access: AccessService,
+    private readonly grants: GrantsService,
     private readonly settings: Settings,
     private readonly demo: DemoNotice,
   ) {}
@@ -37,11 +39,14 @@ export class AccessController {
   @Open()
   @Get('session')
   async session(@Req() request: Request): Promise<SessionAnswer> {
+    const person = await this.access.personOf(this.secretOf(request));
     return {
-      person: await this.access.personOf(this.secretOf(request)),
+      person,
       firstStart: await this.access.nobodyYet(),
       demo: this.demo.notice,
       zone: this.settings.config.zone,
+      teams: person ? this.grants.teamsOf(person) : [],
+      permits: person ? [...this.grants.reachOf(person).permits] : [],
     };
   }
 
@@ -62,6 +67,7 @@ export class AccessController {
     return person;
   }
 
+  @InPerson()
   @Audited('sign out')
   @Delete('session')
   @HttpCode(204)

@@ -1,6 +1,7 @@
 import { type CanActivate, type ExecutionContext, Injectable, SetMetadata } from '@nestjs/common';
 import { Reflector } from '@nestjs/core';
 import type { Person } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
 import type { Request } from 'express';
 import { ACTION, type Action } from '../audit/action.ts';
 import { actorOf } from '../audit/audit.interceptor.ts';
@@ -8,25 +9,39 @@ import { AuditService } from '../audit/audit.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Settings } from '../platform/settings.ts';
 import { AccessService } from './access.service.ts';
+import { GrantsService } from './grants.service.ts';
+import { TokensService } from './tokens.service.ts';
 
 const OPEN = 'open';
 const ADMINISTRATORS = 'administrators';
+const IN_PERSON = 'inPerson';
 export const COOKIE = 'zetopsis_session';
 
 /** For routes that serve people who have not signed in. Everything else refuses strangers. */
 export const Open = () => SetMetadata(OPEN, true);
+/** For routes that need administering everywhere. */
 export const Administrators = () => SetMetadata(ADMINISTRATORS, true);
+/** Not for tokens: what only the person at the page may do. */
+export const InPerson = () => SetMetadata(IN_PERSON, true);
 
 export interface KnownRequest extends Request {
   person: Person;
+  /** What may be seen and done with this request; a token narrows what its person may. */
+  reach: Reach;
+  /** The name of the token, when it was one. */
+  token: string | null;
+  /** As the audit log and revisions name who asks. */
+  who: string;
 }
 
-/** The one check in front of every route: origin, session, role. */
+/** The one check in front of every route: origin, session or token, reach. */
 @Injectable()
 export class AccessGuard implements CanActivate {
   constructor(
     private readonly reflector: Reflector,
     private readonly access: AccessService,
+    private readonly tokens: TokensService,
+    private readonly grants: GrantsService,
     private readonly audit: AuditService,
     private readonly settings: Settings,
   ) {}
@@ -54,16 +69,34 @@ export class AccessGuard implements CanActivate {
   }
 
   private async admit(request: KnownRequest, marked: (key: string) => boolean): Promise<boolean> {
-    this.checkOrigin(request);
+    const bearer = /^Bearer (\S{1,200})$/.exec(request.headers.authorization ?? '')?.[1];
+    if (bearer === undefined) this.checkOrigin(request);
     if (marked(OPEN)) return true;
+    await this.know(request, bearer);
+    if (marked(ADMINISTRATORS) && !request.reach.mayEverywhere('administer'))
+      throw new Refusal('notAllowed', 'Only an administrator may do this. Ask one of them.');
+    if (marked(IN_PERSON) && request.token !== null)
+      throw new Refusal('notAllowed', 'A token may not do this: sign in at the page.');
+    return true;
+  }
+
+  private async know(request: KnownRequest, bearer: string | undefined): Promise<void> {
+    if (bearer !== undefined) {
+      const token = await this.tokens.find(bearer);
+      if (!token) throw new Refusal('notSignedIn', 'This token is not known, or ran out. Make a new one under Admin.');
+      request.person = { id: token.person.id, name: token.person.name, role: token.person.role };
+      request.token = token.name;
+      request.who = `${token.person.name}, by token ${token.name}`;
+      request.reach = this.grants.reachOf(request.person).within([token.bound]);
+      return;
+    }
     const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
     const person = typeof secret === 'string' && secret.length < 200 ? await this.access.personOf(secret) : null;
     if (!person) throw new Refusal('notSignedIn', 'Sign in first.');
     request.person = person;
-    if (marked(ADMINISTRATORS) && person.role !== 'administrator') {
-      throw new Refusal('notAllowed', 'Only an administrator may do this. Ask one of them.');
-    }
-    return true;
+    request.token = null;
+    request.who = person.name;
+    request.reach = this.grants.reachOf(person);
   }
 
   /** A page of another site may send requests with our cookie; a browser names that site in Origin. */

@@ -3,7 +3,7 @@ import { Throttle } from '@nestjs/throttler';
 import { NewPerson, OwnPassword, type PersonAnswer, PersonChange } from '@zetopsis/contract';
 import { z } from 'zod';
 import { Audited, named } from '../audit/action.ts';
-import { Administrators, type KnownRequest } from './access.guard.ts';
+import { Administrators, InPerson, type KnownRequest } from './access.guard.ts';
 import { PeopleService } from './people.service.ts';
 
 const Id = z.uuid();
@@ -41,6 +41,7 @@ export class PeopleController {
   remove(@Param('id', { schema: Id }) id: string, @Req() request: KnownRequest): Promise<void> {
     return this.people.remove(id, request.person);
   }
+  @InPerson()
   @Throttle(TRIES)
   @Audited('change the own password')
   @Post('session/password')

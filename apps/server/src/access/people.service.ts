@@ -4,6 +4,7 @@ import { hash, verify } from '@node-rs/argon2';
 import type { NewPerson, OwnPassword, Person, PersonAnswer, PersonChange } from '@zetopsis/contract';
 import { Not, Repository } from 'typeorm';
 import { Refusal } from '../platform/refusals.ts';
+import { GrantsService } from './grants.service.ts';
 import { PersonEntity, SessionEntity } from './person.entity.ts';
 
 /** Adds, changes and removes people. There is always an administrator left, and nobody shuts themselves out. */
@@ -12,6 +13,7 @@ export class PeopleService {
   constructor(
     @InjectRepository(PersonEntity) private readonly people: Repository<PersonEntity>,
     @InjectRepository(SessionEntity) private readonly sessions: Repository<SessionEntity>,
+    private readonly grants: GrantsService,
   ) {}
 
   async list(): Promise<PersonAnswer[]> {
@@ -33,7 +35,7 @@ export class PeopleService {
 
   async change(id: string, input: PersonChange, by: Person): Promise<PersonAnswer> {
     const person = await this.find(id);
-    if (input.role === 'reader' && person.role === 'administrator') {
+    if (input.role === 'member' && person.role === 'administrator') {
       if (person.id === by.id)
         throw new Refusal('conflict', 'You cannot take your own administrator’s role. Another administrator can.');
       await this.keepAnAdministrator(id);
@@ -50,6 +52,7 @@ export class PeopleService {
     if (person.id === by.id) throw new Refusal('conflict', 'You cannot remove yourself. Another administrator can.');
     if (person.role === 'administrator') await this.keepAnAdministrator(id);
     await this.people.delete(id);
+    await this.grants.forgetPerson(by.name, person.name);
   }
 
   async changeOwnPassword(by: Person, input: OwnPassword): Promise<void> {
@@ -63,6 +66,10 @@ export class PeopleService {
     await this.people.save(person);
   }
 
+  async get(id: string): Promise<Person> {
+    const { name, role } = await this.find(id);
+    return { id, name, role };
+  }
   private async find(id: string): Promise<PersonEntity> {
     const person = await this.people.findOneBy({ id });
     if (!person) throw new Refusal('notFound', 'There is no such person (any more).');

@@ -17,7 +17,7 @@ export class PersonEntity {
   @Column({ type: 'text', name: 'password_hash' })
   passwordHash: string;
   @Column({ type: 'text' })
-  role: 'administrator' | 'reader';
+  role: 'administrator' | 'member';
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt: Date;
   @Column({ type: 'timestamptz', name: 'last_sign_in_at', nullable: true })

@@ -16,6 +16,7 @@ const bodyField = (request: Request, field: string): string => {
 };
 export const named = (field: string) => (request: Request) => bodyField(request, field);
 export const numbered = (request: Request): string => String(request.params['id'] ?? '');
+export const keyed = (request: Request): string => String(request.params['key'] ?? '');
 
 /** Every route that changes something bears one; a test enumerates them. */
 export const Audited = (name: string, on: Action['on'] = () => '') =>

@@ -7,6 +7,12 @@ import { Refusal } from '../platform/refusals.ts';
 import { ACTION, type Action } from './action.ts';
 import { AuditService } from './audit.service.ts';
 
+interface Asker {
+  readonly person?: Person;
+  readonly token?: string | null;
+  readonly who?: string;
+}
+
 /** Notes what came of every route that changes something. What a guard refuses is noted by the guard. */
 @Injectable()
 export class AuditInterceptor implements NestInterceptor {
@@ -18,7 +24,7 @@ export class AuditInterceptor implements NestInterceptor {
   intercept(context: ExecutionContext, next: CallHandler): Observable<unknown> {
     const action = this.reflector.get<Action | undefined>(ACTION, context.getHandler());
     if (!action) return next.handle();
-    const request = context.switchToHttp().getRequest<Request & { person?: Person }>();
+    const request = context.switchToHttp().getRequest<Request & Asker>();
     return next.handle().pipe(
       concatMap((answer: unknown) => from(this.note(request, action, 'done', '')).pipe(map(() => answer))),
       catchError((error: unknown) => {
@@ -32,7 +38,7 @@ export class AuditInterceptor implements NestInterceptor {
   }
 
   private note(
-    request: Request & { person?: Person },
+    request: Request & Asker,
     action: Action,
     outcome: 'done' | 'refused' | 'failed',
     detail: string,
@@ -41,13 +47,13 @@ export class AuditInterceptor implements NestInterceptor {
   }
 }
 
-export function actorOf(request: Request & { person?: Person }): {
-  by: 'person' | 'stranger';
+export function actorOf(request: Request & Asker): {
+  by: 'person' | 'token' | 'stranger';
   who: string;
   from: string;
 } {
   const address = request.ip ?? '';
   return request.person
-    ? { by: 'person', who: request.person.name, from: address }
+    ? { by: request.token ? 'token' : 'person', who: request.who ?? request.person.name, from: address }
     : { by: 'stranger', who: 'a stranger', from: address };
 }

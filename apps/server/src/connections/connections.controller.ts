@@ -1,12 +1,15 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Req } from '@nestjs/common';
 import { ConnectionChange, ConnectionInput, trimmedBlanks } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
 import type { Request } from 'express';
 import { z } from 'zod';
-import { Administrators } from '../access/access.guard.ts';
+import { Administrators, type KnownRequest } from '../access/access.guard.ts';
+import { Seen } from '../access/reached.ts';
 import { Audited, named, numbered } from '../audit/action.ts';
+import { Refusal } from '../platform/refusals.ts';
 import { ConnectionsService } from './connections.service.ts';
 
-const TestInput = ConnectionInput.omit({ name: true, token: true })
+const TestInput = ConnectionInput.pick({ address: true, authority: true, nodePage: true })
   .extend({ token: ConnectionChange.shape.token, connectionId: z.uuid().optional() })
   .refine(({ token, connectionId }) => token !== '' || connectionId !== undefined, {
     message: 'the token is missing',
@@ -25,33 +28,38 @@ export class ConnectionsController {
   constructor(private readonly connections: ConnectionsService) {}
 
   @Get()
-  list() {
-    return this.connections.list();
+  list(@Seen() reach: Reach) {
+    return this.connections.list(reach);
   }
   @Administrators()
   @Audited('connect a cluster', named('name'))
   @Post()
-  add(@Body({ schema: ConnectionInput }) body: ConnectionInput) {
-    return this.connections.add(body);
+  add(@Body({ schema: ConnectionInput }) body: ConnectionInput, @Seen() reach: Reach, @Req() request: KnownRequest) {
+    return this.connections.add(reach, request.who, body);
   }
-  @Administrators()
+  /** Trying a stored token needs administering that cluster; trying a new one needs administering somewhere. */
   @Audited('test a connection', named('address'))
   @Post('test')
   @HttpCode(200)
-  test(@Body({ schema: TestInput }) body: z.infer<typeof TestInput>, @Req() request: Request) {
-    return this.connections.test(body, trimmedBlanks(rawBody(request)), body.connectionId);
+  test(@Body({ schema: TestInput }) body: z.infer<typeof TestInput>, @Seen() reach: Reach, @Req() request: Request) {
+    if (!reach.permits.some(({ level, namespace }) => level === 'administer' && namespace === null))
+      throw new Refusal('notAllowed', 'Only somebody who administers a cluster may test connections.');
+    return this.connections.test(reach, body, trimmedBlanks(rawBody(request)), body.connectionId);
   }
-  @Administrators()
   @Audited('change a connection', numbered)
   @Patch(':id')
-  change(@Param('id', { schema: Id }) id: string, @Body({ schema: ConnectionChange }) body: ConnectionChange) {
-    return this.connections.change(id, body);
+  change(
+    @Param('id', { schema: Id }) id: string,
+    @Body({ schema: ConnectionChange }) body: ConnectionChange,
+    @Seen() reach: Reach,
+    @Req() request: KnownRequest,
+  ) {
+    return this.connections.change(reach, request.who, id, body);
   }
-  @Administrators()
   @Audited('remove a cluster', numbered)
   @Delete(':id')
   @HttpCode(204)
-  remove(@Param('id', { schema: Id }) id: string) {
-    return this.connections.remove(id);
+  remove(@Param('id', { schema: Id }) id: string, @Seen() reach: Reach, @Req() request: KnownRequest) {
+    return this.connections.remove(reach, request.who, id);
   }
 }

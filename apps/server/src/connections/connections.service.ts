@@ -1,10 +1,20 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
-import type { ConnectionAnswer, ConnectionChange, ConnectionInput, ConnectionTest } from '@zetopsis/contract';
+import type {
+  ClusterDocument,
+  ConnectionAnswer,
+  ConnectionChange,
+  ConnectionInput,
+  ConnectionTest,
+} from '@zetopsis/contract';
+import { LEVELS, type Reach } from '@zetopsis/core/access';
 import { readObject } from '@zetopsis/core/inventory';
 import { Repository } from 'typeorm';
 import { type Agent, request } from 'undici';
+import { demand } from '../access/demand.ts';
 import { AuditService } from '../audit/audit.service.ts';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
+import type { DocumentChange } from '../configuration/documents.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
@@ -30,15 +40,23 @@ export interface ConnectionAccess {
   readonly intervalMs: number;
 }
 
+/** A cluster's document with its identity and token. */
+interface Connection extends ClusterDocument {
+  readonly id: string;
+  readonly name: string;
+  readonly tokenEncrypted: string;
+}
+
 /** The clusters Zetopsis reads, and the runners that keep them flowing. */
 @Injectable()
 export class ConnectionsService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly runners = new Map<string, ClusterRunner>();
-  private readonly known = new Map<string, ConnectionEntity>();
+  private readonly known = new Map<string, Connection>();
   private readonly listeners = new Set<(id: string) => void>();
 
   constructor(
     @InjectRepository(ConnectionEntity) private readonly store: Repository<ConnectionEntity>,
+    private readonly configuration: ConfigurationService,
     private readonly inventory: InventoryService,
     private readonly secrets: Secrets,
     private readonly guard: AddressGuard,
@@ -49,7 +67,8 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    for (const connection of await this.store.find()) await this.run(connection);
+    this.configuration.onApplied('cluster', (change) => this.applied(change));
+    for (const [name, document] of this.configuration.all('cluster')) await this.run(await this.joined(name, document));
   }
   async onApplicationShutdown(): Promise<void> {
     await Promise.all([...this.runners.values()].map((runner) => runner.stop()));
@@ -68,10 +87,10 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       (connection && {
         id,
         name: connection.name,
-        token: this.secrets.decrypt(connection.tokenEncrypted),
+        token: this.tokenOf(connection),
         authority: connection.authority,
-        pagePath: connection.nodePagePath,
-        intervalMs: connection.intervalSeconds * 1000,
+        pagePath: connection.nodePage.path,
+        intervalMs: connection.nodePage.intervalSeconds * 1000,
       }) ??
       null
     );
@@ -80,7 +99,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     return this.known.get(id)?.name ?? id;
   }
   intervalOf(id: string): number {
-    return (this.known.get(id)?.intervalSeconds ?? 15) * 1000;
+    return (this.known.get(id)?.nodePage.intervalSeconds ?? 15) * 1000;
   }
   idOf(name: string): string | undefined {
     return [...this.known.values()].find((connection) => connection.name === name)?.id;
@@ -89,24 +108,40 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     return this.runners.get(id)?.blind ?? true;
   }
 
-  list(): ConnectionAnswer[] {
-    return [...this.known.values()]
-      .sort((a, b) => a.name.localeCompare(b.name))
-      .map((connection) => this.answer(connection));
-  }
-  get(id: string): ConnectionAnswer {
-    return this.answer(this.mustKnow(id));
+  names(): string[] {
+    return [...this.known.values()].map(({ name }) => name).sort();
   }
 
-  private answer(connection: ConnectionEntity): ConnectionAnswer {
+  list(reach: Reach): ConnectionAnswer[] {
+    return [...this.known.values()]
+      .filter(({ name }) => reach.touches(name))
+      .sort((a, b) => a.name.localeCompare(b.name))
+      .map((connection) => this.answer(connection, reach));
+  }
+  get(reach: Reach, id: string): ConnectionAnswer {
+    return this.answer(this.mustKnow(reach, id), reach);
+  }
+
+  private answer(connection: Connection, reach: Reach): ConnectionAnswer {
     const runner = this.runners.get(connection.id)!; // every known connection has one
+    const tokenless = connection.tokenEncrypted === '';
     return {
       id: connection.id,
       name: connection.name,
       address: connection.address,
       authority: connection.authority,
-      nodePage: { path: connection.nodePagePath, intervalSeconds: connection.intervalSeconds },
+      nodePage: connection.nodePage,
+      environment: connection.environment,
+      region: connection.region,
+      flavour: connection.flavour,
+      may: LEVELS.findLast((level) => reach.may(level, connection.name, null)) ?? 'read',
       ...runner.state,
+      ...(tokenless
+        ? {
+            reason: 'No token is kept for this cluster: its settings came from a file or an earlier revision.',
+            nextStep: 'Enter a token that may get, list and watch.',
+          }
+        : {}),
       kinds: runner.watches.map(({ kind, status }) => ({
         kind,
         state: status.state,
@@ -117,69 +152,88 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     };
   }
 
-  async add(input: ConnectionInput): Promise<ConnectionAnswer> {
-    if (this.idOf(input.name) !== undefined) {
-      throw new Refusal('conflict', `A cluster called ${input.name} is connected already. Choose another name.`, [
+  /** Connecting needs administering everywhere; the route asks for it. */
+  async add(reach: Reach, by: string, { name, token, ...document }: ConnectionInput): Promise<ConnectionAnswer> {
+    if (this.idOf(name) !== undefined) {
+      throw new Refusal('conflict', `A cluster called ${name} is connected already. Choose another name.`, [
         { path: 'name', text: 'in use' },
       ]);
     }
-    const saved = await this.store.save(
-      this.store.create({
-        name: input.name,
-        address: input.address,
-        tokenEncrypted: this.secrets.encrypt(input.token),
-        authority: input.authority,
-        nodePagePath: input.nodePage.path,
-        intervalSeconds: input.nodePage.intervalSeconds,
-      }),
-    );
-    this.log.note('connectionAdded', `cluster ${saved.name} connected`, { address: saved.address });
-    await this.run(saved);
-    return this.answer(saved);
+    const saved = await this.store.save(this.store.create({ name, tokenEncrypted: this.secrets.encrypt(token) }));
+    try {
+      await this.configuration.change(by, `connected ${name}`, [{ kind: 'cluster', key: name, after: document }]);
+    } catch (error) {
+      await this.store.delete(saved.id);
+      throw error;
+    }
+    return this.get(reach, saved.id);
   }
 
-  async change(id: string, input: ConnectionChange): Promise<ConnectionAnswer> {
-    const connection = this.mustKnow(id);
-    const changed = await this.store.save({
-      ...connection,
-      address: input.address,
-      authority: input.authority,
-      tokenEncrypted: input.token === '' ? connection.tokenEncrypted : this.secrets.encrypt(input.token),
-      nodePagePath: input.nodePage.path,
-      intervalSeconds: input.nodePage.intervalSeconds,
-    });
-    await this.runners.get(id)?.stop();
-    await this.run(changed);
-    return this.answer(changed);
+  async change(
+    reach: Reach,
+    by: string,
+    id: string,
+    { token, ...document }: ConnectionChange,
+  ): Promise<ConnectionAnswer> {
+    const { name } = this.mustKnow(reach, id);
+    demand(reach, 'administer', name, null);
+    if (token !== '') await this.store.update(id, { tokenEncrypted: this.secrets.encrypt(token) });
+    const revision = await this.configuration.change(by, `changed the connection of ${name}`, [
+      { kind: 'cluster', key: name, after: document },
+    ]);
+    // a token is in no document: alone it makes no revision, but the cluster is read with it at once
+    if (revision === null && token !== '') await this.restart(name, document);
+    return this.get(reach, id);
   }
 
   /** Removes the connection and everything read through it. */
-  async remove(id: string): Promise<void> {
-    const connection = this.mustKnow(id);
+  async remove(reach: Reach, by: string, id: string): Promise<void> {
+    const { name } = this.mustKnow(reach, id);
+    demand(reach, 'administer', name, null);
+    await this.configuration.change(by, `removed ${name}`, [{ kind: 'cluster', key: name, after: null }]);
+  }
+
+  private async applied({ key, after }: DocumentChange<'cluster'>): Promise<void> {
+    if (after !== null) await this.restart(key, after);
+    else await this.forget(key);
+  }
+  private async restart(name: string, document: ClusterDocument): Promise<void> {
+    const id = this.idOf(name);
+    if (id !== undefined) await this.runners.get(id)?.stop();
+    await this.run(await this.joined(name, document));
+  }
+  private async forget(name: string): Promise<void> {
+    const id = this.idOf(name);
+    if (id === undefined) return;
     await this.runners.get(id)?.stop();
     this.runners.delete(id);
     this.known.delete(id);
     await this.inventory.forget(id);
     for (const listener of this.listeners) listener(id);
     await this.store.delete(id);
-    this.log.note('connectionRemoved', `cluster ${connection.name} removed`);
+    this.log.note('connectionRemoved', `cluster ${name} removed`);
     this.live.touch('sources');
   }
+  private async joined(name: string, document: ClusterDocument): Promise<Connection> {
+    const entity =
+      (await this.store.findOneBy({ name })) ??
+      (await this.store.save(this.store.create({ name, tokenEncrypted: '' })));
+    return { ...document, id: entity.id, name, tokenEncrypted: entity.tokenEncrypted };
+  }
+  private tokenOf({ tokenEncrypted }: Connection): string {
+    return tokenEncrypted === '' ? '' : this.secrets.decrypt(tokenEncrypted);
+  }
 
-  private mustKnow(id: string): ConnectionEntity {
+  private mustKnow(reach: Reach, id: string): Connection {
     const connection = this.known.get(id);
-    if (!connection) throw new Refusal('notFound', 'This cluster is not connected (any more).');
+    if (!connection || !reach.touches(connection.name))
+      throw new Refusal('notFound', 'This cluster is not connected (any more).');
     return connection;
   }
 
-  private async run(connection: ConnectionEntity): Promise<void> {
+  private async run(connection: Connection): Promise<void> {
     const agent = this.guard.agent(connection.authority);
-    const client = new ClusterClient(
-      connection.address,
-      this.secrets.decrypt(connection.tokenEncrypted),
-      agent,
-      this.guard,
-    );
+    const client = new ClusterClient(connection.address, this.tokenOf(connection), agent, this.guard);
     const heardBefore = await this.inventory.load(connection.id);
     let before: ConnectionAnswer['state'] = 'connecting';
     const runner = new ClusterRunner(
@@ -209,12 +263,15 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   }
 
   /** Tries an address and token without storing anything, and says what may be read. */
-  async test(input: Omit<ConnectionInput, 'name'>, trimmed: string[], storedFor?: string): Promise<ConnectionTest> {
+  async test(
+    reach: Reach,
+    input: Pick<ConnectionInput, 'address' | 'token' | 'authority' | 'nodePage'>,
+    trimmed: string[],
+    storedFor?: string,
+  ): Promise<ConnectionTest> {
     const began = performance.now();
     const token =
-      input.token !== '' || storedFor === undefined
-        ? input.token
-        : this.secrets.decrypt(this.mustKnow(storedFor).tokenEncrypted);
+      input.token !== '' || storedFor === undefined ? input.token : this.storedToken(reach, storedFor, input.address);
     let agent: Agent;
     const done = (part: Partial<ConnectionTest>): ConnectionTest => ({
       reached: false,
@@ -259,6 +316,19 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     } finally {
       await agent.destroy();
     }
+  }
+
+  /** The stored token goes only where it is used already: nobody tests it against an address of their own. */
+  private storedToken(reach: Reach, id: string, address: string): string {
+    const connection = this.mustKnow(reach, id);
+    demand(reach, 'administer', connection.name, null);
+    if (new URL(connection.address).origin !== new URL(address).origin)
+      throw new Refusal(
+        'invalid',
+        'The stored token is only tested at the address it is kept for: enter the token again.',
+        [{ path: 'token', text: 'enter it for the new address' }],
+      );
+    return this.tokenOf(connection);
   }
 
   private async tryNodePage(

@@ -72,11 +72,15 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   async retry(id: number): Promise<boolean> {
     return this.store.retry(id, new Date(this.clock.now()));
   }
-  async newest(): Promise<DeliveryAnswer[]> {
-    return (await this.store.newest(50)).map(toAnswer);
+  /** Of these alerts, or all when null. */
+  async newest(alertIds: readonly number[] | null): Promise<DeliveryAnswer[]> {
+    return (await this.store.newest(alertIds, 50)).map(toAnswer);
   }
-  async dead(): Promise<DeliveryAnswer[]> {
-    return (await this.store.dead()).map(toAnswer);
+  async dead(alertIds: readonly number[] | null): Promise<DeliveryAnswer[]> {
+    return (await this.store.dead(alertIds)).map(toAnswer);
+  }
+  async alertOf(id: number): Promise<number | null> {
+    return this.store.alertOf(id);
   }
   async ofAlerts(ids: readonly number[]): Promise<Map<number, DeliveryAnswer[]>> {
     const result = new Map<number, DeliveryAnswer[]>();

@@ -68,13 +68,26 @@ export class OutboxStore {
     );
     return rows.length > 0;
   }
-  async newest(limit: number): Promise<OutboxRow[]> {
-    return this.database.query(`select ${COLUMNS} from outbox order by id desc limit $1`, [limit]);
+  async newest(alertIds: readonly number[] | null, limit: number): Promise<OutboxRow[]> {
+    return this.database.query(
+      `select ${COLUMNS} from outbox where $1::int[] is null or alert_id = any($1) order by id desc limit $2`,
+      [alertIds, limit],
+    );
+  }
+  async alertOf(id: number): Promise<number | null> {
+    const [row]: { alert: number | null }[] = await this.database.query(
+      `select alert_id as alert from outbox where id = $1`,
+      [id],
+    );
+    return row?.alert ?? null;
   }
   async ofAlerts(alertIds: readonly number[]): Promise<OutboxRow[]> {
     return this.database.query(`select ${COLUMNS} from outbox where alert_id = any($1) order by id`, [alertIds]);
   }
-  async dead(): Promise<OutboxRow[]> {
-    return this.database.query(`select ${COLUMNS} from outbox where dead_at is not null order by id desc limit 50`);
+  async dead(alertIds: readonly number[] | null): Promise<OutboxRow[]> {
+    return this.database.query(
+      `select ${COLUMNS} from outbox where dead_at is not null and ($1::int[] is null or alert_id = any($1)) order by id desc limit 50`,
+      [alertIds],
+    );
   }
 }

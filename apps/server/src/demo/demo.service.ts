@@ -1,8 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { GrantDocument, Role, TeamDocument } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
 import { request } from 'undici';
 import { z } from 'zod';
 import { AccessService } from '../access/access.service.ts';
+import { GrantsService } from '../access/grants.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
@@ -11,24 +14,31 @@ import { Clock, Settings } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { DemoNotice } from './demoNotice.ts';
 
+const DemoCluster = z.object({
+  name: z.string(),
+  address: z.url(),
+  token: z.string(),
+  authority: z.string(),
+  historyPath: z.string().startsWith('/'),
+  environment: z.string(),
+  region: z.string(),
+  flavour: z.string(),
+});
+type DemoCluster = z.infer<typeof DemoCluster>;
 const DemoFile = z.object({
-  cluster: z.object({
-    name: z.string(),
-    address: z.url(),
-    token: z.string(),
-    authority: z.string(),
-    historyPath: z.string().startsWith('/'),
-  }),
+  clusters: z.array(DemoCluster).min(1),
   mailPage: z.url(),
   password: z.string().min(8),
-  people: z.array(z.object({ name: z.string(), role: z.enum(['administrator', 'reader']), does: z.string() })),
-  teams: z.array(z.object({ name: z.string(), email: z.string(), namespaces: z.array(z.string()) })),
+  people: z.array(z.object({ name: z.string(), role: Role, does: z.string() })),
+  teams: z.array(TeamDocument),
+  grants: z.array(GrantDocument),
   intervalSeconds: z.number().int().min(1).default(15),
   historyHours: z.number().min(0).max(24).default(12),
 });
-type DemoFile = z.infer<typeof DemoFile>;
 
 const HISTORY_STEP = 30_000;
+const OWN = Reach.ofZetopsis();
+const DEMO = 'the demo';
 const NODES_WITHIN = 60_000;
 
 /**
@@ -40,6 +50,7 @@ export class DemoService implements OnApplicationBootstrap {
   constructor(
     private readonly settings: Settings,
     private readonly access: AccessService,
+    private readonly grants: GrantsService,
     private readonly connections: ConnectionsService,
     private readonly owners: OwnersService,
     private readonly endpoints: EndpointsService,
@@ -60,37 +71,40 @@ export class DemoService implements OnApplicationBootstrap {
     };
     for (const { name, role } of demo.people)
       if (!(await this.access.knows(name))) await this.access.addPerson(name, demo.password, role);
-    if (this.owners.list().length === 0) for (const team of demo.teams) await this.owners.save(team);
-    const id = await this.connect(demo);
-    if (demo.historyHours > 0) void this.readPast(id, demo).catch((error) => this.log.failure('historyNotRead', error));
+    if (this.owners.teams().length === 0) {
+      for (const team of demo.teams) await this.owners.add(DEMO, team);
+      for (const grant of demo.grants) await this.grants.add(DEMO, grant);
+    }
+    for (const cluster of demo.clusters) {
+      const id = await this.connect(cluster, demo.intervalSeconds);
+      if (demo.historyHours > 0)
+        void this.readPast(id, cluster, demo.historyHours).catch((error) => this.log.failure('historyNotRead', error));
+    }
   }
 
-  private async connect({ cluster, intervalSeconds }: DemoFile): Promise<string> {
-    const settings = {
-      address: cluster.address,
-      token: cluster.token,
-      authority: cluster.authority,
-      nodePage: { path: '/metrics', intervalSeconds },
-    };
-    const known = this.connections.idOf(cluster.name);
-    if (known === undefined) return (await this.connections.add({ name: cluster.name, ...settings })).id;
-    if (this.connections.get(known).address !== cluster.address) await this.connections.change(known, settings);
+  private async connect(cluster: DemoCluster, intervalSeconds: number): Promise<string> {
+    const { name, historyPath: _, ...given } = cluster;
+    const settings = { ...given, nodePage: { path: '/metrics', intervalSeconds } };
+    const known = this.connections.idOf(name);
+    if (known === undefined) return (await this.connections.add(OWN, DEMO, { name, ...settings })).id;
+    if (this.connections.get(OWN, known).address !== cluster.address)
+      await this.connections.change(OWN, DEMO, known, settings);
     return known;
   }
 
-  private async readPast(connectionId: string, demo: DemoFile): Promise<void> {
+  private async readPast(connectionId: string, cluster: DemoCluster, hours: number): Promise<void> {
     const began = this.clock.now();
     let readings = 0;
     await this.endpoints.whileImporting(connectionId, async () => {
       const plans = await this.plansOnceKnown(connectionId);
-      const agent = this.guard.agent(demo.cluster.authority);
+      const agent = this.guard.agent(cluster.authority);
       try {
         for (const plan of plans) {
           if (!(await this.endpoints.historyWanted(plan.id))) continue;
-          const url = new URL(demo.cluster.historyPath, plan.url);
+          const url = new URL(cluster.historyPath, plan.url);
           url.search = String(
             new URLSearchParams({
-              from: String(began - demo.historyHours * 3_600_000),
+              from: String(began - hours * 3_600_000),
               to: String(began),
               step: String(HISTORY_STEP),
             }),
@@ -99,7 +113,7 @@ export class DemoService implements OnApplicationBootstrap {
           const { statusCode, body } = await request(url, {
             dispatcher: agent,
             signal: AbortSignal.timeout(60_000),
-            headers: { authorization: `Bearer ${demo.cluster.token}` },
+            headers: { authorization: `Bearer ${cluster.token}` },
           });
           const bytes = new Uint8Array(await body.arrayBuffer());
           if (statusCode === 200) readings += await this.endpoints.importHistory(plan.id, bytes, began);
@@ -109,14 +123,17 @@ export class DemoService implements OnApplicationBootstrap {
         await agent.destroy();
       }
     });
-    this.log.note('historyRead', `${readings} readings of the past taken in ${this.clock.now() - began} ms`);
+    this.log.note(
+      'historyRead',
+      `${readings} readings of the past of ${cluster.name} taken in ${this.clock.now() - began} ms`,
+    );
   }
 
   /** The inventory needs a moment before its nodes are known; every node should be in it before the past is read. */
   private async plansOnceKnown(connectionId: string) {
     const until = this.clock.now() + NODES_WITHIN;
     while (this.clock.now() < until) {
-      const nodes = this.connections.get(connectionId).kinds.find(({ kind }) => kind === 'node')?.count ?? 0;
+      const nodes = this.connections.get(OWN, connectionId).kinds.find(({ kind }) => kind === 'node')?.count ?? 0;
       const plans = this.endpoints.plansOf(connectionId);
       if (nodes > 0 && plans.length >= nodes) return plans;
       await new Promise((done) => setTimeout(done, 200));

@@ -81,6 +81,16 @@ export class ClusterInventory {
     return any;
   }
 
+  /** A copy that holds only what somebody may see: what belongs to no namespace, and the namespaces shown. */
+  narrowed(sees: (namespace: string) => boolean): ClusterInventory {
+    const copy = new ClusterInventory(this.connectionId, () => undefined);
+    for (const { object, from } of this.byUid.values()) {
+      const namespace = object.kind === 'namespace' ? object.name : object.namespace;
+      if (namespace === null || sees(namespace)) copy.restore(object, from);
+    }
+    return copy;
+  }
+
   get(uid: string): InventoryObject | undefined {
     return this.byUid.get(uid)?.object;
   }

@@ -134,14 +134,9 @@ export class InventoryService implements OnApplicationShutdown {
     await this.flush();
     return this.store.eventsAbout(connectionId, uids, from, to, 60);
   }
-  async eventsIn(
-    connectionId: string,
-    namespaces: readonly string[],
-    from: number,
-    to: number,
-  ): Promise<ClusterEvent[]> {
+  async eventsIn(connectionId: string, namespace: string, from: number, to: number): Promise<ClusterEvent[]> {
     await this.flush();
-    return this.store.eventsIn(connectionId, namespaces, from, to, 60);
+    return this.store.eventsIn(connectionId, namespace, from, to, 60);
   }
 
   private enqueue(write: VersionWrite): void {

@@ -148,12 +148,12 @@ export class InventoryStore {
   }
   async eventsIn(
     connectionId: string,
-    namespaces: readonly string[],
+    namespace: string,
     from: number,
     to: number,
     limit: number,
   ): Promise<ClusterEvent[]> {
-    return this.events(`namespace = any($2)`, [connectionId, namespaces, from, to, limit]);
+    return this.events(`namespace = $2`, [connectionId, namespace, from, to, limit]);
   }
   private async events(where: string, parameters: unknown[]): Promise<ClusterEvent[]> {
     const rows: Record<string, never>[] = await this.database.query(

@@ -1,8 +1,10 @@
 import { Controller, Get, Query } from '@nestjs/common';
 import { type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
 import { byWeight } from '@zetopsis/core/findings';
 import { RESOURCES } from '@zetopsis/core/units';
 import type { z } from 'zod';
+import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
@@ -34,18 +36,19 @@ export class NowController {
   async now(
     @Query({ schema: ScopeQuery }) scope: Scope,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Seen() reach: Reach,
   ): Promise<NowAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const ids = this.connections.ids().filter((id) => path[0] === undefined || this.connections.nameOf(id) === path[0]);
-    const [clusters, open, within, dead] = await Promise.all([
-      Promise.all(ids.map((id) => this.usage.cluster(id, window))),
-      this.alerts.open(),
-      this.alerts.within(window.from, window.to),
-      this.delivery.dead(),
+    const ids = this.usage.idsIn(reach, path);
+    const [clusters, open, within] = await Promise.all([
+      Promise.all(ids.map((id) => this.usage.seen(reach, id, window))),
+      this.alerts.open(reach),
+      this.alerts.within(reach, window.from, window.to),
     ]);
-    const teamOf = (namespace: string | undefined) =>
-      namespace === undefined ? null : (this.owners.ownerOf(namespace)?.name ?? null);
+    const dead = await this.delivery.dead(reach.mayEverywhere('read') ? null : within.map(({ id }) => id));
+    const teamOf = ([cluster = '', namespace, workload]: readonly string[]) =>
+      namespace === undefined ? null : (this.owners.ownerOf(cluster, namespace, workload)?.name ?? null);
 
     const failing: NowAnswer['failing'] = [];
     const tightest: NowAnswer['tightest'] = [];
@@ -65,7 +68,7 @@ export class NowController {
         const [finding] = findings;
         const place = [usage.name, workload.namespace ?? '', key];
         if (finding && touches(place, path))
-          failing.push({ path: place, team: teamOf(place[1]), finding, more: findings.length - 1 });
+          failing.push({ path: place, team: teamOf(place), finding, more: findings.length - 1 });
       }
       for (const namespace of usage.tree.children) {
         for (const workload of namespace.children) {
@@ -73,7 +76,7 @@ export class NowController {
           if (!workload.present || !touches(place, path)) continue;
           for (const resource of RESOURCES) {
             if (workload.usage[resource].tightness === null) continue;
-            tightest.push({ path: place, team: teamOf(namespace.key), resource, row: rowOf(workload) });
+            tightest.push({ path: place, team: teamOf(place), resource, row: rowOf(workload) });
           }
         }
       }
@@ -82,7 +85,7 @@ export class NowController {
       byWeight(a.finding as Parameters<typeof byWeight>[0], b.finding as Parameters<typeof byWeight>[0]),
     ); // findings of core, typed by the contract
     tightest.sort((a, b) => (b.row.usage[b.resource].tightness ?? 0) - (a.row.usage[a.resource].tightness ?? 0));
-    const endpoints = this.endpoints.list().filter(({ state }) => state !== 'retired');
+    const endpoints = this.endpoints.list(reach).filter(({ state }) => state !== 'retired');
     return {
       at: window.to,
       alerts: open.filter((alert) => touches(alert.path, path)),
@@ -93,18 +96,19 @@ export class NowController {
         .filter(({ kind }) => kind !== 'raised' && kind !== 'cleared')
         .reverse()
         .slice(0, 12),
-      blind: this.blindSpots(dead),
-      connections: this.connections.ids().length,
+      blind: this.blindSpots(reach, dead),
+      connections: this.usage.idsIn(reach, []).length,
       endpoints: { read: endpoints.filter(({ state }) => state === 'read').length, all: endpoints.length },
     };
   }
 
   private blindSpots(
+    reach: Reach,
     dead: readonly { to: string; subject: string; createdAt: number; error: string | null }[],
   ): NowAnswer['blind'] {
     const spots: NowAnswer['blind'] = [];
     const blindClusters = new Set<string>();
-    for (const connection of this.connections.list()) {
+    for (const connection of this.connections.list(reach)) {
       if (connection.state === 'reading' || connection.state === 'connecting') continue;
       if (connection.state === 'blind') blindClusters.add(connection.name);
       spots.push({
@@ -114,7 +118,7 @@ export class NowController {
         nextStep: connection.nextStep,
       });
     }
-    for (const endpoint of this.endpoints.list()) {
+    for (const endpoint of this.endpoints.list(reach)) {
       if (endpoint.state !== 'failing' && endpoint.state !== 'late') continue;
       if (blindClusters.has(endpoint.connection)) continue; // one cause, one entry
       spots.push({

@@ -1,10 +1,15 @@
 import { Module } from '@nestjs/common';
-import { TypeOrmModule } from '@nestjs/typeorm';
+import { ConfigurationModule } from '../configuration/configuration.module.ts';
+import { ConnectionsModule } from '../connections/connections.module.ts';
+import { DeliveryModule } from '../delivery/delivery.module.ts';
+import { InventoryModule } from '../inventory/inventory.module.ts';
+import { LiveModule } from '../live/live.module.ts';
 import { OwnersService } from './owners.service.ts';
-import { TeamEntity, TeamNamespaceEntity } from './team.entity.ts';
+import { TeamsController } from './teams.controller.ts';
 
 @Module({
-  imports: [TypeOrmModule.forFeature([TeamEntity, TeamNamespaceEntity])],
+  imports: [ConfigurationModule, ConnectionsModule, InventoryModule, DeliveryModule, LiveModule],
+  controllers: [TeamsController],
   providers: [OwnersService],
   exports: [OwnersService],
 })

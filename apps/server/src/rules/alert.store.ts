@@ -98,4 +98,11 @@ export class AlertStore {
       [from, to, limit],
     );
   }
+  async pathOf(id: number): Promise<readonly string[] | null> {
+    const [row]: { path: string[] }[] = await this.database.query(
+      `select facts->'path' as path from alert where id = $1`,
+      [id],
+    );
+    return row?.path ?? null;
+  }
 }

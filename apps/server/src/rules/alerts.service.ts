@@ -1,26 +1,39 @@
 import { Injectable } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import type { AlertAnswer } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
 import type { EpochMs } from '@zetopsis/core/units';
 import { Repository } from 'typeorm';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { type AlertRow, AlertStore } from './alert.store.ts';
 import { RuleEntity } from './rule.entity.ts';
+
+/** Looked through before what nobody may see is left out. */
+const MOST = 5000;
 
 /** Alerts as people see them: with their rule, their state and who was told. */
 @Injectable()
 export class AlertsService {
   constructor(
     @InjectRepository(RuleEntity) private readonly rules: Repository<RuleEntity>,
+    private readonly configuration: ConfigurationService,
     private readonly alerts: AlertStore,
     private readonly delivery: DeliveryService,
   ) {}
 
-  async open(): Promise<AlertAnswer[]> {
-    return this.answers(await this.alerts.open());
+  async open(reach: Reach): Promise<AlertAnswer[]> {
+    return this.answers((await this.alerts.open()).filter(({ facts }) => reach.sees(facts.path)));
   }
-  async within(from: EpochMs, to: EpochMs, limit = 500): Promise<AlertAnswer[]> {
-    return this.answers(await this.alerts.within(from, to, limit));
+  async within(reach: Reach, from: EpochMs, to: EpochMs, limit = 500): Promise<AlertAnswer[]> {
+    const rows = await this.alerts.within(from, to, MOST);
+    return this.answers(rows.filter(({ facts }) => reach.sees(facts.path)).slice(0, limit));
+  }
+
+  /** What a message speaks of; null when of no alert. */
+  async pathOfDelivery(id: number): Promise<readonly string[] | null> {
+    const alertId = await this.delivery.alertOf(id);
+    return alertId === null ? null : this.alerts.pathOf(alertId);
   }
 
   private async answers(rows: readonly AlertRow[]): Promise<AlertAnswer[]> {
@@ -34,7 +47,7 @@ export class AlertsService {
       const raised = state?.kind === 'easing' ? state.raised : state;
       return {
         id: row.id,
-        rule: rules.find(({ id }) => id === row.ruleId)?.name ?? '',
+        rule: this.configuration.get('rule', rules.find(({ id }) => id === row.ruleId)?.kind ?? '')?.name ?? '',
         severity: row.severity,
         title: row.facts.title,
         path: [...row.facts.path],

@@ -1,5 +1,6 @@
 import { Module } from '@nestjs/common';
 import { TypeOrmModule } from '@nestjs/typeorm';
+import { ConfigurationModule } from '../configuration/configuration.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
 import { DeliveryModule } from '../delivery/delivery.module.ts';
 import { InventoryModule } from '../inventory/inventory.module.ts';
@@ -16,6 +17,7 @@ import { RulesService } from './rules.service.ts';
 @Module({
   imports: [
     TypeOrmModule.forFeature([RuleEntity]),
+    ConfigurationModule,
     ConnectionsModule,
     InventoryModule,
     StoreModule,

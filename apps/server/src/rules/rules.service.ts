@@ -1,6 +1,13 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
-import { type RuleAnswer, type RuleChange, writeQuery, writeScope } from '@zetopsis/contract';
+import {
+  type RuleAnswer,
+  type RuleChange,
+  type RuleDocument,
+  RuleKind,
+  writeQuery,
+  writeScope,
+} from '@zetopsis/contract';
 import {
   CLEAR,
   composeMessage,
@@ -15,6 +22,8 @@ import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
 import { type EntityManager, Repository } from 'typeorm';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
+import type { DocumentProblem, Documents } from '../configuration/documents.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
@@ -35,6 +44,8 @@ const JUDGE_EVERY = 1000;
 const CATCH_UP = 2 * HOUR;
 const EMPTY: Samples = { times: [], values: [] };
 
+type Rule = RuleEntity & RuleDocument;
+
 interface Judgement {
   readonly connectionId: string;
   readonly subject: Subject;
@@ -53,6 +64,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   constructor(
     @InjectRepository(RuleEntity) private readonly rules: Repository<RuleEntity>,
     private readonly alerts: AlertStore,
+    private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
@@ -66,6 +78,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   ) {}
 
   onApplicationBootstrap(): void {
+    this.configuration.addCheck(checkRules);
+    this.configuration.onApplied('rule', ({ key, before }) => this.edited(key, before));
     this.schedule();
   }
   async onApplicationShutdown(): Promise<void> {
@@ -90,11 +104,19 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private async judgeAll(): Promise<void> {
-    for (const rule of await this.rules.find({ order: { id: 'ASC' } }))
-      if (rule.enabled && !this.stopped) await this.judge(rule);
+    for (const rule of await this.known()) if (rule.enabled && !this.stopped) await this.judge(rule);
   }
 
-  private async judge(rule: RuleEntity): Promise<void> {
+  /** Every rule with what is configured for it now. */
+  private async known(): Promise<Rule[]> {
+    const entities = await this.rules.find({ order: { id: 'ASC' } });
+    return entities.flatMap((entity) => {
+      const document = this.configuration.get('rule', entity.kind);
+      return document === null ? [] : [{ ...document, ...entity }];
+    });
+  }
+
+  private async judge(rule: Rule): Promise<void> {
     const states = new Map(
       (await this.alerts.states(rule.id)).map((row) => [`${row.connectionId} ${row.subject}`, row]),
     );
@@ -146,7 +168,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
    * Measured values are judged once the readings for a moment are due (interval + time-out), in order, what was missed
    * included; a rule that has never judged begins one hold time back. Object states are judged as they are now.
    */
-  private momentsDue(rule: RuleEntity, connectionId: string): EpochMs[] {
+  private momentsDue(rule: Rule, connectionId: string): EpochMs[] {
     const now = this.clock.now();
     switch (rule.kind) {
       case 'readyPods':
@@ -163,7 +185,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     }
   }
 
-  private subjects(rule: RuleEntity, connectionId: string): Subject[] {
+  private subjects(rule: Rule, connectionId: string): Subject[] {
     const view = {
       name: this.connections.nameOf(connectionId),
       blind: this.connections.isBlind(connectionId),
@@ -189,7 +211,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private async write(
     manager: EntityManager,
-    rule: RuleEntity,
+    rule: Rule,
     judgement: Judgement,
     alertBefore: number | null,
   ): Promise<void> {
@@ -212,12 +234,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private async raise(
     manager: EntityManager,
-    rule: RuleEntity,
+    rule: Rule,
     { connectionId, subject }: Judgement,
     effect: RuleEffect,
     judgedAt: EpochMs,
   ): Promise<number> {
-    const team = this.owners.ownerOf(subject.namespace);
+    const team = this.owners.ownerOf(this.connections.nameOf(connectionId), subject.namespace, subject.workload);
     const facts: AlertFacts = { ...subject.facts(judgedAt, effect.since), team: team?.name ?? null };
     const row = {
       ruleId: rule.id,
@@ -234,7 +256,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
   private async end(
     manager: EntityManager,
-    rule: RuleEntity,
+    rule: Rule,
     alertId: number,
     effect: Exclude<RuleEffect, { tell: 'raised' }>,
   ): Promise<void> {
@@ -245,11 +267,11 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private async tell(
     manager: EntityManager,
-    rule: RuleEntity,
+    rule: Rule,
     alert: AlertRow,
     change: 'raised' | 'cleared' | 'ended',
   ): Promise<void> {
-    const team = this.owners.ownerOf(alert.facts.path[1] ?? '');
+    const team = this.owners.ownerOf(alert.facts.path[0] ?? '', alert.facts.path[1] ?? '', alert.facts.path[2]);
     if (!team) return; // shown as "nobody was told" wherever the alert is shown
     const { facts } = alert;
     const at = alert.endedAt ?? alert.raisedAt;
@@ -266,7 +288,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       zone: this.settings.config.zone,
     });
     await this.delivery.enqueue(manager, {
-      stableKey: `alert-${alert.id}-${change}-mail-${team.id}`,
+      stableKey: `alert-${alert.id}-${change}-mail-${team.key}`,
       alertId: alert.id,
       recipient: team.email,
       ...message,
@@ -283,7 +305,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   async list(): Promise<RuleAnswer[]> {
     const states = await this.alerts.allStates();
-    return (await this.rules.find({ order: { id: 'ASC' } })).map((rule) => {
+    return (await this.known()).map((rule) => {
       const own = states.filter(({ ruleId }) => ruleId === rule.id);
       return {
         id: rule.id,
@@ -302,39 +324,52 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     });
   }
 
-  async change(id: number, input: RuleChange): Promise<void> {
-    const rule = await this.rules.findOneBy({ id });
+  async change(by: string, id: number, input: RuleChange): Promise<void> {
+    const rule = (await this.known()).find((candidate) => candidate.id === id);
     if (!rule) throw new Refusal('notFound', 'There is no such rule.');
-    if ((rule.kind === 'containerMemory') !== (input.above !== null)) {
-      throw new Refusal('invalid', 'A share of the limit belongs to the memory rule, and to no other.', [
-        { path: 'above', text: 'does not fit this rule' },
-      ]);
-    }
-    let failure: unknown;
+    await this.configuration.change(by, `changed the rule “${rule.name}”`, [
+      { kind: 'rule', key: rule.kind, after: { ...input, name: rule.name } },
+    ]);
+  }
+
+  /** What follows from a rule that was edited, by hand, from a file or by taking a revision back. */
+  private async edited(key: string, before: RuleDocument | null): Promise<void> {
     await this.exclusive(async () => {
-      try {
-        await this.alerts.transaction(async (manager) => {
-          const changed = { ...rule, ...input, judgedMs: null };
-          await manager.save(RuleEntity, changed);
-          for (const row of await this.alerts.states(id)) {
-            const [state, effects] = onRuleEdited(row.state, input.enabled, this.clock.now());
-            const judgement: Judgement = {
-              connectionId: row.connectionId,
-              subject: goneSubject(row),
-              state,
-              effects: effects.map((effect) => ({ effect, judgedAt: this.clock.now() })),
-            };
-            await this.write(manager, rule, judgement, row.alertId);
-          }
-        });
-      } catch (error) {
-        failure = error;
-      }
+      const rule = (await this.known()).find(({ kind }) => kind === key);
+      if (!rule) return;
+      await this.alerts.transaction(async (manager) => {
+        await manager.update(RuleEntity, rule.id, { judgedMs: null });
+        for (const row of await this.alerts.states(rule.id)) {
+          const [state, effects] = onRuleEdited(row.state, rule.enabled, this.clock.now());
+          const judgement: Judgement = {
+            connectionId: row.connectionId,
+            subject: goneSubject(row),
+            state,
+            effects: effects.map((effect) => ({ effect, judgedAt: this.clock.now() })),
+          };
+          // what is told of an alert is told in the words of the rule that raised it
+          await this.write(manager, { ...rule, ...before }, judgement, row.alertId);
+        }
+      });
     });
-    if (failure) throw failure;
     this.live.touch('rules');
     this.live.touch('alerts');
   }
+}
+
+/** The rules there are cannot be removed, nor others invented; each has what it needs. */
+function checkRules(wanted: Documents): DocumentProblem[] {
+  const problems: DocumentProblem[] = [];
+  const problem = (key: string, path: string[], text: string) => problems.push({ kind: 'rule', key, path, text });
+  for (const kind of RuleKind.options)
+    if (wanted.get('rule', kind) === null)
+      problem(kind, [], `The rule ${kind} cannot be removed; it can be turned off.`);
+  for (const [key, rule] of wanted.all('rule')) {
+    if (!RuleKind.safeParse(key).success) problem(key, [], `There is no rule ${key}.`);
+    else if ((key === 'containerMemory') !== (rule.above !== null))
+      problem(key, ['above'], 'A share of the limit belongs to the memory rule, and to no other.');
+  }
+  return problems;
 }
 
 /** Stands for an object that is not there to be judged any more: only its end is told, from what was kept. */
@@ -342,6 +377,7 @@ function goneSubject(row: StateRow): Subject {
   return {
     key: row.subject,
     namespace: '',
+    workload: '',
     verdict: () => ({ is: 'gone' }),
     facts: () => {
       throw new Error('an object that is gone raises nothing');

@@ -12,6 +12,8 @@ import type { AlertFacts } from './alert.store.ts';
 export interface Subject {
   readonly key: string;
   readonly namespace: string;
+  /** Key of the workload it belongs to, which may have an owner of its own. */
+  readonly workload: string;
   /** `at` lies a little in the past for measured values; object states are judged as they are now. */
   verdict(at: EpochMs): Verdict;
   facts(at: EpochMs, since: EpochMs): Omit<AlertFacts, 'team'>;
@@ -56,6 +58,7 @@ function memorySubject(view: ClusterView, above: number, pod: PodObject, contain
   return {
     key: `${pod.uid}/${container}`,
     namespace: workload.namespace,
+    workload: workloadKey(workload),
     verdict: (at) => judge(at).verdict,
     facts: (at, since) => {
       const value = judge(at).value ?? 0;
@@ -100,6 +103,7 @@ function readySubject(view: ClusterView, workload: WorkloadObject): Subject {
   return {
     key: workload.uid,
     namespace,
+    workload: key,
     verdict: () => (view.blind ? { is: 'noData' } : judgeReady(workload, pods())),
     facts: (at, since) => {
       const [finding] = workloadFindings(workload, pods(), at);

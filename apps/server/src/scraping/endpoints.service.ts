@@ -1,10 +1,12 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
 import { type PageSample, readPage } from '@zetopsis/core/exposition';
 import { seriesKey } from '@zetopsis/core/series';
 import { HOUR } from '@zetopsis/core/units';
 import { stalenessOf } from '@zetopsis/core/usage';
 import type { Agent } from 'undici';
+import { demand } from '../access/demand.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { LiveService } from '../live/live.service.ts';
@@ -239,7 +241,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
 
   // ---- what can be seen -------------------------------------------------------------------------------------------
 
-  list(): EndpointAnswer[] {
+  list(reach: Reach): EndpointAnswer[] {
     const now = this.clock.now();
     const answer = (plan: EndpointPlan, status: EndpointReader['status']): EndpointAnswer => {
       const newestAt = status.lastReadingAt;
@@ -265,11 +267,17 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     return [
       ...[...this.readers.values()].map(({ plan, status }) => answer(plan, status)),
       ...[...this.retired.values()].map((status) => answer(status.plan, status)),
-    ].sort((a, b) => a.connection.localeCompare(b.connection) || a.node.localeCompare(b.node));
+    ]
+      .filter(({ connection }) => reach.touches(connection))
+      .sort((a, b) => a.connection.localeCompare(b.connection) || a.node.localeCompare(b.node));
   }
 
-  rawPage(id: number): RawPage {
-    const status = this.readers.get(id)?.status;
+  /** A node's page speaks of every pod on it: it is for those who may see the whole cluster. */
+  rawPage(reach: Reach, id: number): RawPage {
+    const reader = this.readers.get(id);
+    const cluster = reader && this.connections.nameOf(reader.plan.connectionId);
+    if (cluster !== undefined && reach.touches(cluster)) demand(reach, 'read', cluster, null);
+    const status = cluster !== undefined && reach.touches(cluster) ? reader?.status : undefined;
     if (!status) throw new Refusal('notFound', 'This endpoint is not read (any more).');
     if (!status.last || status.lastAt === null)
       throw new Refusal(

@@ -1,6 +1,8 @@
 import { Controller, Get, Param } from '@nestjs/common';
 import type { SourcesAnswer } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
 import { z } from 'zod';
+import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -18,16 +20,16 @@ export class SourcesController {
   ) {}
 
   @Get('sources')
-  sources(): SourcesAnswer {
+  sources(@Seen() reach: Reach): SourcesAnswer {
     return {
       at: this.clock.now(),
-      connections: this.connections.list(),
-      endpoints: this.endpoints.list(),
+      connections: this.connections.list(reach),
+      endpoints: this.endpoints.list(reach),
       store: this.samples.status,
     };
   }
   @Get('endpoints/:id/page')
-  page(@Param('id', { schema: Id }) id: number) {
-    return this.endpoints.rawPage(id);
+  page(@Param('id', { schema: Id }) id: number, @Seen() reach: Reach) {
+    return this.endpoints.rawPage(reach, id);
   }
 }

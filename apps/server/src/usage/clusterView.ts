@@ -79,6 +79,18 @@ export async function clusterView(
   };
 }
 
+/** What somebody may see of it: nodes, and what is in the namespaces shown. */
+export function narrowView(view: ClusterView, sees: (namespace: string) => boolean): ClusterView {
+  const seen = ({ namespace }: { namespace: string | null }) => namespace !== null && sees(namespace);
+  return {
+    inventory: view.inventory.narrowed(sees),
+    pods: view.pods.filter(({ pod }) => seen(pod)),
+    nodes: view.nodes,
+    replicaSets: view.replicaSets.filter(seen),
+    podStates: view.podStates.filter(seen),
+  };
+}
+
 const workloadsOf = (inventory: ClusterInventory): WorkloadObject[] =>
   [...inventory.list('deployment'), ...inventory.list('daemon set'), ...inventory.list('replica set')].filter(
     isWorkload,

@@ -4,7 +4,7 @@ import { formatCount } from '@zetopsis/core/format';
 import type { PodObject, WorkloadObject } from '@zetopsis/core/inventory';
 import { byTightness, type ResourceUsage, type UsageNode } from '@zetopsis/core/usage';
 import { clusterFindings, findingsOfPods } from './clusterView.ts';
-import type { ClusterUsage } from './usage.service.ts';
+import type { SeenUsage } from './usage.service.ts';
 
 const MOST_ROWS = 500;
 const NO_FIGURES: ResourceUsage = {
@@ -72,7 +72,7 @@ export class ClusterColumns {
   private readonly podByUid: Map<string, PodObject>;
 
   constructor(
-    private readonly usage: ClusterUsage,
+    private readonly usage: SeenUsage,
     private readonly at: number,
   ) {
     this.found = clusterFindings(usage.view.inventory, at);
@@ -114,6 +114,8 @@ export class ClusterColumns {
         severity: worstSeverity(own.flatMap(({ findings }) => findings)),
       });
     }
+    // the nameless share stands last, whatever its size
+    if (this.usage.others) rows.push(rowOf(this.usage.others, { kind: 'others' }));
     const pods = this.usage.view.inventory.list('pod');
     const waiting = pods.filter(({ phase }) => phase === 'pending').length;
     const running = pods.filter(({ phase }) => phase === 'running').length;

@@ -1,12 +1,12 @@
 import type { AlertAnswer, Mark } from '@zetopsis/contract';
 import { restartsOf, rolloutsOf, type WorkloadRef, workloadKey } from '@zetopsis/core/inventory';
-import type { ClusterUsage } from './usage.service.ts';
+import type { SeenUsage } from './usage.service.ts';
 
 const MOST = 300;
 
 /** What happened in a window, as marks on a time axis: rollouts, restarts, alerts; only what lies in `path`. */
 export function marksOf(
-  usage: ClusterUsage,
+  usage: SeenUsage,
   alerts: readonly AlertAnswer[],
   path: readonly string[],
   from: number,

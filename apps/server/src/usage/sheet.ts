@@ -6,12 +6,12 @@ import { byTightness, nodeUsage, type UsageLines, type UsageNode } from '@zetops
 import { findingsOfPods } from './clusterView.ts';
 import { ClusterColumns, rowOf } from './columns.ts';
 import { marksOf, touches } from './marks.ts';
-import type { ClusterUsage } from './usage.service.ts';
+import type { SeenUsage } from './usage.service.ts';
 
 const LEVELS = ['cluster', 'namespace', 'workload', 'pod', 'container'] as const;
 
 export interface SheetInput {
-  readonly usage: ClusterUsage;
+  readonly usage: SeenUsage;
   readonly path: readonly string[];
   readonly window: { readonly from: number; readonly to: number };
   readonly owner: string | null;

@@ -7,9 +7,12 @@ import {
   type UsageColumn,
   WindowQuery,
 } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
 import { formatCount } from '@zetopsis/core/format';
 import { byTightness, type UsageNode } from '@zetopsis/core/usage';
 import type { z } from 'zod';
+import { demand } from '../access/demand.ts';
+import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
@@ -20,7 +23,7 @@ import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { ClusterColumns } from './columns.ts';
 import { marksOf } from './marks.ts';
 import { sheetOf } from './sheet.ts';
-import { type ClusterUsage, UsageService } from './usage.service.ts';
+import { type SeenUsage, UsageService } from './usage.service.ts';
 
 type Scope = z.infer<typeof ScopeQuery>;
 
@@ -41,10 +44,11 @@ export class UsageController {
   async columns(
     @Query({ schema: ScopeQuery }) scope: Scope,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Seen() reach: Reach,
   ): Promise<UsageAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const clusters = await Promise.all(this.connections.ids().map((id) => this.usage.cluster(id, window)));
+    const clusters = await Promise.all(this.usage.idsIn(reach, []).map((id) => this.usage.seen(reach, id, window)));
     const views = clusters.map((usage) => ({ usage, columns: new ClusterColumns(usage, window.to) }));
     const order = [...views].sort((a, b) => byTightness('cpu')(a.usage.tree, b.usage.tree));
     const rows = order.map(({ columns }) => columns.clusterRow());
@@ -67,16 +71,16 @@ export class UsageController {
       if (namespace !== undefined && workload !== undefined && pod !== undefined)
         columns.push(chosen.containers(namespace, workload, pod));
     }
-    return { window, path, columns, blind: this.blindWords(path) };
+    return { window, path, columns, blind: this.blindWords(reach, path) };
   }
 
-  private blindWords(path: readonly string[]): string[] {
-    const shown = this.connections.list().filter(({ name }) => path[0] === undefined || name === path[0]);
+  private blindWords(reach: Reach, path: readonly string[]): string[] {
+    const shown = this.connections.list(reach).filter(({ name }) => path[0] === undefined || name === path[0]);
     const clusters = shown
       .filter(({ state }) => state === 'blind' || state === 'partly reading')
       .map(({ name, state, reason }) => `${name} is ${state}: ${reason ?? 'no reason known'}`);
     const failing = this.endpoints
-      .list()
+      .list(reach)
       .filter(
         ({ state, connection }) =>
           (state === 'failing' || state === 'late') &&
@@ -95,26 +99,24 @@ export class UsageController {
   async object(
     @Query({ schema: ScopeQuery }) scope: Scope,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Seen() reach: Reach,
   ): Promise<SheetAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const usage = await this.clusterOf(path, window);
-    const alerts = await this.alerts.within(window.from, window.to);
+    const usage = await this.clusterOf(reach, path, window);
+    const alerts = await this.alerts.within(reach, window.from, window.to);
     const namespace = path[1];
     const uids = this.uidsOf(usage, path);
     const events =
       uids === null
-        ? await this.inventory.eventsIn(
-            usage.connectionId,
-            namespace === undefined ? [] : [namespace],
-            window.from,
-            window.to,
-          )
+        ? namespace === undefined
+          ? []
+          : await this.inventory.eventsIn(usage.connectionId, namespace, window.from, window.to)
         : await this.inventory.eventsAbout(usage.connectionId, uids, window.from, window.to);
-    const eventState = this.connections.get(usage.connectionId).kinds.find(({ kind }) => kind === 'event');
+    const eventState = this.connections.get(reach, usage.connectionId).kinds.find(({ kind }) => kind === 'event');
     const eventsMissing =
       eventState && eventState.state !== 'watching' ? (eventState.reason ?? 'Events are not read yet.') : null;
-    const owner = namespace === undefined ? null : (this.owners.ownerOf(namespace)?.name ?? null);
+    const owner = namespace === undefined ? null : (this.owners.ownerOf(usage.name, namespace, path[2])?.name ?? null);
     const sheet = sheetOf(
       { usage, path, window, owner, alerts, zone: this.settings.config.zone },
       events,
@@ -129,17 +131,20 @@ export class UsageController {
   }
 
   private async clusterOf(
+    reach: Reach,
     path: readonly string[],
     window: { from: number; to: number; live: boolean },
-  ): Promise<ClusterUsage> {
-    const id = path[0] === undefined ? undefined : this.connections.idOf(path[0]);
+  ): Promise<SeenUsage> {
+    const [id] = path[0] === undefined ? [] : this.usage.idsIn(reach, path);
     if (id === undefined)
       throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
-    return this.usage.cluster(id, window);
+    const [cluster = '', namespace] = path;
+    if (namespace !== undefined && !namespace.includes(':')) demand(reach, 'read', cluster, namespace);
+    return this.usage.seen(reach, id, window);
   }
 
   /** Whose events belong to an object: its own and those of what it owns. Null for whole namespaces. */
-  private uidsOf(usage: ClusterUsage, path: readonly string[]): string[] | null {
+  private uidsOf(usage: SeenUsage, path: readonly string[]): string[] | null {
     const [, namespace, workload, pod] = path;
     if (namespace === undefined || workload === undefined) return null;
     const spans = usage.view.pods.filter((span) => span.workload.namespace === namespace);
@@ -156,13 +161,14 @@ export class UsageController {
   async tape(
     @Query({ schema: ScopeQuery }) scope: Scope,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Seen() reach: Reach,
   ): Promise<TapeAnswer> {
     const span = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const ids = this.connections.ids().filter((id) => path[0] === undefined || this.connections.nameOf(id) === path[0]);
+    const ids = this.usage.idsIn(reach, path);
     const [clusters, alerts, gaps] = await Promise.all([
-      Promise.all(ids.map((id) => this.usage.cluster(id, span))),
-      this.alerts.within(span.from, span.to),
+      Promise.all(ids.map((id) => this.usage.seen(reach, id, span))),
+      this.alerts.within(reach, span.from, span.to),
       this.endpoints.gaps(ids, span.from, span.to),
     ]);
     const lines = clusters.flatMap(({ tree }) => follow(tree, path.slice(1))?.lines.cpu.read ?? []);

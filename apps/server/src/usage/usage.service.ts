@@ -1,10 +1,12 @@
 import { Injectable } from '@nestjs/common';
+import type { Reach } from '@zetopsis/core/access';
 import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
 import {
   type ContainerVital,
   gridFor,
   type NodeVital,
+  narrowTree,
   type UsageInput,
   type UsageNode,
   usageTree,
@@ -15,18 +17,24 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
-import { type ClusterView, clusterView } from './clusterView.ts';
+import { type ClusterView, clusterView, narrowView } from './clusterView.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
 const CACHE_LIFE = 3000;
 const CACHE_SIZE = 24;
 
-export interface ClusterUsage {
+interface ClusterUsage {
   readonly connectionId: string;
   readonly name: string;
   readonly view: ClusterView;
   readonly tree: UsageNode;
   readonly input: UsageInput;
+}
+/** A cluster as somebody may see it: other teams' namespaces are one nameless share. */
+export interface SeenUsage extends ClusterUsage {
+  /** Null when nothing is hidden. */
+  readonly others: UsageNode | null;
+  readonly sees: (namespace: string) => boolean;
 }
 export interface Window {
   readonly from: number;
@@ -54,8 +62,28 @@ export class UsageService {
       : { from, to, live: false };
   }
 
+  /** Clusters somebody may see anything of, in the scope. */
+  idsIn(reach: Reach, path: readonly string[]): string[] {
+    return this.connections.ids().filter((id) => {
+      const name = this.connections.nameOf(id);
+      return reach.touches(name) && (path[0] === undefined || name === path[0]);
+    });
+  }
+
+  async seen(reach: Reach, connectionId: string, window: Window): Promise<SeenUsage> {
+    const usage = await this.cluster(connectionId, window);
+    if (reach.whole(usage.name)) return { ...usage, others: null, sees: () => true };
+    const sees = (namespace: string) => reach.reads(usage.name, namespace);
+    return {
+      ...usage,
+      ...narrowTree(usage.input.grid, usage.tree, sees),
+      view: narrowView(usage.view, sees),
+      sees,
+    };
+  }
+
   /** The same window asked for by several parts of a screen at once is computed once. */
-  cluster(connectionId: string, window: Window): Promise<ClusterUsage> {
+  private cluster(connectionId: string, window: Window): Promise<ClusterUsage> {
     const now = this.clock.now();
     const length = window.to - window.from;
     const key = window.live

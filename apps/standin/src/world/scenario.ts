@@ -40,23 +40,36 @@ export const NAMESPACES: Readonly<Record<string, string>> = {
   'pier-data': 'platform',
 };
 
+/** The crew owns by name or by the label its namespaces bear. */
+const byName = (...namespaces: string[]) => namespaces.map((namespace) => ({ by: 'name', namespace }) as const);
+const byLabel = (team: string) => [{ by: 'label', key: 'team', is: team }] as const;
+const team = (name: string, members: string[], owns: readonly object[]) => ({
+  name,
+  email: `${name.toLowerCase()}@skerrivale.test`,
+  members,
+  owns,
+});
 export const TEAMS = [
-  { name: 'Berthing', email: 'berthing@skerrivale.test', namespaces: ['berths', 'berths-batch'] },
-  { name: 'Ferries', email: 'ferries@skerrivale.test', namespaces: ['ticketing', 'boarding'] },
-  { name: 'Pilotage', email: 'pilotage@skerrivale.test', namespaces: ['pilotage'] },
-  { name: 'Tides', email: 'tides@skerrivale.test', namespaces: ['tides'] },
-  { name: 'Customs', email: 'customs@skerrivale.test', namespaces: ['manifests'] },
-  { name: 'Crew', email: 'crew@skerrivale.test', namespaces: ['crew-rota'] },
-  { name: 'Yard', email: 'yard@skerrivale.test', namespaces: ['yard-cranes'] },
-  { name: 'Platform', email: 'platform@skerrivale.test', namespaces: ['pier-system', 'pier-ingress', 'pier-data'] },
-] as const;
+  team('Berthing', [], byName('berths', 'berths-batch')),
+  team('Ferries', ['tove'], byName('ticketing', 'boarding')),
+  team('Pilotage', [], byName('pilotage')),
+  team('Tides', ['jonas'], byName('tides')),
+  team('Customs', [], byLabel('customs')),
+  team('Crew', [], byLabel('crew')),
+  team('Yard', [], byLabel('yard')),
+  team('Platform', ['maren', 'idris'], byLabel('platform')),
+];
 
 export const PEOPLE = [
   { name: 'maren', role: 'administrator', does: 'platform engineer, administrator' },
-  { name: 'idris', role: 'reader', does: 'platform, on call' },
-  { name: 'tove', role: 'reader', does: 'Ferries developer' },
-  { name: 'jonas', role: 'reader', does: 'Tides developer' },
-  { name: 'lund', role: 'reader', does: 'capacity lead, reads everything' },
+  { name: 'idris', role: 'member', does: 'platform, on call: operates everything' },
+  { name: 'tove', role: 'member', does: 'Ferries developer: sees what Ferries owns' },
+  { name: 'jonas', role: 'member', does: 'Tides developer: sees what Tides owns' },
+  { name: 'lund', role: 'member', does: 'capacity lead, reads everything' },
+] as const;
+export const GRANTS = [
+  { person: 'idris', may: 'operate' },
+  { person: 'lund', may: 'read' },
 ] as const;
 
 export const NODE_CLASSES = {

@@ -41,6 +41,8 @@ export interface NodeObject extends Common {
 export interface NamespaceObject extends Common {
   readonly kind: 'namespace';
   readonly phase: string;
+  /** Teams may be told by them. */
+  readonly annotations: Readonly<Record<string, string>>;
 }
 
 /** A main container does the pod's work; a helper runs beside it; a start-up container ends before it begins. */

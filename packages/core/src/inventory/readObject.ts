@@ -205,7 +205,12 @@ export function readObject(kind: InventoryKind, foreign: unknown): InventoryObje
       case 'node':
         return readNode(object);
       case 'namespace':
-        return { kind, ...common(object), phase: wire.text(wire.child(object, 'status'), 'phase') };
+        return {
+          kind,
+          ...common(object),
+          phase: wire.text(wire.child(object, 'status'), 'phase'),
+          annotations: wire.texts(wire.child(object, 'metadata'), 'annotations'),
+        };
       case 'pod':
         return readPod(object);
       case 'deployment':

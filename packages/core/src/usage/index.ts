@@ -8,19 +8,23 @@ export {
   perSecondOnGrid,
   stalenessOf,
 } from './grid.ts';
+export { narrowTree, OTHERS, shareOf } from './narrowTree.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
 export {
   byTightness,
+  type LimitKind,
+  type ResourceUsage,
+  type UsageLevel,
+  type UsageLines,
+  type UsageNode,
+} from './usageNode.ts';
+export {
   type ContainerVital,
   type NodeSpan,
   type NodeVital,
   nodeUsage,
   type PodSpan,
-  type ResourceUsage,
   type UsageInput,
-  type UsageLevel,
-  type UsageLines,
-  type UsageNode,
   usageTree,
 } from './usageTree.ts';
 export { VITAL_LABELS, VITALS } from './wire-names.ts';

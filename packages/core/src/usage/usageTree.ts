@@ -2,18 +2,9 @@ import { hasEnded } from '../findings/index.ts';
 import { type NodeObject, type PodObject, type WorkloadRef, workloadKey } from '../inventory/index.ts';
 import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
-import {
-  type Grid,
-  gridEnd,
-  gridTime,
-  headingOf,
-  latestOnGrid,
-  percentile,
-  perSecondOnGrid,
-  stalenessOf,
-  unreadOnGrid,
-} from './grid.ts';
+import { type Grid, gridEnd, gridTime, latestOnGrid, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
 import { amountsOf, podAmounts } from './podAmounts.ts';
+import { finish, gather, orNull, type UsageLines, type UsageNode } from './usageNode.ts';
 
 /** A pod and the time it was there. */
 export interface PodSpan {
@@ -26,57 +17,6 @@ export interface NodeSpan {
   readonly node: NodeObject;
   readonly from: EpochMs;
   readonly to: EpochMs | null;
-}
-
-export type LimitKind = 'limit' | 'allocatable' | 'none';
-
-export interface ResourceUsage {
-  /** At the end of the window; null when nothing was read. */
-  readonly use: number | null;
-  /** 95th percentile of use in the window. */
-  readonly peak: number | null;
-  readonly request: number | null;
-  readonly limit: number | null;
-  readonly limitIs: LimitKind;
-  /** The first container without a limit, which is why there is none; null when that is not the reason. */
-  readonly unlimited: string | null;
-  /** 95th percentile of use ÷ limit in the window. */
-  readonly tightness: number | null;
-  /** Where the window's trend lands one window later. */
-  readonly heading: number | null;
-}
-
-export type UsageLevel = 'cluster' | 'namespace' | 'workload' | 'pod' | 'container' | 'node';
-
-/** Lines behind the figures, one value per moment of the grid; NaN where unknown. */
-export interface UsageLines {
-  /** Of a whole: NaN where the reading of one of its parts is missing, so that a gap never looks like less use. */
-  readonly use: Float64Array;
-  /** Use of those parts that were read, whatever is missing; NaN where nothing was. */
-  readonly read: Float64Array;
-  /** 1 where a reading of this or of a part of it is missing. */
-  readonly unread: Uint8Array;
-  readonly request: Float64Array;
-  /** NaN where one of the parts had no limit. */
-  readonly limit: Float64Array;
-}
-
-export interface UsageNode {
-  readonly level: UsageLevel;
-  readonly name: string;
-  /** Identity among siblings: the workload's kind stands before its name, since two kinds may share one. */
-  readonly key: string;
-  readonly uid: string | null;
-  /** Pods that were there at the end of the window, ended ones apart. */
-  readonly pods: number;
-  readonly present: boolean;
-  readonly usage: Readonly<Record<Resource, ResourceUsage>>;
-  readonly lines: Readonly<Record<Resource, UsageLines>>;
-  /** A container without a limit among its parts, per resource. */
-  readonly unlimited: Readonly<Record<Resource, string | null>>;
-  /** Share of time throttled, highest container, in the last `over`. */
-  readonly throttled: number | null;
-  readonly children: readonly UsageNode[];
 }
 
 export interface UsageInput {
@@ -95,126 +35,8 @@ export type NodeVital = 'node.cpu.time' | 'node.memory.working_set';
 /** CPU use is a mean over this many intervals, so that one late reading does not make a spike. */
 const RATE_INTERVALS = 4;
 
-interface Draft {
-  lines: Record<Resource, UsageLines>;
-  limitIs: LimitKind;
-  unlimited: Record<Resource, string | null>;
-  throttled: number | null;
-}
-
-const emptyLines = (grid: Grid) => ({
-  use: new Float64Array(grid.count).fill(Number.NaN),
-  read: new Float64Array(grid.count).fill(Number.NaN),
-  unread: new Uint8Array(grid.count),
-  request: new Float64Array(grid.count).fill(Number.NaN),
-  limit: new Float64Array(grid.count).fill(Number.NaN),
-});
-
 const presentAt = (span: { from: EpochMs; to: EpochMs | null }, at: EpochMs) =>
   at >= span.from && (span.to === null || at < span.to);
-
-function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
-  const out = emptyLines(grid);
-  for (let i = 0; i < grid.count; i++) {
-    let use = Number.NaN;
-    let request = Number.NaN;
-    let limit = Number.NaN;
-    let unlimited = false;
-    for (const part of parts) {
-      if (part.unread[i] === 1) out.unread[i] = 1;
-      if (!Number.isNaN(part.read[i]!)) use = (Number.isNaN(use) ? 0 : use) + part.read[i]!;
-      // a part is present where it has a request, be it 0
-      if (Number.isNaN(part.request[i]!)) continue;
-      request = (Number.isNaN(request) ? 0 : request) + part.request[i]!;
-      if (Number.isNaN(part.limit[i]!)) unlimited = true;
-      else limit = (Number.isNaN(limit) ? 0 : limit) + part.limit[i]!;
-    }
-    out.read[i] = use;
-    out.use[i] = out.unread[i] === 1 ? Number.NaN : use;
-    out.request[i] = request;
-    out.limit[i] = unlimited ? Number.NaN : limit;
-  }
-  return out;
-}
-
-const orNull = (value: number | undefined) => (value === undefined || Number.isNaN(value) ? null : value);
-
-function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string | null): ResourceUsage {
-  const ratios = lines.use.map((use, i) => use / lines.limit[i]!);
-  const limit = orNull(lines.limit.at(-1));
-  return {
-    use: orNull(lines.read.at(-1)),
-    peak: percentile(lines.use, 0.95),
-    request: orNull(lines.request.at(-1)),
-    limit,
-    limitIs: limit === null ? 'none' : limitIs,
-    unlimited: limit === null ? unlimited : null,
-    tightness: limit === null ? null : percentile(ratios, 0.95),
-    heading: headingOf(lines.use),
-  };
-}
-
-function finish(
-  level: UsageLevel,
-  identity: { name: string; key?: string; uid: string | null },
-  draft: Draft,
-  children: readonly UsageNode[],
-  present: boolean,
-  pods: number,
-): UsageNode {
-  // most rows of a tree are never looked at: their figures are worked out when they are
-  let usage: UsageNode['usage'] | null = null;
-  return {
-    level,
-    name: identity.name,
-    key: identity.key ?? identity.name,
-    uid: identity.uid,
-    pods,
-    present,
-    get usage() {
-      usage ??= {
-        cpu: figures(draft.lines.cpu, draft.limitIs, draft.unlimited.cpu),
-        memory: figures(draft.lines.memory, draft.limitIs, draft.unlimited.memory),
-      };
-      return usage;
-    },
-    lines: draft.lines,
-    unlimited: draft.unlimited,
-    throttled: draft.throttled,
-    children,
-  };
-}
-
-/** A part that does not use a resource's figures at the grid's end still counts for the times before. */
-function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft {
-  const openPart = (resource: Resource) =>
-    children.find(
-      ({ present, lines }) =>
-        present && Number.isNaN(lines[resource].limit.at(-1)!) && !Number.isNaN(lines[resource].request.at(-1)!),
-    )?.unlimited[resource] ?? null;
-  return {
-    lines: {
-      cpu: summed(
-        grid,
-        children.map((child) => child.lines.cpu),
-      ),
-      memory: summed(
-        grid,
-        children.map((child) => child.lines.memory),
-      ),
-    },
-    limitIs,
-    unlimited: { cpu: openPart('cpu'), memory: openPart('memory') },
-    throttled: highest(children.map((child) => child.throttled)),
-  };
-}
-
-function highest(values: readonly (number | null)[]): number | null {
-  return values.reduce<number | null>(
-    (top, value) => (value !== null && (top === null || value > top) ? value : top),
-    null,
-  );
-}
 
 /** A container that was never restarted says itself since when it runs; before that nobody misses its readings. */
 function runsSince(span: PodSpan, { state, restarts }: PodSpan['pod']['containers'][number]): EpochMs {
@@ -369,17 +191,6 @@ export function nodeUsage(input: UsageInput, span: NodeSpan): UsageNode {
     presentAt(span, gridEnd(grid)),
     placed.filter((own) => presentAt(own, gridEnd(grid))).length,
   );
-}
-
-/** Tightest first; what has no tightness comes after, by use. */
-export function byTightness(resource: Resource): (a: UsageNode, b: UsageNode) => number {
-  return (a, b) => {
-    const [left, right] = [a.usage[resource], b.usage[resource]];
-    if ((left.tightness === null) !== (right.tightness === null)) return left.tightness === null ? 1 : -1;
-    if (left.tightness !== null && right.tightness !== null)
-      return right.tightness - left.tightness || a.key.localeCompare(b.key);
-    return (right.use ?? -1) - (left.use ?? -1) || a.key.localeCompare(b.key);
-  };
 }
 
 function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {

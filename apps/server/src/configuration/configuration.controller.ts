@@ -1,0 +1,47 @@
+import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
+import { FileInput, FileQuery, RevisionInput, RevisionsQuery } from '@zetopsis/contract';
+import { z } from 'zod';
+import { Administrators, type KnownRequest } from '../access/access.guard.ts';
+import { Audited, named, numbered } from '../audit/action.ts';
+import { ConfigurationService } from './configuration.service.ts';
+
+const Id = z.coerce.number<string>().int().positive();
+
+@Administrators()
+@Controller('api/admin')
+export class ConfigurationController {
+  constructor(private readonly configuration: ConfigurationService) {}
+
+  @Get('configuration')
+  write(@Query({ schema: FileQuery }) query: z.infer<typeof FileQuery>) {
+    return this.configuration.write(query.as);
+  }
+  @Audited('read a configuration file', (request) => (named('tryOnly')(request) === 'true' ? 'a try only' : ''))
+  @Post('configuration')
+  @HttpCode(200)
+  read(@Body({ schema: FileInput }) body: FileInput, @Req() request: KnownRequest) {
+    return this.configuration.read(request.who, body);
+  }
+  @Get('revisions')
+  revisions(@Query({ schema: RevisionsQuery }) query: z.infer<typeof RevisionsQuery>) {
+    return this.configuration.revisions(query.before);
+  }
+  @Get('revisions/:id')
+  revision(@Param('id', { schema: Id }) id: number) {
+    return this.configuration.sheet(id);
+  }
+  @Audited(
+    'turn the configuration back',
+    (request) =>
+      `${named('act')(request)} revision ${numbered(request)}${named('tryOnly')(request) === 'true' ? ', a try only' : ''}`,
+  )
+  @Post('revisions/:id')
+  @HttpCode(200)
+  turnBack(
+    @Param('id', { schema: Id }) id: number,
+    @Body({ schema: RevisionInput }) body: RevisionInput,
+    @Req() request: KnownRequest,
+  ) {
+    return this.configuration.turnBack(request.who, id, body);
+  }
+}

@@ -1,0 +1,103 @@
+import type { DocumentOf } from '@zetopsis/contract';
+import { describe, expect, it } from 'vitest';
+import { readFile, writeFile } from './configurationFile.ts';
+import { differenceOf } from './differences.ts';
+import { Documents } from './documents.ts';
+
+const TEAM: DocumentOf['team'] = {
+  name: 'Ferries',
+  email: 'ferries@skerrivale.test',
+  members: ['tove'],
+  owns: [{ by: 'name', cluster: null, namespace: 'ticketing' }],
+};
+const RULE: DocumentOf['rule'] = {
+  name: 'fewer ready than desired',
+  enabled: true,
+  severity: 'critical',
+  holdsSeconds: 600,
+  easesSeconds: 120,
+  above: null,
+};
+const NOW = Documents.of([
+  { kind: 'team', key: 'ferries', body: TEAM },
+  { kind: 'rule', key: 'readyPods', body: RULE },
+]);
+
+describe('a configuration file', () => {
+  it('written out and read back wishes nothing new, in both forms', () => {
+    for (const form of ['yaml', 'json'] as const) {
+      const { wishes, problems } = readFile(writeFile(NOW, form), NOW);
+      expect(problems).toEqual([]);
+      expect(wishes).toHaveLength(2);
+      for (const { kind, key, after } of wishes) expect(after).toEqual(NOW.get(kind, key));
+    }
+  });
+
+  it('a key that is missing from a section that stands there is removed; a missing section is left alone', () => {
+    const { wishes, problems } = readFile('zetopsis: 1\nteams: {}\n', NOW);
+    expect(problems).toEqual([]);
+    expect(wishes).toEqual([{ kind: 'team', key: 'ferries', after: null }]);
+  });
+
+  it('names the line of every problem', () => {
+    const text = [
+      'zetopsis: 1',
+      'teams:',
+      '  ferries:',
+      '    name: Ferries',
+      '    email: nowhere',
+      '    owns:',
+      '      - by: name',
+      '        namespace: NOT GOOD',
+      '    colour: blue',
+      'wishes: {}',
+      '',
+    ].join('\n');
+    const { wishes, problems } = readFile(text, NOW);
+    expect(wishes).toEqual([]);
+    expect(problems.map(({ line, path }) => [line, path])).toEqual([
+      [10, 'wishes'],
+      [5, 'teams.ferries.email'],
+      [8, 'teams.ferries.owns.0.namespace'],
+      [9, 'teams.ferries.colour'],
+    ]);
+  });
+
+  it('says where it is neither YAML nor JSON, which form is missing, and that a key stands twice', () => {
+    expect(readFile('teams: [', NOW).problems[0]).toMatchObject({
+      line: 1,
+      text: expect.stringContaining('neither YAML'),
+    });
+    expect(readFile('teams: {}', NOW).problems[0]?.text).toContain('zetopsis: 1');
+    expect(readFile('just words', NOW).problems[0]?.text).toContain('map of sections');
+    expect(readFile('zetopsis: 1\nteams: {}\nteams: {}\n', NOW).problems[0]).toMatchObject({ line: 3 });
+    expect(readFile('{"zetopsis": 1, "teams": [1]}', NOW).problems[0]).toMatchObject({ line: 1, path: 'teams' });
+  });
+
+  it('refuses a file that unfolds beyond measure', () => {
+    const bomb = ['zetopsis: 1', 'a: &a [x,x,x,x,x,x,x,x,x]'];
+    for (let i = 1; i < 9; i++)
+      bomb.push(`${'abcdefghij'[i]}: &${'abcdefghij'[i]} [${`*${'abcdefghij'[i - 1]},`.repeat(9)}]`);
+    expect(readFile(bomb.join('\n'), NOW).problems[0]?.text).toContain('refers to itself too often');
+  });
+});
+
+describe('a difference', () => {
+  it('shows what was taken and what was put, line by line', () => {
+    const after = { ...TEAM, email: 'crew@skerrivale.test' };
+    const { was, lines } = differenceOf({ kind: 'team', key: 'ferries', before: TEAM, after });
+    expect(was).toBe('changed');
+    expect(lines.filter(({ is }) => is !== 'same')).toEqual([
+      { is: 'removed', text: 'email: ferries@skerrivale.test' },
+      { is: 'added', text: 'email: crew@skerrivale.test' },
+    ]);
+  });
+  it('warns where more goes than the document', () => {
+    const cluster = { address: 'https://x.test', authority: '' } as DocumentOf['cluster']; // only what is looked at
+    expect(differenceOf({ kind: 'cluster', key: 'x', before: cluster, after: null }).warning).toContain(
+      'does not come back',
+    );
+    expect(differenceOf({ kind: 'cluster', key: 'x', before: null, after: cluster }).warning).toContain('token');
+    expect(differenceOf({ kind: 'team', key: 'x', before: TEAM, after: null }).warning).toBeNull();
+  });
+});

@@ -1,0 +1,98 @@
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { RetentionAnswer, RetentionDocument } from '@zetopsis/contract';
+import { DAY, HOUR } from '@zetopsis/core/units';
+import { AuditService } from '../audit/audit.service.ts';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
+import { ServerLog } from '../platform/logger.ts';
+import { Clock } from '../platform/settings.ts';
+import { KEPT, RetentionStore } from './retention.store.ts';
+
+const KEY = 'kept';
+const FIRST_AFTER = 60_000;
+
+/** Keeps what is kept for as long as is configured, and no longer. The audit log and revisions are kept for ever. */
+@Injectable()
+export class RetentionService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private timer: NodeJS.Timeout | null = null;
+  private running: Promise<void> = Promise.resolve();
+  private stopped = false;
+  private lastCleanedAt: number | null = null;
+  private problem: string | null = null;
+
+  constructor(
+    private readonly configuration: ConfigurationService,
+    private readonly store: RetentionStore,
+    private readonly audit: AuditService,
+    private readonly clock: Clock,
+    private readonly log: ServerLog,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.configuration.addCheck((wanted) => [
+      ...(wanted.get('retention', KEY) === null
+        ? [{ kind: 'retention' as const, key: KEY, path: [], text: `Retention needs an entry called “${KEY}”.` }]
+        : []),
+      ...[...wanted.all('retention').keys()]
+        .filter((key) => key !== KEY)
+        .map((key) => ({ kind: 'retention' as const, key, path: [], text: `Retention has one entry, “${KEY}”.` })),
+    ]);
+    this.schedule(FIRST_AFTER);
+  }
+  async onApplicationShutdown(): Promise<void> {
+    this.stopped = true;
+    if (this.timer) clearTimeout(this.timer);
+    await this.running;
+  }
+  private schedule(after: number): void {
+    if (this.stopped) return;
+    this.timer = setTimeout(() => {
+      this.running = this.clean();
+      void this.running.then(() => this.schedule(HOUR));
+    }, after);
+  }
+
+  private get keep(): RetentionDocument {
+    return this.configuration.get('retention', KEY)!; // the check above keeps it there
+  }
+
+  /** Once; also what the hourly turn does. */
+  async clean(): Promise<void> {
+    const keep = this.keep;
+    try {
+      for (const kept of KEPT) {
+        const before = this.clock.now() - keep[kept.keep] * DAY;
+        let removed = 0;
+        for (;;) {
+          const some = await this.store.removeSome(kept, before);
+          removed += some;
+          if (some === 0 || this.stopped) break;
+        }
+        if (removed > 0)
+          await this.audit.noteOwn(
+            'removed what is past its time',
+            kept.what,
+            `${removed} rows, ${keep[kept.keep]} days are kept`,
+          );
+      }
+      this.lastCleanedAt = this.clock.now();
+      this.problem = null;
+    } catch (error) {
+      this.problem = 'Nothing could be removed; the server’s log says why. It is tried again within the hour.';
+      this.log.failure('retentionNotKept', error);
+    }
+  }
+
+  async answer(): Promise<RetentionAnswer> {
+    return {
+      keep: this.keep,
+      held: await this.store.held(),
+      lastCleanedAt: this.lastCleanedAt,
+      problem: this.problem,
+    };
+  }
+  async change(by: string, keep: RetentionDocument): Promise<void> {
+    await this.configuration.change(by, 'changed how long data are kept', [
+      { kind: 'retention', key: KEY, after: keep },
+    ]);
+  }
+}

@@ -1,0 +1,161 @@
+import { z } from 'zod';
+import { Level, PersonName } from './access.ts';
+import { RuleChange } from './rules.ts';
+import { ClusterName, ConnectionInput } from './sources.ts';
+import { EpochMs } from './time.ts';
+
+/** Every document that configures Zetopsis, as it is kept, compared, written out and read back. Secrets are in none. */
+
+export const ClusterDocument = ConnectionInput.omit({ name: true, token: true }).strict();
+export type ClusterDocument = z.infer<typeof ClusterDocument>;
+
+const NamespaceName = z
+  .string()
+  .trim()
+  .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes');
+const LabelKey = z
+  .string()
+  .trim()
+  .min(1, 'the key is missing')
+  .max(317)
+  .regex(/^[A-Za-z0-9._/-]+$/, 'a key is letters, digits, dots, dashes, underscores, with at most one prefix before /');
+const OnCluster = { cluster: ClusterName.nullable().default(null) };
+
+export const OwnershipDocument = z.discriminatedUnion('by', [
+  z.strictObject({ by: z.literal('name'), ...OnCluster, namespace: NamespaceName }),
+  z.strictObject({ by: z.literal('label'), ...OnCluster, key: LabelKey, is: z.string().trim().max(253) }),
+  z.strictObject({ by: z.literal('annotation'), ...OnCluster, key: LabelKey, is: z.string().trim().max(2000) }),
+  z.strictObject({
+    by: z.literal('object'),
+    ...OnCluster,
+    namespace: NamespaceName,
+    workload: z
+      .string()
+      .trim()
+      .regex(/^[a-z-]+:[a-z0-9]([a-z0-9.-]*[a-z0-9])?$/, 'a workload is written kind:name, such as deployment:web'),
+  }),
+]);
+export const TeamDocument = z.strictObject({
+  name: z.string().trim().min(1, 'a team has a name').max(60),
+  email: z.string().trim().max(200).pipe(z.email('this is no email address')),
+  members: z.array(PersonName).max(500).default([]),
+  owns: z.array(OwnershipDocument).max(500).default([]),
+});
+export type TeamDocument = z.infer<typeof TeamDocument>;
+
+export const DocumentKey = z
+  .string()
+  .trim()
+  .regex(/^[a-zA-Z0-9]([a-zA-Z0-9-]{0,58}[a-zA-Z0-9])?$/, 'a key is letters, digits and dashes');
+
+export const GrantDocument = z
+  .strictObject({
+    /** To a person or to a team; exactly one of the two. */
+    person: PersonName.optional(),
+    team: DocumentKey.optional(),
+    may: Level,
+    /** Null: every cluster, or every namespace and the nodes. */
+    cluster: ClusterName.nullable().default(null),
+    namespace: NamespaceName.nullable().default(null),
+  })
+  .refine(({ person, team }) => (person === undefined) !== (team === undefined), {
+    message: 'a grant is given to one person or to one team',
+    path: ['person'],
+  });
+export type GrantDocument = z.infer<typeof GrantDocument>;
+
+export const RuleDocument = RuleChange.extend({
+  name: z.string().trim().min(1, 'a rule has a name').max(120),
+}).strict();
+export type RuleDocument = z.infer<typeof RuleDocument>;
+
+const Days = z.coerce.number<number>().int('whole days').min(1, 'at least 1 day').max(3660, 'at most 10 years');
+export const RetentionDocument = z.strictObject({
+  samplesDays: Days,
+  versionsDays: Days,
+  eventsDays: Days,
+  alertsDays: Days,
+});
+export type RetentionDocument = z.infer<typeof RetentionDocument>;
+
+export const DOCUMENT_KINDS = ['cluster', 'team', 'grant', 'rule', 'retention'] as const;
+export const DocumentKind = z.enum(DOCUMENT_KINDS);
+export type DocumentKind = z.infer<typeof DocumentKind>;
+export interface DocumentOf {
+  readonly cluster: ClusterDocument;
+  readonly team: TeamDocument;
+  readonly grant: GrantDocument;
+  readonly rule: RuleDocument;
+  readonly retention: RetentionDocument;
+}
+export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<DocumentOf[K]> } = {
+  cluster: ClusterDocument,
+  team: TeamDocument,
+  grant: GrantDocument,
+  rule: RuleDocument,
+  retention: RetentionDocument,
+};
+/** In a file the documents of a kind stand under this word, by their keys. */
+export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
+  cluster: 'clusters',
+  team: 'teams',
+  grant: 'grants',
+  rule: 'rules',
+  retention: 'retention',
+};
+export const FILE_VERSION = 1;
+
+// ---- what is asked and answered ---------------------------------------------------------------------------------
+
+export const DocumentDifference = z.object({
+  kind: DocumentKind,
+  key: z.string(),
+  was: z.enum(['added', 'changed', 'removed']),
+  lines: z.array(z.object({ is: z.enum(['same', 'added', 'removed']), text: z.string() })),
+  /** What applying it does beyond the document itself. */
+  warning: z.string().nullable(),
+});
+export type DocumentDifference = z.infer<typeof DocumentDifference>;
+
+export const RevisionAnswer = z.object({
+  id: z.number().int(),
+  at: EpochMs,
+  by: z.string(),
+  what: z.string(),
+  changes: z.array(z.object({ kind: DocumentKind, key: z.string(), was: z.enum(['added', 'changed', 'removed']) })),
+});
+export type RevisionAnswer = z.infer<typeof RevisionAnswer>;
+export const RevisionsAnswer = z.object({ revisions: z.array(RevisionAnswer), more: z.boolean() });
+export type RevisionsAnswer = z.infer<typeof RevisionsAnswer>;
+export const RevisionsQuery = z.object({ before: z.coerce.number<string>().int().positive().optional() });
+export const RevisionSheet = RevisionAnswer.extend({ differences: z.array(DocumentDifference) });
+export type RevisionSheet = z.infer<typeof RevisionSheet>;
+
+export const FileForm = z.enum(['yaml', 'json']);
+export const FileQuery = z.object({ as: FileForm.default('yaml') });
+export const FileAnswer = z.object({ text: z.string(), revision: z.number().int() });
+export type FileAnswer = z.infer<typeof FileAnswer>;
+
+/** `tryOnly` says what would change, and changes nothing. */
+export const FileInput = z.object({
+  text: z.string().min(1, 'the file is empty').max(2_000_000, 'at most 2 MB'),
+  tryOnly: z.boolean(),
+});
+export type FileInput = z.infer<typeof FileInput>;
+export const FileProblem = z.object({
+  line: z.number().int().nullable(),
+  column: z.number().int().nullable(),
+  path: z.string(),
+  text: z.string(),
+});
+export type FileProblem = z.infer<typeof FileProblem>;
+export const ChangeAnswer = z.object({
+  problems: z.array(FileProblem),
+  differences: z.array(DocumentDifference),
+  /** The revision that was made; null when nothing was changed. */
+  revision: z.number().int().nullable(),
+});
+export type ChangeAnswer = z.infer<typeof ChangeAnswer>;
+/** `undo` takes one revision back; `return` makes everything as it was after it. */
+export const RevisionInput = z.object({ act: z.enum(['undo', 'return']), tryOnly: z.boolean() });
+export type RevisionInput = z.infer<typeof RevisionInput>;

@@ -1,0 +1,35 @@
+import type { Grid } from './grid.ts';
+import { finish, gather, type UsageNode } from './usageNode.ts';
+
+/** The nameless share stands among the rows under this key; no namespace can be called so. */
+export const OTHERS = '~others';
+
+/**
+ * A cluster's tree as somebody sees it who may see only some namespaces: the cluster's own totals stay, the namespaces
+ * of others become one nameless share. Null `others` when nothing is hidden.
+ */
+export function narrowTree(
+  grid: Grid,
+  tree: UsageNode,
+  sees: (namespace: string) => boolean,
+): { tree: UsageNode; others: UsageNode | null } {
+  const own = tree.children.filter(({ key }) => sees(key));
+  const rest = tree.children.filter(({ key }) => !sees(key));
+  // figures stay lazy: the narrowed node asks the whole one
+  const narrowed = Object.create(tree, { children: { value: own, enumerable: true } }) as UsageNode;
+  return { tree: narrowed, others: rest.length === 0 ? null : shareOf(grid, 'namespace', rest) };
+}
+
+/** Several nodes as one nameless share: their use and requests in sum, no limit, no parts. */
+export function shareOf(grid: Grid, level: UsageNode['level'], nodes: readonly UsageNode[]): UsageNode {
+  const draft = gather(grid, nodes, 'none');
+  for (const lines of [draft.lines.cpu, draft.lines.memory]) lines.limit.fill(Number.NaN);
+  return finish(
+    level,
+    { name: 'others', key: OTHERS, uid: null },
+    { ...draft, unlimited: { cpu: null, memory: null }, throttled: null },
+    [],
+    nodes.some(({ present }) => present),
+    nodes.reduce((sum, { pods }) => sum + pods, 0),
+  );
+}

@@ -119,7 +119,7 @@ export const ConnectionAnswer = z.object({
   kinds: z.array(
     z.object({
       kind: z.string(),
-      state: z.enum(['waiting', 'watching', 'not allowed', 'failing']),
+      state: z.enum(['waiting', 'watching', 'not allowed', 'not served', 'failing']),
       count: z.number().int(),
       reason: z.string().nullable(),
       resyncs: z.number().int(),

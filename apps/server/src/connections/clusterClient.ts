@@ -2,6 +2,7 @@ import { type Agent, request } from 'undici';
 import { z } from 'zod';
 import type { AddressGuard } from '../platform/addressGuard.ts';
 import { statusInWords } from '../platform/failureWords.ts';
+import { API_PATHS, METADATA_LIST, METADATA_ONE } from './wire-names.ts';
 
 const MAX_LIST_BYTES = 256 * 1024 * 1024;
 const MAX_WATCH_LINE = 16 * 1024 * 1024;
@@ -18,25 +19,11 @@ export class ApiRefusal extends Error {
   }
 }
 
-export type WatchedKind = 'node' | 'namespace' | 'deployment' | 'replica set' | 'daemon set' | 'pod' | 'event';
-export const WATCHED: readonly WatchedKind[] = [
-  'node',
-  'namespace',
-  'deployment',
-  'replica set',
-  'daemon set',
-  'pod',
-  'event',
-];
-const PATHS: Record<WatchedKind, string> = {
-  node: '/api/v1/nodes',
-  namespace: '/api/v1/namespaces',
-  deployment: '/apis/apps/v1/deployments',
-  'replica set': '/apis/apps/v1/replicasets',
-  'daemon set': '/apis/apps/v1/daemonsets',
-  pod: '/api/v1/pods',
-  event: '/api/v1/events',
-};
+export type WatchedKind = keyof typeof API_PATHS;
+export const WATCHED = Object.keys(API_PATHS) as readonly WatchedKind[]; // its own keys
+const PATHS: Readonly<Record<WatchedKind, string>> = API_PATHS;
+/** Kinds of which only names and versions are asked for. */
+const METADATA_ONLY: ReadonlySet<WatchedKind> = new Set(['secret']);
 
 const Version = z.object({ gitVersion: z.string().max(100).default('unknown') });
 const List = z.object({
@@ -70,7 +57,7 @@ export class ClusterClient {
 
   /** One object of a kind, or none: proves that the kind may be read. Answers how many there are. */
   async peek(kind: WatchedKind, timeout: number): Promise<{ count: number; first: unknown }> {
-    const body = await this.json(`${PATHS[kind]}?limit=1`, timeout);
+    const body = await this.json(`${PATHS[kind]}?limit=1`, timeout, acceptFor(kind, METADATA_LIST));
     const list = List.extend({
       metadata: List.shape.metadata.extend({ remainingItemCount: z.number().optional() }),
     }).parse(body);
@@ -83,7 +70,7 @@ export class ClusterClient {
     let token: string | undefined;
     for (;;) {
       const query = new URLSearchParams({ limit: String(PAGE_SIZE), ...(token ? { continue: token } : {}) });
-      const page = List.parse(await this.json(`${PATHS[kind]}?${query}`, timeout));
+      const page = List.parse(await this.json(`${PATHS[kind]}?${query}`, timeout, acceptFor(kind, METADATA_LIST)));
       objects.push(...(page.items ?? []));
       token = page.metadata.continue;
       if (!token) return { objects, version: page.metadata.resourceVersion };
@@ -104,7 +91,7 @@ export class ClusterClient {
       resourceVersion: version,
       timeoutSeconds: String(WATCH_SECONDS),
     });
-    const response = await this.open(`${PATHS[kind]}?${query}`, signal);
+    const response = await this.open(`${PATHS[kind]}?${query}`, signal, acceptFor(kind, METADATA_ONE));
     opened();
     const lines = new LineSplitter(MAX_WATCH_LINE);
     for await (const piece of response) {
@@ -125,21 +112,21 @@ export class ClusterClient {
     else news({ is: type === 'DELETED' ? 'deleted' : 'changed', object, version: resourceVersion });
   }
 
-  private async open(path: string, signal: AbortSignal) {
+  private async open(path: string, signal: AbortSignal, accept: string) {
     const url = new URL(`${this.address.replace(/\/+$/, '')}${path}`);
     this.guard.checkUrl(url);
     const { statusCode, body } = await request(url, {
       dispatcher: this.agent,
       signal,
-      headers: { authorization: `Bearer ${this.token}`, accept: 'application/json', 'user-agent': 'zetopsis' },
+      headers: { authorization: `Bearer ${this.token}`, accept, 'user-agent': 'zetopsis' },
     });
     if (statusCode === 200) return body;
     const text = (await readAll(body, 64 * 1024).catch(() => Buffer.alloc(0))).toString('utf8');
     throw new ApiRefusal(statusCode, `${statusInWords(statusCode)}${said(text)}`);
   }
 
-  private async json(path: string, timeout: number): Promise<unknown> {
-    const body = await this.open(path, AbortSignal.timeout(timeout));
+  private async json(path: string, timeout: number, accept = 'application/json'): Promise<unknown> {
+    const body = await this.open(path, AbortSignal.timeout(timeout), accept);
     const text = (await readAll(body, MAX_LIST_BYTES)).toString('utf8');
     try {
       return JSON.parse(text);
@@ -148,6 +135,9 @@ export class ClusterClient {
     }
   }
 }
+
+/** A server that does not know the short form answers 406 rather than the whole object. */
+const acceptFor = (kind: WatchedKind, short: string): string => (METADATA_ONLY.has(kind) ? short : 'application/json');
 
 function said(text: string): string {
   try {

@@ -67,7 +67,7 @@ export class ClusterRunner {
 
   private review(): void {
     const states = this.watches.map(({ status }) => status);
-    const watching = states.filter(({ state }) => state === 'watching').length;
+    const watching = states.filter(({ state }) => state === 'watching' || state === 'not served').length;
     const broken = states.find(({ state }) => state === 'failing' || state === 'not allowed');
     let next: Pick<State, 'state' | 'reason' | 'nextStep'>;
     if (this.probeFailure !== null || (watching === 0 && broken)) {
@@ -77,7 +77,7 @@ export class ClusterRunner {
         nextStep: 'It is tried again every few seconds. Test the connection here once the cause is mended.',
       };
     } else if (broken) {
-      const kinds = this.watches.filter(({ status }) => status.state !== 'watching').map(({ kind }) => `${kind}s`);
+      const kinds = this.watches.filter(({ status }) => status.state === 'failing' || status.state === 'not allowed').map(({ kind }) => `${kind}s`);
       next = {
         state: 'partly reading',
         reason: `Not read: ${kinds.join(', ')}. ${broken.reason ?? ''}`,

@@ -10,7 +10,8 @@ export interface KindSink {
 }
 
 export interface KindState {
-  state: 'waiting' | 'watching' | 'not allowed' | 'failing';
+  /** Not served: this cluster does not have the kind, which is no failure. */
+  state: 'waiting' | 'watching' | 'not allowed' | 'not served' | 'failing';
   reason: string | null;
   since: number;
   resyncs: number;
@@ -20,6 +21,7 @@ const LIST_TIMEOUT = 60_000;
 const FIRST_WAIT = 500;
 const LONGEST_WAIT = 30_000;
 const NOT_ALLOWED_WAIT = 60_000;
+const NOT_SERVED_WAIT = 10 * 60_000;
 /** After a stream is opened again, what it repeats may have happened while it was broken; this long, or to the first bookmark. */
 const CATCH_UP = 1500;
 
@@ -66,11 +68,15 @@ export class KindWatch {
           continue;
         }
         const denied = error instanceof ApiRefusal && (error.status === 401 || error.status === 403);
+        const missing = error instanceof ApiRefusal && error.status === 404;
         this.set(
-          denied ? 'not allowed' : 'failing',
+          denied ? 'not allowed' : missing ? 'not served' : 'failing',
           error instanceof ApiRefusal ? error.message : failureInWords(error),
         );
-        await this.pause(denied ? NOT_ALLOWED_WAIT : this.wait * (0.75 + Math.random() * 0.5));
+        await this.pause(
+          denied ? NOT_ALLOWED_WAIT : missing ? NOT_SERVED_WAIT : this.wait * (0.75 + Math.random() * 0.5),
+        );
+        if (missing) this.version = null;
         this.wait = Math.min(LONGEST_WAIT, this.wait * 2);
       }
     }

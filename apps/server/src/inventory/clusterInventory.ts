@@ -10,9 +10,14 @@ import {
 } from '@zetopsis/core/inventory';
 import type { VersionWrite } from './inventory.store.ts';
 
+/** What is as young as this was made, not changed. */
+const YOUNG = 60_000;
+
 interface Held {
   object: InventoryObject;
   from: number;
+  /** It was seen to change, not merely found so. */
+  changed: boolean;
 }
 
 /** What one cluster is now, in memory; every change of it goes out as writes of versions. */
@@ -32,7 +37,7 @@ export class ClusterInventory {
 
   /** Takes an open version from the store at the start. */
   restore(object: InventoryObject, from: number): void {
-    this.hold(object, from);
+    this.hold(object, from, false);
   }
 
   changed(object: InventoryObject, at: number, earliest: number): boolean {
@@ -49,8 +54,8 @@ export class ClusterInventory {
         to: moment,
         toEarliest: Math.max(held.from, Math.min(earliest, moment)),
       });
-      this.open(object, moment, Math.min(earliest, moment));
-    } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)));
+      this.open(object, moment, Math.min(earliest, moment), true);
+    } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)), false);
     return true;
   }
 
@@ -94,6 +99,17 @@ export class ClusterInventory {
   get(uid: string): InventoryObject | undefined {
     return this.byUid.get(uid)?.object;
   }
+  /** When an object last changed, and who did it: as it says itself, else as it was seen. Null when neither is known. */
+  lastChange(uid: string): { at: number; who: string | null } | null {
+    const held = this.byUid.get(uid);
+    if (!held) return null;
+    const told = held.object.changedBy ?? null;
+    if (told && told.at > held.object.createdAt + YOUNG) return told;
+    return held.changed ? { at: held.from, who: null } : null;
+  }
+  named<K extends InventoryKind>(kind: K, namespace: string, name: string) {
+    return this.list(kind).find((object) => object.namespace === namespace && object.name === name);
+  }
   list<K extends InventoryKind>(kind: K): Extract<InventoryObject, { kind: K }>[] {
     return [...this.table(kind).values()] as Extract<InventoryObject, { kind: K }>[]; // the table of a kind holds that kind
   }
@@ -116,12 +132,12 @@ export class ClusterInventory {
     return this.grouped.get(`${namespace}/${key}`) ?? [];
   }
 
-  private open(object: InventoryObject, from: number, fromEarliest: number): void {
+  private open(object: InventoryObject, from: number, fromEarliest: number, changed: boolean): void {
     this.write({ write: 'open', connectionId: this.connectionId, object, from, fromEarliest });
-    this.hold(object, from);
+    this.hold(object, from, changed);
   }
-  private hold(object: InventoryObject, from: number): void {
-    this.byUid.set(object.uid, { object, from });
+  private hold(object: InventoryObject, from: number, changed: boolean): void {
+    this.byUid.set(object.uid, { object, from, changed });
     this.table(object.kind).set(object.uid, object);
     this.grouped = null;
   }

@@ -11,6 +11,7 @@ import {
 } from '@zetopsis/core/inventory';
 import { LiveService } from '../live/live.service.ts';
 import { ServerLog } from '../platform/logger.ts';
+import { Secrets } from '../platform/secrets.ts';
 import { ClusterInventory } from './clusterInventory.ts';
 import { InventoryStore, type VersionWrite } from './inventory.store.ts';
 
@@ -32,6 +33,7 @@ export class InventoryService implements OnApplicationShutdown {
   constructor(
     private readonly store: InventoryStore,
     private readonly live: LiveService,
+    private readonly secrets: Secrets,
     private readonly log: ServerLog,
   ) {}
 
@@ -72,6 +74,7 @@ export class InventoryService implements OnApplicationShutdown {
       this.live.touch('inventory');
       for (const listener of this.listeners) listener(connectionId, kind);
     };
+    const fingerprint = (text: string) => this.secrets.fingerprint(text);
     const event = (foreign: unknown) => {
       const read = readEvent(foreign);
       if (!read) return;
@@ -82,7 +85,7 @@ export class InventoryService implements OnApplicationShutdown {
       resync: (kind: Watched, objects: unknown[], at: number, earliest: number) => {
         if (kind === 'event') for (const object of objects) event(object);
         else {
-          const read = objects.map((object) => readObject(kind, object)).filter((object) => object !== null);
+          const read = objects.map((object) => readObject(kind, object, fingerprint)).filter((object) => object !== null);
           this.cluster(connectionId).resync(kind, read, at, earliest);
         }
         touched(kind);
@@ -90,7 +93,7 @@ export class InventoryService implements OnApplicationShutdown {
       changed: (kind: Watched, foreign: unknown, at: number, earliest: number) => {
         if (kind === 'event') event(foreign);
         else {
-          const object = readObject(kind, foreign);
+          const object = readObject(kind, foreign, fingerprint);
           if (!object || !this.cluster(connectionId).changed(object, at, earliest)) return;
         }
         touched(kind);

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHmac, randomBytes } from 'node:crypto';
 import { chmodSync, existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
@@ -33,6 +33,11 @@ export class Secrets {
     const cipher = createCipheriv('aes-256-gcm', this.keys.get(this.newest)!, iv);
     const body = Buffer.concat([cipher.update(text, 'utf8'), cipher.final()]);
     return [this.newest, ...[iv, cipher.getAuthTag(), body].map((part) => part.toString('base64url'))].join('.');
+  }
+
+  /** Tells whether two values are the same, and to nobody without the key what they are. Changes when the key is rotated. */
+  fingerprint(text: string): string {
+    return createHmac('sha256', this.keys.get(this.newest)!).update('fingerprint').update(text).digest('base64url').slice(0, 16);
   }
 
   decrypt(stored: string): string {

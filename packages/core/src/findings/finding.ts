@@ -16,6 +16,13 @@ export interface Finding {
     | 'failed'
     | 'rolloutStuck'
     | 'fewerReady'
+    | 'cannotCreate'
+    | 'jobFailed'
+    | 'runsFail'
+    | 'quotaSpent'
+    | 'volumeFilling'
+    | 'claimNotBound'
+    | 'atMost'
     | 'nodeNotReady'
     | 'nodePressure'
     | 'unknown';

@@ -50,6 +50,8 @@ export function workloadFindings(workload: WorkloadObject, pods: readonly PodObj
   const lead = causes[0];
   if (missing > 0 && !workload.paused) {
     const late = conditionOf(workload.conditions, 'Progressing');
+    const refused = conditionOf(workload.conditions, 'ReplicaFailure');
+    const cannot = refused?.status === 'true' && workload.present < workload.desired ? refused : null;
     const stuck = workload.kind === 'deployment' && late?.status === 'false' && late.reason === ROLLOUT_LATE_REASON;
     const explained = lead?.finding.severity === 'critical';
     const old = workload.present - workload.updated;
@@ -57,18 +59,20 @@ export function workloadFindings(workload: WorkloadObject, pods: readonly PodObj
       stuck && old > 0 && workload.ready > 0
         ? ` The ${old === 1 ? 'old pod still serves' : `${old} old pods still serve`}.`
         : '';
-    found.push({
-      code: stuck ? 'rolloutStuck' : 'fewerReady',
-      severity: stuck || workload.ready === 0 || explained ? 'critical' : 'warning',
-      reason:
-        `${missing} of ${formatCount(workload.desired, 'pod')} ${missing === 1 ? 'is' : 'are'} not ready` +
-        `${stuck ? ' and the rollout does not go on' : ''}${lead ? `: ${lowerFirst(lead.finding.reason)}` : '.'}${serving}`,
-      evidence: lead?.finding.evidence ?? (late?.message || `${workload.present} of ${workload.desired} pods exist`),
-      since: fewerReadySince(workload, pods) ?? lead?.finding.since ?? late?.since ?? null,
-      nextStep:
-        lead?.finding.nextStep ??
-        'Look at the events of its replica set: something keeps the cluster from creating pods.',
-    });
+    if (cannot) found.push(cannotCreate(workload, cannot));
+    else
+      found.push({
+        code: stuck ? 'rolloutStuck' : 'fewerReady',
+        severity: stuck || workload.ready === 0 || explained ? 'critical' : 'warning',
+        reason:
+          `${missing} of ${formatCount(workload.desired, 'pod')} ${missing === 1 ? 'is' : 'are'} not ready` +
+          `${stuck ? ' and the rollout does not go on' : ''}${lead ? `: ${lowerFirst(lead.finding.reason)}` : '.'}${serving}`,
+        evidence: lead?.finding.evidence ?? (late?.message || `${workload.present} of ${workload.desired} pods exist`),
+        since: fewerReadySince(workload, pods) ?? lead?.finding.since ?? late?.since ?? null,
+        nextStep:
+          lead?.finding.nextStep ??
+          'Look at the events of its replica set: something keeps the cluster from creating pods.',
+      });
   }
   for (const cause of causes) {
     const { finding } = cause;
@@ -77,6 +81,24 @@ export function workloadFindings(workload: WorkloadObject, pods: readonly PodObj
     found.push({ ...finding, reason: `${finding.reason}${same}` });
   }
   return found.sort(byWeight);
+}
+
+/** The cluster refuses to create its pods, and says why. */
+function cannotCreate(workload: WorkloadObject, refused: WorkloadObject['conditions'][number]): Finding {
+  const missing = workload.desired - workload.present;
+  const quota = /exceeded quota/i.test(refused.message);
+  return {
+    code: 'cannotCreate',
+    severity: 'critical',
+    reason: quota
+      ? `${missing} of ${formatCount(workload.desired, 'pod')} cannot be created: the quota of ${workload.namespace} is spent.`
+      : `${missing} of ${formatCount(workload.desired, 'pod')} cannot be created: the cluster refuses them.`,
+    evidence: refused.message || refused.reason,
+    since: refused.since,
+    nextStep: quota
+      ? 'Ask for less in its pods, let others of the namespace ask for less, or raise the quota.'
+      : 'Do what the refusal asks for; the change to its template is made where it is defined.',
+  };
 }
 
 /** Names of images and containers keep their case; an ordinary first word loses its capital inside a sentence. */

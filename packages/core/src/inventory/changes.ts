@@ -18,7 +18,8 @@ const tagOf = (image: string): string => {
   return colon < 0 ? name : name.slice(colon + 1);
 };
 
-function changeBetween(before: WorkloadObject, after: WorkloadObject): string {
+/** What differs between the pods of two versions of a workload, in words. */
+export function changeBetween(before: Pick<WorkloadObject, 'images'>, after: Pick<WorkloadObject, 'images'>): string {
   const changes = after.images.flatMap(({ container, image }) => {
     const old = before.images.find((candidate) => candidate.container === container)?.image;
     if (old === image) return [];

@@ -1,22 +1,37 @@
 export { type Restart, type Rollout, restartsOf, rolloutsOf } from './changes.ts';
+export { CHANGING_KINDS, type ObjectChange, objectChanges } from './objectChanges.ts';
 export {
   type Amounts,
+  type AutoscalerObject,
+  type ClaimObject,
   type ClusterEvent,
   type Condition,
+  type ConfigMapObject,
   type ContainerEnd,
   type ContainerObject,
   type ContainerRole,
   type ContainerState,
+  type CronJobObject,
+  type DisruptionBudgetObject,
+  type EndpointSliceObject,
   INVENTORY_KINDS,
   type InventoryKind,
   type InventoryObject,
+  type JobObject,
+  type LastChange,
+  type LimitRangeObject,
   type NamespaceObject,
   type NodeObject,
   type PodObject,
+  type QuotaObject,
+  type SecretObject,
+  type ServiceObject,
+  type Uses,
+  type VolumeObject,
   type WorkloadKind,
   type WorkloadObject,
 } from './objects.ts';
-export { isWorkload, type WorkloadRef, workloadKey, workloadOf } from './ownerChain.ts';
+export { type AnyWorkload, isKeeper, isWorkload, type WorkloadRef, workloadKey, workloadOf } from './ownerChain.ts';
 export { type Nano, parseQuantity, quantityNumber } from './quantity.ts';
-export { readEvent, readObject } from './readObject.ts';
+export { type Fingerprint, readEvent, readObject } from './readObject.ts';
 export { type ObjectVersion, type StateAt, sameState, stateAt } from './versions.ts';

@@ -6,6 +6,12 @@ export interface OwnerRef {
   readonly uid: string;
 }
 
+/** Who last changed what an object asks for, where the cluster keeps it; not who only reported its state. */
+export interface LastChange {
+  readonly who: string;
+  readonly at: EpochMs;
+}
+
 interface Common {
   readonly uid: string;
   readonly name: string;
@@ -16,6 +22,7 @@ interface Common {
   readonly deletingSince: EpochMs | null;
   readonly labels: Readonly<Record<string, string>>;
   readonly owner: OwnerRef | null;
+  readonly changedBy: LastChange | null;
 }
 
 export interface Condition {
@@ -81,6 +88,13 @@ export interface ContainerObject extends Amounts {
   readonly lastEnd: ContainerEnd | null;
 }
 
+/** Objects of the same namespace that a pod reads or mounts, by name. */
+export interface Uses {
+  readonly configMaps: readonly string[];
+  readonly secrets: readonly string[];
+  readonly claims: readonly string[];
+}
+
 export interface PodObject extends Common {
   readonly kind: 'pod';
   readonly phase: 'pending' | 'running' | 'succeeded' | 'failed' | 'unknown';
@@ -90,13 +104,23 @@ export interface PodObject extends Common {
   readonly overhead: { readonly cpu: Cores; readonly memory: Bytes };
   readonly containers: readonly ContainerObject[];
   readonly conditions: readonly Condition[];
+  /** The pod's own volumes that come from a claim: the name inside the pod, and the claim's. */
+  readonly volumes: readonly { readonly name: string; readonly claim: string }[];
 }
 
-export type WorkloadKind = 'deployment' | 'stateful set' | 'daemon set' | 'job' | 'replica set' | 'lone pod' | 'other';
+export type WorkloadKind =
+  | 'deployment'
+  | 'stateful set'
+  | 'daemon set'
+  | 'job'
+  | 'cron job'
+  | 'replica set'
+  | 'lone pod'
+  | 'other';
 
-/** A deployment, daemon set or replica set; counts are the object's own, never inferred. */
+/** What keeps pods running; counts are the object's own, never inferred. */
 export interface WorkloadObject extends Common {
-  readonly kind: 'deployment' | 'daemon set' | 'replica set';
+  readonly kind: 'deployment' | 'stateful set' | 'daemon set' | 'replica set';
   readonly desired: number;
   /** Pods that exist for it, whatever their state. */
   readonly present: number;
@@ -109,17 +133,171 @@ export interface WorkloadObject extends Common {
   readonly images: readonly { readonly container: string; readonly image: string }[];
   readonly revision: string | null;
   readonly conditions: readonly Condition[];
+  readonly uses: Uses;
 }
 
-export type InventoryObject = NodeObject | NamespaceObject | PodObject | WorkloadObject;
+/** Pods that run to an end; one run of a cron job is a job it owns. */
+export interface JobObject extends Common {
+  readonly kind: 'job';
+  readonly outcome: 'waiting' | 'running' | 'succeeded' | 'failed' | 'suspended';
+  /** Why it failed, as the cluster says it. */
+  readonly reason: string;
+  readonly message: string;
+  readonly startedAt: EpochMs | null;
+  readonly endedAt: EpochMs | null;
+  readonly completions: number;
+  readonly active: number;
+  readonly succeeded: number;
+  /** Pods of it that failed: tries beyond the first. */
+  readonly failed: number;
+  readonly retriesAllowed: number;
+  readonly images: WorkloadObject['images'];
+  readonly uses: Uses;
+}
+
+export interface CronJobObject extends Common {
+  readonly kind: 'cron job';
+  readonly schedule: string;
+  /** Name of the time zone the schedule is meant in; null: the cluster's own. */
+  readonly zone: string | null;
+  readonly suspended: boolean;
+  readonly running: number;
+  readonly lastDueAt: EpochMs | null;
+  readonly lastSucceededAt: EpochMs | null;
+  readonly images: WorkloadObject['images'];
+  readonly uses: Uses;
+}
+
+export interface ServiceObject extends Common {
+  readonly kind: 'service';
+  readonly type: string;
+  readonly selector: Readonly<Record<string, string>>;
+  readonly ports: readonly {
+    readonly name: string;
+    readonly port: number;
+    readonly target: string;
+    readonly protocol: string;
+  }[];
+  readonly address: string | null;
+}
+
+/** Where a service's calls go: addresses of pods, ready or not. */
+export interface EndpointSliceObject extends Common {
+  readonly kind: 'endpoint slice';
+  readonly service: string | null;
+  readonly ports: readonly { readonly name: string; readonly port: number | null }[];
+  readonly endpoints: readonly {
+    readonly address: string;
+    readonly ready: boolean;
+    readonly pod: string | null;
+    readonly node: string | null;
+  }[];
+}
+
+export interface VolumeObject extends Common {
+  readonly kind: 'persistent volume';
+  readonly capacity: Bytes | null;
+  readonly phase: string;
+  readonly claim: { readonly namespace: string; readonly name: string } | null;
+  readonly storageClass: string;
+  readonly reclaim: string;
+}
+export interface ClaimObject extends Common {
+  readonly kind: 'volume claim';
+  readonly phase: string;
+  readonly volume: string | null;
+  readonly requested: Bytes | null;
+  readonly capacity: Bytes | null;
+  readonly storageClass: string;
+}
+
+/** Resource names are the cluster's own: "requests.cpu", "pods", "limits.memory". */
+export interface QuotaObject extends Common {
+  readonly kind: 'quota';
+  readonly rows: readonly { readonly resource: string; readonly hard: number; readonly used: number | null }[];
+}
+export interface LimitRangeObject extends Common {
+  readonly kind: 'limit range';
+  readonly rows: readonly {
+    readonly of: string;
+    readonly resource: string;
+    readonly least: string | null;
+    readonly most: string | null;
+    readonly request: string | null;
+    readonly limit: string | null;
+  }[];
+}
+export interface AutoscalerObject extends Common {
+  readonly kind: 'autoscaler';
+  readonly target: { readonly kind: string; readonly name: string };
+  readonly least: number;
+  readonly most: number;
+  readonly current: number;
+  readonly desired: number;
+  readonly lastScaledAt: EpochMs | null;
+  /** What it follows, in words: "cpu at 70 % of requests". */
+  readonly follows: readonly string[];
+  readonly conditions: readonly Condition[];
+}
+export interface DisruptionBudgetObject extends Common {
+  readonly kind: 'disruption budget';
+  readonly selector: Readonly<Record<string, string>>;
+  readonly leastAvailable: string | null;
+  readonly mostUnavailable: string | null;
+  readonly healthy: number;
+  readonly wanted: number;
+  readonly allowed: number;
+}
+
+/** Values are never kept: each key has a fingerprint, which tells only whether it changed. */
+export interface ConfigMapObject extends Common {
+  readonly kind: 'config map';
+  readonly keys: Readonly<Record<string, string>>;
+}
+/** Nothing but that it is there and that it changed. */
+export interface SecretObject extends Common {
+  readonly kind: 'secret';
+  readonly version: string;
+}
+
+export type InventoryObject =
+  | NodeObject
+  | NamespaceObject
+  | PodObject
+  | WorkloadObject
+  | JobObject
+  | CronJobObject
+  | ServiceObject
+  | EndpointSliceObject
+  | VolumeObject
+  | ClaimObject
+  | QuotaObject
+  | LimitRangeObject
+  | AutoscalerObject
+  | DisruptionBudgetObject
+  | ConfigMapObject
+  | SecretObject;
 export type InventoryKind = InventoryObject['kind'];
 export const INVENTORY_KINDS: readonly InventoryKind[] = [
   'node',
   'namespace',
   'deployment',
   'replica set',
+  'stateful set',
   'daemon set',
+  'job',
+  'cron job',
   'pod',
+  'service',
+  'endpoint slice',
+  'persistent volume',
+  'volume claim',
+  'quota',
+  'limit range',
+  'autoscaler',
+  'disruption budget',
+  'config map',
+  'secret',
 ];
 
 /** Something the cluster itself said about one of its objects. */

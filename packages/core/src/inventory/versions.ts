@@ -13,9 +13,12 @@ export interface ObjectVersion {
   readonly to: EpochMs | null;
 }
 
-/** Whether two readings of an object differ in anything worth keeping; heartbeats are not part of our objects at all. */
+/**
+ * Whether two readings of an object differ in anything worth keeping. Heartbeats are not part of our objects at all; who
+ * wrote last is no difference of its own, since some objects are written every few seconds with the same content.
+ */
 export function sameState(a: InventoryObject, b: InventoryObject): boolean {
-  return JSON.stringify(a) === JSON.stringify(b);
+  return JSON.stringify({ ...a, changedBy: null }) === JSON.stringify({ ...b, changedBy: null });
 }
 
 /** What is known of one object at a moment: a state for certain, or a state that may have begun or ended already. */

@@ -2,6 +2,7 @@
 export const ZONE_LABEL = 'topology.kubernetes.io/zone';
 export const NODE_CLASS_LABEL = 'node.kubernetes.io/instance-type';
 export const NODE_ENDPOINT_FIELD = 'kubeletEndpoint';
+export const SERVICE_LABEL = 'kubernetes.io/service-name';
 export const REVISION_ANNOTATION = 'deployment.kubernetes.io/revision';
 
 /** Reasons a container gives while it waits or after it ended. */

@@ -10,7 +10,7 @@ const EMPTY: Wire = {};
 /** NUL and halves of surrogate pairs: legal in JSON, refused by the database. */
 const UNSTORABLE = /\u0000|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
 /** Cut first: the cut may part a pair. */
-const storable = (value: string, length: number): string => value.slice(0, length).replace(UNSTORABLE, '\uFFFD');
+export const storable = (value: string, length: number): string => value.slice(0, length).replace(UNSTORABLE, '\uFFFD');
 
 export function asWire(value: unknown): Wire {
   return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Wire) : EMPTY; // checked here

@@ -1,0 +1,83 @@
+import { formatBytes, formatDuration, formatPercent } from '../format/index.ts';
+import type { AutoscalerObject, ClaimObject, QuotaObject } from '../inventory/index.ts';
+import { DAY, type DurationMs, type EpochMs } from '../units/index.ts';
+import type { Finding } from './finding.ts';
+
+/** From here on a quota is nearly spent. */
+const NEARLY = 0.9;
+
+export function quotaFindings(quota: QuotaObject): Finding[] {
+  return quota.rows.flatMap(({ resource, hard, used }): Finding[] => {
+    if (used === null || hard <= 0 || used / hard < NEARLY) return [];
+    const share = formatPercent(used / hard);
+    const spent = used >= hard;
+    return [
+      {
+        code: 'quotaSpent',
+        severity: spent ? 'critical' : 'warning',
+        reason: spent
+          ? `Quota ${quota.name}: ${resource} is spent (${share}). Pods that ask for more are refused.`
+          : `Quota ${quota.name}: ${share} of ${resource} is spent. What asks for more than the rest is refused.`,
+        evidence: `${used} of ${hard}, as the cluster counts`,
+        since: null,
+        nextStep: 'See in the fit of its workloads who asks for more than it uses, or raise the quota.',
+      },
+    ];
+  });
+}
+
+const FILLS_WITHIN = 7 * DAY;
+
+/** `fullIn`: when a straight line through its use reaches its size; null when it does not grow. */
+export function volumeFindings(
+  name: string,
+  figures: { readonly use: number | null; readonly size: number | null; readonly fullIn: DurationMs | null },
+): Finding[] {
+  const { use, size, fullIn } = figures;
+  if (use === null || size === null || size <= 0) return [];
+  const share = use / size;
+  const soon = fullIn !== null && fullIn <= FILLS_WITHIN;
+  if (share < NEARLY && !soon) return [];
+  return [
+    {
+      code: 'volumeFilling',
+      severity: share >= 0.97 || (fullIn !== null && fullIn <= DAY) ? 'critical' : 'warning',
+      reason: soon
+        ? `Volume ${name} will be full in about ${formatDuration(fullIn)} if it goes on like this.`
+        : `Volume ${name} is ${formatPercent(share)} full.`,
+      evidence: `${formatBytes(use)} of ${formatBytes(size)} used`,
+      since: null,
+      nextStep: 'Remove what is not needed, or ask for a larger claim, if its storage class can grow.',
+    },
+  ];
+}
+
+export function claimFindings(claim: ClaimObject, now: EpochMs): Finding[] {
+  if (claim.phase === 'Bound' || now - claim.createdAt < 60_000) return [];
+  return [
+    {
+      code: 'claimNotBound',
+      severity: claim.phase === 'Lost' ? 'critical' : 'warning',
+      reason:
+        claim.phase === 'Lost' ? 'The volume of this claim is gone.' : 'No volume has been found for this claim yet.',
+      evidence: `phase ${claim.phase || 'unknown'}, storage class ${claim.storageClass || 'none named'}`,
+      since: claim.createdAt,
+      nextStep: 'Look at the events of the claim: they say what its storage class waits for.',
+    },
+  ];
+}
+
+export function autoscalerFindings(scaler: AutoscalerObject): Finding[] {
+  const limited = scaler.conditions.find(({ type }) => type === 'ScalingLimited');
+  if (scaler.desired < scaler.most || limited?.status !== 'true') return [];
+  return [
+    {
+      code: 'atMost',
+      severity: 'warning',
+      reason: `The autoscaler would have more than ${scaler.most} pods, which is the most it may.`,
+      evidence: limited.reason,
+      since: limited.since,
+      nextStep: 'Raise its maximum if the cluster has room, or find what drives the load.',
+    },
+  ];
+}

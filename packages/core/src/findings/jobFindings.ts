@@ -1,0 +1,70 @@
+import { formatCount } from '../format/index.ts';
+import type { CronJobObject, JobObject, PodObject } from '../inventory/index.ts';
+import type { EpochMs } from '../units/index.ts';
+import { byWeight, type Finding } from './finding.ts';
+import { podFindings } from './podFindings.ts';
+
+/** How the pods of a job ended, as far as they are still there: "container `replan` ended with code 3". */
+function endInWords(pods: readonly PodObject[]): string | null {
+  for (const pod of [...pods].sort((a, b) => b.createdAt - a.createdAt)) {
+    for (const container of pod.containers) {
+      const end = container.state.is === 'ended' ? container.state : container.lastEnd;
+      if (end && end.exitCode !== 0)
+        return `container ${container.name} ended with code ${end.exitCode ?? 'unknown'}${end.message === '' ? '' : `: ${end.message}`}`;
+    }
+  }
+  return null;
+}
+
+/** One run. `pods` are its own. */
+export function jobFindings(job: JobObject, pods: readonly PodObject[], now: EpochMs): Finding[] {
+  if (job.outcome !== 'failed') {
+    const waiting = pods.filter(({ phase }) => phase === 'pending' || phase === 'running');
+    return waiting.flatMap((pod) => podFindings(pod, now)).sort(byWeight);
+  }
+  const tries = job.failed > 1 ? ` after ${formatCount(job.failed, 'try', 'tries')}` : '';
+  const end = endInWords(pods);
+  return [
+    {
+      code: 'jobFailed',
+      severity: 'critical',
+      reason: `The job failed${tries}${end === null ? '' : `: ${end}`}.`,
+      evidence: job.message || job.reason || 'the cluster says no more',
+      since: job.endedAt,
+      nextStep: 'Look at the log of its last pod. A job that failed does not begin again by itself.',
+    },
+  ];
+}
+
+/** A schedule is judged by its newest runs: what failed after the last success. `runs` are its jobs, in any order. */
+export function cronJobFindings(
+  cron: CronJobObject,
+  runs: readonly { readonly job: JobObject; readonly pods: readonly PodObject[] }[],
+  now: EpochMs,
+): Finding[] {
+  const newestFirst = [...runs].sort((a, b) => b.job.createdAt - a.job.createdAt);
+  const lastSuccess = newestFirst.find(({ job }) => job.outcome === 'succeeded')?.job.createdAt ?? 0;
+  const failed = newestFirst.filter(({ job }) => job.outcome === 'failed' && job.createdAt > lastSuccess);
+  const found: Finding[] = [];
+  const [newest] = failed;
+  if (newest) {
+    const [one] = jobFindings(newest.job, newest.pods, now);
+    const first = failed.at(-1)!; // not empty here
+    found.push({
+      code: 'runsFail',
+      severity: 'critical',
+      reason:
+        failed.length === 1
+          ? `Its last run failed${one ? `: ${lowerFirst(one.reason)}` : '.'}`
+          : `Its last ${failed.length} runs failed${one ? `; of the newest: ${lowerFirst(one.reason)}` : '.'}`,
+      evidence: one?.evidence ?? '',
+      since: first.job.endedAt ?? first.job.createdAt,
+      nextStep: 'Look at the log of the last run’s pod, and at what changed before the first run that failed.',
+    });
+  }
+  const running = newestFirst.filter(({ job }) => job.outcome === 'running' || job.outcome === 'waiting');
+  for (const { job, pods } of running) found.push(...jobFindings(job, pods, now));
+  return found.sort(byWeight);
+}
+
+const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

@@ -1,0 +1,129 @@
+import type {
+  AutoscalerObject,
+  ClaimObject,
+  DisruptionBudgetObject,
+  LimitRangeObject,
+  QuotaObject,
+  VolumeObject,
+} from './objects.ts';
+import { quantityNumber } from './quantity.ts';
+import { common, conditions } from './readCommon.ts';
+import * as wire from './wireReader.ts';
+
+type Wire = wire.Wire;
+
+/** What bounds workloads: volumes and claims, quotas, limit ranges, autoscalers, disruption budgets. */
+
+export function readVolume(object: Wire): VolumeObject {
+  const spec = wire.child(object, 'spec');
+  const claim = wire.child(spec, 'claimRef');
+  const name = wire.text(claim, 'name');
+  return {
+    kind: 'persistent volume',
+    ...common(object),
+    capacity: quantityNumber(wire.texts(spec, 'capacity')['storage']),
+    phase: wire.text(wire.child(object, 'status'), 'phase'),
+    claim: name === '' ? null : { namespace: wire.text(claim, 'namespace'), name },
+    storageClass: wire.text(spec, 'storageClassName'),
+    reclaim: wire.text(spec, 'persistentVolumeReclaimPolicy'),
+  };
+}
+
+export function readClaim(object: Wire): ClaimObject {
+  const spec = wire.child(object, 'spec');
+  const status = wire.child(object, 'status');
+  return {
+    kind: 'volume claim',
+    ...common(object),
+    phase: wire.text(status, 'phase'),
+    volume: wire.optionalText(spec, 'volumeName'),
+    requested: quantityNumber(wire.texts(wire.child(spec, 'resources'), 'requests')['storage']),
+    capacity: quantityNumber(wire.texts(status, 'capacity')['storage']),
+    storageClass: wire.text(spec, 'storageClassName'),
+  };
+}
+
+export function readQuota(object: Wire): QuotaObject {
+  const status = wire.child(object, 'status');
+  const used = wire.texts(status, 'used');
+  const asked = wire.texts(wire.child(object, 'spec'), 'hard');
+  return {
+    kind: 'quota',
+    ...common(object),
+    rows: Object.entries(asked)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .flatMap(([resource, text]) => {
+        const hard = quantityNumber(text);
+        return hard === null ? [] : [{ resource, hard, used: quantityNumber(used[resource]) }];
+      }),
+  };
+}
+
+export function readLimitRange(object: Wire): LimitRangeObject {
+  return {
+    kind: 'limit range',
+    ...common(object),
+    rows: wire.list(wire.child(object, 'spec'), 'limits').flatMap((limit) => {
+      const [least, most, request, most_] = ['min', 'max', 'defaultRequest', 'default'].map((field) =>
+        wire.texts(limit, field),
+      ) as [Record<string, string>, Record<string, string>, Record<string, string>, Record<string, string>]; // four fields, four maps
+      const resources = new Set([least, most, request, most_].flatMap((map) => Object.keys(map)));
+      return [...resources].sort().map((resource) => ({
+        of: wire.text(limit, 'type').toLowerCase(),
+        resource,
+        least: least[resource] ?? null,
+        most: most[resource] ?? null,
+        request: request[resource] ?? null,
+        limit: most_[resource] ?? null,
+      }));
+    }),
+  };
+}
+
+/** The measured values of the moment are left out on purpose: they change without anything having happened. */
+export function readAutoscaler(object: Wire): AutoscalerObject {
+  const spec = wire.child(object, 'spec');
+  const status = wire.child(object, 'status');
+  const target = wire.child(spec, 'scaleTargetRef');
+  return {
+    kind: 'autoscaler',
+    ...common(object),
+    target: { kind: wire.text(target, 'kind'), name: wire.text(target, 'name') },
+    least: wire.count(spec, 'minReplicas', 1),
+    most: wire.count(spec, 'maxReplicas'),
+    current: wire.count(status, 'currentReplicas'),
+    desired: wire.count(status, 'desiredReplicas'),
+    lastScaledAt: wire.time(status, 'lastScaleTime'),
+    follows: wire.list(spec, 'metrics').map((metric) => {
+      const kind = wire.text(metric, 'type');
+      const own = wire.child(metric, kind.charAt(0).toLowerCase() + kind.slice(1));
+      const aim = wire.child(own, 'target');
+      const share = wire.optionalCount(aim, 'averageUtilization');
+      const name = wire.text(own, 'name') || wire.text(wire.child(own, 'metric'), 'name') || kind;
+      return share === null
+        ? `${name} at ${wire.text(aim, 'averageValue') || wire.text(aim, 'value')}`
+        : `${name} at ${share} % of requests`;
+    }),
+    conditions: conditions(status).map((condition) => ({ ...condition, message: '' })),
+  };
+}
+
+const countOrShare = (spec: Wire, field: string): string | null => {
+  const value = spec[field];
+  return typeof value === 'number' ? String(value) : wire.optionalText(spec, field);
+};
+
+export function readDisruptionBudget(object: Wire): DisruptionBudgetObject {
+  const spec = wire.child(object, 'spec');
+  const status = wire.child(object, 'status');
+  return {
+    kind: 'disruption budget',
+    ...common(object),
+    selector: wire.texts(wire.child(spec, 'selector'), 'matchLabels'),
+    leastAvailable: countOrShare(spec, 'minAvailable'),
+    mostUnavailable: countOrShare(spec, 'maxUnavailable'),
+    healthy: wire.count(status, 'currentHealthy'),
+    wanted: wire.count(status, 'desiredHealthy'),
+    allowed: wire.count(status, 'disruptionsAllowed'),
+  };
+}

@@ -1,0 +1,84 @@
+import type { ContainerEnd, ContainerObject, ContainerRole, ContainerState, PodObject } from './objects.ts';
+import { quantityNumber } from './quantity.ts';
+import { claimVolumes, common, conditions } from './readCommon.ts';
+import * as wire from './wireReader.ts';
+
+type Wire = wire.Wire;
+
+function containerEnd(state: Wire): ContainerEnd {
+  return {
+    reason: wire.text(state, 'reason'),
+    message: wire.text(state, 'message'),
+    exitCode: wire.optionalCount(state, 'exitCode'),
+    signal: wire.optionalCount(state, 'signal'),
+    startedAt: wire.time(state, 'startedAt'),
+    endedAt: wire.time(state, 'finishedAt'),
+  };
+}
+
+function containerState(state: Wire): ContainerState {
+  if (wire.has(state, 'running')) return { is: 'running', since: wire.time(wire.child(state, 'running'), 'startedAt') };
+  if (wire.has(state, 'terminated')) return { is: 'ended', ...containerEnd(wire.child(state, 'terminated')) };
+  if (wire.has(state, 'waiting')) {
+    const waiting = wire.child(state, 'waiting');
+    return { is: 'waiting', reason: wire.text(waiting, 'reason'), message: wire.text(waiting, 'message') };
+  }
+  return { is: 'unknown' };
+}
+
+function readContainer(spec: Wire, statuses: Wire[], role: ContainerRole): ContainerObject {
+  const resources = wire.child(spec, 'resources');
+  const requests = wire.texts(resources, 'requests');
+  const limits = wire.texts(resources, 'limits');
+  const name = wire.text(spec, 'name');
+  const status = statuses.find((candidate) => wire.text(candidate, 'name') === name) ?? {};
+  const last = wire.child(wire.child(status, 'lastState'), 'terminated');
+  return {
+    name,
+    role,
+    image: wire.text(spec, 'image'),
+    ports: wire.list(spec, 'ports').map((port) => wire.count(port, 'containerPort')),
+    cpuRequest: quantityNumber(requests['cpu']),
+    cpuLimit: quantityNumber(limits['cpu']),
+    memoryRequest: quantityNumber(requests['memory']),
+    memoryLimit: quantityNumber(limits['memory']),
+    ready: wire.flag(status, 'ready'),
+    restarts: wire.count(status, 'restartCount'),
+    state: containerState(wire.child(status, 'state')),
+    lastEnd: Object.keys(last).length > 0 ? containerEnd(last) : null,
+  };
+}
+
+const PHASES: Record<string, PodObject['phase']> = {
+  Pending: 'pending',
+  Running: 'running',
+  Succeeded: 'succeeded',
+  Failed: 'failed',
+};
+
+export function readPod(object: Wire): PodObject {
+  const spec = wire.child(object, 'spec');
+  const status = wire.child(object, 'status');
+  const overhead = wire.texts(spec, 'overhead');
+  const startUp = wire.list(status, 'initContainerStatuses');
+  const lasting = wire.list(status, 'containerStatuses');
+  const mains = wire.list(spec, 'containers');
+  return {
+    kind: 'pod',
+    ...common(object),
+    phase: PHASES[wire.text(status, 'phase')] ?? 'unknown',
+    reason: wire.text(status, 'reason'),
+    message: wire.text(status, 'message'),
+    node: wire.optionalText(spec, 'nodeName'),
+    overhead: { cpu: quantityNumber(overhead['cpu']) ?? 0, memory: quantityNumber(overhead['memory']) ?? 0 },
+    containers: [
+      ...mains.map((container) => readContainer(container, lasting, 'main')),
+      ...wire.list(spec, 'initContainers').map((container) =>
+        // a start-up container that is always restarted lasts beside the main ones: a helper
+        readContainer(container, startUp, wire.text(container, 'restartPolicy') === 'Always' ? 'helper' : 'start-up'),
+      ),
+    ],
+    conditions: conditions(status),
+    volumes: claimVolumes(spec),
+  };
+}

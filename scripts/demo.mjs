@@ -42,7 +42,7 @@ export async function startDemo({
     const start = goesOn ? known.start : now;
     const password = known.password ?? `harbour-${randomBytes(4).toString('hex')}`;
     // the cluster keeps its address between starts unless somebody else took a port
-    const base = await freePort(known.standInPort ?? standInPort, 20);
+    const base = await freePort(known.standInPort ?? standInPort, 40);
     const own = await freePort(known.port ?? port);
     const remember = () =>
       writeFileSync(

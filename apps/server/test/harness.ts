@@ -176,6 +176,8 @@ export interface WorldOptions {
   readonly heartbeat?: number;
   readonly folder?: string;
   readonly basePort?: number;
+  /** Only cluster seaward when not given. */
+  readonly clusters?: readonly string[];
 }
 export async function standIn({
   pace = 1,
@@ -183,10 +185,11 @@ export async function standIn({
   heartbeat = 1000,
   folder = temporaryFolder(),
   basePort = 0,
+  clusters = ['seaward'],
 }: WorldOptions = {}): Promise<
   StandIn & { control(path: string): Promise<void>; look(path: string): Promise<unknown> }
 > {
-  const world = await startStandIn({ folder, seed: 'test', start, pace, basePort, heartbeat });
+  const world = await startStandIn({ folder, seed: 'test', start, pace, basePort, heartbeat, clusters });
   return {
     ...world,
     async control(path) {

@@ -4,11 +4,12 @@ import { parseArgs } from 'node:util';
 import { startStandIn } from './standIn.ts';
 
 const USAGE = `usage: node apps/standin/dist/main.js --folder DIR [--seed TEXT] [--start EPOCH_MS] [--pace N] [--base-port N] [--heartbeat MS]
+       [--clusters NAME,NAME]
   --folder     keys, received mail and card.json are kept here
   --seed       same seed and start, same world (default "harbour")
   --start      when the stories begin (default now)
   --pace       how many times faster than in the harbour the stories run (default 1)
-  --base-port  first of 20 ports in a row on loopback (default: any free ones)`;
+  --base-port  first of 40 ports in a row on loopback (default: any free ones)`;
 
 const { values } = parseArgs({
   options: {
@@ -18,6 +19,7 @@ const { values } = parseArgs({
     pace: { type: 'string', default: '1' },
     'base-port': { type: 'string', default: '0' },
     heartbeat: { type: 'string', default: '10000' },
+    clusters: { type: 'string' },
     help: { type: 'boolean', default: false },
   },
 });
@@ -37,6 +39,7 @@ const standIn = await startStandIn({
   pace,
   basePort: number(values['base-port'], 0),
   heartbeat: number(values.heartbeat, 10_000),
+  ...(values.clusters === undefined ? {} : { clusters: values.clusters.split(',') }),
 });
 const card = join(values.folder, 'card.json');
 writeFileSync(`${card}.new`, JSON.stringify(standIn.card, null, 2), { mode: 0o600 });

@@ -2,11 +2,12 @@ import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import { ClusterApi } from './api/clusterApi.ts';
+import type { Berth } from './control/acts.ts';
 import { controlServer } from './control/control.ts';
 import { MailServer } from './mail/mailServer.ts';
 import { NodePages } from './pages/nodePages.ts';
-import { type Credentials, credentialsIn } from './tls/certificates.ts';
-import { GRANTS, PEOPLE, TEAMS } from './world/scenario.ts';
+import { credentialsIn } from './tls/certificates.ts';
+import { CLUSTERS, type ClusterPlan, GRANTS, PEOPLE, TEAMS } from './world/scenario/index.ts';
 import { World } from './world/world.ts';
 
 export interface StandInOptions {
@@ -15,9 +16,11 @@ export interface StandInOptions {
   readonly seed: string;
   readonly start: number;
   readonly pace: number;
-  /** First of 20 ports in a row on loopback; 0 takes any free ones. */
+  /** First of 40 ports in a row on loopback; 0 takes any free ones. */
   readonly basePort: number;
   readonly heartbeat?: number;
+  /** Only these clusters; all when not given. */
+  readonly clusters?: readonly string[];
 }
 
 export interface ClusterCard {
@@ -45,8 +48,10 @@ export interface WorldCard {
 
 export interface StandIn {
   readonly card: WorldCard;
+  /** Of cluster `seaward`, where most stories are told. */
   readonly world: World;
   readonly api: ClusterApi;
+  readonly worlds: ReadonlyMap<string, World>;
   close(): Promise<void>;
 }
 
@@ -58,18 +63,28 @@ async function listen(server: Server | import('node:https').Server, port: number
   return address.port;
 }
 
-export async function startStandIn(options: StandInOptions): Promise<StandIn> {
-  const credentials: Credentials = await credentialsIn(options.folder);
-  const port = (offset: number) => (options.basePort === 0 ? 0 : options.basePort + offset);
-  const now = Date.now();
-
+/** One cluster: its API, its nodes' pages, its world. */
+async function moor(
+  plan: ClusterPlan,
+  options: StandInOptions,
+  apiPort: number,
+  firstNodePort: number,
+  now: number,
+): Promise<{ berth: Berth; card: ClusterCard; servers: import('node:https').Server[] }> {
+  const credentials = await credentialsIn(join(options.folder, plan.name));
+  const port = (first: number, offset: number) => (options.basePort === 0 ? 0 : first + offset);
   // the world tells the node pages' ports, the pages show the world: the listeners come first and look it up when asked
   const later: { world?: World } = {};
-  const pages = new NodePages(() => later.world!, credentials);
+  const pages = new NodePages(
+    () => later.world!,
+    plan.nodes.map(({ name }) => name),
+    credentials,
+  );
   const nodePorts: number[] = [];
-  for (const [i, server] of pages.servers.entries()) nodePorts.push(await listen(server, port(4 + i)));
+  for (const [i, server] of pages.servers.entries()) nodePorts.push(await listen(server, port(firstNodePort, i)));
   const world = new World(
     {
+      plan,
       seed: options.seed,
       start: options.start,
       pace: options.pace,
@@ -80,36 +95,52 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
     now,
   );
   later.world = world;
-
   const api = new ClusterApi(world.store, credentials);
-  const apiPort = await listen(api.server, port(0));
+  const address = await listen(api.server, port(apiPort, 0));
+  return {
+    berth: { world, api, pages },
+    card: {
+      name: plan.name,
+      address: `https://127.0.0.1:${address}`,
+      token: credentials.token,
+      narrowToken: credentials.narrowToken,
+      authority: credentials.authority,
+      historyPath: '/history',
+      environment: plan.environment,
+      region: plan.region,
+      flavour: plan.flavour,
+    },
+    servers: [api.server, ...pages.servers],
+  };
+}
+
+export async function startStandIn(options: StandInOptions): Promise<StandIn> {
+  const port = (offset: number) => (options.basePort === 0 ? 0 : options.basePort + offset);
+  const now = Date.now();
+  const plans = CLUSTERS.filter(({ name }) => options.clusters?.includes(name) ?? true);
   const mail = new MailServer(join(options.folder, 'mail'));
   await mail.load();
-  mail.smtp.listen(port(1), '127.0.0.1');
+  mail.smtp.listen(port(0), '127.0.0.1');
   await once(mail.smtp.server, 'listening');
   const smtpAddress = mail.smtp.server.address();
   if (typeof smtpAddress !== 'object' || smtpAddress === null) throw new Error('no port');
   const mailPage = createServer((request, response) => mail.answer(request, response));
-  const mailPort = await listen(mailPage, port(2));
-  const control = controlServer(world, api, pages, mail);
-  const controlPort = await listen(control, port(3));
+  const mailPort = await listen(mailPage, port(1));
 
-  const servers = [api.server, mailPage, control, ...pages.servers];
+  const moored: Awaited<ReturnType<typeof moor>>[] = [];
+  let nodePort = 3 + CLUSTERS.length;
+  for (const [i, plan] of CLUSTERS.entries()) {
+    if (plans.includes(plan)) moored.push(await moor(plan, options, port(3 + i), port(nodePort), now));
+    nodePort += plan.nodes.length;
+  }
+  const berths = new Map(moored.map(({ berth, card }) => [card.name, berth]));
+  const control = controlServer(berths, mail);
+  const controlPort = await listen(control, port(2));
+
+  const servers = [mailPage, control, ...moored.flatMap((one) => one.servers)];
   return {
     card: {
-      clusters: [
-        {
-          name: 'seaward',
-          address: `https://127.0.0.1:${apiPort}`,
-          token: credentials.token,
-          narrowToken: credentials.narrowToken,
-          authority: credentials.authority,
-          historyPath: '/history',
-          environment: 'production',
-          region: 'outer harbour',
-          flavour: 'own machines',
-        },
-      ],
+      clusters: moored.map(({ card }) => card),
       smtp: { host: '127.0.0.1', port: smtpAddress.port },
       mailPage: `http://127.0.0.1:${mailPort}/`,
       control: `http://127.0.0.1:${controlPort}`,
@@ -117,10 +148,11 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
       teams: TEAMS,
       grants: GRANTS,
     },
-    world,
-    api,
+    world: moored[0]!.berth.world,
+    api: moored[0]!.berth.api,
+    worlds: new Map([...berths].map(([name, { world }]) => [name, world])),
     async close() {
-      world.close();
+      for (const { world } of berths.values()) world.close();
       await Promise.all([
         ...servers.map(
           (server) =>

@@ -6,12 +6,30 @@ export const NAMESPACE_LABEL = 'kubernetes.io/metadata.name';
 export const NODE_ENDPOINT_FIELD = 'kubeletEndpoint';
 export const REVISION_ANNOTATION = 'deployment.kubernetes.io/revision';
 export const NODE_AGENT = 'kubelet';
+export const SERVICE_LABEL = 'kubernetes.io/service-name';
+export const API_GROUPS = {
+  apps: 'apps',
+  batch: 'batch',
+  discovery: 'discovery.k8s.io',
+  autoscaling: 'autoscaling',
+  policy: 'policy',
+} as const;
+/** What a client names that wants metadata only. */
+export const METADATA_KIND = 'PartialObjectMetadata';
+export const METADATA_VERSION = 'meta.k8s.io/v1';
 export const ACCESS_GROUP = 'authorization.k8s.io';
 
 export const METRICS = {
   containerCpu: 'container_cpu_time_seconds',
   containerThrottled: 'container_cpu_throttled_time_seconds',
   containerMemory: 'container_memory_working_set_bytes',
+  containerFiles: 'container_filesystem_usage_bytes',
+  podNetwork: 'k8s_pod_network_io_bytes',
+  volumeUsed: 'k8s_volume_usage_bytes',
+  volumeSize: 'k8s_volume_capacity_bytes',
+  nodeNetwork: 'k8s_node_network_io_bytes',
+  nodeFiles: 'k8s_node_filesystem_usage_bytes',
+  nodeFilesSize: 'k8s_node_filesystem_capacity_bytes',
   nodeCpu: 'k8s_node_cpu_time_seconds',
   nodeMemory: 'k8s_node_memory_working_set_bytes',
 } as const;
@@ -22,4 +40,7 @@ export const LABELS = {
   podUid: 'k8s_pod_uid',
   container: 'k8s_container_name',
   node: 'k8s_node_name',
+  volume: 'k8s_volume_name',
+  claim: 'k8s_persistentvolumeclaim_name',
+  direction: 'network_io_direction',
 } as const;

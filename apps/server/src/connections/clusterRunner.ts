@@ -77,7 +77,9 @@ export class ClusterRunner {
         nextStep: 'It is tried again every few seconds. Test the connection here once the cause is mended.',
       };
     } else if (broken) {
-      const kinds = this.watches.filter(({ status }) => status.state === 'failing' || status.state === 'not allowed').map(({ kind }) => `${kind}s`);
+      const kinds = this.watches
+        .filter(({ status }) => status.state === 'failing' || status.state === 'not allowed')
+        .map(({ kind }) => `${kind}s`);
       next = {
         state: 'partly reading',
         reason: `Not read: ${kinds.join(', ')}. ${broken.reason ?? ''}`,

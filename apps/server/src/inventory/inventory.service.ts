@@ -85,7 +85,9 @@ export class InventoryService implements OnApplicationShutdown {
       resync: (kind: Watched, objects: unknown[], at: number, earliest: number) => {
         if (kind === 'event') for (const object of objects) event(object);
         else {
-          const read = objects.map((object) => readObject(kind, object, fingerprint)).filter((object) => object !== null);
+          const read = objects
+            .map((object) => readObject(kind, object, fingerprint))
+            .filter((object) => object !== null);
           this.cluster(connectionId).resync(kind, read, at, earliest);
         }
         touched(kind);
@@ -100,7 +102,7 @@ export class InventoryService implements OnApplicationShutdown {
       },
       deleted: (kind: Watched, foreign: unknown, at: number, earliest: number) => {
         if (kind === 'event') return; // the cluster forgets its events after an hour; we keep them
-        const object = readObject(kind, foreign);
+        const object = readObject(kind, foreign, fingerprint);
         if (object && this.cluster(connectionId).deleted(object.uid, at, earliest)) touched(kind);
       },
     };

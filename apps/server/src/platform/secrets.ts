@@ -37,7 +37,11 @@ export class Secrets {
 
   /** Tells whether two values are the same, and to nobody without the key what they are. Changes when the key is rotated. */
   fingerprint(text: string): string {
-    return createHmac('sha256', this.keys.get(this.newest)!).update('fingerprint').update(text).digest('base64url').slice(0, 16);
+    return createHmac('sha256', this.keys.get(this.newest)!)
+      .update('fingerprint')
+      .update(text)
+      .digest('base64url')
+      .slice(0, 16);
   }
 
   decrypt(stored: string): string {

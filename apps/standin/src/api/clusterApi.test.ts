@@ -10,8 +10,10 @@ import { fieldSelector, labelSelector } from './selectors.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'zetopsis-api-'));
 let standIn: StandIn;
+let cluster: StandIn['card']['clusters'][number];
 beforeAll(async () => {
   standIn = await startStandIn({ folder, seed: 'api', start: Date.now(), pace: 1, basePort: 0, heartbeat: 60_000 });
+  cluster = standIn.card.clusters[0]!;
 });
 afterAll(async () => {
   await standIn.close();
@@ -23,11 +25,11 @@ interface Got {
   // biome-ignore lint/suspicious/noExplicitAny: open JSON
   body: any;
 }
-function get(path: string, token = standIn.card.cluster.token, method = 'GET'): Promise<Got> {
+function get(path: string, token = cluster.token, method = 'GET', accept = 'application/json'): Promise<Got> {
   return new Promise((done, fail) => {
     const asked = request(
-      `${standIn.card.cluster.address}${path}`,
-      { ca: standIn.card.cluster.authority, method, headers: { authorization: `Bearer ${token}` } },
+      `${cluster.address}${path}`,
+      { ca: cluster.authority, method, headers: { authorization: `Bearer ${token}`, accept } },
       (response) => {
         let text = '';
         response.on('data', (piece: Buffer) => {
@@ -45,9 +47,9 @@ function get(path: string, token = standIn.card.cluster.token, method = 'GET'): 
 
 /** Lines of a watch until `enough`; then the connection is dropped. */
 async function watch(path: string, enough: (lines: { type: string; object: ApiObject }[]) => boolean) {
-  const asked = request(`${standIn.card.cluster.address}${path}`, {
-    ca: standIn.card.cluster.authority,
-    headers: { authorization: `Bearer ${standIn.card.cluster.token}` },
+  const asked = request(`${cluster.address}${path}`, {
+    ca: cluster.authority,
+    headers: { authorization: `Bearer ${cluster.token}` },
   });
   asked.end();
   const [response] = await once(asked, 'response');
@@ -70,7 +72,7 @@ describe('list and get', () => {
     expect(all.body).toMatchObject({ kind: 'PodList', apiVersion: 'v1' });
     const some = await get('/api/v1/namespaces/tides/pods');
     expect(some.body.items.every(({ metadata }: ApiObject) => metadata.namespace === 'tides')).toBe(true);
-    expect(some.body.items.length).toBe(6);
+    expect(some.body.items.length).toBe(7);
     expect((await get('/apis/apps/v1/namespaces/tides/deployments/tide-model')).body).toMatchObject({
       kind: 'Deployment',
       apiVersion: 'apps/v1',
@@ -86,11 +88,11 @@ describe('list and get', () => {
       names.push(...body.items.map(({ metadata }: ApiObject) => `${metadata.namespace}/${metadata.name}`));
       versions = versions.add(body.metadata.resourceVersion);
       // a change in between does not disturb the list that is being paged
-      if (page === 0) standIn.world.scale('berths', 'quay-board', 3, Date.now());
+      if (page === 0) standIn.world.rollouts.scale('berths', 'quay-board', 3, Date.now());
       if (!body.metadata.continue) break;
       path = `/api/v1/pods?limit=40&continue=${body.metadata.continue}`;
     }
-    standIn.world.scale('berths', 'quay-board', 2, Date.now());
+    standIn.world.rollouts.scale('berths', 'quay-board', 2, Date.now());
     expect(new Set(names).size).toBe(names.length);
     expect(names).toEqual([...names].sort());
     expect(versions.size).toBe(1);
@@ -104,11 +106,11 @@ describe('list and get', () => {
       status: 401,
       body: { kind: 'Status', reason: 'Unauthorized' },
     });
-    expect(await get('/api/v1/events', standIn.card.cluster.narrowToken)).toMatchObject({
+    expect(await get('/api/v1/events', cluster.narrowToken)).toMatchObject({
       status: 403,
       body: { reason: 'Forbidden' },
     });
-    expect((await get('/api/v1/pods', standIn.card.cluster.narrowToken)).status).toBe(200);
+    expect((await get('/api/v1/pods', cluster.narrowToken)).status).toBe(200);
     expect((await get('/api/v1/pods', undefined, 'DELETE')).status).toBe(405);
     for (const path of [
       '/api/v1/nodes/none',
@@ -118,14 +120,25 @@ describe('list and get', () => {
     ])
       expect([path, (await get(path)).status]).toEqual([path, 404]);
   });
+  it('answer metadata only to whoever asks for no more', async () => {
+    const accept = 'application/json;as=PartialObjectMetadataList;g=meta.k8s.io;v=v1';
+    const { body } = await get('/api/v1/secrets', undefined, 'GET', accept);
+    expect(body.kind).toBe('PartialObjectMetadataList');
+    expect(body.items.length).toBeGreaterThan(1);
+    expect(body.items.every((item: ApiObject) => item['data'] === undefined && item.metadata.resourceVersion)).toBe(
+      true,
+    );
+    expect((await get('/api/v1/secrets')).body.items[0].data.key).toBeDefined();
+  });
   it('tell what they serve', async () => {
     expect((await get('/apis')).body.groups[0].name).toBe('apps');
-    expect((await get('/api/v1')).body.resources.map(({ name }: { name: string }) => name)).toEqual([
-      'nodes',
-      'namespaces',
-      'pods',
-      'events',
-    ]);
+    const names = async (path: string) => (await get(path)).body.resources.map(({ name }: { name: string }) => name);
+    expect((await names('/api/v1')).slice(0, 5)).toEqual(['nodes', 'namespaces', 'pods', 'events', 'services']);
+    expect(await names('/apis/batch/v1')).toEqual(['jobs', 'cronjobs']);
+    expect((await get('/apis/autoscaling')).body.preferredVersion.version).toBe('v2');
+    expect((await get('/apis/autoscaling/v1/horizontalpodautoscalers')).status).toBe(404);
+    expect((await get('/apis/autoscaling/v2/horizontalpodautoscalers')).body.items.length).toBeGreaterThan(0);
+    expect((await get('/api/v1/persistentvolumes')).body.items[0].spec.claimRef.kind).toBe('PersistentVolumeClaim');
     expect((await get('/readyz', '')).body).toBe('ok');
   });
 });
@@ -133,7 +146,7 @@ describe('list and get', () => {
 describe('watch', () => {
   it('repeats what was missed after a version, follows, and sends bookmarks', async () => {
     const { body } = await get('/api/v1/namespaces/pilotage/pods');
-    standIn.world.scale('pilotage', 'pilot-roster', 3, Date.now());
+    standIn.world.rollouts.scale('pilotage', 'pilot-roster', 3, Date.now());
     const lines = await watch(
       `/api/v1/namespaces/pilotage/pods?watch=1&allowWatchBookmarks=true&resourceVersion=${body.metadata.resourceVersion}`,
       (seen) => seen.some(({ type }) => type === 'BOOKMARK'),
@@ -142,7 +155,7 @@ describe('watch', () => {
     expect(lines.filter(({ type }) => type === 'MODIFIED')).toHaveLength(1); // it became ready
     const versions = lines.map(({ object }) => Number(object.metadata.resourceVersion));
     expect(versions).toEqual([...versions].sort((a, b) => a - b));
-    standIn.world.scale('pilotage', 'pilot-roster', 2, Date.now());
+    standIn.world.rollouts.scale('pilotage', 'pilot-roster', 2, Date.now());
   });
   it('starts with what is there when no version is given', async () => {
     const lines = await watch('/api/v1/nodes?watch=true', (seen) => seen.length >= 14);

@@ -2,8 +2,8 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 import type { Socket } from 'node:net';
 import type { Credentials } from '../tls/certificates.ts';
-import { ACCESS_GROUP } from '../wire-names.ts';
-import { type ApiObject, apiVersionOf, KIND_INFO, KINDS, type Kind } from '../world/objects.ts';
+import { ACCESS_GROUP, METADATA_KIND, METADATA_VERSION } from '../wire-names.ts';
+import { type ApiObject, groupVersionOf, KIND_INFO, KINDS, type Kind } from '../world/objects.ts';
 import type { Change, ObjectStore } from '../world/store.ts';
 import { fieldSelector, labelSelector, type Predicate } from './selectors.ts';
 
@@ -88,16 +88,17 @@ export class ClusterApi {
       );
       return;
     }
-    if (target.name !== undefined) this.get(response, target.kind, target.namespace, target.name);
+    const form: Form = (request.headers.accept ?? '').includes(`as=${METADATA_KIND}`) ? METADATA : WHOLE;
+    if (target.name !== undefined) this.get(response, target.kind, target.namespace, target.name, form);
     else if (['true', '1'].includes(url.searchParams.get('watch') ?? ''))
-      this.watch(request, response, target, url.searchParams);
-    else this.list(response, target, url.searchParams);
+      this.watch(request, response, target, url.searchParams, form);
+    else this.list(response, target, url.searchParams, form);
   }
 
-  private get(response: ServerResponse, kind: Kind, namespace: string | undefined, name: string): void {
+  private get(response: ServerResponse, kind: Kind, namespace: string | undefined, name: string, form: Form): void {
     const object = this.store.get(kind, namespace, name);
     if (!object) send(response, 404, status(404, 'NotFound', `${kind} "${name}" not found`));
-    else send(response, 200, typed(kind, object));
+    else send(response, 200, form.one(kind, object));
   }
 
   private predicate(target: Target, query: URLSearchParams): Predicate {
@@ -109,7 +110,7 @@ export class ClusterApi {
       byLabel(object);
   }
 
-  private list(response: ServerResponse, target: Target, query: URLSearchParams): void {
+  private list(response: ServerResponse, target: Target, query: URLSearchParams, form: Form): void {
     const limit = Number(query.get('limit') ?? 0);
     const token = query.get('continue');
     let snapshot: Snapshot;
@@ -141,19 +142,24 @@ export class ClusterApi {
       for (const [old, { at }] of this.snapshots) if (Date.now() - at > SNAPSHOT_LIFE) this.snapshots.delete(old);
     }
     send(response, 200, {
-      kind: `${KIND_INFO[target.kind].kind}List`,
-      apiVersion: apiVersionOf(target.kind),
+      ...form.list(target.kind),
       metadata: {
         resourceVersion: String(snapshot.version),
         ...(left > 0
           ? { continue: Buffer.from(`${key}:${offset + page.length}`).toString('base64url'), remainingItemCount: left }
           : {}),
       },
-      items: page,
+      items: page.map((object) => form.item(target.kind, object)),
     });
   }
 
-  private watch(request: IncomingMessage, response: ServerResponse, target: Target, query: URLSearchParams): void {
+  private watch(
+    request: IncomingMessage,
+    response: ServerResponse,
+    target: Target,
+    query: URLSearchParams,
+    form: Form,
+  ): void {
     const matches = this.predicate(target, query);
     const asked = query.get('resourceVersion') ?? '';
     const timeout = Number(query.get('timeoutSeconds') ?? 0) || 300;
@@ -166,14 +172,14 @@ export class ClusterApi {
       if (change.kind !== target.kind || !matches(change.object)) return;
       if (this.cutNext && !change.heartbeat) {
         this.cutNext = false;
-        const text = JSON.stringify({ type: change.type, object: typed(change.kind, change.object) });
+        const text = JSON.stringify({ type: change.type, object: form.one(change.kind, change.object) });
         response.write(text.slice(0, Math.floor(text.length / 2)), () => request.socket.destroy());
         return;
       }
-      line(change.type, typed(change.kind, change.object));
+      line(change.type, form.one(change.kind, change.object));
     };
     if (asked === '' || asked === '0') {
-      for (const object of this.store.list(target.kind).filter(matches)) line('ADDED', typed(target.kind, object));
+      for (const object of this.store.list(target.kind).filter(matches)) line('ADDED', form.one(target.kind, object));
     } else {
       const missed = this.store.since(Number(asked));
       if (!missed) {
@@ -187,8 +193,7 @@ export class ClusterApi {
     const bookmarks = query.get('allowWatchBookmarks') === 'true';
     const bookmark = () =>
       line('BOOKMARK', {
-        kind: KIND_INFO[target.kind].kind,
-        apiVersion: apiVersionOf(target.kind),
+        ...form.head(target.kind),
         metadata: { resourceVersion: String(last), creationTimestamp: null },
       });
     const beat = setInterval(() => bookmarks && bookmark(), BOOKMARK_EVERY);
@@ -210,23 +215,42 @@ interface Target {
   readonly name: string | undefined;
 }
 
-/** /api/v1/pods · /api/v1/namespaces/NS/pods[/NAME] · /apis/apps/v1/… */
+/** /api/v1/pods · /api/v1/namespaces/NS/pods[/NAME] · /apis/GROUP/VERSION/… */
 function resourceAt(path: string): Target | null {
-  const match = /^\/(?:api|apis\/(apps))\/v1\/(?:namespaces\/([^/]+)\/([^/]+)|([^/]+))(?:\/([^/]+))?$/.exec(path);
+  const match =
+    /^\/(?:api|apis\/([a-z0-9.]+))\/(v[0-9]+)\/(?:namespaces\/([^/]+)\/([^/]+)|([^/]+))(?:\/([^/]+))?$/.exec(path);
   if (!match) return null;
-  const [, group = '', namespace, inNamespace, alone, name] = match;
+  const [, group = '', version, namespace, inNamespace, alone, name] = match;
   const plural = inNamespace ?? alone ?? '';
-  const kind = KINDS.find((candidate) => candidate === plural && KIND_INFO[candidate].group === group);
+  const kind = KINDS.find(
+    (candidate) =>
+      candidate === plural && KIND_INFO[candidate].group === group && KIND_INFO[candidate].version === version,
+  );
   if (!kind || (namespace !== undefined && !KIND_INFO[kind].namespaced)) return null;
   const decode = (text: string | undefined) => (text === undefined ? undefined : decodeURIComponent(text));
   return { kind, namespace: decode(namespace), name: decode(name) };
 }
 
-const typed = (kind: Kind, object: ApiObject) => ({
-  kind: KIND_INFO[kind].kind,
-  apiVersion: apiVersionOf(kind),
-  ...object,
-});
+/** How an object is answered: whole, or its metadata only. */
+interface Form {
+  head(kind: Kind): object;
+  list(kind: Kind): object;
+  one(kind: Kind, object: ApiObject): object;
+  /** In a list, whose head says what its items are. */
+  item(kind: Kind, object: ApiObject): object;
+}
+const WHOLE: Form = {
+  head: (kind) => ({ kind: KIND_INFO[kind].kind, apiVersion: groupVersionOf(kind) }),
+  list: (kind) => ({ kind: `${KIND_INFO[kind].kind}List`, apiVersion: groupVersionOf(kind) }),
+  one: (kind, object) => ({ ...WHOLE.head(kind), ...object }),
+  item: (_kind, object) => object,
+};
+const METADATA: Form = {
+  head: () => ({ kind: METADATA_KIND, apiVersion: METADATA_VERSION }),
+  list: () => ({ kind: `${METADATA_KIND}List`, apiVersion: METADATA_VERSION }),
+  one: (kind, { metadata }) => ({ ...METADATA.head(kind), metadata }),
+  item: (kind, object) => METADATA.one(kind, object),
+};
 
 const status = (code: number, reason: string, message: string) => ({
   kind: 'Status',
@@ -243,12 +267,14 @@ function send(response: ServerResponse, code: number, body: unknown): void {
   response.writeHead(code, { 'content-type': 'application/json', 'content-length': Buffer.byteLength(text) }).end(text);
 }
 
-function resourceList(group: '' | 'apps') {
+const GROUP_VERSIONS = [...new Set(KINDS.map(groupVersionOf))];
+
+function resourceList(groupVersion: string) {
   return {
     kind: 'APIResourceList',
     apiVersion: 'v1',
-    groupVersion: group === '' ? 'v1' : 'apps/v1',
-    resources: KINDS.filter((kind) => KIND_INFO[kind].group === group).map((kind) => ({
+    groupVersion,
+    resources: KINDS.filter((kind) => groupVersionOf(kind) === groupVersion).map((kind) => ({
       name: kind,
       singularName: KIND_INFO[kind].singular,
       namespaced: KIND_INFO[kind].namespaced,
@@ -258,37 +284,33 @@ function resourceList(group: '' | 'apps') {
     })),
   };
 }
+function groupOf(groupVersion: string) {
+  const [name = '', version = ''] = groupVersion.split('/');
+  const one = { groupVersion, version };
+  return { name, versions: [one], preferredVersion: one };
+}
 
 function discovery(path: string): unknown {
-  const appsGroup = {
-    name: 'apps',
-    versions: [{ groupVersion: 'apps/v1', version: 'v1' }],
-    preferredVersion: { groupVersion: 'apps/v1', version: 'v1' },
-  };
-  switch (path) {
-    case '/version':
-      return {
-        major: '1',
-        minor: '31',
-        gitVersion: 'v1.31.0',
-        gitCommit: '',
-        gitTreeState: 'clean',
-        buildDate: '2026-01-01T00:00:00Z',
-        goVersion: '',
-        compiler: '',
-        platform: 'linux/amd64',
-      };
-    case '/api':
-      return { kind: 'APIVersions', versions: ['v1'], serverAddressByClientCIDRs: [] };
-    case '/api/v1':
-      return resourceList('');
-    case '/apis':
-      return { kind: 'APIGroupList', apiVersion: 'v1', groups: [appsGroup] };
-    case '/apis/apps':
-      return { kind: 'APIGroup', apiVersion: 'v1', ...appsGroup };
-    case '/apis/apps/v1':
-      return resourceList('apps');
-    default:
-      return null;
+  if (path === '/version')
+    return {
+      major: '1',
+      minor: '31',
+      gitVersion: 'v1.31.0',
+      gitCommit: '',
+      gitTreeState: 'clean',
+      buildDate: '2026-01-01T00:00:00Z',
+      goVersion: '',
+      compiler: '',
+      platform: 'linux/amd64',
+    };
+  if (path === '/api') return { kind: 'APIVersions', versions: ['v1'], serverAddressByClientCIDRs: [] };
+  if (path === '/api/v1') return resourceList('v1');
+  const groups = GROUP_VERSIONS.filter((groupVersion) => groupVersion !== 'v1');
+  if (path === '/apis') return { kind: 'APIGroupList', apiVersion: 'v1', groups: groups.map(groupOf) };
+  for (const groupVersion of groups) {
+    if (path === `/apis/${groupVersion}`) return resourceList(groupVersion);
+    if (path === `/apis/${groupVersion.split('/')[0]}`)
+      return { kind: 'APIGroup', apiVersion: 'v1', ...groupOf(groupVersion) };
   }
+  return null;
 }

@@ -2,18 +2,61 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 import type { Credentials } from '../tls/certificates.ts';
 import { LABELS, METRICS } from '../wire-names.ts';
+import type { ApiObject } from '../world/objects.ts';
 import type { Container } from '../world/readings.ts';
-import { NODES } from '../world/scenario.ts';
 import type { World } from '../world/world.ts';
 
+type Direction = 'receive' | 'transmit';
+/** One line of a node's page: labels beyond the node's own, and the value at a moment. */
+interface Sample {
+  readonly labels: Record<string, string>;
+  readonly since: number;
+  readonly value: (at: number) => number;
+}
 interface FamilyPlan {
   readonly name: string;
   readonly type: 'counter' | 'gauge';
   readonly unit: string;
   readonly help: string;
-  readonly of: 'container' | 'node';
-  readonly value: (world: World, at: number, container: Container | null, node: string) => number;
+  readonly samples: (world: World, node: string, now: number) => Sample[];
 }
+
+const podLabels = (pod: ApiObject) => ({
+  [LABELS.namespace]: pod.metadata.namespace ?? '',
+  [LABELS.pod]: pod.metadata.name,
+  [LABELS.podUid]: pod.metadata.uid,
+});
+const bornAt = (pod: ApiObject) => Date.parse(pod.metadata.creationTimestamp);
+const podsOn = (world: World, node: string) =>
+  world.store.list('pods').filter((pod) => pod['spec'].nodeName === node && pod['status'].phase === 'Running');
+
+const ofContainers =
+  (value: (world: World, container: Container, at: number) => number): FamilyPlan['samples'] =>
+  (world, node) =>
+    podsOn(world, node)
+      .flatMap((pod) => world.readings.containersOf(pod))
+      .map((container) => ({
+        labels: { [LABELS.container]: container.name, ...podLabels(container.pod) },
+        since: bornAt(container.pod),
+        value: (at) => value(world, container, at),
+      }));
+const ofNode =
+  (value: (world: World, node: string, at: number) => number): FamilyPlan['samples'] =>
+  (world, node) => [{ labels: {}, since: 0, value: (at) => value(world, node, at) }];
+const bothWays = (samples: (direction: Direction) => Sample[]): Sample[] =>
+  (['receive', 'transmit'] as const).flatMap((direction) =>
+    samples(direction).map((sample) => ({ ...sample, labels: { ...sample.labels, [LABELS.direction]: direction } })),
+  );
+const ofVolumes =
+  (pick: 'used' | 'size'): FamilyPlan['samples'] =>
+  (world, node, now) =>
+    podsOn(world, node).flatMap((pod) =>
+      world.readings.volumesOf(pod, now).map(({ volume, claim }, i) => ({
+        labels: { ...podLabels(pod), [LABELS.volume]: volume, [LABELS.claim]: claim },
+        since: bornAt(pod),
+        value: (at) => world.readings.volumesOf(pod, at)[i]![pick],
+      })),
+    );
 
 const FAMILIES: readonly FamilyPlan[] = [
   {
@@ -21,40 +64,88 @@ const FAMILIES: readonly FamilyPlan[] = [
     type: 'counter',
     unit: 'seconds',
     help: 'Total CPU time consumed by the container.',
-    of: 'container',
-    value: (world, at, container) => world.readings.cpuSeconds(container!, at),
+    samples: ofContainers((world, container, at) => world.readings.cpuSeconds(container, at)),
   },
   {
     name: METRICS.containerThrottled,
     type: 'counter',
     unit: 'seconds',
     help: 'Total time the container was throttled at its CPU limit.',
-    of: 'container',
-    value: (world, at, container) => world.readings.throttledSeconds(container!, at),
+    samples: ofContainers((world, container, at) => world.readings.throttledSeconds(container, at)),
   },
   {
     name: METRICS.containerMemory,
     type: 'gauge',
     unit: 'bytes',
     help: 'Working set of the container.',
-    of: 'container',
-    value: (world, at, container) => world.readings.memoryBytes(container!, at),
+    samples: ofContainers((world, container, at) => world.readings.memoryBytes(container, at)),
   },
+  {
+    name: METRICS.containerFiles,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Space the container uses in its writable layer and logs.',
+    samples: ofContainers((world, container, at) => world.readings.fileBytes(container, at)),
+  },
+  {
+    name: METRICS.podNetwork,
+    type: 'counter',
+    unit: 'bytes',
+    help: 'Total bytes the pod received or transmitted.',
+    samples: (world, node) =>
+      bothWays((direction) =>
+        podsOn(world, node).map((pod) => ({
+          labels: podLabels(pod),
+          since: bornAt(pod),
+          value: (at) => world.readings.networkBytes(pod, direction, at),
+        })),
+      ),
+  },
+  {
+    name: METRICS.volumeUsed,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Bytes used on the volume.',
+    samples: ofVolumes('used'),
+  },
+  { name: METRICS.volumeSize, type: 'gauge', unit: 'bytes', help: 'Size of the volume.', samples: ofVolumes('size') },
   {
     name: METRICS.nodeCpu,
     type: 'counter',
     unit: 'seconds',
     help: 'Total CPU time consumed by the node.',
-    of: 'node',
-    value: (world, at, _container, node) => world.readings.nodeCpuSeconds(node, at),
+    samples: ofNode((world, node, at) => world.readings.nodeCpuSeconds(node, at)),
   },
   {
     name: METRICS.nodeMemory,
     type: 'gauge',
     unit: 'bytes',
     help: 'Working set of the node.',
-    of: 'node',
-    value: (world, at, _container, node) => world.readings.nodeMemoryBytes(node, at),
+    samples: ofNode((world, node, at) => world.readings.nodeMemoryBytes(node, at)),
+  },
+  {
+    name: METRICS.nodeNetwork,
+    type: 'counter',
+    unit: 'bytes',
+    help: 'Total bytes the node received or transmitted.',
+    samples: (world, node) =>
+      bothWays((direction) => [
+        { labels: {}, since: 0, value: (at) => world.readings.nodeNetworkBytes(node, direction, at) },
+      ]),
+  },
+  {
+    name: METRICS.nodeFiles,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Space used on the node.',
+    samples: ofNode((world, node, at) => world.readings.nodeFiles(node, at).used),
+  },
+  {
+    name: METRICS.nodeFilesSize,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Space on the node.',
+    samples: ofNode((world, node, at) => world.readings.nodeFiles(node, at).size),
   },
 ];
 
@@ -65,44 +156,24 @@ const labelsOf = (pairs: Record<string, string>) =>
     .map(([name, value]) => `${name}="${quote(value)}"`)
     .join(',')}}`;
 
-function containersOn(world: World, node: string): Container[] {
-  return world.store
-    .list('pods')
-    .filter((pod) => pod['spec'].nodeName === node)
-    .flatMap((pod) => world.readings.containersOf(pod));
-}
-
-const containerLabels = (node: string, { pod, name }: Container) =>
-  labelsOf({
-    [LABELS.container]: name,
-    [LABELS.namespace]: pod.metadata.namespace ?? '',
-    [LABELS.node]: node,
-    [LABELS.pod]: pod.metadata.name,
-    [LABELS.podUid]: pod.metadata.uid,
-  });
-
-/** The node's page now, or its past at `times` (each line then bears its time). */
+/** The node's page now, or its past at `times` (each line then bears its time, as the node's own clock has it). */
 export function nodePage(world: World, node: string, now: number, times: readonly number[] | null): string {
-  const containers = containersOn(world, node);
   const lines: string[] = [];
+  const skew = world.incidents.skewOf(node);
   for (const family of FAMILIES) {
     lines.push(
       `# TYPE ${family.name} ${family.type}`,
       `# UNIT ${family.name} ${family.unit}`,
       `# HELP ${family.name} ${family.help}`,
     );
-    const sample = family.type === 'counter' ? `${family.name}_total` : family.name;
-    for (const container of family.of === 'container' ? containers : [null]) {
-      const labels = container ? containerLabels(node, container) : labelsOf({ [LABELS.node]: node });
-      if (!times) lines.push(`${sample}${labels} ${number(family.value(world, now, container, node))}`);
-      else {
-        for (const at of times) {
-          if (container && at < Date.parse(container.pod.metadata.creationTimestamp)) continue;
-          lines.push(
-            `${sample}${labels} ${number(family.value(world, at, container, node))} ${(at / 1000).toFixed(3)}`,
-          );
-        }
-      }
+    const name = family.type === 'counter' ? `${family.name}_total` : family.name;
+    for (const { labels, since, value } of family.samples(world, node, now)) {
+      const head = `${name}${labelsOf({ ...labels, [LABELS.node]: node })}`;
+      // a node whose clock is wrong says so in every line
+      if (!times)
+        lines.push(`${head} ${number(value(now))}${skew === 0 ? '' : ` ${((now + skew) / 1000).toFixed(3)}`}`);
+      else
+        for (const at of times) if (at >= since) lines.push(`${head} ${number(value(at))} ${(at / 1000).toFixed(3)}`);
     }
   }
   lines.push('# EOF', '');
@@ -111,14 +182,14 @@ export function nodePage(world: World, node: string, now: number, times: readonl
 
 const OPENMETRICS = 'application/openmetrics-text; version=1.0.0; charset=utf-8';
 
-/** One HTTPS listener for each node, with the cluster's certificate and token. */
+/** One HTTPS listener for each node of a cluster, with its certificate and token. */
 export class NodePages {
   readonly servers: readonly Server[];
   /** Nodes whose page is answered with a failure, for tests. */
   readonly broken = new Map<string, 'refuse' | 'hang' | 'torn' | 'notMetrics'>();
 
-  constructor(world: () => World, credentials: Credentials) {
-    this.servers = NODES.map(({ name }) =>
+  constructor(world: () => World, nodes: readonly string[], credentials: Credentials) {
+    this.servers = nodes.map((name) =>
       createServer({ key: credentials.key, cert: credentials.certificate }, (request, response) =>
         this.answer(world(), credentials, name, request, response),
       ),
@@ -154,6 +225,10 @@ export class NodePages {
     }
     if (url.pathname !== '/metrics') {
       response.writeHead(404, { 'content-type': 'text/plain' }).end('the page is /metrics\n');
+      return;
+    }
+    if (world.incidents.isLost(node)) {
+      request.socket.destroy();
       return;
     }
     const page = nodePage(world, node, now, null);

@@ -1,14 +1,29 @@
+import { API_GROUPS } from '../wire-names.ts';
+
 /** The usual JSON shape of a cluster API's objects, as far as the stand-in fills it. */
-export type Kind = 'nodes' | 'namespaces' | 'pods' | 'events' | 'deployments' | 'replicasets' | 'daemonsets';
-export const KINDS: readonly Kind[] = [
+export const KINDS = [
   'nodes',
   'namespaces',
   'pods',
   'events',
+  'services',
+  'persistentvolumes',
+  'persistentvolumeclaims',
+  'resourcequotas',
+  'limitranges',
+  'configmaps',
+  'secrets',
   'deployments',
   'replicasets',
+  'statefulsets',
   'daemonsets',
-];
+  'jobs',
+  'cronjobs',
+  'endpointslices',
+  'horizontalpodautoscalers',
+  'poddisruptionbudgets',
+] as const;
+export type Kind = (typeof KINDS)[number];
 
 interface Meta {
   name: string;
@@ -19,6 +34,13 @@ interface Meta {
   creationTimestamp: string;
   deletionTimestamp?: string;
   labels?: Record<string, string>;
+  managedFields?: {
+    manager: string;
+    operation: 'Update' | 'Apply';
+    apiVersion: string;
+    time: string;
+    subresource?: string;
+  }[];
   annotations?: Record<string, string>;
   ownerReferences?: {
     apiVersion: string;
@@ -36,21 +58,59 @@ export interface ApiObject {
 }
 
 export interface KindInfo {
-  readonly group: '' | 'apps';
+  /** '' is the core group. */
+  readonly group: string;
+  readonly version: string;
   readonly kind: string;
   readonly singular: string;
   readonly short: readonly string[];
   readonly namespaced: boolean;
 }
+const core = (kind: string, short: string[], namespaced = true): KindInfo => ({
+  group: '',
+  version: 'v1',
+  kind,
+  singular: kind.toLowerCase(),
+  short,
+  namespaced,
+});
+const grouped = (group: string, kind: string, short: string[], version = 'v1'): KindInfo => ({
+  ...core(kind, short),
+  group,
+  version,
+});
 export const KIND_INFO: Readonly<Record<Kind, KindInfo>> = {
-  nodes: { group: '', kind: 'Node', singular: 'node', short: ['no'], namespaced: false },
-  namespaces: { group: '', kind: 'Namespace', singular: 'namespace', short: ['ns'], namespaced: false },
-  pods: { group: '', kind: 'Pod', singular: 'pod', short: ['po'], namespaced: true },
-  events: { group: '', kind: 'Event', singular: 'event', short: ['ev'], namespaced: true },
-  deployments: { group: 'apps', kind: 'Deployment', singular: 'deployment', short: ['deploy'], namespaced: true },
-  replicasets: { group: 'apps', kind: 'ReplicaSet', singular: 'replicaset', short: ['rs'], namespaced: true },
-  daemonsets: { group: 'apps', kind: 'DaemonSet', singular: 'daemonset', short: ['ds'], namespaced: true },
+  nodes: core('Node', ['no'], false),
+  namespaces: core('Namespace', ['ns'], false),
+  pods: core('Pod', ['po']),
+  events: core('Event', ['ev']),
+  services: core('Service', ['svc']),
+  persistentvolumes: core('PersistentVolume', ['pv'], false),
+  persistentvolumeclaims: core('PersistentVolumeClaim', ['pvc']),
+  resourcequotas: core('ResourceQuota', ['quota']),
+  limitranges: core('LimitRange', ['limits']),
+  configmaps: core('ConfigMap', ['cm']),
+  secrets: core('Secret', []),
+  deployments: grouped(API_GROUPS.apps, 'Deployment', ['deploy']),
+  replicasets: grouped(API_GROUPS.apps, 'ReplicaSet', ['rs']),
+  statefulsets: grouped(API_GROUPS.apps, 'StatefulSet', ['sts']),
+  daemonsets: grouped(API_GROUPS.apps, 'DaemonSet', ['ds']),
+  jobs: grouped(API_GROUPS.batch, 'Job', []),
+  cronjobs: grouped(API_GROUPS.batch, 'CronJob', ['cj']),
+  endpointslices: grouped(API_GROUPS.discovery, 'EndpointSlice', []),
+  horizontalpodautoscalers: grouped(API_GROUPS.autoscaling, 'HorizontalPodAutoscaler', ['hpa'], 'v2'),
+  poddisruptionbudgets: grouped(API_GROUPS.policy, 'PodDisruptionBudget', ['pdb']),
 };
-export const apiVersionOf = (kind: Kind): string =>
-  KIND_INFO[kind].group === '' ? 'v1' : `${KIND_INFO[kind].group}/v1`;
+export const groupVersionOf = (kind: Kind): string => {
+  const { group, version } = KIND_INFO[kind];
+  return group === '' ? version : `${group}/${version}`;
+};
 export const iso = (at: number): string => `${new Date(at).toISOString().slice(0, 19)}Z`;
+
+/** Who wrote an object, as the API keeps it. */
+export const managed = (manager: string, at: number) => ({
+  manager,
+  operation: 'Update' as const,
+  apiVersion: 'v1',
+  time: iso(at),
+});

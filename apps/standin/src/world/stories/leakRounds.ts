@@ -1,4 +1,4 @@
-import { LEAKING } from './scenario.ts';
+import { LEAKING } from '../scenario/index.ts';
 
 const HOUR = 3_600_000;
 

@@ -1,8 +1,9 @@
-import type { Inhabited } from './inhabited.ts';
+import type { Inhabited } from '../inhabited.ts';
+import { iso } from '../objects.ts';
+import { LEAKING } from '../scenario/index.ts';
+import { eventShape } from '../shapes/events.ts';
+import { podStatus } from '../shapes/pods.ts';
 import type { LeakRounds } from './leakRounds.ts';
-import { iso } from './objects.ts';
-import { LEAKING } from './scenario.ts';
-import { eventShape, podStatus } from './shapes.ts';
 
 /** Story 1: the tide model climbs to its limit, is ended, waits, and begins again. */
 export class LeakStory {

@@ -1,0 +1,207 @@
+import { REVISION_ANNOTATION } from '../wire-names.ts';
+import { nameSuffix, shareOf } from './chance.ts';
+import { amount, Controllers } from './controllers.ts';
+import type { Inhabited } from './inhabited.ts';
+import { type ApiObject, iso, managed } from './objects.ts';
+import { BAD_RELEASE, type WorkloadPlan } from './scenario/index.ts';
+import { eventShape } from './shapes/events.ts';
+import { type PodStart, podStatus } from './shapes/pods.ts';
+import { replicaSetShape } from './shapes/workloads.ts';
+
+const imageOf = (object: ApiObject): string => object['spec'].template.spec.containers[0].image;
+/** A letter for a digit: an image that is not there. */
+const spoil = (image: string) => image.replace(/\d$/, 'l');
+export const isSpoilt = (image: string) => image.endsWith('l') && image.includes(':');
+
+/** What deployments do when somebody asks for other pods: scaling, releases good and bad. */
+export class Rollouts {
+  private readonly world: Inhabited;
+  private readonly controllers: Controllers;
+  private numbered = 0;
+  constructor(world: Inhabited) {
+    this.world = world;
+    this.controllers = new Controllers(world);
+  }
+
+  private setsOf(deployment: ApiObject): ApiObject[] {
+    return this.world.store
+      .list('replicasets')
+      .filter((set) => set.metadata.ownerReferences?.[0]?.uid === deployment.metadata.uid);
+  }
+
+  /** Pods come as pending, start after about a second, and go at once. */
+  scale(namespace: string, name: string, replicas: number, at: number): string | null {
+    const plan = this.world.plan(namespace, name);
+    const deployment = this.world.store.get('deployments', namespace, name);
+    if (!plan || !deployment) return `no deployment ${namespace}/${name}`;
+    if (!Number.isInteger(replicas) || replicas < 0 || replicas > 50)
+      return 'replicas must be a whole number from 0 to 50';
+    const image = imageOf(deployment);
+    const set = this.setsOf(deployment).find((candidate) => imageOf(candidate) === image);
+    if (!set) return 'its replica set is gone';
+    this.wish('deployments', deployment, replicas, at);
+    this.wish('replicasets', set, replicas, at);
+    const pods = this.world.podsOf(namespace, name);
+    for (const pod of pods.slice(replicas)) this.world.removePod(pod, at);
+    this.addPods(plan, set, image, replicas - pods.length, at);
+    this.world.count(namespace, name, at);
+    return null;
+  }
+  private wish(kind: 'deployments' | 'replicasets', object: ApiObject, replicas: number, at: number): void {
+    this.world.change(kind, object.metadata.namespace, object.metadata.name, at, (changed) => {
+      changed['spec'].replicas = replicas;
+      changed.metadata.generation = (changed.metadata.generation ?? 1) + 1;
+      if (kind === 'deployments') changed.metadata.managedFields = [managed('somebody-by-hand', at)];
+    });
+  }
+
+  /** As many as the namespace's quota lets in; the rest is refused, and the deployment says so. */
+  addPods(plan: WorkloadPlan, set: ApiObject, image: string, many: number, at: number): void {
+    for (let i = 0; i < many; i++) {
+      if (this.controllers.cpuLeft(plan.namespace) < amount(plan.cpu.request)) {
+        this.refuse(plan, at);
+        return;
+      }
+      this.numbered++;
+      const pod = this.world.addPod(
+        {
+          plan,
+          owner: { kind: 'ReplicaSet', name: set.metadata.name, uid: set.metadata.uid },
+          name: `${set.metadata.name}-${nameSuffix(`${set.metadata.uid} ${at} ${this.numbered}`, 5)}`,
+          labels: { ...set.metadata.labels },
+          image,
+          createdAt: at,
+          start: isSpoilt(image) ? { is: 'imageMissing', since: at } : { is: 'starting' },
+        },
+        at,
+      );
+      const about = { kind: 'Pod', object: pod };
+      this.world.store.put(
+        'events',
+        eventShape(about, 'Scheduled', `Placed on ${pod['spec'].nodeName}`, 'Normal', at, at, 1),
+        at,
+      );
+      if (isSpoilt(image))
+        this.world.store.put(
+          'events',
+          eventShape(about, 'Failed', `Failed to pull image "${image}": not found`, 'Warning', at, at, 1),
+          at,
+        );
+      else this.world.after(700 + 600 * shareOf(pod.metadata.name), () => this.bringUp(pod, plan, image));
+    }
+  }
+  /** Story 8: the quota of the namespace is spent. */
+  refuse(plan: WorkloadPlan, at: number): void {
+    const set = this.world.store
+      .list('replicasets')
+      .find((one) => one.metadata.namespace === plan.namespace && one.metadata.labels?.['app'] === plan.name);
+    const message = `pods "${set?.metadata.name ?? plan.name}-" is forbidden: exceeded quota: compute, requested: requests.cpu=${plan.cpu.request}`;
+    this.world.change('deployments', plan.namespace, plan.name, at, (deployment) => {
+      const others = (deployment['status'].conditions ?? []).filter(
+        ({ type }: { type: string }) => type !== 'ReplicaFailure',
+      );
+      deployment['status'].conditions = [
+        ...others,
+        { type: 'ReplicaFailure', status: 'True', reason: 'FailedCreate', message, lastTransitionTime: iso(at) },
+      ];
+    });
+    if (set)
+      this.world.store.put(
+        'events',
+        eventShape(
+          { kind: 'ReplicaSet', object: set },
+          'FailedCreate',
+          `Error creating: ${message}`,
+          'Warning',
+          at,
+          at,
+          1,
+        ),
+        at,
+      );
+  }
+
+  private bringUp(pod: ApiObject, plan: WorkloadPlan, image: string): void {
+    this.restart(pod, plan, image, 0);
+  }
+  /** The pod's container runs from now on. */
+  restart(pod: ApiObject, plan: WorkloadPlan, image: string, restarts: number, lastState: object = {}): void {
+    const now = Date.now();
+    const current = this.world.store.get('pods', pod.metadata.namespace, pod.metadata.name);
+    if (current?.metadata.uid !== pod.metadata.uid) return;
+    const created = Date.parse(current.metadata.creationTimestamp);
+    const start: PodStart = { is: 'running', since: now };
+    this.world.store.put(
+      'pods',
+      {
+        ...structuredClone(current),
+        status: podStatus(plan, image, pod.metadata.name, created, start, restarts, lastState),
+      },
+      now,
+    );
+    this.world.count(plan.namespace, plan.name, now);
+  }
+
+  /** A new version: two pods at a time are replaced; a bad one stops at the first two. */
+  release(namespace: string, name: string, image: string, at: number): string | null {
+    const plan = this.world.plan(namespace, name);
+    const deployment = this.world.store.get('deployments', namespace, name);
+    if (!plan || !deployment) return `no deployment ${namespace}/${name}`;
+    if (imageOf(deployment) === image) return 'it runs this image already';
+    const replicas = deployment['spec'].replicas as number;
+    const revision = Number(deployment.metadata.annotations?.[REVISION_ANNOTATION] ?? 1) + 1;
+    this.world.change('deployments', namespace, name, at, (changed) => {
+      changed['spec'].template.spec.containers[0].image = image;
+      changed.metadata.generation = (changed.metadata.generation ?? 1) + 1;
+      changed.metadata.annotations = { [REVISION_ANNOTATION]: String(revision) };
+      changed.metadata.managedFields = [managed('harbour-delivery', at)];
+    });
+    const wished = this.world.store.get('deployments', namespace, name)!;
+    const before = this.setsOf(wished);
+    const same = before.find((set) => imageOf(set) === image);
+    const share = isSpoilt(image) ? Math.min(2, replicas) : replicas;
+    const set = same ?? replicaSetShape(plan, wished, nameSuffix(`${image} ${at}`, 9), at, image, share);
+    if (!same) this.world.store.put('replicasets', set, at);
+    else this.wish('replicasets', set, share, at);
+    const old = this.world
+      .podsOf(namespace, name)
+      .filter((pod) => pod.metadata.ownerReferences?.[0]?.uid !== set.metadata.uid);
+    const keep = replicas - share;
+    // pods that never became ready go first
+    const going = [...old]
+      .sort((a, b) => Number(isSpoilt(podImage(b))) - Number(isSpoilt(podImage(a))))
+      .slice(0, old.length - keep);
+    for (const pod of going) this.world.removePod(pod, at);
+    for (const other of before)
+      if (other.metadata.uid !== set.metadata.uid) this.wish('replicasets', other, keep > 0 ? keep : 0, at);
+    const present = this.world
+      .podsOf(namespace, name)
+      .filter((pod) => pod.metadata.ownerReferences?.[0]?.uid === set.metadata.uid).length;
+    this.addPods(plan, set, image, share - present, at);
+    this.world.count(namespace, name, at);
+    return null;
+  }
+  /** A config map is changed, and two minutes of the harbour's time later an image is rolled out that is not there. */
+  badRelease(namespace: string, name: string, at: number): string | null {
+    const deployment = this.world.store.get('deployments', namespace, name);
+    if (!deployment) return `no deployment ${namespace}/${name}`;
+    this.world.change('configmaps', namespace, `${name}-settings`, at, (settings) => {
+      settings['data'] = {
+        ...settings['data'],
+        'log-level': settings['data']['log-level'] === 'info' ? 'debug' : 'info',
+      };
+      settings.metadata.managedFields = [managed('harbour-delivery', at)];
+    });
+    const bad = spoil(imageOf(deployment));
+    this.world.after(Math.max(1000, this.world.paced(120_000)), () => this.release(namespace, name, bad, Date.now()));
+    return null;
+  }
+  /** Back to an image that is there; for story 3 its own. */
+  mendRelease(namespace: string, name: string, at: number): string | null {
+    const plan = this.world.plan(namespace, name);
+    if (!plan) return `no deployment ${namespace}/${name}`;
+    return this.release(namespace, name, name === BAD_RELEASE.name ? BAD_RELEASE.goodImage : plan.image, at);
+  }
+}
+
+const podImage = (pod: ApiObject): string => pod['spec'].containers[0].image;

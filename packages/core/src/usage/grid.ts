@@ -135,20 +135,35 @@ export function percentile(values: ArrayLike<number>, share: number): number | n
   return low === high ? below : below + (sorted[high]! - below) * (rank - low);
 }
 
-/** Where a robust straight line (Theil-Sen) through the values lands one window after the last; null when it stands still. */
-export function headingOf(values: Float64Array): number | null {
-  const stride = Math.max(1, Math.ceil(values.length / 48));
+const FIT_POINTS = 48;
+const FEWEST_POINTS = 12;
+
+/** Slope of a robust straight line (Theil-Sen) through the values, per step, and the last value; null with too few. */
+function robustLine(values: Float64Array): { slope: number; last: number } | null {
+  const stride = Math.max(1, Math.ceil(values.length / FIT_POINTS));
   const points: [number, number][] = [];
   for (let i = values.length - 1; i >= 0; i -= stride) if (!Number.isNaN(values[i]!)) points.push([i, values[i]!]);
-  if (points.length < 12) return null;
+  if (points.length < FEWEST_POINTS) return null;
   const slopes: number[] = [];
   for (let a = 0; a < points.length; a++) {
     for (let b = a + 1; b < points.length; b++) {
       slopes.push((points[a]![1] - points[b]![1]) / (points[a]![0] - points[b]![0]));
     }
   }
-  const slope = percentile(slopes, 0.5)!;
-  const last = points[0]![1];
-  const lands = last + slope * values.length;
-  return Math.abs(lands - last) < Math.abs(last) * 0.05 ? null : Math.max(0, lands);
+  return { slope: percentile(slopes, 0.5)!, last: points[0]![1] }; // there are slopes where there are points
+}
+
+/** Where a robust straight line through the values lands one window after the last; null when it stands still. */
+export function headingOf(values: Float64Array): number | null {
+  const line = robustLine(values);
+  if (!line) return null;
+  const lands = line.last + line.slope * values.length;
+  return Math.abs(lands - line.last) < Math.abs(line.last) * 0.05 ? null : Math.max(0, lands);
+}
+
+/** How long until a robust straight line through the values reaches `size`; null when it does not grow, or too little is known. */
+export function fullIn(values: Float64Array, step: DurationMs, size: number): DurationMs | null {
+  const line = robustLine(values);
+  if (!line || line.slope <= 0) return null;
+  return Math.max(0, ((size - line.last) / line.slope) * step);
 }

@@ -1,4 +1,6 @@
+export { flowOnGrid, levelOnGrid } from './flows.ts';
 export {
+  fullIn,
   type Grid,
   gridEnd,
   gridFor,
@@ -27,4 +29,5 @@ export {
   type UsageInput,
   usageTree,
 } from './usageTree.ts';
+export { type VolumeUsage, volumeUsage } from './volumes.ts';
 export { VITAL_LABELS, VITALS } from './wire-names.ts';

@@ -1,11 +1,13 @@
 import type { Resource } from '../units/index.ts';
 import { type Grid, headingOf, percentile } from './grid.ts';
 
-export type LimitKind = 'limit' | 'allocatable' | 'none';
+export type LimitKind = 'limit' | 'quota' | 'allocatable' | 'size' | 'none';
 
 export interface ResourceUsage {
   /** At the end of the window; null when nothing was read. */
   readonly use: number | null;
+  /** Mean of use in the window. */
+  readonly mean: number | null;
   /** 95th percentile of use in the window. */
   readonly peak: number | null;
   readonly request: number | null;
@@ -55,7 +57,8 @@ export interface UsageNode {
 /** What a node is finished from. */
 export interface Draft {
   lines: Record<Resource, UsageLines>;
-  limitIs: LimitKind;
+  /** One kind for both resources, or one each. */
+  limitIs: LimitKind | Record<Resource, LimitKind>;
   unlimited: Record<Resource, string | null>;
   throttled: number | null;
 }
@@ -94,11 +97,24 @@ function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
 
 export const orNull = (value: number | undefined) => (value === undefined || Number.isNaN(value) ? null : value);
 
-function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string | null): ResourceUsage {
+/** Of what was read; null when nothing was. */
+export function meanOf(values: Float64Array): number | null {
+  let sum = 0;
+  let count = 0;
+  for (const value of values) {
+    if (Number.isNaN(value)) continue;
+    sum += value;
+    count++;
+  }
+  return count === 0 ? null : sum / count;
+}
+
+export function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string | null): ResourceUsage {
   const ratios = lines.use.map((use, i) => use / lines.limit[i]!);
   const limit = orNull(lines.limit.at(-1));
   return {
     use: orNull(lines.read.at(-1)),
+    mean: meanOf(lines.use),
     peak: percentile(lines.use, 0.95),
     request: orNull(lines.request.at(-1)),
     limit,
@@ -108,6 +124,9 @@ function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string | null
     heading: headingOf(lines.use),
   };
 }
+
+const kindOf = ({ limitIs }: Draft, resource: Resource): LimitKind =>
+  typeof limitIs === 'string' ? limitIs : limitIs[resource];
 
 export function finish(
   level: UsageLevel,
@@ -128,8 +147,8 @@ export function finish(
     present,
     get usage() {
       usage ??= {
-        cpu: figures(draft.lines.cpu, draft.limitIs, draft.unlimited.cpu),
-        memory: figures(draft.lines.memory, draft.limitIs, draft.unlimited.memory),
+        cpu: figures(draft.lines.cpu, kindOf(draft, 'cpu'), draft.unlimited.cpu),
+        memory: figures(draft.lines.memory, kindOf(draft, 'memory'), draft.unlimited.memory),
       };
       return usage;
     },
@@ -141,7 +160,7 @@ export function finish(
 }
 
 /** A part that does not use a resource's figures at the grid's end still counts for the times before. */
-export function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft {
+export function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft & { limitIs: LimitKind } {
   const openPart = (resource: Resource) =>
     children.find(
       ({ present, lines }) =>

@@ -4,7 +4,7 @@ import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
 import { type Grid, gridEnd, gridTime, latestOnGrid, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
 import { amountsOf, podAmounts } from './podAmounts.ts';
-import { finish, gather, orNull, type UsageLines, type UsageNode } from './usageNode.ts';
+import { finish, gather, type LimitKind, orNull, type UsageLines, type UsageNode } from './usageNode.ts';
 
 /** A pod and the time it was there. */
 export interface PodSpan {
@@ -28,6 +28,8 @@ export interface UsageInput {
   /** Samples of a vital of one container or node; empty when never read. */
   readonly containerSamples: (vital: ContainerVital, podUid: string, container: string) => Samples;
   readonly nodeSamples: (vital: NodeVital, node: string) => Samples;
+  /** What a namespace's quota allows it to use; null where there is none. */
+  readonly quotaOf?: (namespace: string, resource: Resource) => number | null;
 }
 export type ContainerVital = 'container.cpu.time' | 'container.cpu.throttled' | 'container.memory.working_set';
 export type NodeVital = 'node.cpu.time' | 'node.memory.working_set';
@@ -118,7 +120,7 @@ export function usageTree(input: UsageInput): UsageNode {
   };
 
   const group = (
-    level: 'namespace' | 'workload',
+    level: 'workload',
     identity: { name: string; key: string; uid: string | null },
     children: UsageNode[],
   ) =>
@@ -131,12 +133,27 @@ export function usageTree(input: UsageInput): UsageNode {
       children.reduce((sum, child) => sum + child.pods, 0),
     );
 
+  /** Against its quota when there is one, else against the sum of its pods' limits. */
+  const namespaceNode = (name: string, workloads: UsageNode[]): UsageNode => {
+    const draft = gather(grid, workloads, 'limit');
+    const limitIs = { cpu: draft.limitIs, memory: draft.limitIs } as Record<Resource, LimitKind>;
+    for (const resource of RESOURCES) {
+      const quota = input.quotaOf?.(name, resource) ?? null;
+      if (quota === null) continue;
+      draft.lines[resource].limit.fill(quota);
+      limitIs[resource] = 'quota';
+    }
+    const present = workloads.some((workload) => workload.present);
+    const pods = workloads.reduce((sum, workload) => sum + workload.pods, 0);
+    return finish('namespace', { name, key: name, uid: null }, { ...draft, limitIs }, workloads, present, pods);
+  };
+
   const namespaces = [...groupBy(input.pods, (span) => span.workload.namespace)].map(([name, spans]) => {
     const workloads = [...groupBy(spans, (span) => workloadKey(span.workload))].map(([key, own]) => {
       const { workload } = own[0]!;
       return group('workload', { name: workload.name, key, uid: workload.uid }, own.map(podNode));
     });
-    return group('namespace', { name, key: name, uid: null }, workloads);
+    return namespaceNode(name, workloads);
   });
 
   const draft = gather(grid, namespaces, 'allocatable');
@@ -153,8 +170,11 @@ export function usageTree(input: UsageInput): UsageNode {
   return finish('cluster', input.cluster, draft, namespaces, true, pods);
 }
 
-/** A node's own figures, against its allocatable; requests are those of the pods placed on it. */
-export function nodeUsage(input: UsageInput, span: NodeSpan): UsageNode {
+/**
+ * A node's own figures, against its allocatable; requests are those of the pods placed on it. `pods` are what is shown
+ * of them.
+ */
+export function nodeUsage(input: UsageInput, span: NodeSpan, pods: readonly UsageNode[] = []): UsageNode {
   const { grid, interval } = input;
   const staleness = stalenessOf(interval);
   const placed = input.pods.filter(({ pod }) => pod.node === span.node.name && !hasEnded(pod));
@@ -187,7 +207,7 @@ export function nodeUsage(input: UsageInput, span: NodeSpan): UsageNode {
       unlimited: { cpu: null, memory: null },
       throttled: null,
     },
-    [],
+    pods,
     presentAt(span, gridEnd(grid)),
     placed.filter((own) => presentAt(own, gridEnd(grid))).length,
   );

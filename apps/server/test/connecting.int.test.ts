@@ -137,7 +137,7 @@ describe('the inventory', () => {
     await scale(4);
     await until('four pods after 410', () => pods() === 4);
     await until('watching again', async () => (await connection()).state === 'reading');
-    const own = await inventory().within(id, 'pod', 0, Date.now());
+    const own = await inventory().within(id, ['pod'], 0, Date.now());
     const open = own.filter(({ to }) => to === null).map(({ object }) => object.uid);
     expect(new Set(open).size).toBe(open.length);
     expect(open.length).toBe(count('pod'));
@@ -145,13 +145,13 @@ describe('the inventory', () => {
   });
 
   it('keeps no version for a heartbeat', async () => {
-    const before = (await inventory().within(id, 'node', 0, Date.now())).length;
+    const before = (await inventory().within(id, ['node'], 0, Date.now())).length;
     const beats = () =>
       Number(world.api.server.listening) &&
       (world.world.store.list('nodes')[0]!['status'].conditions[0].lastHeartbeatTime as string);
     const first = beats();
     await until('three heartbeats', () => Date.parse(String(beats())) - Date.parse(String(first)) >= 3000);
-    expect((await inventory().within(id, 'node', 0, Date.now())).length).toBe(before);
+    expect((await inventory().within(id, ['node'], 0, Date.now())).length).toBe(before);
   });
 
   it('equals the stand-in’s own ledger at 50 past seconds, two of them in a broken watch', async () => {

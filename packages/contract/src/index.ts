@@ -47,7 +47,7 @@ export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export { Problem } from './problems.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
-export { readScope, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
+export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {
   ConnectionAnswer,
   ConnectionChange,
@@ -58,15 +58,22 @@ export {
   SourcesAnswer,
   trimmedBlanks,
 } from './sources.ts';
-export { EpochMs, WindowQuery } from './time.ts';
+export { AgainstQuery, EpochMs, WindowQuery } from './time.ts';
 export {
+  type By,
+  ByQuery,
+  type Compared,
   type Figures,
   Finding,
+  type FlowLines,
   Mark,
+  type QuotaLine,
+  type RelatedLine,
   SheetAnswer,
   TapeAnswer,
   UsageAnswer,
   UsageColumn,
   UsageLevel,
   UsageRow,
+  type VolumeLine,
 } from './usage.ts';

@@ -2,6 +2,8 @@ import { z } from 'zod';
 
 /**
  * Where one looks: cluster, namespace, workload key ("deployment:booking-front"), pod, container; fewer parts look wider.
+ * The second path goes over a node: cluster, "node:seaward-07", "ticketing:booking-front-5d9f" (namespace and pod),
+ * container. Other objects stand beside them by kind and name: "quota:all" in a namespace, "persistent-volume:v1" in a cluster.
  * In addresses the parts are joined by "/"; what would break an address is percent-encoded within a part.
  */
 export const ScopePath = z.array(z.string().min(1).max(400)).max(5);
@@ -34,6 +36,19 @@ export function readScope(text: string): string[] {
     });
 }
 
+const TRAITS = ['environment', 'region', 'flavour'] as const;
+/** Only clusters that bear this trait: "environment:production". */
+export const ClusterTrait = z
+  .string()
+  .max(120)
+  .regex(/^(environment|region|flavour):.+$/, 'is environment:…, region:… or flavour:…');
+export function readTrait(text: string): { trait: (typeof TRAITS)[number]; is: string } | null {
+  const trait = TRAITS.find((name) => text.startsWith(`${name}:`));
+  return trait ? { trait, is: text.slice(trait.length + 1) } : null;
+}
+
 export const ScopeQuery = z.object({
   in: z.string().max(2500).default('').transform(readScope).pipe(ScopePath),
+  clusters: ClusterTrait.optional(),
 });
+export type ScopeQuery = z.infer<typeof ScopeQuery>;

@@ -19,3 +19,15 @@ export const WindowQuery = z
   });
 export type WindowQuery = z.infer<typeof WindowQuery>;
 export const WindowAnswer = z.object({ from: EpochMs, to: EpochMs, live: z.boolean() });
+
+/** How much earlier the window lies that is compared with, in ms; negative: later. Missing: nothing is compared. */
+export const AgainstQuery = z.object({
+  shift: z.coerce
+    .number()
+    .int()
+    .min(-MAX_WINDOW)
+    .max(4 * MAX_WINDOW)
+    .refine((shift) => shift !== 0, 'a window is not compared with itself')
+    .optional(),
+});
+export type AgainstQuery = z.infer<typeof AgainstQuery>;

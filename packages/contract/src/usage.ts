@@ -15,18 +15,31 @@ export type Finding = z.infer<typeof Finding>;
 export const ResourceName = z.enum(['cpu', 'memory']);
 const Figures = z.object({
   use: z.number().nullable(),
+  mean: z.number().nullable(),
   peak: z.number().nullable(),
   request: z.number().nullable(),
   limit: z.number().nullable(),
-  limitIs: z.enum(['limit', 'allocatable', 'none']),
+  limitIs: z.enum(['limit', 'quota', 'allocatable', 'size', 'none']),
   unlimited: z.string().nullable(),
   tightness: z.number().nullable(),
   heading: z.number().nullable(),
 });
 export type Figures = z.infer<typeof Figures>;
 
-export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container']);
+/** The same object in the window compared with; of a pod: the average pod of its workload. */
+const Compared = z.object({
+  use: z.number().nullable(),
+  mean: z.number().nullable(),
+  peak: z.number().nullable(),
+});
+export type Compared = z.infer<typeof Compared>;
+const ComparedBoth = z.object({ cpu: Compared, memory: Compared });
+
+export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node']);
 export type UsageLevel = z.infer<typeof UsageLevel>;
+/** Which level stands below the clusters. */
+export const ByQuery = z.object({ by: z.enum(['namespace', 'node']).default('namespace') });
+export type By = z.infer<typeof ByQuery>['by'];
 export const UsageRow = z.object({
   key: z.string(),
   name: z.string(),
@@ -41,6 +54,10 @@ export const UsageRow = z.object({
   desired: z.number().int().nullable(),
   usage: z.object({ cpu: Figures, memory: Figures }),
   throttled: z.number().nullable(),
+  /** Null when nothing is compared, or the other window does not have it. */
+  against: ComparedBoth.nullable(),
+  /** Whether both windows have it; null when nothing is compared. */
+  pairing: z.enum(['both', 'new', 'gone']).nullable(),
 });
 export type UsageRow = z.infer<typeof UsageRow>;
 
@@ -56,6 +73,8 @@ export const UsageAnswer = z.object({
   window: WindowAnswer,
   /** The path that was asked for: column i holds the children of its first i parts. */
   path: z.array(z.string()),
+  /** The window that is compared with; null when none is. */
+  against: WindowAnswer.nullable(),
   columns: z.array(UsageColumn),
   /** Why a part of it may be missing or old, in words. */
   blind: z.array(z.string()),
@@ -64,10 +83,31 @@ export type UsageAnswer = z.infer<typeof UsageAnswer>;
 
 /** Values on a grid: the first belongs to `start`, the others follow `step` ms apart; null = nothing was read. */
 const Line = z.array(z.number().nullable());
-const UsageLines = z.object({ use: Line, request: Line, limit: Line });
+const UsageLines = z.object({ use: Line, request: Line, limit: Line, against: Line.nullable() });
+/** Further lines on the same axis: network, file system, a volume's use. */
+const FlowLines = z.object({
+  title: z.string(),
+  unit: z.enum(['bytes', 'bytes per s']),
+  lines: z.array(z.object({ name: z.string(), values: Line, against: Line.nullable() })),
+  limit: Line.nullable(),
+  /** Why nothing stands there, where nothing does. */
+  empty: z.string().nullable(),
+});
+export type FlowLines = z.infer<typeof FlowLines>;
 export const Mark = z.object({
   at: EpochMs,
-  kind: z.enum(['rollout', 'restart', 'out of memory', 'raised', 'cleared']),
+  kind: z.enum([
+    'rollout',
+    'restart',
+    'out of memory',
+    'scaled',
+    'node change',
+    'config change',
+    'run failed',
+    'revision',
+    'raised',
+    'cleared',
+  ]),
   severity: Severity.nullable(),
   title: z.string(),
   path: z.array(z.string()),
@@ -83,8 +123,43 @@ const ContainerLine = z.object({
   restarts: z.number().int(),
   lastEnd: z.string().nullable(),
 });
+const VolumeLine = z.object({
+  path: z.array(z.string()),
+  /** The claim's name, or the volume's where no claim has it. */
+  name: z.string(),
+  usedBy: z.string(),
+  figures: Figures,
+  /** Milliseconds until it is full, as it grows now; null when it does not grow. */
+  fullIn: z.number().nullable(),
+});
+export type VolumeLine = z.infer<typeof VolumeLine>;
+const QuotaLine = z.object({
+  path: z.array(z.string()),
+  name: z.string(),
+  rows: z.array(z.object({ resource: z.string(), hard: z.number(), used: z.number().nullable() })),
+});
+export type QuotaLine = z.infer<typeof QuotaLine>;
+const RunLine = z.object({
+  name: z.string(),
+  outcome: z.enum(['waiting', 'running', 'succeeded', 'failed', 'suspended']),
+  startedAt: EpochMs.nullable(),
+  endedAt: EpochMs.nullable(),
+  /** How its last container ended, in words. */
+  end: z.string().nullable(),
+  retries: z.number().int(),
+});
+const RelatedLine = z.object({
+  kind: z.string(),
+  name: z.string(),
+  path: z.array(z.string()),
+  words: z.string(),
+  severity: Severity.nullable(),
+});
+export type RelatedLine = z.infer<typeof RelatedLine>;
+
 export const SheetAnswer = z.object({
-  level: UsageLevel,
+  /** "object": something that uses nothing itself, such as a service or a quota; its kind says what. */
+  level: z.enum([...UsageLevel.options, 'object']),
   name: z.string(),
   kind: z.string().nullable(),
   path: z.array(z.string()),
@@ -97,16 +172,28 @@ export const SheetAnswer = z.object({
   raised: z.array(
     z.object({ severity: Severity, title: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string() }),
   ),
-  usage: z.object({ cpu: Figures, memory: Figures }),
+  usage: z.object({ cpu: Figures, memory: Figures }).nullable(),
+  against: ComparedBoth.nullable(),
   throttled: z.number().nullable(),
   grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),
-  cpu: UsageLines,
-  memory: UsageLines,
+  cpu: UsageLines.nullable(),
+  memory: UsageLines.nullable(),
+  flows: z.array(FlowLines),
   marks: z.array(Mark),
   restarts: z.number().int(),
   containers: z.array(ContainerLine),
   /** Of a cluster: its nodes against what they can give, tightest first by memory; of anything else none. */
   nodes: z.array(UsageRow),
+  /** Tightest first. */
+  volumes: z.array(VolumeLine),
+  quotas: z.array(QuotaLine),
+  /** Of a job or cron job, newest first; null of anything else. */
+  runs: z.array(RunLine).nullable(),
+  nextDueAt: EpochMs.nullable(),
+  related: z.array(RelatedLine),
+  tables: z.array(z.object({ title: z.string(), columns: z.array(z.string()), rows: z.array(z.array(z.string())) })),
+  /** Related objects and volumes beyond the answer's limit. */
+  left: z.number().int(),
   events: z.array(
     z.object({
       at: EpochMs,

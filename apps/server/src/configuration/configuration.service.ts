@@ -148,6 +148,10 @@ export class ConfigurationService implements OnModuleInit {
     const found = await this.store.newest(before ?? null, PAGE + 1);
     return { revisions: found.slice(0, PAGE).map(toAnswer), more: found.length > PAGE };
   }
+  /** What was configured in a time, newest first. */
+  async within(from: number, to: number): Promise<RevisionsAnswer['revisions']> {
+    return (await this.store.within(from, to, PAGE)).map(toAnswer);
+  }
   async sheet(id: number): Promise<RevisionSheet> {
     const revision = await this.mustFind(id);
     return { ...toAnswer(revision), differences: revision.changes.map(differenceOf) };

@@ -56,6 +56,14 @@ export class DocumentsStore {
     );
     return rows.map(toRevision);
   }
+  async within(from: number, to: number, limit: number): Promise<Revision[]> {
+    const rows: RevisionRow[] = await this.database.query(
+      `select ${REVISION} from revision where at between to_timestamp($1 / 1000.0) and to_timestamp($2 / 1000.0)
+        order by id desc limit $3`,
+      [from, to, limit],
+    );
+    return rows.map(toRevision);
+  }
   async get(id: number): Promise<Revision | null> {
     const [row]: RevisionRow[] = await this.database.query(`select ${REVISION} from revision where id = $1`, [id]);
     return row ? toRevision(row) : null;

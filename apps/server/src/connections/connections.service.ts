@@ -101,6 +101,10 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   intervalOf(id: string): number {
     return (this.known.get(id)?.nodePage.intervalSeconds ?? 15) * 1000;
   }
+  traitsOf(id: string): Readonly<Record<'environment' | 'region' | 'flavour', string>> {
+    const { environment = '', region = '', flavour = '' } = this.known.get(id) ?? {};
+    return { environment, region, flavour };
+  }
   idOf(name: string): string | undefined {
     return [...this.known.values()].find((connection) => connection.name === name)?.id;
   }

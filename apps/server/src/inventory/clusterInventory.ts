@@ -1,4 +1,5 @@
 import {
+  changeWords,
   INVENTORY_KINDS,
   type InventoryKind,
   type InventoryObject,
@@ -16,8 +17,8 @@ const YOUNG = 60_000;
 interface Held {
   object: InventoryObject;
   from: number;
-  /** It was seen to change, not merely found so. */
-  changed: boolean;
+  /** What was seen to change, in words; empty where it cannot be said; null where it was merely found so. */
+  changed: string | null;
 }
 
 /** What one cluster is now, in memory; every change of it goes out as writes of versions. */
@@ -37,7 +38,7 @@ export class ClusterInventory {
 
   /** Takes an open version from the store at the start. */
   restore(object: InventoryObject, from: number): void {
-    this.hold(object, from, false);
+    this.hold(object, from, null);
   }
 
   changed(object: InventoryObject, at: number, earliest: number): boolean {
@@ -54,8 +55,8 @@ export class ClusterInventory {
         to: moment,
         toEarliest: Math.max(held.from, Math.min(earliest, moment)),
       });
-      this.open(object, moment, Math.min(earliest, moment), true);
-    } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)), false);
+      this.open(object, moment, Math.min(earliest, moment), changeWords(held.object, object) ?? '');
+    } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)), null);
     return true;
   }
 
@@ -99,13 +100,14 @@ export class ClusterInventory {
   get(uid: string): InventoryObject | undefined {
     return this.byUid.get(uid)?.object;
   }
-  /** When an object last changed, and who did it: as it says itself, else as it was seen. Null when neither is known. */
-  lastChange(uid: string): { at: number; who: string | null } | null {
+  /** When an object last changed, who did it and what: as it says itself, else as it was seen. Null when neither is known. */
+  lastChange(uid: string): { at: number; who: string | null; words: string } | null {
     const held = this.byUid.get(uid);
     if (!held) return null;
+    const words = held.changed ?? '';
     const told = held.object.changedBy ?? null;
-    if (told && told.at > held.object.createdAt + YOUNG) return told;
-    return held.changed ? { at: held.from, who: null } : null;
+    if (told && told.at > held.object.createdAt + YOUNG) return { ...told, words };
+    return held.changed === null ? null : { at: held.from, who: null, words };
   }
   named<K extends InventoryKind>(kind: K, namespace: string, name: string) {
     return this.list(kind).find((object) => object.namespace === namespace && object.name === name);
@@ -132,11 +134,11 @@ export class ClusterInventory {
     return this.grouped.get(`${namespace}/${key}`) ?? [];
   }
 
-  private open(object: InventoryObject, from: number, fromEarliest: number, changed: boolean): void {
+  private open(object: InventoryObject, from: number, fromEarliest: number, changed: string | null): void {
     this.write({ write: 'open', connectionId: this.connectionId, object, from, fromEarliest });
     this.hold(object, from, changed);
   }
-  private hold(object: InventoryObject, from: number, changed: boolean): void {
+  private hold(object: InventoryObject, from: number, changed: string | null): void {
     this.byUid.set(object.uid, { object, from, changed });
     this.table(object.kind).set(object.uid, object);
     this.grouped = null;

@@ -108,16 +108,15 @@ export class InventoryService implements OnApplicationShutdown {
     };
   }
 
-  async within<K extends InventoryKind>(
+  /** Every version of these kinds that overlaps a time, oldest first. */
+  async within(
     connectionId: string,
-    kind: K,
+    kinds: readonly InventoryKind[],
     from: number,
     to: number,
-  ): Promise<(ObjectVersion & { object: Extract<InventoryObject, { kind: K }> })[]> {
+  ): Promise<ObjectVersion[]> {
     await this.flush();
-    return (await this.store.within(connectionId, kind, from, to)) as (ObjectVersion & {
-      object: Extract<InventoryObject, { kind: K }>;
-    })[]; // asked for by kind
+    return this.store.within(connectionId, kinds, from, to);
   }
   /** The state of every object at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<Map<string, StateAt>> {

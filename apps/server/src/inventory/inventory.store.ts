@@ -118,11 +118,16 @@ export class InventoryStore {
   }
 
   /** Versions of one kind that lay at least partly in the window, oldest first; index object_version_kind. */
-  async within(connectionId: string, kind: InventoryKind, from: number, to: number): Promise<ObjectVersion[]> {
+  async within(
+    connectionId: string,
+    kinds: readonly InventoryKind[],
+    from: number,
+    to: number,
+  ): Promise<ObjectVersion[]> {
     const rows: VersionRow[] = await this.database.query(
       `select ${VERSION_COLUMNS} from object_version
-        where connection_id = $1 and kind = $2 and from_earliest_ms <= $4 and (to_ms is null or to_ms > $3) order by from_ms`,
-      [connectionId, kind, from, to],
+        where connection_id = $1 and kind = any($2) and from_earliest_ms <= $4 and (to_ms is null or to_ms > $3) order by from_ms`,
+      [connectionId, kinds, from, to],
     );
     return rows.map(toVersion);
   }

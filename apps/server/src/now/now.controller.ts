@@ -3,7 +3,6 @@ import { type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { byWeight } from '@zetopsis/core/findings';
 import { RESOURCES } from '@zetopsis/core/units';
-import type { z } from 'zod';
 import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
@@ -13,9 +12,9 @@ import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { ClusterColumns, rowOf } from '../usage/columns.ts';
 import { marksOf, touches } from '../usage/marks.ts';
+import { nodeKey } from '../usage/objectPaths.ts';
 import { UsageService } from '../usage/usage.service.ts';
 
-type Scope = z.infer<typeof ScopeQuery>;
 const MOST_FAILING = 50;
 const MOST_TIGHT = 7;
 
@@ -34,13 +33,14 @@ export class NowController {
 
   @Get()
   async now(
-    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
     @Query({ schema: WindowQuery }) query: WindowQuery,
     @Seen() reach: Reach,
   ): Promise<NowAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const ids = this.usage.idsIn(reach, path);
+    const ids = this.usage.idsIn(reach, scope);
+    const names = new Set(ids.map((id) => this.connections.nameOf(id)));
     const [clusters, open, within] = await Promise.all([
       Promise.all(ids.map((id) => this.usage.seen(reach, id, window))),
       this.alerts.open(reach),
@@ -56,13 +56,15 @@ export class NowController {
       const columns = new ClusterColumns(usage, window.to);
       for (const { node, findings } of columns.nodes) {
         const [finding] = findings;
-        if (finding)
-          failing.push({
-            path: [usage.name],
-            team: null,
-            finding: { ...finding, reason: `${node.name}: ${finding.reason}` },
-            more: findings.length - 1,
-          });
+        const place = [usage.name, nodeKey(node.name)];
+        if (finding && touches(place, path))
+          failing.push({ path: place, team: null, finding, more: findings.length - 1 });
+      }
+      for (const { namespace, key, findings } of columns.bounds) {
+        const [finding] = findings;
+        const place = [usage.name, namespace, key];
+        if (finding && touches(place, path))
+          failing.push({ path: place, team: teamOf(place), finding, more: findings.length - 1 });
       }
       for (const { workload, key, findings } of columns.workloads) {
         const [finding] = findings;
@@ -88,7 +90,7 @@ export class NowController {
     const endpoints = this.endpoints.list(reach).filter(({ state }) => state !== 'retired');
     return {
       at: window.to,
-      alerts: open.filter((alert) => touches(alert.path, path)),
+      alerts: open.filter((alert) => touches(alert.path, path) && names.has(alert.path[0] ?? '')),
       failing: failing.slice(0, MOST_FAILING),
       tightest: tightest.slice(0, MOST_TIGHT),
       changed: clusters
@@ -97,7 +99,7 @@ export class NowController {
         .reverse()
         .slice(0, 12),
       blind: this.blindSpots(reach, dead),
-      connections: this.usage.idsIn(reach, []).length,
+      connections: this.usage.idsIn(reach, { in: [] }).length,
       endpoints: { read: endpoints.filter(({ state }) => state === 'read').length, all: endpoints.length },
     };
   }

@@ -1,6 +1,6 @@
 import { fewerReadySince, hasEnded, workloadFindings } from '@zetopsis/core/findings';
 import { formatBytes, formatCount, formatPercent } from '@zetopsis/core/format';
-import { isWorkload, type PodObject, rolloutsOf, type WorkloadObject, workloadKey } from '@zetopsis/core/inventory';
+import { isKeeper, type PodObject, rolloutsOf, type WorkloadObject, workloadKey } from '@zetopsis/core/inventory';
 import { judgeMemory, judgeReady, type Verdict } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
@@ -28,15 +28,35 @@ interface ClusterView {
   readonly memoryOf: (podUid: string, container: string) => Samples;
 }
 
-/** What changed shortly before something began, in words. */
-function changedBefore(inventory: ClusterInventory, deploymentUid: string, since: EpochMs): string | null {
+/** What changed shortly before something began, in words: its rollout, and what its pods read. */
+function changedBefore(inventory: ClusterInventory, uid: string, since: EpochMs): string | null {
+  const near = (at: EpochMs) => at <= since + MINUTE && at >= since - HOUR;
   const rollout = rolloutsOf(inventory.list('replica set'))
-    .filter(
-      (candidate) =>
-        candidate.deploymentUid === deploymentUid && candidate.at <= since + MINUTE && candidate.at >= since - HOUR,
-    )
+    .filter(({ deploymentUid, at }) => deploymentUid === uid && near(at))
     .at(-1);
-  return rollout ? `rollout of ${rollout.name}: ${rollout.change}` : null;
+  const found: { at: EpochMs; words: string }[] = rollout
+    ? [{ at: rollout.at, words: `rollout of ${rollout.name}: ${rollout.change}` }]
+    : [];
+  const workload = inventory.get(uid);
+  const uses = workload && 'uses' in workload ? workload.uses : null;
+  for (const [kind, names] of [
+    ['config map', uses?.configMaps ?? []],
+    ['secret', uses?.secrets ?? []],
+  ] as const) {
+    for (const name of names) {
+      const object = inventory.named(kind, workload?.namespace ?? '', name);
+      const change = object ? inventory.lastChange(object.uid) : null;
+      if (!change || !near(change.at)) continue;
+      const what = change.words === '' ? 'changed' : change.words;
+      found.push({ at: change.at, words: `${kind} ${name}: ${what}${change.who === null ? '' : `, by ${change.who}`}` });
+    }
+  }
+  return found.length === 0
+    ? null
+    : found
+        .sort((a, b) => a.at - b.at)
+        .map(({ words }) => words)
+        .join('; then ');
 }
 
 export function memorySubjects(view: ClusterView, above: number): Subject[] {
@@ -90,10 +110,11 @@ function memorySubject(view: ClusterView, above: number, pod: PodObject, contain
 export function readySubjects(view: ClusterView): Subject[] {
   const workloads = [
     ...view.inventory.list('deployment'),
+    ...view.inventory.list('stateful set'),
     ...view.inventory.list('daemon set'),
     ...view.inventory.list('replica set'),
   ];
-  return workloads.filter(isWorkload).map((workload) => readySubject(view, workload));
+  return workloads.filter(isKeeper).map((workload) => readySubject(view, workload));
 }
 
 function readySubject(view: ClusterView, workload: WorkloadObject): Subject {

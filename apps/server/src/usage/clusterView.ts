@@ -1,5 +1,14 @@
-import { byWeight, type Finding, nodeFindings, podFindings, workloadFindings } from '@zetopsis/core/findings';
-import { isWorkload, type PodObject, type WorkloadObject, workloadKey } from '@zetopsis/core/inventory';
+import {
+  CHANGING_KINDS,
+  INVENTORY_KINDS,
+  type InventoryKind,
+  type JobObject,
+  type ObjectChange,
+  objectChanges,
+  type PodObject,
+  versionsOf,
+  type WorkloadObject,
+} from '@zetopsis/core/inventory';
 import type { EpochMs } from '@zetopsis/core/units';
 import type { NodeSpan, PodSpan } from '@zetopsis/core/usage';
 import { ClusterInventory } from '../inventory/clusterInventory.ts';
@@ -12,8 +21,12 @@ export interface ClusterView {
   readonly nodes: readonly NodeSpan[];
   /** Replica sets known in the window: they tell of rollouts. */
   readonly replicaSets: readonly WorkloadObject[];
+  /** Jobs known in the window: runs. */
+  readonly jobs: readonly JobObject[];
   /** Every state a pod had in the window: they tell of restarts. */
   readonly podStates: readonly PodObject[];
+  /** What else was changed in the window. */
+  readonly changes: readonly ObjectChange[];
 }
 
 interface Spanned<T> {
@@ -35,6 +48,10 @@ function spansOf<T extends { uid: string; createdAt: EpochMs }>(
   return [...spans.values()];
 }
 
+const CHANGING = new Set<InventoryKind>(CHANGING_KINDS);
+/** What a window that reaches to now needs of the past; everything else is in memory. */
+const NEEDED: readonly InventoryKind[] = ['pod', 'replica set', 'job', ...CHANGING_KINDS];
+
 /** `live`: the window reaches to now, and what the inventory holds in memory is its end. */
 export async function clusterView(
   inventory: InventoryService,
@@ -43,28 +60,19 @@ export async function clusterView(
   to: EpochMs,
   live: boolean,
 ): Promise<ClusterView> {
-  const [podVersions, nodeVersions, setVersions] = await Promise.all([
-    inventory.within(connectionId, 'pod', from, to),
-    inventory.within(connectionId, 'node', from, to),
-    inventory.within(connectionId, 'replica set', from, to),
-  ]);
-  const sets = spansOf(setVersions);
+  const versions = await inventory.within(connectionId, live ? NEEDED : INVENTORY_KINDS, from, to);
+  const podVersions = versionsOf(versions, 'pod');
+  const sets = spansOf(versionsOf(versions, 'replica set')).map(({ object }) => object);
+  const jobs = spansOf(versionsOf(versions, 'job')).map(({ object }) => object);
   const current = inventory.cluster(connectionId);
   const state = live ? current : new ClusterInventory(connectionId, () => undefined);
-  if (!live) {
-    const others = await Promise.all([
-      inventory.within(connectionId, 'namespace', to, to),
-      inventory.within(connectionId, 'deployment', to, to),
-      inventory.within(connectionId, 'daemon set', to, to),
-    ]);
-    for (const version of [...podVersions, ...nodeVersions, ...setVersions, ...others.flat()]) {
+  if (!live)
+    for (const version of versions)
       if (version.from <= to && (version.to === null || version.to > to)) state.restore(version.object, version.from);
-    }
-  }
-  // owners of pods that are gone may be gone themselves: every replica set of the window can be asked
+  // owners of pods that are gone may be gone themselves: every replica set and job of the window can be asked
   const owners = new ClusterInventory(connectionId, () => undefined);
-  for (const { object } of sets) owners.restore(object, 0);
-  for (const object of current.list('replica set')) owners.restore(object, 0);
+  for (const object of [...sets, ...jobs]) owners.restore(object, 0);
+  for (const object of [...current.list('replica set'), ...current.list('job')]) owners.restore(object, 0);
   return {
     inventory: state,
     pods: spansOf(podVersions).map((span) => ({
@@ -73,9 +81,13 @@ export async function clusterView(
       from: span.from,
       to: span.to,
     })),
-    nodes: spansOf(nodeVersions).map((span) => ({ node: span.object, from: span.from, to: span.to })),
-    replicaSets: sets.map(({ object }) => object),
+    nodes: spansOf(versionsOf(versions, 'node')).map((span) => ({ node: span.object, from: span.from, to: span.to })),
+    replicaSets: sets,
+    jobs,
     podStates: podVersions.map(({ object }) => object),
+    changes: objectChanges(versions.filter(({ object }) => CHANGING.has(object.kind))).filter(
+      ({ at }) => at >= from && at <= to,
+    ),
   };
 }
 
@@ -87,32 +99,8 @@ export function narrowView(view: ClusterView, sees: (namespace: string) => boole
     pods: view.pods.filter(({ pod }) => seen(pod)),
     nodes: view.nodes,
     replicaSets: view.replicaSets.filter(seen),
+    jobs: view.jobs.filter(seen),
     podStates: view.podStates.filter(seen),
+    changes: view.changes.filter((change) => change.kind === 'node' || seen(change)),
   };
-}
-
-const workloadsOf = (inventory: ClusterInventory): WorkloadObject[] =>
-  [...inventory.list('deployment'), ...inventory.list('daemon set'), ...inventory.list('replica set')].filter(
-    isWorkload,
-  );
-
-export interface WorkloadState {
-  readonly workload: WorkloadObject;
-  readonly key: string;
-  readonly findings: readonly Finding[];
-}
-
-/** Findings of every workload and node at the window's end. */
-export function clusterFindings(inventory: ClusterInventory, at: EpochMs) {
-  const workloads = workloadsOf(inventory).map((workload): WorkloadState => {
-    const key = workloadKey(workload);
-    return { workload, key, findings: workloadFindings(workload, inventory.podsOf(workload.namespace ?? '', key), at) };
-  });
-  const nodes = inventory.list('node').map((node) => ({ node, findings: nodeFindings(node) }));
-  return { workloads, nodes };
-}
-
-/** Findings of pods whose workload is no object of ours (stateful sets, jobs): their pods speak for them. */
-export function findingsOfPods(pods: readonly PodObject[], at: EpochMs): Finding[] {
-  return pods.flatMap((pod) => podFindings(pod, at)).sort(byWeight);
 }

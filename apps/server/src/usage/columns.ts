@@ -1,34 +1,39 @@
 import type { UsageColumn, UsageRow } from '@zetopsis/contract';
-import { type Finding, podFindings, worstSeverity } from '@zetopsis/core/findings';
+import { byWeight, type Finding, podFindings, worstSeverity } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
-import type { PodObject, WorkloadObject } from '@zetopsis/core/inventory';
-import { byTightness, type ResourceUsage, type UsageNode } from '@zetopsis/core/usage';
-import { clusterFindings, findingsOfPods } from './clusterView.ts';
+import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import {
+  byTightness,
+  type ComparedBoth,
+  comparedOf,
+  comparedPerPod,
+  emptyNode,
+  nodeUsage,
+  OTHERS,
+  podsOnNode,
+  type UsageLevel,
+  type UsageNode,
+} from '@zetopsis/core/usage';
+import { clusterFindings, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
+import { nodeKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 const MOST_ROWS = 500;
-const NO_FIGURES: ResourceUsage = {
-  use: null,
-  peak: null,
-  request: null,
-  limit: null,
-  limitIs: 'none',
-  unlimited: null,
-  tightness: null,
-  heading: null,
-};
 
 interface RowExtra {
+  readonly key?: string;
   readonly kind?: string | null;
   readonly findings?: readonly Finding[];
   readonly ready?: number | null;
   readonly desired?: number | null;
+  /** Undefined: nothing is compared. Null: the other window does not have it. */
+  readonly against?: ComparedBoth | null | undefined;
 }
 
 export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
   const findings = extra.findings ?? [];
   return {
-    key: node.key,
+    key: extra.key ?? node.key,
     name: node.name,
     kind: extra.kind ?? null,
     severity: worstSeverity(findings),
@@ -39,23 +44,8 @@ export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
     desired: extra.desired ?? null,
     usage: node.usage,
     throttled: node.throttled,
-  };
-}
-
-/** A workload that has no pod, now or in the window: asked for, and nothing there. */
-function emptyRow(workload: WorkloadObject, key: string, findings: readonly Finding[]): UsageRow {
-  return {
-    key,
-    name: workload.name,
-    kind: workload.kind,
-    severity: worstSeverity(findings),
-    finding: findings[0]?.reason ?? null,
-    present: true,
-    pods: 0,
-    ready: workload.ready,
-    desired: workload.desired,
-    usage: { cpu: NO_FIGURES, memory: NO_FIGURES },
-    throttled: null,
+    against: extra.against ?? null,
+    pairing: extra.against === undefined ? null : extra.against === null ? 'new' : 'both',
   };
 }
 
@@ -66,16 +56,21 @@ const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string):
   summary,
 });
 
+export const kindOfKey = (key: string): string => key.slice(0, key.indexOf(':')).replaceAll('-', ' ');
+
 /** What each level of the path holds, at a window's end. Finding what is wrong is done once for the whole cluster. */
 export class ClusterColumns {
   private readonly found: ReturnType<typeof clusterFindings>;
   private readonly podByUid: Map<string, PodObject>;
+  private nodesSeen: UsageNode[] | null = null;
 
+  /** `other`: the same cluster in the window compared with; null when nothing is compared. */
   constructor(
     private readonly usage: SeenUsage,
     private readonly at: number,
+    private readonly other: SeenUsage | null = null,
   ) {
-    this.found = clusterFindings(usage.view.inventory, at);
+    this.found = clusterFindings(usage.view.inventory, usage.volumes, at);
     this.podByUid = new Map(usage.view.pods.map(({ pod }) => [pod.uid, pod]));
   }
 
@@ -85,11 +80,32 @@ export class ClusterColumns {
   get nodes() {
     return this.found.nodes;
   }
+  get bounds() {
+    return this.found.bounds;
+  }
+
+  private pairOf(node: UsageNode | undefined): ComparedBoth | null | undefined {
+    return this.other === null ? undefined : node === undefined ? null : comparedOf(node);
+  }
+  /** Children of the other window that this one does not have any more. */
+  private gone(level: UsageLevel, other: readonly UsageNode[] | undefined, own: readonly { key: string }[]): UsageRow[] {
+    const here = new Set(own.map(({ key }) => key));
+    return (other ?? [])
+      .filter(({ key }) => !here.has(key))
+      .map((node) => ({
+        ...rowOf(emptyNode(level, node, this.usage.input.grid, false), {
+          kind: level === 'workload' ? kindOfKey(node.key) : null,
+          against: comparedOf(node),
+        }),
+        pairing: 'gone',
+      }));
+  }
 
   clusterRow(): UsageRow {
     const findings = [
       ...this.found.nodes.flatMap((node) => node.findings),
       ...this.found.workloads.flatMap((workload) => workload.findings),
+      ...this.found.bounds.flatMap((bound) => bound.findings),
     ];
     const nodes = this.usage.view.inventory.list('node');
     const ready = nodes.filter(
@@ -98,24 +114,31 @@ export class ClusterColumns {
           .find(({ node: own }) => own.uid === node.uid)
           ?.findings.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'),
     );
-    return rowOf(this.usage.tree, { findings, ready: ready.length, desired: nodes.length });
+    return rowOf(this.usage.tree, {
+      findings: [...findings].sort(byWeight),
+      ready: ready.length,
+      desired: nodes.length,
+      against: this.pairOf(this.other?.tree),
+    });
   }
 
   namespaces(): UsageColumn {
     const inTree = new Map(this.usage.tree.children.map((node) => [node.key, node]));
+    const before = new Map(this.other?.tree.children.map((node) => [node.key, node]));
     const rows = [...inTree.values()]
       .sort(byTightness('cpu'))
-      .map((node) => rowOf(node, { findings: this.findingsIn(node) }));
-    for (const namespace of this.usage.view.inventory.list('namespace')) {
-      if (inTree.has(namespace.name)) continue;
-      const own = this.found.workloads.filter(({ workload }) => workload.namespace === namespace.name);
-      rows.push({
-        ...emptyNamespace(namespace.name),
-        severity: worstSeverity(own.flatMap(({ findings }) => findings)),
-      });
+      .map((node) => rowOf(node, { findings: this.findingsIn(node.key), against: this.pairOf(before.get(node.key)) }));
+    for (const { name } of this.usage.view.inventory.list('namespace')) {
+      if (inTree.has(name)) continue;
+      const empty = emptyNode('namespace', { name, key: name, uid: null }, this.usage.input.grid, true);
+      rows.push(rowOf(empty, { findings: this.findingsIn(name), against: this.pairOf(before.get(name)) }));
     }
+    rows.push(...this.gone('namespace', this.other?.tree.children, rows));
     // the nameless share stands last, whatever its size
-    if (this.usage.others) rows.push(rowOf(this.usage.others, { kind: 'others' }));
+    if (this.usage.others)
+      rows.push(
+        rowOf(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }),
+      );
     const pods = this.usage.view.inventory.list('pod');
     const waiting = pods.filter(({ phase }) => phase === 'pending').length;
     const running = pods.filter(({ phase }) => phase === 'running').length;
@@ -126,13 +149,19 @@ export class ClusterColumns {
     );
   }
 
-  private findingsIn(namespace: UsageNode): Finding[] {
-    const known = this.found.workloads.filter(({ workload }) => workload.namespace === namespace.name);
+  /** Of everything in a namespace, worst first. */
+  findingsIn(namespace: string): Finding[] {
+    const known = this.found.workloads.filter(({ workload }) => workload.namespace === namespace);
     const keys = new Set(known.map(({ key }) => key));
-    const others = namespace.children
+    const node = this.usage.tree.children.find(({ key }) => key === namespace);
+    const others = (node?.children ?? [])
       .filter((child) => !keys.has(child.key))
       .flatMap((child) => findingsOfPods(this.podsOf(child), this.at));
-    return [...known.flatMap(({ findings }) => findings), ...others];
+    return [
+      ...known.flatMap(({ findings }) => findings),
+      ...others,
+      ...this.found.bounds.filter((bound) => bound.namespace === namespace).flatMap(({ findings }) => findings),
+    ].sort(byWeight);
   }
   private podsOf(workload: UsageNode): PodObject[] {
     return workload.children.filter(({ present }) => present).flatMap(({ uid }) => this.podByUid.get(uid ?? '') ?? []);
@@ -145,26 +174,27 @@ export class ClusterColumns {
         .filter(({ workload }) => workload.namespace === namespace)
         .map((state) => [state.key, state]),
     );
+    const before = new Map(this.before(namespace)?.children.map((child) => [child.key, child]));
     const children = [...(node?.children ?? [])].sort(byTightness('cpu'));
     const rows = children.map((child) => {
       const state = known.get(child.key);
-      if (state)
-        return rowOf(child, {
-          kind: state.workload.kind,
-          findings: state.findings,
-          ready: state.workload.ready,
-          desired: state.workload.desired,
-        });
-      return rowOf(child, {
-        kind: child.key.slice(0, child.key.indexOf(':')).replace('-', ' '),
-        findings: findingsOfPods(this.podsOf(child), this.at),
-      });
+      const against = this.pairOf(before.get(child.key));
+      return state
+        ? this.workloadRow(child, state, against)
+        : rowOf(child, {
+            kind: kindOfKey(child.key),
+            findings: findingsOfPods(this.podsOf(child), this.at),
+            against,
+          });
     });
+    // asked for, and nothing there: no pod, now or in the window
     const inTree = new Set(children.map(({ key }) => key));
-    for (const [key, { workload, findings }] of known)
-      if (!inTree.has(key)) rows.push(emptyRow(workload, key, findings));
-    const sum = (pick: (workload: WorkloadObject) => number) =>
-      [...known.values()].reduce((total, { workload }) => total + pick(workload), 0);
+    for (const [key, state] of known)
+      if (!inTree.has(key))
+        rows.push(this.workloadRow(this.emptyWorkload(state), state, this.pairOf(before.get(key))));
+    rows.push(...this.gone('workload', this.before(namespace)?.children, rows));
+    const sum = (pick: (state: WorkloadState) => number | null) =>
+      [...known.values()].reduce((total, state) => total + (pick(state) ?? 0), 0);
     return column(
       'workload',
       rows,
@@ -174,15 +204,29 @@ export class ClusterColumns {
       )} ready`,
     );
   }
+  emptyWorkload({ workload, key }: WorkloadState): UsageNode {
+    return emptyNode('workload', { name: workload.name, key, uid: workload.uid }, this.usage.input.grid, true);
+  }
+  private workloadRow(
+    node: UsageNode,
+    { workload, findings, ready, desired }: WorkloadState,
+    against: ComparedBoth | null | undefined,
+  ): UsageRow {
+    // what runs to an end is there between its runs, too
+    const row = rowOf(node, { kind: workload.kind, findings, ready, desired, against });
+    return { ...row, present: true };
+  }
+  private before(namespace: string): UsageNode | undefined {
+    return this.other?.tree.children.find(({ key }) => key === namespace);
+  }
 
   podsColumn(namespace: string, workload: string): UsageColumn {
     const node = this.find(namespace, workload);
+    const then = this.before(namespace)?.children.find(({ key }) => key === workload);
+    const against = this.other === null ? undefined : then ? comparedPerPod(then) : null;
     const rows = [...(node?.children ?? [])]
       .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
-      .map((child) => {
-        const pod = this.podByUid.get(child.uid ?? '');
-        return rowOf(child, { findings: pod && child.present ? podFindings(pod, this.at) : [] });
-      });
+      .map((child) => this.podRow(child, against));
     const nodes = new Set((node ? this.podsOf(node) : []).map((pod) => pod.node));
     const zones = new Set(
       this.usage.view.inventory
@@ -199,13 +243,76 @@ export class ClusterColumns {
     );
   }
 
-  containers(namespace: string, workload: string, podName: string): UsageColumn {
-    const node = this.find(namespace, workload)?.children.find(({ key }) => key === podName);
-    const pod = this.podByUid.get(node?.uid ?? '');
-    const rows = [...(node?.children ?? [])]
-      .sort(byTightness('cpu'))
-      .map((child) => rowOf(child, { kind: pod?.containers.find(({ name }) => name === child.name)?.role ?? null }));
-    return column('container', rows, pod?.node ? `on ${pod.node}` : '');
+  private podRow(node: UsageNode, against: ComparedBoth | null | undefined): UsageRow {
+    const pod = this.podByUid.get(node.uid ?? '');
+    return rowOf(node, { findings: pod && node.present ? podFindings(pod, this.at) : [], against });
+  }
+
+  /** `pod` is of the first path, or of the second. Containers are compared when both windows have the pod. */
+  containers(pod: UsageNode | undefined): UsageColumn {
+    const object = this.podByUid.get(pod?.uid ?? '');
+    const then = pod?.uid == null ? undefined : podIn(this.other?.tree, pod.uid);
+    const rows = [...(pod?.children ?? [])].sort(byTightness('cpu')).map((child) =>
+      rowOf(child, {
+        kind: object?.containers.find(({ name }) => name === child.name)?.role ?? null,
+        against: this.pairOf(then?.children.find(({ key }) => key === child.key)),
+      }),
+    );
+    return column('container', rows, object?.node ? `on ${object.node}` : '');
+  }
+
+  // ---- the second path: cluster, node, pod, container -------------------------------------------------------------
+
+  nodesColumn(): UsageColumn {
+    const states = new Map(this.found.nodes.map(({ node, findings }) => [node.name, findings]));
+    const then = new Map(
+      this.other?.view.nodes.map((span) => [span.node.name, nodeUsage(this.other!.input, span)]), // asked only when there is one
+    );
+    const nodes = this.nodeUsages();
+    const rows = [...nodes]
+      .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
+      .map((node) =>
+        rowOf(node, {
+          key: nodeKey(node.name),
+          kind: 'node',
+          findings: states.get(node.name) ?? [],
+          against: this.pairOf(then.get(node.name)),
+        }),
+      );
+    const present = nodes.filter((node) => node.present).length;
+    const calm = [...states.values()].filter((findings) => findings.length === 0).length;
+    return column('node', rows, `${formatCount(present, 'node')}, ${calm} without findings`);
+  }
+  nodeUsages(): UsageNode[] {
+    this.nodesSeen ??= this.usage.view.nodes.map((span) => this.nodeNode(span));
+    return this.nodesSeen;
+  }
+  private nodeNode(span: SeenUsage['view']['nodes'][number]): UsageNode {
+    const { input, whole, sees } = this.usage;
+    return nodeUsage(input, span, podsOnNode(input.grid, whole, input.pods, span.node.name, sees));
+  }
+  node(name: string): UsageNode | undefined {
+    return this.nodeUsages().find((node) => node.name === name);
+  }
+  podsOfNode(name: string): UsageColumn {
+    const workloads = new Map(this.usage.view.pods.map(({ pod, workload }) => [pod.uid, workload]));
+    const rows = [...(this.node(name)?.children ?? [])]
+      .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
+      .map((child) => {
+        if (child.key === OTHERS) return rowOf(child, { kind: 'others' });
+        const workload = workloads.get(child.uid ?? '');
+        const then =
+          workload &&
+          this.before(workload.namespace)?.children.find(({ key }) => key === workloadKey(workload));
+        const against = this.other === null ? undefined : then ? comparedPerPod(then) : null;
+        return this.podRow(child, against);
+      });
+    const own = rows.filter(({ kind, present }) => kind !== 'others' && present);
+    const others = rows.length > 0 && rows.some(({ kind }) => kind === 'others');
+    return column('pod', rows, `${formatCount(own.length, 'pod')} now${others ? ' of yours' : ''}`);
+  }
+  podOnNode(node: string, key: string): UsageNode | undefined {
+    return this.node(node)?.children.find((child) => child.key === key);
   }
 
   find(namespace: string, workload: string): UsageNode | undefined {
@@ -213,16 +320,11 @@ export class ClusterColumns {
   }
 }
 
-const emptyNamespace = (name: string): UsageRow => ({
-  key: name,
-  name,
-  kind: null,
-  severity: null,
-  finding: null,
-  present: true,
-  pods: 0,
-  ready: null,
-  desired: null,
-  usage: { cpu: NO_FIGURES, memory: NO_FIGURES },
-  throttled: null,
-});
+function podIn(tree: UsageNode | undefined, uid: string): UsageNode | undefined {
+  for (const namespace of tree?.children ?? [])
+    for (const workload of namespace.children) {
+      const pod = workload.children.find((child) => child.uid === uid);
+      if (pod) return pod;
+    }
+  return undefined;
+}

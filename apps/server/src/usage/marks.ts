@@ -1,10 +1,19 @@
 import type { AlertAnswer, Mark } from '@zetopsis/contract';
-import { restartsOf, rolloutsOf, type WorkloadRef, workloadKey } from '@zetopsis/core/inventory';
+import {
+  isWorkload,
+  type ObjectChange,
+  restartsOf,
+  rolloutsOf,
+  type Uses,
+  type WorkloadRef,
+  workloadKey,
+} from '@zetopsis/core/inventory';
+import { nodeKey, nodeOf, objectKey, readPodKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 const MOST = 300;
 
-/** What happened in a window, as marks on a time axis: rollouts, restarts, alerts; only what lies in `path`. */
+/** What happened in a window, as marks on a time axis; only what lies in `path`, or is used by it. */
 export function marksOf(
   usage: SeenUsage,
   alerts: readonly AlertAnswer[],
@@ -38,6 +47,27 @@ export function marksOf(
       path: [usage.name, workload.namespace, workloadKey(workload), restart.pod.name, restart.container],
     });
   }
+  for (const change of usage.view.changes) {
+    marks.push({
+      at: change.at,
+      kind: change.is,
+      severity: null,
+      title: changeTitle(change),
+      path: pathOfChange(usage.name, change),
+    });
+  }
+  for (const job of usage.view.jobs) {
+    const at = job.endedAt ?? job.createdAt;
+    if (job.outcome !== 'failed' || !within(at)) continue;
+    const of = job.owner?.kind === 'CronJob' ? { kind: 'cron job' as const, name: job.owner.name } : job;
+    marks.push({
+      at,
+      kind: 'run failed',
+      severity: null,
+      title: `run ${job.name} failed`,
+      path: [usage.name, job.namespace ?? '', workloadKey(of)],
+    });
+  }
   for (const alert of alerts) {
     if (alert.path[0] !== usage.name) continue;
     if (within(alert.raisedAt))
@@ -57,11 +87,66 @@ export function marksOf(
         path: alert.path,
       });
   }
+  const about = relatedPaths(usage, path);
   return marks
-    .filter((mark) => touches(mark.path, path))
+    .filter((mark) => touches(mark.path, path) || about.has(mark.path.join('/')))
     .sort((a, b) => a.at - b.at)
     .slice(-MOST);
 }
+
+function changeTitle({ is, kind, name, words, who }: ObjectChange): string {
+  const by = who === null ? '' : `, by ${who}`;
+  switch (is) {
+    case 'rollout':
+      return `rollout ${name} ${words}${by}`;
+    case 'scaled':
+      return `${name} scaled ${words}${by}`;
+    case 'node change':
+      return `${name} ${words}`;
+    case 'config change':
+      return `${kind} ${name}: ${words}${by}`;
+  }
+}
+const pathOfChange = (cluster: string, change: ObjectChange): string[] =>
+  change.kind === 'node'
+    ? [cluster, nodeKey(change.name)]
+    : [cluster, change.namespace ?? '', objectKey({ kind: change.kind, name: change.name })];
+
+/** What a workload's pods read and mount, what scales it, and the nodes its chosen pod runs on: a change there may be its cause. */
+function relatedPaths({ name: cluster, view }: SeenUsage, path: readonly string[]): Set<string> {
+  const [, place, part, podName] = path;
+  const paths = new Set<string>();
+  const node = nodeOf(place);
+  if (place === undefined || part === undefined) return paths;
+  const pod = node === null ? { namespace: place, pod: podName } : readPodKey(part);
+  if (!pod) return paths;
+  const spans = view.pods.filter(
+    (span) =>
+      span.workload.namespace === pod.namespace &&
+      (pod.pod === undefined ? workloadKey(span.workload) === part : span.pod.name === pod.pod),
+  );
+  if (pod.pod !== undefined)
+    for (const span of spans) if (span.pod.node !== null) paths.add([cluster, nodeKey(span.pod.node)].join('/'));
+  const keys = new Set(spans.map((span) => workloadKey(span.workload)));
+  if (node === null) keys.add(part);
+  for (const kind of ['deployment', 'stateful set', 'daemon set', 'cron job', 'job'] as const)
+    for (const workload of view.inventory.list(kind)) {
+      if (workload.namespace !== pod.namespace || !isWorkload(workload) || !keys.has(workloadKey(workload))) continue;
+      for (const used of usedBy(workload.uses)) paths.add([cluster, pod.namespace, objectKey(used)].join('/'));
+      for (const scaler of view.inventory.list('autoscaler'))
+        if (scaler.namespace === pod.namespace && scaler.target.name === workload.name)
+          paths.add([cluster, pod.namespace, objectKey(scaler)].join('/'));
+      if (node !== null || pod.pod !== undefined) paths.add([cluster, pod.namespace, workloadKey(workload)].join('/'));
+    }
+  return paths;
+}
+
+/** Versions kept before uses were read have none. */
+export const usedBy = (uses: Uses | undefined) => [
+  ...(uses?.configMaps ?? []).map((name) => ({ kind: 'config map' as const, name })),
+  ...(uses?.secrets ?? []).map((name) => ({ kind: 'secret' as const, name })),
+  ...(uses?.claims ?? []).map((name) => ({ kind: 'volume claim' as const, name })),
+];
 
 /** In the scope, or above it: what happens to a workload happens to its pods. */
 export function touches(a: readonly string[], b: readonly string[]): boolean {

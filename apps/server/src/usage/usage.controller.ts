@@ -1,5 +1,8 @@
 import { Controller, Get, Query } from '@nestjs/common';
 import {
+  AgainstQuery,
+  type By,
+  ByQuery,
   ScopeQuery,
   type SheetAnswer,
   type TapeAnswer,
@@ -9,10 +12,11 @@ import {
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { formatCount } from '@zetopsis/core/format';
-import { byTightness, type UsageNode } from '@zetopsis/core/usage';
-import type { z } from 'zod';
+import { workloadKey } from '@zetopsis/core/inventory';
+import { byTightness, gridEnd, type UsageNode } from '@zetopsis/core/usage';
 import { demand } from '../access/demand.ts';
 import { Seen } from '../access/reached.ts';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
@@ -21,16 +25,20 @@ import { Settings } from '../platform/settings.ts';
 import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { ClusterColumns } from './columns.ts';
+import { FlowsService } from './flows.service.ts';
+import { counterpart, find } from './found.ts';
 import { marksOf } from './marks.ts';
-import { sheetOf } from './sheet.ts';
-import { type SeenUsage, UsageService } from './usage.service.ts';
-
-type Scope = z.infer<typeof ScopeQuery>;
+import { nodeOf, readPodKey, readThing, volumeOf } from './objectPaths.ts';
+import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
+import { findThing } from './things.ts';
+import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
 
 @Controller('api/usage')
 export class UsageController {
   constructor(
     private readonly usage: UsageService,
+    private readonly flows: FlowsService,
+    private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
     private readonly endpoints: EndpointsService,
     private readonly inventory: InventoryService,
@@ -42,14 +50,23 @@ export class UsageController {
   /** The columns of the drill path: clusters, then the children of each part of the path. */
   @Get()
   async columns(
-    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
+    @Query({ schema: ByQuery }) { by }: { by: By },
     @Seen() reach: Reach,
   ): Promise<UsageAnswer> {
     const window = this.usage.window(query.from, query.to);
+    const against = this.usage.against(window, shift);
     const path = scope.in;
-    const clusters = await Promise.all(this.usage.idsIn(reach, []).map((id) => this.usage.seen(reach, id, window)));
-    const views = clusters.map((usage) => ({ usage, columns: new ClusterColumns(usage, window.to) }));
+    const ids = this.usage.idsIn(reach, { ...scope, in: [] });
+    const views = await Promise.all(
+      ids.map(async (id) => {
+        const usage = await this.usage.seen(reach, id, window);
+        const other = against === null ? null : await this.usage.seen(reach, id, against);
+        return { usage, columns: new ClusterColumns(usage, window.to, other) };
+      }),
+    );
     const order = [...views].sort((a, b) => byTightness('cpu')(a.usage.tree, b.usage.tree));
     const rows = order.map(({ columns }) => columns.clusterRow());
     const nodes = rows.reduce((sum, { desired }) => sum + (desired ?? 0), 0);
@@ -62,16 +79,9 @@ export class UsageController {
         summary: `${rows.length} connected · ${formatCount(nodes, 'node')}, ${readyNodes} ready`,
       },
     ];
-    const [cluster, namespace, workload, pod] = path;
-    const chosen = views.find(({ usage }) => usage.name === cluster)?.columns;
-    if (chosen) {
-      columns.push(chosen.namespaces());
-      if (namespace !== undefined) columns.push(chosen.workloadsOf(namespace));
-      if (namespace !== undefined && workload !== undefined) columns.push(chosen.podsColumn(namespace, workload));
-      if (namespace !== undefined && workload !== undefined && pod !== undefined)
-        columns.push(chosen.containers(namespace, workload, pod));
-    }
-    return { window, path, columns, blind: this.blindWords(reach, path) };
+    const chosen = views.find(({ usage }) => usage.name === path[0])?.columns;
+    if (chosen) columns.push(...columnsBelow(chosen, path.slice(1), by));
+    return { window, path, against, columns, blind: this.blindWords(reach, path) };
   }
 
   private blindWords(reach: Reach, path: readonly string[]): string[] {
@@ -97,37 +107,76 @@ export class UsageController {
 
   @Get('object')
   async object(
-    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
     @Seen() reach: Reach,
   ): Promise<SheetAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
     const usage = await this.clusterOf(reach, path, window);
+    const against = this.usage.against(window, shift);
+    const other = against === null ? null : await this.clusterOf(reach, path, against);
+    const telling = { at: window.to, zone: this.settings.config.zone };
     const alerts = await this.alerts.within(reach, window.from, window.to);
-    const namespace = path[1];
-    const uids = this.uidsOf(usage, path);
-    const events =
-      uids === null
-        ? namespace === undefined
-          ? []
-          : await this.inventory.eventsIn(usage.connectionId, namespace, window.from, window.to)
-        : await this.inventory.eventsAbout(usage.connectionId, uids, window.from, window.to);
-    const eventState = this.connections.get(reach, usage.connectionId).kinds.find(({ kind }) => kind === 'event');
-    const eventsMissing =
-      eventState && eventState.state !== 'watching' ? (eventState.reason ?? 'Events are not read yet.') : null;
-    const owner = namespace === undefined ? null : (this.owners.ownerOf(usage.name, namespace, path[2])?.name ?? null);
-    const sheet = sheetOf(
-      { usage, path, window, owner, alerts, zone: this.settings.config.zone },
-      events,
-      eventsMissing,
-    );
-    if (!sheet)
+    const columns = new ClusterColumns(usage, window.to);
+    const thing = findThing(usage, path, other, telling);
+    const found = thing === null ? find(usage, columns, path, window.to) : null;
+    if (!thing && !found)
       throw new Refusal(
         'notFound',
         'Nothing of this name was there in this window. Widen the window or look one level higher.',
       );
-    return sheet;
+    const input: SheetInput = {
+      usage,
+      path,
+      window,
+      owner: this.ownerOf(usage.name, path),
+      alerts,
+      telling,
+      ...(await this.eventsFor(reach, usage, path, window, thing ? [thing.object.uid] : null)),
+    };
+    if (thing) return thingSheet(input, thing);
+    const own = found!; // one of the two is there
+    const otherColumns = other && new ClusterColumns(other, against!.to); // set together
+    const then = other && otherColumns ? find(other, otherColumns, path, against!.to) : null;
+    const flows = await this.flows.flowsOf(usage, own, other && then ? { usage: other, found: then } : null);
+    return usageSheet(
+      input,
+      columns,
+      own,
+      flows,
+      other && otherColumns ? counterpart(other, otherColumns, own, path, against!.to) : null,
+    );
+  }
+
+  private ownerOf(cluster: string, [, place, part]: readonly string[]): string | null {
+    if (place === undefined || volumeOf(place) !== null) return null;
+    if (nodeOf(place) === null) return this.owners.ownerOf(cluster, place, part)?.name ?? null;
+    const pod = part === undefined ? null : readPodKey(part);
+    return pod ? (this.owners.ownerOf(cluster, pod.namespace)?.name ?? null) : null;
+  }
+
+  private async eventsFor(
+    reach: Reach,
+    usage: SeenUsage,
+    path: readonly string[],
+    { from, to }: Window,
+    known: string[] | null,
+  ) {
+    const namespace = path[1];
+    const uids = known ?? uidsOf(usage, path);
+    const events =
+      uids === null
+        ? namespace === undefined
+          ? []
+          : await this.inventory.eventsIn(usage.connectionId, namespace, from, to)
+        : await this.inventory.eventsAbout(usage.connectionId, uids, from, to);
+    const state = this.connections.get(reach, usage.connectionId).kinds.find(({ kind }) => kind === 'event');
+    return {
+      events,
+      eventsMissing: state && state.state !== 'watching' ? (state.reason ?? 'Events are not read yet.') : null,
+    };
   }
 
   private async clusterOf(
@@ -135,43 +184,34 @@ export class UsageController {
     path: readonly string[],
     window: { from: number; to: number; live: boolean },
   ): Promise<SeenUsage> {
-    const [id] = path[0] === undefined ? [] : this.usage.idsIn(reach, path);
+    const [id] = path[0] === undefined ? [] : this.usage.idsIn(reach, { in: [...path] });
     if (id === undefined)
       throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
-    const [cluster = '', namespace] = path;
-    if (namespace !== undefined && !namespace.includes(':')) demand(reach, 'read', cluster, namespace);
+    const [cluster = '', place, part] = path;
+    if (place !== undefined && !place.includes(':')) demand(reach, 'read', cluster, place);
+    const pod = nodeOf(place) === null || part === undefined ? null : readPodKey(part);
+    if (pod) demand(reach, 'read', cluster, pod.namespace);
     return this.usage.seen(reach, id, window);
-  }
-
-  /** Whose events belong to an object: its own and those of what it owns. Null for whole namespaces. */
-  private uidsOf(usage: SeenUsage, path: readonly string[]): string[] | null {
-    const [, namespace, workload, pod] = path;
-    if (namespace === undefined || workload === undefined) return null;
-    const spans = usage.view.pods.filter((span) => span.workload.namespace === namespace);
-    if (pod !== undefined) return spans.filter((span) => span.pod.name === pod).map((span) => span.pod.uid);
-    const node = usage.tree.children.find(({ key }) => key === namespace)?.children.find(({ key }) => key === workload);
-    const sets = usage.view.replicaSets
-      .filter(({ owner }) => owner !== null && owner.uid === node?.uid)
-      .map(({ uid }) => uid);
-    return [...(node?.uid ? [node.uid] : []), ...sets, ...(node?.children ?? []).flatMap(({ uid }) => uid ?? [])];
   }
 
   /** The band of time along the bottom: load of the scope, marks, gaps, age of the data. */
   @Get('tape')
   async tape(
-    @Query({ schema: ScopeQuery }) scope: Scope,
+    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
     @Query({ schema: WindowQuery }) query: WindowQuery,
     @Seen() reach: Reach,
   ): Promise<TapeAnswer> {
     const span = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const ids = this.usage.idsIn(reach, path);
-    const [clusters, alerts, gaps] = await Promise.all([
+    const ids = this.usage.idsIn(reach, scope);
+    const [clusters, alerts, gaps, revisions] = await Promise.all([
       Promise.all(ids.map((id) => this.usage.seen(reach, id, span))),
       this.alerts.within(reach, span.from, span.to),
       this.endpoints.gaps(ids, span.from, span.to),
+      // what was configured concerns whoever sees everything
+      path.length === 0 && reach.mayEverywhere('read') ? this.configuration.within(span.from, span.to) : [],
     ]);
-    const lines = clusters.flatMap(({ tree }) => follow(tree, path.slice(1))?.lines.cpu.read ?? []);
+    const lines = clusters.flatMap((usage) => nodeAt(usage, path)?.lines.cpu.read ?? []);
     const grid = clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
     const load = Array.from({ length: grid.count }, (_, i) => {
       const values = lines.map((line) => line[i]).filter((value) => value !== undefined && !Number.isNaN(value));
@@ -181,8 +221,17 @@ export class UsageController {
       span,
       grid,
       load,
-      loadOf: path.length === 0 ? 'all clusters' : path.at(-1)!,
-      marks: clusters.flatMap((usage) => marksOf(usage, alerts, path, span.from, span.to)).sort((a, b) => a.at - b.at),
+      loadOf: path.length === 0 ? (scope.clusters ?? 'all clusters') : path.at(-1)!,
+      marks: [
+        ...clusters.flatMap((usage) => marksOf(usage, alerts, path, span.from, span.to)),
+        ...revisions.map(({ at, id, by, what }) => ({
+          at,
+          kind: 'revision' as const,
+          severity: null,
+          title: `revision ${id}: ${by} ${what}`,
+          path: [],
+        })),
+      ].sort((a, b) => a.at - b.at),
       gaps: merged(
         gaps.map((gap) => ({
           from: Math.max(gap.from, span.from),
@@ -195,8 +244,64 @@ export class UsageController {
   }
 }
 
+/** What a path's load is the load of; undefined where it names something that uses nothing. */
+function nodeAt(usage: SeenUsage, path: readonly string[]): UsageNode | undefined {
+  const node = nodeOf(path[1]);
+  if (node === null) return follow(usage.tree, path.slice(1));
+  const columns = new ClusterColumns(usage, gridEnd(usage.input.grid));
+  const there = columns.node(node);
+  return there && follow(there, path.slice(2));
+}
 function follow(node: UsageNode, path: readonly string[]): UsageNode | undefined {
   return path.reduce<UsageNode | undefined>((at, key) => at?.children.find((child) => child.key === key), node);
+}
+
+/** Columns below the clusters: by namespaces or by nodes. A path that goes over a node decides for itself. */
+function columnsBelow(columns: ClusterColumns, path: readonly string[], by: By): UsageColumn[] {
+  const [place, part, pod] = path;
+  const node = nodeOf(place);
+  if (node !== null || (place === undefined && by === 'node')) {
+    const below = [columns.nodesColumn()];
+    if (node !== null) below.push(columns.podsOfNode(node));
+    if (node !== null && part !== undefined) below.push(columns.containers(columns.podOnNode(node, part)));
+    return below;
+  }
+  const below = [columns.namespaces()];
+  if (place === undefined || volumeOf(place) !== null) return below;
+  below.push(columns.workloadsOf(place));
+  if (part === undefined || readThing(part) !== null) return below;
+  below.push(columns.podsColumn(place, part));
+  if (pod !== undefined)
+    below.push(columns.containers(columns.find(place, part)?.children.find(({ key }) => key === pod)));
+  return below;
+}
+
+/** Whose events belong to an object: its own and those of what it owns. Null for whole namespaces. */
+function uidsOf(usage: SeenUsage, path: readonly string[]): string[] | null {
+  const [, place, part, pod] = path;
+  const nodeName = nodeOf(place);
+  if (nodeName !== null) {
+    const key = part === undefined ? null : readPodKey(part);
+    if (key)
+      return usage.view.pods
+        .filter((span) => span.pod.name === key.pod && span.workload.namespace === key.namespace)
+        .map((span) => span.pod.uid);
+    const node = usage.view.nodes.find((span) => span.node.name === nodeName)?.node;
+    // the cluster's own parts name a node as its uid in events
+    return node ? [node.uid, node.name] : [];
+  }
+  if (place === undefined || part === undefined) return null;
+  const spans = usage.view.pods.filter((span) => span.workload.namespace === place);
+  if (pod !== undefined) return spans.filter((span) => span.pod.name === pod).map((span) => span.pod.uid);
+  const node = usage.tree.children.find(({ key }) => key === place)?.children.find(({ key }) => key === part);
+  const workload = usage.view.inventory
+    .list('cron job')
+    .find((cron) => cron.namespace === place && workloadKey(cron) === part);
+  const uid = node?.uid ?? workload?.uid;
+  const parts = [...usage.view.replicaSets, ...usage.view.jobs]
+    .filter(({ owner }) => owner !== null && owner.uid === uid)
+    .map((object) => object.uid);
+  return [...(uid ? [uid] : []), ...parts, ...(node?.children ?? []).flatMap((child) => child.uid ?? [])];
 }
 
 /** Overlapping gaps of several endpoints for the same reason are one stretch. */

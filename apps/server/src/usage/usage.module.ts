@@ -1,17 +1,19 @@
 import { Module } from '@nestjs/common';
+import { ConfigurationModule } from '../configuration/configuration.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
 import { InventoryModule } from '../inventory/inventory.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
 import { RulesModule } from '../rules/rules.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { StoreModule } from '../store/store.module.ts';
+import { FlowsService } from './flows.service.ts';
 import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
 
 @Module({
-  imports: [ConnectionsModule, InventoryModule, StoreModule, ScrapingModule, OwnersModule, RulesModule],
+  imports: [ConfigurationModule, ConnectionsModule, InventoryModule, StoreModule, ScrapingModule, OwnersModule, RulesModule],
   controllers: [UsageController],
-  providers: [UsageService],
+  providers: [UsageService, FlowsService],
   exports: [UsageService],
 })
 export class UsageModule {}

@@ -1,7 +1,8 @@
 import { Injectable } from '@nestjs/common';
+import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import type { Samples } from '@zetopsis/core/samples';
-import type { SeriesId } from '@zetopsis/core/units';
+import type { Resource, SeriesId } from '@zetopsis/core/units';
 import {
   type ContainerVital,
   gridFor,
@@ -14,10 +15,13 @@ import {
   VITALS,
 } from '@zetopsis/core/usage';
 import { ConnectionsService } from '../connections/connections.service.ts';
+import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
+import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { type ClusterView, clusterView, narrowView } from './clusterView.ts';
+import { readVolumes, type VolumesRead, volumesFrom } from './volumesRead.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
 const CACHE_LIFE = 3000;
@@ -29,9 +33,12 @@ interface ClusterUsage {
   readonly view: ClusterView;
   readonly tree: UsageNode;
   readonly input: UsageInput;
+  readonly volumes: VolumesRead;
 }
 /** A cluster as somebody may see it: other teams' namespaces are one nameless share. */
 export interface SeenUsage extends ClusterUsage {
+  /** Everything, for sums that name nobody. */
+  readonly whole: UsageNode;
   /** Null when nothing is hidden. */
   readonly others: UsageNode | null;
   readonly sees: (namespace: string) => boolean;
@@ -41,6 +48,14 @@ export interface Window {
   readonly to: number;
   readonly live: boolean;
 }
+
+const CONTAINER_VITALS: readonly ContainerVital[] = [
+  'container.cpu.time',
+  'container.cpu.throttled',
+  'container.memory.working_set',
+];
+const NODE_VITALS: readonly NodeVital[] = ['node.cpu.time', 'node.memory.working_set'];
+const VOLUME_VITALS = ['volume.usage', 'volume.capacity'] as const;
 
 /** Computes usage of whole clusters over windows, from stored series. */
 @Injectable()
@@ -61,23 +76,37 @@ export class UsageService {
       ? { from: Math.min(from, now - 1000), to: now, live: true }
       : { from, to, live: false };
   }
+  /** The window of the same length that lies `shift` earlier. */
+  against({ from, to }: Window, shift: number | undefined): Window | null {
+    if (shift === undefined) return null;
+    if (from - shift < 0) throw new Refusal('invalid', 'The window compared with lies before all time.');
+    if (to - shift > this.clock.now())
+      throw new Refusal('invalid', 'The window compared with reaches into the future. Choose an earlier one.');
+    return { from: from - shift, to: to - shift, live: false };
+  }
 
   /** Clusters somebody may see anything of, in the scope. */
-  idsIn(reach: Reach, path: readonly string[]): string[] {
+  idsIn(reach: Reach, { in: path, clusters }: ScopeQuery): string[] {
+    const wanted = clusters === undefined ? null : readTrait(clusters);
     return this.connections.ids().filter((id) => {
       const name = this.connections.nameOf(id);
-      return reach.touches(name) && (path[0] === undefined || name === path[0]);
+      if (!reach.touches(name)) return false;
+      if (path[0] !== undefined) return name === path[0];
+      return wanted === null || this.connections.traitsOf(id)[wanted.trait] === wanted.is;
     });
   }
 
   async seen(reach: Reach, connectionId: string, window: Window): Promise<SeenUsage> {
     const usage = await this.cluster(connectionId, window);
-    if (reach.whole(usage.name)) return { ...usage, others: null, sees: () => true };
+    const { tree: whole } = usage;
+    if (reach.whole(usage.name)) return { ...usage, whole, others: null, sees: () => true };
     const sees = (namespace: string) => reach.reads(usage.name, namespace);
     return {
       ...usage,
-      ...narrowTree(usage.input.grid, usage.tree, sees),
+      ...narrowTree(usage.input.grid, whole, sees),
+      whole,
       view: narrowView(usage.view, sees),
+      volumes: new Map([...usage.volumes].filter(([, { namespace }]) => sees(namespace))),
       sees,
     };
   }
@@ -104,7 +133,11 @@ export class UsageService {
     const view = await clusterView(this.inventory, connectionId, window.from, window.to, window.live);
     const grid = gridFor(window.from, window.to, interval);
     // rates look back beyond the window's start
-    const read = await this.seriesOf(view, window.from - Math.max(grid.step, 6 * interval), window.to);
+    const lookBack = window.from - Math.max(grid.step, 6 * interval);
+    const [read, volumes] = await Promise.all([
+      this.readSeries(this.seriesOf(view), lookBack, window.to),
+      this.readSeries(this.volumeSeriesOf(view), Math.min(lookBack, volumesFrom(grid)), window.to),
+    ]);
     const input: UsageInput = {
       cluster: { name, uid: connectionId },
       grid,
@@ -113,33 +146,67 @@ export class UsageService {
       nodes: view.nodes,
       containerSamples: (vital, podUid, container) => read.get(`${vital} ${podUid}/${container}`) ?? EMPTY,
       nodeSamples: (vital, node) => read.get(`${vital} ${node}`) ?? EMPTY,
+      quotaOf: (namespace, resource) => quotaOf(view.inventory, namespace, resource),
     };
-    return { connectionId, name, view, tree: usageTree(input), input };
+    return {
+      connectionId,
+      name,
+      view,
+      tree: usageTree(input),
+      input,
+      volumes: readVolumes(
+        view.pods,
+        grid,
+        interval,
+        (vital, podUid, claim) => volumes.get(`${vital} ${podUid}/${claim}`) ?? EMPTY,
+      ),
+    };
   }
 
-  private async seriesOf(view: ClusterView, from: number, to: number): Promise<Map<string, Samples>> {
+  private seriesOf(view: ClusterView): Map<SeriesId, string> {
     const keys = new Map<SeriesId, string>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
     const nodes = new Set(view.nodes.map(({ node }) => node.name));
-    const containerVitals: ContainerVital[] = [
-      'container.cpu.time',
-      'container.cpu.throttled',
-      'container.memory.working_set',
-    ];
-    for (const vital of containerVitals) {
+    for (const vital of CONTAINER_VITALS) {
       for (const id of this.samples.select(VITALS[vital])) {
         const podUid = this.samples.label(id, VITAL_LABELS.podUid);
         if (podUids.has(podUid)) keys.set(id, `${vital} ${podUid}/${this.samples.label(id, VITAL_LABELS.container)}`);
       }
     }
-    const nodeVitals: NodeVital[] = ['node.cpu.time', 'node.memory.working_set'];
-    for (const vital of nodeVitals) {
+    for (const vital of NODE_VITALS) {
       for (const id of this.samples.select(VITALS[vital])) {
         const node = this.samples.label(id, VITAL_LABELS.node);
         if (nodes.has(node)) keys.set(id, `${vital} ${node}`);
       }
     }
+    return keys;
+  }
+  private volumeSeriesOf(view: ClusterView): Map<SeriesId, string> {
+    const keys = new Map<SeriesId, string>();
+    const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
+    for (const vital of VOLUME_VITALS) {
+      for (const id of this.samples.select(VITALS[vital])) {
+        const podUid = this.samples.label(id, VITAL_LABELS.podUid);
+        if (podUids.has(podUid)) keys.set(id, `${vital} ${podUid}/${this.samples.label(id, VITAL_LABELS.claim)}`);
+      }
+    }
+    return keys;
+  }
+  private async readSeries(keys: Map<SeriesId, string>, from: number, to: number): Promise<Map<string, Samples>> {
     const read = await this.samples.read([...keys.keys()], from, to);
     return new Map([...read].map(([id, samples]) => [keys.get(id)!, samples])); // read answers what was asked for
   }
+}
+
+/** Of several quotas the tightest holds; a quota on limits says more of use than one on requests. */
+function quotaOf(inventory: ClusterInventory, namespace: string, resource: Resource): number | null {
+  const rows = inventory
+    .list('quota')
+    .filter((quota) => quota.namespace === namespace)
+    .flatMap((quota) => quota.rows);
+  for (const name of [`limits.${resource}`, `requests.${resource}`]) {
+    const hard = rows.filter((row) => row.resource === name).map((row) => row.hard);
+    if (hard.length > 0) return Math.min(...hard);
+  }
+  return null;
 }

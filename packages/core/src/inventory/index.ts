@@ -1,5 +1,5 @@
 export { type Restart, type Rollout, restartsOf, rolloutsOf } from './changes.ts';
-export { CHANGING_KINDS, type ObjectChange, objectChanges } from './objectChanges.ts';
+export { CHANGING_KINDS, changeWords, type ObjectChange, objectChanges } from './objectChanges.ts';
 export {
   type Amounts,
   type AutoscalerObject,
@@ -34,4 +34,4 @@ export {
 export { type AnyWorkload, isKeeper, isWorkload, type WorkloadRef, workloadKey, workloadOf } from './ownerChain.ts';
 export { type Nano, parseQuantity, quantityNumber } from './quantity.ts';
 export { type Fingerprint, readEvent, readObject } from './readObject.ts';
-export { type ObjectVersion, type StateAt, sameState, stateAt } from './versions.ts';
+export { type ObjectVersion, type StateAt, sameState, stateAt, type VersionOf, versionsOf } from './versions.ts';

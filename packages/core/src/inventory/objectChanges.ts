@@ -195,6 +195,10 @@ function toldByItself({ object, from }: ObjectVersion): ObjectChange[] {
   return told;
 }
 
+/** What somebody would call a change between two states of one object, in words; null when nothing is. */
+export const changeWords = (before: InventoryObject, after: InventoryObject): string | null =>
+  difference(before, after)?.words ?? null;
+
 /** Every change that these versions prove, oldest first. Versions come oldest first; those of one uid belong together. */
 export function objectChanges(versions: readonly ObjectVersion[]): ObjectChange[] {
   const newest = new Map<string, ObjectVersion>();

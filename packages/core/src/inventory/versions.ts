@@ -1,5 +1,5 @@
 import type { EpochMs } from '../units/index.ts';
-import type { InventoryObject } from './objects.ts';
+import type { InventoryKind, InventoryObject } from './objects.ts';
 
 /**
  * One state an object had. It began between `fromEarliest` and `from` and ended between `toEarliest` and `to`; the two
@@ -12,6 +12,10 @@ export interface ObjectVersion {
   readonly toEarliest: EpochMs | null;
   readonly to: EpochMs | null;
 }
+
+export type VersionOf<K extends InventoryKind> = ObjectVersion & { readonly object: InventoryObject & { kind: K } };
+export const versionsOf = <K extends InventoryKind>(versions: readonly ObjectVersion[], kind: K): VersionOf<K>[] =>
+  versions.filter((version): version is VersionOf<K> => version.object.kind === kind);
 
 /**
  * Whether two readings of an object differ in anything worth keeping. Heartbeats are not part of our objects at all; who

@@ -1,3 +1,4 @@
+export { type Compared, type ComparedBoth, comparedOf, comparedPerPod, perPodLine } from './compare.ts';
 export { flowOnGrid, levelOnGrid } from './flows.ts';
 export {
   fullIn,
@@ -11,9 +12,11 @@ export {
   stalenessOf,
 } from './grid.ts';
 export { narrowTree, OTHERS, shareOf } from './narrowTree.ts';
+export { podKeyOnNode, podsOnNode } from './nodeParts.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
 export {
   byTightness,
+  emptyNode,
   type LimitKind,
   type ResourceUsage,
   type UsageLevel,

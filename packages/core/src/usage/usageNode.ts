@@ -159,6 +159,27 @@ export function finish(
   };
 }
 
+/** Something that is there but had no part in the window: nothing used, nothing asked for. */
+export const emptyNode = (
+  level: UsageLevel,
+  identity: { name: string; key: string; uid: string | null },
+  grid: Grid,
+  present: boolean,
+): UsageNode =>
+  finish(
+    level,
+    identity,
+    {
+      lines: { cpu: emptyLines(grid), memory: emptyLines(grid) },
+      limitIs: 'none',
+      unlimited: { cpu: null, memory: null },
+      throttled: null,
+    },
+    [],
+    present,
+    0,
+  );
+
 /** A part that does not use a resource's figures at the grid's end still counts for the times before. */
 export function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft & { limitIs: LimitKind } {
   const openPart = (resource: Resource) =>

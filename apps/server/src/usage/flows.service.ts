@@ -1,0 +1,101 @@
+import { Injectable } from '@nestjs/common';
+import type { FlowLines } from '@zetopsis/contract';
+import type { Samples } from '@zetopsis/core/samples';
+import type { LabelMatch } from '@zetopsis/core/series';
+import type { SeriesId } from '@zetopsis/core/units';
+import { flowOnGrid, gridEnd, levelOnGrid, VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
+import { SamplesService } from '../store/samples.service.ts';
+import type { Found } from './found.ts';
+import { listed } from './lines.ts';
+import type { SeenUsage } from './usage.service.ts';
+
+type Vital = 'pod.network.io' | 'node.network.io' | 'container.filesystem.usage' | 'node.filesystem.usage' | 'node.filesystem.capacity';
+const DIRECTIONS = [
+  { is: 'receive', name: 'received' },
+  { is: 'transmit', name: 'sent' },
+] as const;
+const NOT_READ = 'Nothing of this was read in this window. Sources says whether the endpoint delivers.';
+
+/** Network and file system of an object: read when its sheet is looked at. */
+@Injectable()
+export class FlowsService {
+  constructor(private readonly samples: SamplesService) {}
+
+  async flowsOf(usage: SeenUsage, found: Found, other: { usage: SeenUsage; found: Found } | null): Promise<FlowLines[]> {
+    const [now, then] = await Promise.all([
+      this.linesOf(usage, found),
+      other ? this.linesOf(other.usage, other.found) : null,
+    ]);
+    const network = (lines: Lines) => [lines.received, lines.sent];
+    const files = now.files;
+    return [
+      ...(found.level === 'container'
+        ? []
+        : [
+            {
+              title: 'Network',
+              unit: 'bytes per s' as const,
+              lines: DIRECTIONS.map(({ name }, i) => ({
+                name,
+                values: listed(network(now)[i]!), // one for each direction
+                against: then ? listed(network(then)[i]!) : null,
+              })),
+              limit: null,
+              empty: network(now).every(isEmpty) ? NOT_READ : null,
+            },
+          ]),
+      {
+        title: found.level === 'node' || found.level === 'cluster' ? 'File system of the nodes' : 'File system, written by its containers',
+        unit: 'bytes' as const,
+        lines: [{ name: 'used', values: listed(files), against: then ? listed(then.files) : null }],
+        limit: now.size === null ? null : listed(now.size),
+        empty: isEmpty(files) ? NOT_READ : null,
+      },
+    ];
+  }
+
+  private async linesOf(usage: SeenUsage, found: Found): Promise<Lines> {
+    const { grid, interval } = usage.input;
+    const nodes =
+      found.level === 'node'
+        ? new Set([found.node.name])
+        : found.level === 'cluster'
+          ? new Set(usage.view.nodes.map(({ node }) => node.name))
+          : null;
+    const pods = nodes ? null : new Set(found.pods.map(({ uid }) => uid));
+    const chosen = (vital: Vital, matches: LabelMatch[] = []) =>
+      this.samples.select(VITALS[vital], matches).filter((id) => {
+        if (nodes) return nodes.has(this.samples.label(id, VITAL_LABELS.node));
+        if (!pods?.has(this.samples.label(id, VITAL_LABELS.podUid))) return false;
+        return found.level !== 'container' || this.samples.label(id, VITAL_LABELS.container) === found.node.name;
+      });
+    const direction = (is: string): LabelMatch => ({ label: VITAL_LABELS.direction, is });
+    const network: Vital = nodes ? 'node.network.io' : 'pod.network.io';
+    const wanted = {
+      received: found.level === 'container' ? [] : chosen(network, [direction('receive')]),
+      sent: found.level === 'container' ? [] : chosen(network, [direction('transmit')]),
+      files: chosen(nodes ? 'node.filesystem.usage' : 'container.filesystem.usage'),
+      size: nodes ? chosen('node.filesystem.capacity') : [],
+    };
+    const read = await this.samples.read(
+      Object.values(wanted).flat(),
+      grid.start - Math.max(grid.step, 6 * interval),
+      gridEnd(grid),
+    );
+    const of = (ids: readonly SeriesId[]): Samples[] => ids.flatMap((id) => read.get(id) ?? []);
+    return {
+      received: flowOnGrid(of(wanted.received), grid, interval),
+      sent: flowOnGrid(of(wanted.sent), grid, interval),
+      files: levelOnGrid(of(wanted.files), grid, interval),
+      size: nodes ? levelOnGrid(of(wanted.size), grid, interval) : null,
+    };
+  }
+}
+
+interface Lines {
+  readonly received: Float64Array;
+  readonly sent: Float64Array;
+  readonly files: Float64Array;
+  readonly size: Float64Array | null;
+}
+const isEmpty = (line: Float64Array): boolean => line.every((value) => Number.isNaN(value));

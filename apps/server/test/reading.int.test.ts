@@ -48,12 +48,13 @@ describe('reading endpoints', () => {
       const { times, values } = samples().recent(one);
       const node = samples().label(one, 'k8s_node_name');
       const page = readPage(
-        new TextEncoder().encode((await world.look(`/page?node=${node}&at=${times[1]}`)) as string),
+        new TextEncoder().encode((await world.look(`/page?node=${node}&at=${times[1] ?? 0}`)) as string),
       );
       const said = page.samples.find(
         ({ name, labels }) =>
           name === MEMORY && labels.every(([label, value]) => samples().label(one, label) === value),
       );
+      if (times.length < 2 || Number.isNaN(values[1])) continue; // a run that ended between two readings
       // the scheduled time stands for the true one, at most 1 % of the interval apart
       expect(Math.abs(values[1]! / said!.value - 1)).toBeLessThan(0.001);
       if (++compared >= 40) break;

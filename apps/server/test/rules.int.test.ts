@@ -76,7 +76,13 @@ describe('rules, from the reading to the inbox', () => {
     expect(now.alerts.map(({ title }: { title: string }) => title)).toContain(
       'declaration-checker: 2 of 5 pods not ready',
     );
-    expect(now.failing[0].finding.code).toBe('rolloutStuck');
+    const codes = Object.fromEntries(
+      now.failing.map(({ path, finding }: { path: string[]; finding: { code: string } }) => [path.at(-1), finding.code]),
+    );
+    expect(codes).toMatchObject({
+      'deployment:declaration-checker': 'rolloutStuck',
+      'cron-job:replan-night': 'runsFail',
+    });
     await world.control('/mend-release');
     const mail = await until('the all-clear', async () =>
       (await mails()).find(({ subject }) => subject === 'Clear again: declaration-checker: 2 of 5 pods not ready'),

@@ -1,13 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import {
+  AgainstQuery,
   ConnectionChange,
   ConnectionInput,
   FirstPerson,
   RuleChange,
   readScope,
+  readTrait,
   ScopeQuery,
   SignIn,
-  TeamInput,
+  TeamDocument,
   trimmedBlanks,
   WindowQuery,
   writeQuery,
@@ -33,7 +35,13 @@ describe('a connection', () => {
         token: ' a\n b c ',
         authority: `\n${PEM}\n`,
       }),
-    ).toEqual({ ...good, nodePage: { path: '/metrics', intervalSeconds: 15 } });
+    ).toEqual({
+      ...good,
+      environment: '',
+      region: '',
+      flavour: '',
+      nodePage: { path: '/metrics', intervalSeconds: 15 },
+    });
     expect(ConnectionInput.parse({ name: 'x', address: 'https://h', token: 't' }).authority).toBe('');
   });
   it.each([
@@ -106,15 +114,34 @@ describe('people, rules and teams', () => {
     expect(RuleChange.parse({ ...good, above: null }).above).toBeNull();
     expect(problems(RuleChange, { ...good, holdsSeconds: -1, above: 0, severity: 'bad' })).toHaveLength(3);
   });
-  it('a team has a name, an address and namespaces that can exist', () => {
-    expect(TeamInput.parse({ name: ' Tides ', email: ' t@x.test ', namespaces: ['tides'] })).toEqual({
+  it('a team has a name, an address and says what is its own', () => {
+    const owns = [{ by: 'name', namespace: 'tides' }];
+    expect(TeamDocument.parse({ name: ' Tides ', email: ' t@x.test ', owns })).toEqual({
       name: 'Tides',
       email: 't@x.test',
-      namespaces: ['tides'],
+      members: [],
+      owns: [{ by: 'name', cluster: null, namespace: 'tides' }],
     });
-    expect(problems(TeamInput, { name: '', email: 'nobody', namespaces: ['Not Good'] })).toHaveLength(3);
-    expect(problems(TeamInput, { name: 'x', email: 'a@b.test\r\nBcc: c@d.test', namespaces: [] })).toEqual([
+    expect(
+      problems(TeamDocument, { name: '', email: 'nobody', owns: [{ by: 'name', namespace: 'Not Good' }] }),
+    ).toHaveLength(3);
+    expect(problems(TeamDocument, { name: 'x', email: 'a@b.test\r\nBcc: c@d.test' })).toEqual([
       'email: this is no email address',
     ]);
+  });
+});
+
+describe('where and when is looked', () => {
+  it('a trait of clusters names one of three, and what it is', () => {
+    expect(readTrait('environment:production')).toEqual({ trait: 'environment', is: 'production' });
+    expect(readTrait('region:north:west')).toEqual({ trait: 'region', is: 'north:west' });
+    expect(readTrait('owner:me')).toBeNull();
+    expect(problems(ScopeQuery, { in: '', clusters: 'owner:me' })).toHaveLength(1);
+  });
+  it('a window is compared with an earlier or later one, never with itself', () => {
+    expect(AgainstQuery.parse({ shift: '86400000' })).toEqual({ shift: 86_400_000 });
+    expect(AgainstQuery.parse({})).toEqual({});
+    expect(problems(AgainstQuery, { shift: '0' })).toEqual(['shift: a window is not compared with itself']);
+    expect(problems(AgainstQuery, { shift: 'yesterday' })).toHaveLength(1);
   });
 });

@@ -38,6 +38,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   private readonly retired = new Map<number, EndpointReader['status'] & { plan: EndpointPlan }>();
   private readonly agents = new Map<string, { key: string; agent: Agent }>();
   private newest = new Map<number, number>();
+  private readonly connectionOfEndpoint = new Map<number, string>();
   private reviewing: Promise<void> = Promise.resolve();
 
   constructor(
@@ -53,6 +54,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
 
   async onApplicationBootstrap(): Promise<void> {
     this.newest = await this.store.newestReadings();
+    for (const { id, connectionId } of await this.store.all()) this.connectionOfEndpoint.set(id, connectionId);
     this.inventory.onChange((connectionId, kind) => kind === 'node' && this.review(connectionId));
     this.connections.onChange((connectionId) => this.review(connectionId, true));
     for (const id of this.connections.ids()) this.review(id);
@@ -60,6 +62,11 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   async onApplicationShutdown(): Promise<void> {
     for (const reader of this.readers.values()) reader.stop();
     await Promise.all([...this.agents.values()].map(({ agent }) => agent.destroy()));
+  }
+
+  /** Whose an endpoint is, also one that is read no more. */
+  connectionOf(endpointId: number): string | undefined {
+    return this.connectionOfEndpoint.get(endpointId);
   }
 
   private review(connectionId: string, afresh = false): void {
@@ -108,6 +115,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     }
     for (const [node, url] of wanted) {
       const id = await this.store.use(connectionId, node);
+      this.connectionOfEndpoint.set(id, connectionId);
       this.retired.delete(id);
       const plan: EndpointPlan = { id, connectionId, node, url: new URL(url), intervalMs: access.intervalMs };
       const reader = new EndpointReader(

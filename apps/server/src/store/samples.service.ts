@@ -130,6 +130,9 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   select(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
     return this.index.select(metric, matches).filter((id) => this.info.has(id));
   }
+  endpointOf(id: SeriesId): number | undefined {
+    return this.info.get(id)?.endpointId;
+  }
   label(id: SeriesId, name: string): string {
     return this.info.get(id)?.labels.find(([known]) => known === name)?.[1] ?? '';
   }

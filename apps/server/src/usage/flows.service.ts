@@ -7,7 +7,7 @@ import { flowOnGrid, gridEnd, levelOnGrid, VITAL_LABELS, VITALS } from '@zetopsi
 import { SamplesService } from '../store/samples.service.ts';
 import type { Found } from './found.ts';
 import { listed } from './lines.ts';
-import type { SeenUsage } from './usage.service.ts';
+import { type SeenUsage, UsageService } from './usage.service.ts';
 
 type Vital = 'pod.network.io' | 'node.network.io' | 'container.filesystem.usage' | 'node.filesystem.usage' | 'node.filesystem.capacity';
 const DIRECTIONS = [
@@ -19,7 +19,10 @@ const NOT_READ = 'Nothing of this was read in this window. Sources says whether 
 /** Network and file system of an object: read when its sheet is looked at. */
 @Injectable()
 export class FlowsService {
-  constructor(private readonly samples: SamplesService) {}
+  constructor(
+    private readonly samples: SamplesService,
+    private readonly usage: UsageService,
+  ) {}
 
   async flowsOf(usage: SeenUsage, found: Found, other: { usage: SeenUsage; found: Found } | null): Promise<FlowLines[]> {
     const [now, then] = await Promise.all([
@@ -65,7 +68,8 @@ export class FlowsService {
     const pods = nodes ? null : new Set(found.pods.map(({ uid }) => uid));
     const chosen = (vital: Vital, matches: LabelMatch[] = []) =>
       this.samples.select(VITALS[vital], matches).filter((id) => {
-        if (nodes) return nodes.has(this.samples.label(id, VITAL_LABELS.node));
+        if (nodes)
+          return nodes.has(this.samples.label(id, VITAL_LABELS.node)) && this.usage.isOf(usage.connectionId, id);
         if (!pods?.has(this.samples.label(id, VITAL_LABELS.podUid))) return false;
         return found.level !== 'container' || this.samples.label(id, VITAL_LABELS.container) === found.node.name;
       });

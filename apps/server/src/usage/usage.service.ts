@@ -19,6 +19,7 @@ import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { type ClusterView, clusterView, narrowView } from './clusterView.ts';
 import { readVolumes, type VolumesRead, volumesFrom } from './volumesRead.ts';
@@ -66,6 +67,7 @@ export class UsageService {
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
+    private readonly endpoints: EndpointsService,
     private readonly clock: Clock,
   ) {}
 
@@ -135,7 +137,7 @@ export class UsageService {
     // rates look back beyond the window's start
     const lookBack = window.from - Math.max(grid.step, 6 * interval);
     const [read, volumes] = await Promise.all([
-      this.readSeries(this.seriesOf(view), lookBack, window.to),
+      this.readSeries(this.seriesOf(connectionId, view), lookBack, window.to),
       this.readSeries(this.volumeSeriesOf(view), Math.min(lookBack, volumesFrom(grid)), window.to),
     ]);
     const input: UsageInput = {
@@ -163,7 +165,7 @@ export class UsageService {
     };
   }
 
-  private seriesOf(view: ClusterView): Map<SeriesId, string> {
+  private seriesOf(connectionId: string, view: ClusterView): Map<SeriesId, string> {
     const keys = new Map<SeriesId, string>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
     const nodes = new Set(view.nodes.map(({ node }) => node.name));
@@ -176,10 +178,15 @@ export class UsageService {
     for (const vital of NODE_VITALS) {
       for (const id of this.samples.select(VITALS[vital])) {
         const node = this.samples.label(id, VITAL_LABELS.node);
-        if (nodes.has(node)) keys.set(id, `${vital} ${node}`);
+        // two clusters may each have a node of this name
+        if (nodes.has(node) && this.isOf(connectionId, id)) keys.set(id, `${vital} ${node}`);
       }
     }
     return keys;
+  }
+  /** Whether a series was read from an endpoint of this cluster. */
+  isOf(connectionId: string, id: SeriesId): boolean {
+    return this.endpoints.connectionOf(this.samples.endpointOf(id) ?? -1) === connectionId;
   }
   private volumeSeriesOf(view: ClusterView): Map<SeriesId, string> {
     const keys = new Map<SeriesId, string>();

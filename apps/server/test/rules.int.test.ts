@@ -77,7 +77,10 @@ describe('rules, from the reading to the inbox', () => {
       'declaration-checker: 2 of 5 pods not ready',
     );
     const codes = Object.fromEntries(
-      now.failing.map(({ path, finding }: { path: string[]; finding: { code: string } }) => [path.at(-1), finding.code]),
+      now.failing.map(({ path, finding }: { path: string[]; finding: { code: string } }) => [
+        path.at(-1),
+        finding.code,
+      ]),
     );
     expect(codes).toMatchObject({
       'deployment:declaration-checker': 'rolloutStuck',

@@ -30,7 +30,7 @@ const router = createBrowserRouter([
       { path: 'usage', lazy: async () => ({ Component: (await import('./usage/UsagePlace.tsx')).UsagePlace }) },
       { path: 'rules', lazy: async () => ({ Component: (await import('./rules/RulesPlace.tsx')).RulesPlace }) },
       { path: 'sources', lazy: async () => ({ Component: (await import('./sources/SourcesPlace.tsx')).SourcesPlace }) },
-      { path: 'admin', lazy: async () => ({ Component: (await import('./admin/AdminPlace.tsx')).AdminPlace }) },
+      { path: 'admin/:part?', lazy: async () => ({ Component: (await import('./admin/AdminPlace.tsx')).AdminPlace }) },
       { path: '*', element: <NotFound /> },
     ],
   },

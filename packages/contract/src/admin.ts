@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Level, NewPassword, PermitAnswer, PersonName, Role } from './access.ts';
-import { DocumentKey, OwnershipDocument, RetentionDocument, TeamDocument } from './configuration.ts';
+import { DocumentKey, OwnershipAnswer, RetentionDocument, TeamDocument } from './configuration.ts';
 import { ClusterName } from './sources.ts';
 import { EpochMs } from './time.ts';
 
@@ -56,7 +56,7 @@ export const TeamAnswer = TeamDocument.extend({
   /** Without the checks of input: what is stored is shown. */
   email: z.string(),
   members: z.array(z.string()),
-  owns: z.array(OwnershipDocument),
+  owns: z.array(OwnershipAnswer),
   /** Namespaces it owns now, with the reason. */
   namespaces: z.array(z.object({ cluster: z.string(), namespace: z.string(), why: z.string() })),
 });
@@ -110,7 +110,7 @@ export type TokenInput = z.infer<typeof TokenInput>;
 export const TokenAnswer = z.object({
   id: z.uuid(),
   name: z.string(),
-  bound: TokenBound,
+  bound: z.object({ level: Level, cluster: z.string().nullable(), namespace: z.string().nullable() }),
   createdAt: EpochMs,
   expiresAt: EpochMs,
   lastUsedAt: EpochMs.nullable(),

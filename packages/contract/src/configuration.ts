@@ -19,22 +19,25 @@ const LabelKey = z
   .min(1, 'the key is missing')
   .max(317)
   .regex(/^[A-Za-z0-9._/-]+$/, 'a key is letters, digits, dots, dashes, underscores, with at most one prefix before /');
-const OnCluster = { cluster: ClusterName.nullable().default(null) };
-
-export const OwnershipDocument = z.discriminatedUnion('by', [
-  z.strictObject({ by: z.literal('name'), ...OnCluster, namespace: NamespaceName }),
-  z.strictObject({ by: z.literal('label'), ...OnCluster, key: LabelKey, is: z.string().trim().max(253) }),
-  z.strictObject({ by: z.literal('annotation'), ...OnCluster, key: LabelKey, is: z.string().trim().max(2000) }),
-  z.strictObject({
-    by: z.literal('object'),
-    ...OnCluster,
-    namespace: NamespaceName,
-    workload: z
-      .string()
-      .trim()
-      .regex(/^[a-z-]+:[a-z0-9]([a-z0-9.-]*[a-z0-9])?$/, 'a workload is written kind:name, such as deployment:web'),
-  }),
-]);
+const ownership = <C extends z.ZodType>(cluster: C) =>
+  z.discriminatedUnion('by', [
+    z.strictObject({ by: z.literal('name'), cluster, namespace: NamespaceName }),
+    z.strictObject({ by: z.literal('label'), cluster, key: LabelKey, is: z.string().trim().max(253) }),
+    z.strictObject({ by: z.literal('annotation'), cluster, key: LabelKey, is: z.string().trim().max(2000) }),
+    z.strictObject({
+      by: z.literal('object'),
+      cluster,
+      namespace: NamespaceName,
+      workload: z
+        .string()
+        .trim()
+        .regex(/^[a-z-]+:[a-z0-9]([a-z0-9.-]*[a-z0-9])?$/, 'a workload is written kind:name, such as deployment:web'),
+    }),
+  ]);
+/** One way a team says what is its own; the cluster may be left out: every one. */
+export const OwnershipDocument = ownership(ClusterName.nullable().default(null));
+export const OwnershipAnswer = ownership(z.string().nullable());
+export type OwnershipAnswer = z.infer<typeof OwnershipAnswer>;
 export const TeamDocument = z.strictObject({
   name: z.string().trim().min(1, 'a team has a name').max(60),
   email: z.string().trim().max(200).pipe(z.email('this is no email address')),

@@ -33,6 +33,8 @@ export {
   FileProblem,
   FileQuery,
   GrantDocument,
+  type OwnershipAnswer,
+  OwnershipDocument,
   RetentionDocument,
   RevisionAnswer,
   RevisionInput,

@@ -48,7 +48,10 @@ function changedBefore(inventory: ClusterInventory, uid: string, since: EpochMs)
       const change = object ? inventory.lastChange(object.uid) : null;
       if (!change || !near(change.at)) continue;
       const what = change.words === '' ? 'changed' : change.words;
-      found.push({ at: change.at, words: `${kind} ${name}: ${what}${change.who === null ? '' : `, by ${change.who}`}` });
+      found.push({
+        at: change.at,
+        words: `${kind} ${name}: ${what}${change.who === null ? '' : `, by ${change.who}`}`,
+      });
     }
   }
   return found.length === 0

@@ -88,7 +88,11 @@ export class ClusterColumns {
     return this.other === null ? undefined : node === undefined ? null : comparedOf(node);
   }
   /** Children of the other window that this one does not have any more. */
-  private gone(level: UsageLevel, other: readonly UsageNode[] | undefined, own: readonly { key: string }[]): UsageRow[] {
+  private gone(
+    level: UsageLevel,
+    other: readonly UsageNode[] | undefined,
+    own: readonly { key: string }[],
+  ): UsageRow[] {
     const here = new Set(own.map(({ key }) => key));
     return (other ?? [])
       .filter(({ key }) => !here.has(key))
@@ -136,9 +140,7 @@ export class ClusterColumns {
     rows.push(...this.gone('namespace', this.other?.tree.children, rows));
     // the nameless share stands last, whatever its size
     if (this.usage.others)
-      rows.push(
-        rowOf(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }),
-      );
+      rows.push(rowOf(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }));
     const pods = this.usage.view.inventory.list('pod');
     const waiting = pods.filter(({ phase }) => phase === 'pending').length;
     const running = pods.filter(({ phase }) => phase === 'running').length;
@@ -190,8 +192,7 @@ export class ClusterColumns {
     // asked for, and nothing there: no pod, now or in the window
     const inTree = new Set(children.map(({ key }) => key));
     for (const [key, state] of known)
-      if (!inTree.has(key))
-        rows.push(this.workloadRow(this.emptyWorkload(state), state, this.pairOf(before.get(key))));
+      if (!inTree.has(key)) rows.push(this.workloadRow(this.emptyWorkload(state), state, this.pairOf(before.get(key))));
     rows.push(...this.gone('workload', this.before(namespace)?.children, rows));
     const sum = (pick: (state: WorkloadState) => number | null) =>
       [...known.values()].reduce((total, state) => total + (pick(state) ?? 0), 0);
@@ -302,8 +303,7 @@ export class ClusterColumns {
         if (child.key === OTHERS) return rowOf(child, { kind: 'others' });
         const workload = workloads.get(child.uid ?? '');
         const then =
-          workload &&
-          this.before(workload.namespace)?.children.find(({ key }) => key === workloadKey(workload));
+          workload && this.before(workload.namespace)?.children.find(({ key }) => key === workloadKey(workload));
         const against = this.other === null ? undefined : then ? comparedPerPod(then) : null;
         return this.podRow(child, against);
       });

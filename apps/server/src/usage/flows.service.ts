@@ -9,7 +9,12 @@ import type { Found } from './found.ts';
 import { listed } from './lines.ts';
 import { type SeenUsage, UsageService } from './usage.service.ts';
 
-type Vital = 'pod.network.io' | 'node.network.io' | 'container.filesystem.usage' | 'node.filesystem.usage' | 'node.filesystem.capacity';
+type Vital =
+  | 'pod.network.io'
+  | 'node.network.io'
+  | 'container.filesystem.usage'
+  | 'node.filesystem.usage'
+  | 'node.filesystem.capacity';
 const DIRECTIONS = [
   { is: 'receive', name: 'received' },
   { is: 'transmit', name: 'sent' },
@@ -24,7 +29,11 @@ export class FlowsService {
     private readonly usage: UsageService,
   ) {}
 
-  async flowsOf(usage: SeenUsage, found: Found, other: { usage: SeenUsage; found: Found } | null): Promise<FlowLines[]> {
+  async flowsOf(
+    usage: SeenUsage,
+    found: Found,
+    other: { usage: SeenUsage; found: Found } | null,
+  ): Promise<FlowLines[]> {
     const [now, then] = await Promise.all([
       this.linesOf(usage, found),
       other ? this.linesOf(other.usage, other.found) : null,
@@ -48,7 +57,10 @@ export class FlowsService {
             },
           ]),
       {
-        title: found.level === 'node' || found.level === 'cluster' ? 'File system of the nodes' : 'File system, written by its containers',
+        title:
+          found.level === 'node' || found.level === 'cluster'
+            ? 'File system of the nodes'
+            : 'File system, written by its containers',
         unit: 'bytes' as const,
         lines: [{ name: 'used', values: listed(files), against: then ? listed(then.files) : null }],
         limit: now.size === null ? null : listed(now.size),

@@ -9,7 +9,14 @@ import {
   type WorkloadRef,
   workloadKey,
 } from '@zetopsis/core/inventory';
-import { type ComparedBoth, comparedOf, comparedPerPod, emptyNode, perPodLine, type UsageNode } from '@zetopsis/core/usage';
+import {
+  type ComparedBoth,
+  comparedOf,
+  comparedPerPod,
+  emptyNode,
+  perPodLine,
+  type UsageNode,
+} from '@zetopsis/core/usage';
 import { findingsOfPods } from './clusterFindings.ts';
 import { type ClusterColumns, kindOfKey } from './columns.ts';
 import { nodeOf, readPodKey } from './objectPaths.ts';
@@ -36,12 +43,7 @@ type Facts = SheetAnswer['facts'];
 const nothingMore = { containers: [], workload: null, of: null, kind: null, createdAt: null, endedAt: null } as const;
 
 /** Null when nothing of that name was there in the window. */
-export function find(
-  usage: SeenUsage,
-  columns: ClusterColumns,
-  path: readonly string[],
-  to: number,
-): Found | null {
+export function find(usage: SeenUsage, columns: ClusterColumns, path: readonly string[], to: number): Found | null {
   const [, place, workload, pod, container] = path;
   if (place === undefined) return findCluster(usage, columns);
   const node = nodeOf(place);
@@ -52,7 +54,12 @@ export function find(
   }
   if (workload === undefined) return findNamespace(usage, columns, place);
   if (pod === undefined) return findWorkload(usage, columns, place, workload, to);
-  return findPod(usage, columns.find(place, workload)?.children.find(({ key }) => key === pod), container, to);
+  return findPod(
+    usage,
+    columns.find(place, workload)?.children.find(({ key }) => key === pod),
+    container,
+    to,
+  );
 }
 
 function findCluster({ tree, view }: SeenUsage, columns: ClusterColumns): Found {

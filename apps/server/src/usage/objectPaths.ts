@@ -4,7 +4,16 @@ import type { InventoryKind } from '@zetopsis/core/inventory';
 export const objectKey = ({ kind, name }: { kind: InventoryKind; name: string }): string =>
   `${kind.replaceAll(' ', '-')}:${name}`;
 
-const KINDS = ['service', 'volume claim', 'quota', 'limit range', 'autoscaler', 'disruption budget', 'config map', 'secret'] as const;
+const KINDS = [
+  'service',
+  'volume claim',
+  'quota',
+  'limit range',
+  'autoscaler',
+  'disruption budget',
+  'config map',
+  'secret',
+] as const;
 export type ThingKind = (typeof KINDS)[number];
 
 /** What stands in a namespace beside its workloads; null when this part names none of it. */

@@ -65,7 +65,9 @@ function concerns(found: Found, { namespace, claim, pod }: VolumeRead): boolean 
     case 'workload':
     case 'pod':
       return found.pods.some(
-        (own) => own.uid === pod.pod.uid || (own.namespace === namespace && own.volumes?.some((volume) => volume.claim === claim)),
+        (own) =>
+          own.uid === pod.pod.uid ||
+          (own.namespace === namespace && own.volumes?.some((volume) => volume.claim === claim)),
       );
     case 'container':
       return false;
@@ -74,7 +76,10 @@ function concerns(found: Found, { namespace, claim, pod }: VolumeRead): boolean 
 const sorted = (volumes: readonly VolumeRead[]): VolumeRead[] =>
   [...volumes].sort((a, b) => (b.volume.usage.tightness ?? 0) - (a.volume.usage.tightness ?? 0));
 
-export function volumeLine(cluster: string, { namespace, claim, pod, volume, fullIn }: VolumeRead): SheetAnswer['volumes'][number] {
+export function volumeLine(
+  cluster: string,
+  { namespace, claim, pod, volume, fullIn }: VolumeRead,
+): SheetAnswer['volumes'][number] {
   return {
     path: [cluster, namespace, objectKey({ kind: 'volume claim', name: claim })],
     name: claim,
@@ -154,7 +159,11 @@ function inWords({ view }: SeenUsage, object: Told, telling: Telling): string {
   const changed = change === null ? '' : `changed ${formatClock(change.at, telling.at, { zone: telling.zone })}`;
   switch (object.kind) {
     case 'service':
-      return object.ports.map(({ port, target }) => (String(port) === target ? `${port}` : `${port} → ${target}`)).join(', ') || object.type;
+      return (
+        object.ports
+          .map(({ port, target }) => (String(port) === target ? `${port}` : `${port} → ${target}`))
+          .join(', ') || object.type
+      );
     case 'autoscaler':
       return `${object.current} pods, ${object.least} to ${object.most}`;
     case 'disruption budget':
@@ -162,7 +171,10 @@ function inWords({ view }: SeenUsage, object: Told, telling: Telling): string {
     case 'limit range':
       return formatCount(object.rows.length, 'bound');
     case 'volume claim':
-      return [object.capacity === null ? '' : formatBytes(object.capacity), object.phase === 'Bound' ? '' : object.phase]
+      return [
+        object.capacity === null ? '' : formatBytes(object.capacity),
+        object.phase === 'Bound' ? '' : object.phase,
+      ]
         .filter((part) => part !== '')
         .join(', ');
     case 'config map':
@@ -180,4 +192,3 @@ export const nodeUsagesOf = (columns: ClusterColumns) =>
     .nodeUsages()
     .filter(({ present }) => present)
     .sort(byTightness('memory'));
-

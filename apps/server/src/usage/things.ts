@@ -29,14 +29,20 @@ type Fact = SheetAnswer['facts'][number];
 type Table = SheetAnswer['tables'][number];
 type Parts = Partial<Omit<Thing, 'object'>>;
 
-const fact = (name: string, text: string | number | null): Fact[] => (text === null || text === '' ? [] : [{ name, text: String(text) }]);
+const fact = (name: string, text: string | number | null): Fact[] =>
+  text === null || text === '' ? [] : [{ name, text: String(text) }];
 const pairs = (labels: Readonly<Record<string, string>>): string =>
   Object.entries(labels)
     .map(([key, value]) => `${key}=${value}`)
     .join(', ');
 
 /** Null when the path names no such thing; undefined when it does and nothing of that name is there. */
-export function findThing(usage: SeenUsage, path: readonly string[], other: SeenUsage | null, telling: Telling): Thing | null | undefined {
+export function findThing(
+  usage: SeenUsage,
+  path: readonly string[],
+  other: SeenUsage | null,
+  telling: Telling,
+): Thing | null | undefined {
   const volume = path.length === 2 ? volumeOf(path[1]) : null;
   if (volume !== null) {
     const object = usage.view.inventory.list('persistent volume').find(({ name }) => name === volume);
@@ -104,8 +110,20 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
         related: [
           ...(object.volume === null
             ? []
-            : [{ kind: 'persistent volume', name: object.volume, path: [usage.name, volumeKey(object.volume)], words: 'its volume', severity: null }]),
-          ...podLines(usage, object.namespace ?? '', (pod) => pod.volumes?.some(({ claim }) => claim === object.name) ?? false),
+            : [
+                {
+                  kind: 'persistent volume',
+                  name: object.volume,
+                  path: [usage.name, volumeKey(object.volume)],
+                  words: 'its volume',
+                  severity: null,
+                },
+              ]),
+          ...podLines(
+            usage,
+            object.namespace ?? '',
+            (pod) => pod.volumes?.some(({ claim }) => claim === object.name) ?? false,
+          ),
         ],
       };
     }
@@ -135,7 +153,9 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
           ...fact('follows', object.follows.join('; ')),
           ...fact(
             'last scaled',
-            object.lastScaledAt === null ? 'never' : formatClock(object.lastScaledAt, telling.at, { zone: telling.zone }),
+            object.lastScaledAt === null
+              ? 'never'
+              : formatClock(object.lastScaledAt, telling.at, { zone: telling.zone }),
           ),
         ],
       };
@@ -189,7 +209,12 @@ const relatedLine = (usage: SeenUsage, kind: InventoryKind, namespace: string, n
 });
 
 /** Workloads whose pods read or mount it. */
-function usersOf(usage: SeenUsage, namespace: string, of: 'configMaps' | 'secrets', name: string): SheetAnswer['related'] {
+function usersOf(
+  usage: SeenUsage,
+  namespace: string,
+  of: 'configMaps' | 'secrets',
+  name: string,
+): SheetAnswer['related'] {
   const { inventory } = usage.view;
   return (['deployment', 'stateful set', 'daemon set', 'cron job', 'job'] as const)
     .flatMap((kind) => inventory.list(kind))
@@ -226,9 +251,13 @@ function claimParts(usage: SeenUsage, other: SeenUsage | null, namespace: string
 const volumeFlow = (read: VolumeRead | undefined, then: VolumeRead | null): SheetAnswer['flows'][number] => ({
   title: 'Used on the volume',
   unit: 'bytes',
-  lines: read ? [{ name: 'used', values: listed(read.volume.use), against: then ? listed(then.volume.use) : null }] : [],
+  lines: read
+    ? [{ name: 'used', values: listed(read.volume.use), against: then ? listed(then.volume.use) : null }]
+    : [],
   limit: read ? listed(read.volume.size) : null,
-  empty: read ? null : 'Never read: the node that mounts it tells its use, and no running pod mounts it in this window.',
+  empty: read
+    ? null
+    : 'Never read: the node that mounts it tells its use, and no running pod mounts it in this window.',
 });
 
 function serviceParts(usage: SeenUsage, service: Extract<InventoryObject, { kind: 'service' }>): Parts {
@@ -254,7 +283,12 @@ function serviceParts(usage: SeenUsage, service: Extract<InventoryObject, { kind
       {
         title: 'Endpoints',
         columns: ['pod', 'address', 'node', 'ready'],
-        rows: endpoints.map(({ pod, address, node, ready: own }) => [pod ?? '–', address, node ?? '–', own ? 'yes' : 'no']),
+        rows: endpoints.map(({ pod, address, node, ready: own }) => [
+          pod ?? '–',
+          address,
+          node ?? '–',
+          own ? 'yes' : 'no',
+        ]),
       },
     ],
     related: selecting

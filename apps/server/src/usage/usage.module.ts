@@ -11,7 +11,15 @@ import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
 
 @Module({
-  imports: [ConfigurationModule, ConnectionsModule, InventoryModule, StoreModule, ScrapingModule, OwnersModule, RulesModule],
+  imports: [
+    ConfigurationModule,
+    ConnectionsModule,
+    InventoryModule,
+    StoreModule,
+    ScrapingModule,
+    OwnersModule,
+    RulesModule,
+  ],
   controllers: [UsageController],
   providers: [UsageService, FlowsService],
   exports: [UsageService],

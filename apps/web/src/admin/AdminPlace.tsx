@@ -1,29 +1,65 @@
+import { clsx } from 'clsx';
+import type { ReactNode } from 'react';
+import { NavLink, useParams } from 'react-router';
+import { useView } from '../frame/useView.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
 import { Audit } from './Audit.tsx';
-import { OwnPassword } from './OwnPassword.tsx';
+import { ConfigurationFile } from './ConfigurationFile.tsx';
+import { Grants } from './Grants.tsx';
 import { People } from './People.tsx';
+import { Retention } from './Retention.tsx';
+import { Revisions } from './Revisions.tsx';
+import { Teams } from './Teams.tsx';
+import { Yours } from './Yours.tsx';
+
+interface Part {
+  readonly path: string;
+  readonly name: string;
+  readonly view: ReactNode;
+}
+const YOURS: Part = { path: 'yours', name: 'Yours', view: <Yours /> };
+const PARTS: readonly Part[] = [
+  { path: 'people', name: 'People', view: <People /> },
+  { path: 'teams', name: 'Teams', view: <Teams /> },
+  { path: 'grants', name: 'Grants', view: <Grants /> },
+  { path: 'revisions', name: 'Revisions', view: <Revisions /> },
+  { path: 'file', name: 'Configuration as a file', view: <ConfigurationFile /> },
+  { path: 'audit', name: 'Audit', view: <Audit /> },
+  { path: 'retention', name: 'Retention', view: <Retention /> },
+  YOURS,
+];
 
 /** Who may do what, who did what? */
 export function AdminPlace() {
   const { data: session } = useSessionQuery();
+  const { part } = useParams();
+  const { link } = useView();
   if (!session?.person) return null;
-  const administrator = session.person.role === 'administrator';
+  const parts = session.person.role === 'administrator' ? PARTS : [YOURS];
+  const shown = parts.find(({ path }) => path === part) ?? parts[0]!; // there is always one's own
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(380px,34%)]">
-      <div className="overflow-auto px-5 py-4">
-        {administrator ? (
-          <Audit />
-        ) : (
-          <p className="max-w-xl text-soft">
-            The audit log and the list of people are for administrators: ask one of them. Your own password can be
-            changed here.
+    <div className="flex h-full min-h-0 flex-col">
+      <nav aria-label="parts of Admin" className="flex gap-5 border-b border-line px-5 pt-2 text-sm">
+        {parts.map(({ path, name }) => (
+          <NavLink
+            key={path}
+            to={link(`/admin/${path}`)}
+            aria-current={path === shown.path ? 'page' : undefined}
+            className={clsx(
+              'border-b-2 pb-1.5',
+              path === shown.path ? 'border-ink font-bold' : 'border-transparent text-soft hover:text-ink',
+            )}
+          >
+            {name}
+          </NavLink>
+        ))}
+        {parts.length === 1 && (
+          <p className="ml-auto pb-1.5 text-soft">
+            People, grants, revisions and the audit log are for administrators: ask one of them.
           </p>
         )}
-      </div>
-      <div className="overflow-auto border-l border-line bg-sheet px-5 py-4">
-        {administrator && <People self={session.person.id} />}
-        <OwnPassword />
-      </div>
+      </nav>
+      <div className="min-h-0 flex-1 overflow-auto px-5 py-4">{shown.view}</div>
     </div>
   );
 }

@@ -18,7 +18,7 @@ export function OwnPassword() {
     if (!done.error) reset();
   });
   return (
-    <section aria-label="your password">
+    <section aria-label="your password" className="max-w-sm">
       <h2 className="section-title mb-2">Your password</h2>
       <form onSubmit={(event) => void submit(event)} noValidate>
         <Field

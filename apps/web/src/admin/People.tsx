@@ -3,10 +3,12 @@ import { NewPerson, type PersonAnswer } from '@zetopsis/contract';
 import { formatClock } from '@zetopsis/core/format';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
+import { Link } from 'react-router';
 import { Field, problemOf } from '../drawing/Field.tsx';
 import { FormFailure } from '../drawing/FormFailure.tsx';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { useNow } from '../frame/useNow.ts';
+import { useView } from '../frame/useView.ts';
 import {
   useAddPersonMutation,
   useChangePersonMutation,
@@ -14,12 +16,16 @@ import {
   useRemovePersonMutation,
 } from '../state/adminApi.ts';
 import { asFailure } from '../state/failure.ts';
+import { useSessionQuery } from '../state/sessionApi.ts';
 
-export function People({ self }: { self: string }) {
+/** Who has an account, and since when. */
+export function People() {
   const { data, error, refetch } = usePeopleQuery();
+  const { data: session } = useSessionQuery();
+  const self = session?.person?.id;
   const [adding, setAdding] = useState(false);
   return (
-    <section aria-label="people" className="mb-8">
+    <section aria-label="people" className="max-w-2xl">
       <div className="mb-2 flex items-baseline justify-between">
         <h2 className="section-title">People</h2>
         {!adding && (
@@ -46,7 +52,8 @@ function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
   const [remove, removing] = useRemovePersonMutation();
   const [sure, setSure] = useState(false);
   const error = changing.error ?? removing.error;
-  const other = person.role === 'administrator' ? 'reader' : 'administrator';
+  const other = person.role === 'administrator' ? 'member' : 'administrator';
+  const { link } = useView();
   return (
     <li className="border-b border-hair py-1.5">
       <div className="flex items-baseline gap-2">
@@ -55,8 +62,15 @@ function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
           {person.role}
           {self && ', you'}
         </span>
+        <Link
+          className="button-plain ml-auto text-sm"
+          to={`${link('/admin/grants')}#${person.name}`}
+          aria-label={`what ${person.name} sees, and why`}
+        >
+          what they see
+        </Link>
         {!self && (
-          <span className="ml-auto space-x-3 text-sm">
+          <span className="space-x-3 text-sm">
             <button
               type="button"
               className="button-plain"
@@ -103,7 +117,7 @@ function AddPerson({ close }: { close: () => void }) {
   const [add, { error, isLoading }] = useAddPersonMutation();
   const { register, handleSubmit, formState } = useForm({
     resolver: zodResolver(NewPerson),
-    defaultValues: { name: '', role: 'reader' as const, password: '' },
+    defaultValues: { name: '', role: 'member' as const, password: '' },
   });
   const failure = error ? asFailure(error) : null;
   const submit = handleSubmit(async (values) => {
@@ -121,9 +135,9 @@ function AddPerson({ close }: { close: () => void }) {
         <input id="person-name" className="field" autoFocus autoComplete="off" {...register('name')} />
       </Field>
       <Field id="person-role" label="May">
-        <select id="person-role" className="field" defaultValue="reader" {...register('role')}>
-          <option value="reader">read everything</option>
-          <option value="administrator">read and change everything</option>
+        <select id="person-role" className="field" defaultValue="member" {...register('role')}>
+          <option value="member">what the own teams own, and what is granted</option>
+          <option value="administrator">see and change everything</option>
         </select>
       </Field>
       <Field

@@ -1,13 +1,14 @@
-import type { Figures } from '@zetopsis/contract';
-import type { Resource } from '@zetopsis/core/units';
-import { drawStrip, stripInWords } from './stripModel.ts';
+import type { Compared, Figures } from '@zetopsis/contract';
+import { type Counted, drawStrip, stripInWords } from './stripModel.ts';
 
 const FILLS = ['', 'var(--fill-1)', 'var(--fill-2)', 'var(--fill-3)', 'var(--fill-4)'];
 const percent = (share: number) => `${(Math.max(0, Math.min(1, share)) * 100).toFixed(2)}%`;
 
 interface Props {
-  readonly resource: Resource;
+  readonly of: Counted;
   readonly figures: Figures;
+  /** The same in the window compared with: a thin double line under the fill. */
+  readonly against?: Compared | null;
   readonly height?: number;
   /** Uses of the children, in their order: the fill is cut into their shares. */
   readonly cuts?: readonly number[];
@@ -16,9 +17,9 @@ interface Props {
 }
 
 /** The headroom strip: full length = the capacity that applies. One component everywhere (design/look.md). */
-export function Strip({ resource, figures, height = 17, cuts, silent = false }: Props) {
-  const strip = drawStrip(figures);
-  const words = stripInWords(resource, figures);
+export function Strip({ of, figures, against = null, height = 17, cuts, silent = false }: Props) {
+  const strip = drawStrip(figures, against);
+  const words = stripInWords(of, figures, against);
   const bar = height - 5;
   const colour = strip.over ? 'var(--critical)' : FILLS[strip.fill]!;
   const named = silent ? { 'aria-hidden': true } : { role: 'img', 'aria-label': words };
@@ -72,6 +73,12 @@ export function Strip({ resource, figures, height = 17, cuts, silent = false }: 
           <svg x={percent(strip.request)} overflow="visible">
             <path d={`M0 ${bar - 4}v7`} stroke="var(--ink)" strokeWidth="1.4" />
           </svg>
+        )}
+        {strip.against !== null && (
+          <>
+            <line x1="0" x2={percent(strip.against)} y1={height - 3.6} y2={height - 3.6} stroke="var(--ink)" />
+            <line x1="0" x2={percent(strip.against)} y1={height - 1.2} y2={height - 1.2} stroke="var(--ink)" />
+          </>
         )}
         {strip.heading !== null && (
           <svg x={percent(Math.min(strip.heading, 0.995))} overflow="visible">

@@ -1,7 +1,9 @@
-/** A part of a path as a person reads it: "deployment:booking-front" is booking-front. */
+/** A part of a path as a person reads it: "deployment:booking-front" is booking-front, "node:seaward-07" is seaward-07. */
 export function partName(part: string, index: number): string {
-  return index === 2 && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
+  return (index === 1 || index === 2) && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
 }
+/** Whether a path goes over a node, to its pods. */
+export const overNode = (path: readonly string[]): boolean => path[1]?.startsWith('node:') ?? false;
 /** `from`: leave out the first parts, which the surroundings say already. */
 export const pathWords = (path: readonly string[], from = 0): string => path.map(partName).slice(from).join(' › ');
 

@@ -1,6 +1,24 @@
-import type { Figures } from '@zetopsis/contract';
-import { formatAmount, formatPercent } from '@zetopsis/core/format';
+import type { Compared, Figures } from '@zetopsis/contract';
+import { formatAmount, formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
+
+/** What a strip measures: its name in a sentence, and how its amounts are written. */
+export interface Counted {
+  readonly name: string;
+  readonly amount: (value: number | null) => string;
+}
+export const COUNTED: Readonly<Record<Resource | 'volume', Counted>> = {
+  cpu: { name: 'CPU', amount: (value) => formatAmount('cpu', value) },
+  memory: { name: 'memory', amount: (value) => formatAmount('memory', value) },
+  volume: { name: 'volume', amount: formatBytes },
+};
+
+/** A quota's resource by its name in the cluster: cores, bytes or a mere number. */
+export function countedOf(resource: string): Counted {
+  if (/(^|\.)cpu$/.test(resource)) return { name: resource, amount: formatCores };
+  if (/(memory|storage)$/.test(resource)) return { name: resource, amount: formatBytes };
+  return { name: resource, amount: (value) => (value === null ? '–' : String(value)) };
+}
 
 /** Where everything stands on a strip, as shares of its full length. Null = not drawn. */
 export interface StripDrawing {
@@ -8,6 +26,8 @@ export interface StripDrawing {
   readonly peak: number | null;
   readonly request: number | null;
   readonly heading: number | null;
+  /** Use in the window compared with. */
+  readonly against: number | null;
   /** No limit: the strip's end stays open and its scale is only that of its own marks. */
   readonly open: boolean;
   /** The limit is passed: the bar breaks out of its frame. */
@@ -18,10 +38,11 @@ export interface StripDrawing {
 
 const ROOM_WHEN_OPEN = 1.3;
 
-export function drawStrip(figures: Figures): StripDrawing {
+export function drawStrip(figures: Figures, against: Compared | null = null): StripDrawing {
   const { use, peak, request, limit, heading } = figures;
   const open = limit === null || limit <= 0;
-  const scale = open ? Math.max(use ?? 0, peak ?? 0, request ?? 0, 1e-9) * ROOM_WHEN_OPEN : limit;
+  const other = against?.use ?? null;
+  const scale = open ? Math.max(use ?? 0, peak ?? 0, request ?? 0, other ?? 0, 1e-9) * ROOM_WHEN_OPEN : limit;
   const share = (value: number | null) => (value === null ? null : value / scale);
   const useShare = share(use);
   const tight = open ? 0 : (useShare ?? 0);
@@ -30,21 +51,27 @@ export function drawStrip(figures: Figures): StripDrawing {
     peak: share(peak),
     request: request === 0 ? null : share(request),
     heading: share(heading),
+    against: share(other),
     open,
     over: !open && (useShare ?? 0) > 1,
     fill: tight > 0.85 ? 4 : tight > 0.65 ? 3 : tight > 0.4 ? 2 : 1,
   };
 }
 
-const LIMIT_WORDS = { limit: 'its limit', allocatable: 'what the nodes can give', none: '' } as const;
+const LIMIT_WORDS = {
+  limit: 'its limit',
+  quota: 'its quota',
+  allocatable: 'what the nodes can give',
+  size: 'its size',
+  none: '',
+} as const;
 
 /** Everything a strip shows, in words with units: its tooltip and accessible name. */
-export function stripInWords(resource: Resource, figures: Figures): string {
-  const name = resource === 'cpu' ? 'CPU' : 'memory';
-  const amount = (value: number | null) => formatAmount(resource, value);
+export function stripInWords(of: Counted, figures: Figures, against: Compared | null = null): string {
+  const { name, amount } = of;
   if (figures.use === null && figures.peak === null) {
     const asked = figures.request === null ? '' : `; ${amount(figures.request)} asked for`;
-    return `${name}: nothing was read${asked}`;
+    return `${name}: nothing was read${asked}${againstInWords(of, against)}`;
   }
   const words = [figures.use === null ? `${name}: no reading now` : `${name}: ${amount(figures.use)} in use`];
   if (figures.limit !== null && figures.limitIs !== 'none') {
@@ -55,5 +82,7 @@ export function stripInWords(resource: Resource, figures: Figures): string {
   if (figures.peak !== null) words.push(`95 % of the window below ${amount(figures.peak)}`);
   if (figures.request !== null && figures.request > 0) words.push(`${amount(figures.request)} asked for`);
   if (figures.heading !== null) words.push(`heading for ${amount(figures.heading)} one window later`);
-  return words.join('; ');
+  return words.join('; ') + againstInWords(of, against);
 }
+const againstInWords = ({ amount }: Counted, against: Compared | null): string =>
+  against === null ? '' : `; against ${amount(against.use)} in use then, ${amount(against.mean)} on average`;

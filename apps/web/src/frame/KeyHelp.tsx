@@ -10,6 +10,9 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['m', 'change between CPU and memory'],
   ['[ ]', 'step the window back and forth'],
   ['0', 'back to now'],
+  ['\\', 'swap the window and the one compared with'],
+  ['n', 'in Usage: namespaces or nodes'],
+  ['v', 'in Usage: strips or mirrored, when comparing'],
   ['?', 'this list'],
 ];
 

@@ -25,7 +25,10 @@ export function PersonMenu() {
           sideOffset={6}
           className="min-w-56 border border-structure bg-sheet py-1 text-sm"
         >
-          <DropdownMenu.Label className="px-3 py-1.5 text-soft">signed in as {data?.person?.role}</DropdownMenu.Label>
+          <DropdownMenu.Label className="px-3 py-1.5 text-soft">
+            signed in as {data?.person?.role}
+            {data && data.teams.length > 0 && ` of ${data.teams.join(', ')}`}
+          </DropdownMenu.Label>
           <DropdownMenu.RadioGroup
             value={look}
             onValueChange={(next) => {

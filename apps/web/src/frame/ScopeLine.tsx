@@ -1,23 +1,40 @@
+import type { By } from '@zetopsis/contract';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
-import { partName } from '../drawing/names.ts';
+import { overNode, partName } from '../drawing/names.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
-import { useView } from './useView.ts';
+import { useSessionQuery } from '../state/sessionApi.ts';
+import { useSourcesQuery } from '../state/sourcesApi.ts';
+import { queried, useView } from './useView.ts';
+import { ownsSomething } from './whose.ts';
 
-const LEVELS = [
-  { one: 'cluster', any: 'all clusters' },
+interface Level {
+  readonly one: string;
+  readonly any: string;
+}
+const CLUSTER: Level = { one: 'cluster', any: 'all clusters' };
+const POD: Level = { one: 'pod', any: 'any pod' };
+const CONTAINER: Level = { one: 'container', any: 'any container' };
+const BY_NAMESPACE: readonly Level[] = [
+  CLUSTER,
   { one: 'namespace', any: 'any namespace' },
   { one: 'workload', any: 'any workload' },
-  { one: 'pod', any: 'any pod' },
-  { one: 'container', any: 'any container' },
-] as const;
+  POD,
+  CONTAINER,
+];
+const BY_NODE: readonly Level[] = [CLUSTER, { one: 'node', any: 'any node' }, POD, CONTAINER];
+
+/** Which levels a path has: over namespaces, or over nodes. */
+const levelsOf = (path: readonly string[], by: By): readonly Level[] =>
+  overNode(path) || (path.length < 2 && by === 'node') ? BY_NODE : BY_NAMESPACE;
 
 /** The scope as an editable path: every step is a menu over what is there and was there in the window. */
 export function ScopeLine() {
   const { view } = useView();
-  const steps = LEVELS.slice(0, Math.min(LEVELS.length, view.path.length + 1));
+  const levels = levelsOf(view.path, view.by);
+  const steps = levels.slice(0, view.path.length + 1);
   return (
     <div
       className="flex items-center gap-1.5 overflow-hidden border-b border-line px-4 text-sm"
@@ -25,6 +42,7 @@ export function ScopeLine() {
       aria-label="looking at"
     >
       <span className="mr-1 text-xs text-soft">looking at</span>
+      <Whose />
       {steps.map((level, index) => (
         <span key={level.one} className="flex min-w-0 items-center gap-1.5">
           {index > 0 && (
@@ -39,22 +57,52 @@ export function ScopeLine() {
   );
 }
 
+/** For who is in a team: what it owns, or everything one may see. */
+function Whose() {
+  const { view, change } = useView();
+  const { data: session } = useSessionQuery();
+  if (!ownsSomething(session)) return null;
+  return (
+    <select
+      aria-label="whose"
+      className="[field-sizing:content] border-b border-dashed border-structure bg-transparent py-0.5 hover:text-petrol"
+      value={view.whose}
+      onChange={(event) => void change({ whose: event.target.value === 'mine' ? 'mine' : 'all', path: [] })}
+    >
+      <option value="mine">my teams’</option>
+      <option value="all">all I may see</option>
+    </select>
+  );
+}
+
 function ScopeStep({ index }: { index: number }) {
   const { view, change } = useView();
   const [open, setOpen] = useState(false);
-  const level = LEVELS[index]!; // steps are cut to the levels there are
+  const level = levelsOf(view.path, view.by)[index]!; // steps are cut to the levels there are
   const chosen = view.path[index];
+  const trait = index === 0 && chosen === undefined ? view.clusters : null;
   const choose = (part: string | null) => {
     setOpen(false);
-    void change({ path: part === null ? view.path.slice(0, index) : [...view.path.slice(0, index), part] });
+    void change({
+      path: part === null ? view.path.slice(0, index) : [...view.path.slice(0, index), part],
+      ...(index === 0 && part === null ? { clusters: null } : {}),
+    });
+  };
+  const chooseTrait = (clusters: string) => {
+    setOpen(false);
+    void change({ path: [], clusters });
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger
         className="max-w-72 truncate border-b border-dashed border-structure px-1.5 py-0.5 hover:text-petrol"
-        aria-label={`${level.one}: ${chosen === undefined ? level.any : partName(chosen, index)}`}
+        aria-label={`${level.one}: ${chosen === undefined ? (trait?.replace(':', ' ') ?? level.any) : partName(chosen, index)}`}
       >
-        {chosen === undefined ? (
+        {trait !== null ? (
+          <span>
+            clusters of <b className="font-semibold">{trait.replace(':', ' ')}</b>
+          </span>
+        ) : chosen === undefined ? (
           <span className={index === 0 ? '' : 'text-soft'}>{level.any}</span>
         ) : (
           <b className="font-semibold">{partName(chosen, index)}</b>
@@ -62,18 +110,39 @@ function ScopeStep({ index }: { index: number }) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" sideOffset={4} className="w-80 border border-structure bg-sheet">
-          <StepChoices index={index} choose={choose} />
+          <StepChoices index={index} choose={choose} chooseTrait={chooseTrait} />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
 }
 
-function StepChoices({ index, choose }: { index: number; choose: (part: string | null) => void }) {
+/** "environment:production" and the like, of the clusters one may see. */
+function useTraits(): string[] {
+  const { data } = useSourcesQuery();
+  const traits = (data?.connections ?? []).flatMap((cluster) =>
+    (['environment', 'region', 'flavour'] as const).flatMap((trait) =>
+      cluster[trait] === '' ? [] : [`${trait}:${cluster[trait]}`],
+    ),
+  );
+  return [...new Set(traits)].sort();
+}
+
+function StepChoices({
+  index,
+  choose,
+  chooseTrait,
+}: {
+  index: number;
+  choose: (part: string | null) => void;
+  chooseTrait: (trait: string) => void;
+}) {
   const { view } = useView();
-  const { data, isError } = useUsageQuery({ path: view.path.slice(0, index), window: view.window });
-  const level = LEVELS[index]!;
-  const rows = data?.columns[index]?.rows ?? [];
+  const by = overNode(view.path) ? 'node' : view.path.length > 1 ? 'namespace' : view.by;
+  const { data, isError } = useUsageQuery({ ...queried(view), path: view.path.slice(0, index), by });
+  const level = levelsOf(view.path, view.by)[index]!;
+  const traits = useTraits();
+  const rows = (data?.columns[index]?.rows ?? []).filter(({ kind }) => kind !== 'others');
   return (
     <Command label={`choose a ${level.one}`} className="text-sm">
       <Command.Input
@@ -96,6 +165,18 @@ function StepChoices({ index, choose }: { index: number; choose: (part: string |
         >
           {level.any}
         </Command.Item>
+        {index === 0 &&
+          traits.map((trait) => (
+            <Command.Item
+              key={trait}
+              value={trait}
+              className="px-3 py-1.5 data-[selected=true]:bg-ground data-[selected=true]:text-petrol"
+              onSelect={() => chooseTrait(trait)}
+            >
+              <span className="text-soft">{trait.slice(0, trait.indexOf(':'))}</span>{' '}
+              {trait.slice(trait.indexOf(':') + 1)}
+            </Command.Item>
+          ))}
         {rows.map((row) => (
           <Command.Item
             key={row.key}

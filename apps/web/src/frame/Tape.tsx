@@ -1,26 +1,41 @@
 import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
-import { ChevronLeft, ChevronRight } from 'lucide-react';
+import { ArrowLeftRight, ChevronLeft, ChevronRight } from 'lucide-react';
 import { useWidth } from '../drawing/useWidth.ts';
 import { useTapeQuery } from '../state/placesApi.ts';
 import { TapeDrawing } from './TapeDrawing.tsx';
 import { useNow } from './useNow.ts';
-import { useView } from './useView.ts';
-import { endOf, lengthOf, PRESETS, resizeWindow, startOf, stepWindow, tapeSpan, windowInWords } from './windowModel.ts';
+import { useView, viewed } from './useView.ts';
+import {
+  againstPresets,
+  endOf,
+  lengthOf,
+  PRESETS,
+  resizeWindow,
+  shiftInWords,
+  startOf,
+  stepWindow,
+  swapWindows,
+  tapeSpan,
+  windowInWords,
+} from './windowModel.ts';
 
-/** Time lives here: the window, presets, marks of what happened, the age of the data. */
+/** Room at the right for the age of the data. */
+const AGE = 74;
+
+/** Time lives here: the window, the one compared with, presets, marks of what happened, the age of the data. */
 export function Tape() {
-  const { view, setWindow } = useView();
+  const { view, change, setWindow } = useView();
   const now = useNow();
-  const span = tapeSpan(view.window, now);
-  const { data, isError } = useTapeQuery({ path: view.path, window: span });
+  const span = tapeSpan(view.window, now, view.shift);
+  const { data, isError } = useTapeQuery({ ...viewed(view), window: span });
   const [box, width] = useWidth();
   const live = 'length' in view.window;
   const age = data?.newestAt == null ? null : now - data.newestAt;
   return (
     <section aria-label="tape" className="flex border-t border-ink bg-sheet">
       <div className="flex w-[218px] shrink-0 flex-col justify-center gap-0.5 border-r border-line pl-4">
-        <p className="text-sm font-bold" data-testid="window">
+        <p className="text-sm font-bold whitespace-nowrap" data-testid="window">
           {windowInWords(view.window, now)}
         </p>
         <div className="flex items-center gap-1 text-sm">
@@ -72,32 +87,89 @@ export function Tape() {
             </button>
           )}
         </div>
-        <p
-          className={clsx('text-xs', age !== null && age > 60_000 ? 'text-critical' : 'text-soft')}
-          data-testid="data-age"
-        >
-          {age === null
-            ? isError
-              ? 'age of the data unknown'
-              : data
-                ? 'nothing has been read yet'
-                : 'loading'
-            : `newest reading ${formatDuration(Math.max(1000, age))} old`}
-        </p>
+        <Against />
       </div>
       <div ref={box} className="relative min-w-0 flex-1">
         {data && width > 0 && (
           <TapeDrawing
             tape={data}
-            scale={{ from: startOf(span, now), to: endOf(span, now), width: width - 58 }}
+            scale={{ from: startOf(span, now), to: endOf(span, now), width: width - AGE - 16 }}
             window={{ from: startOf(view.window, now), to: endOf(view.window, now) }}
+            shift={view.shift}
             live={live}
             now={now}
             choose={(next) => void setWindow(next)}
+            align={(next) => void change(next)}
           />
         )}
         {isError && !data && <p className="p-3 text-soft">What happened in this time could not be read.</p>}
+        <p
+          className={clsx(
+            'absolute top-[22px] right-1 text-xs leading-tight',
+            age !== null && age > 60_000 ? 'text-critical' : 'text-soft',
+          )}
+          style={{ width: AGE - 8 }}
+          data-testid="data-age"
+        >
+          {age === null ? (
+            isError ? (
+              'age of the data unknown'
+            ) : data ? (
+              'nothing read yet'
+            ) : (
+              'loading'
+            )
+          ) : (
+            <>
+              newest reading <b className="whitespace-nowrap">{formatDuration(Math.max(1000, age))}</b> old
+            </>
+          )}
+        </p>
       </div>
     </section>
+  );
+}
+
+/** What is compared with; without it there is only the window. */
+function Against() {
+  const { view, change } = useView();
+  const length = lengthOf(view.window);
+  const presets = againstPresets(length);
+  return (
+    <div className="flex items-center gap-1 text-xs text-soft">
+      <label htmlFor="against">against</label>
+      <select
+        id="against"
+        className={clsx('[field-sizing:content] max-w-36 bg-transparent', view.shift !== null && 'text-petrol')}
+        value={view.shift ?? 0}
+        onChange={(event) => {
+          const shift = Number(event.target.value);
+          void change(shift === 0 ? { shift: null, mirror: false } : { shift });
+        }}
+      >
+        <option value={0}>nothing</option>
+        {presets
+          .filter(({ shift }, i) => presets.findIndex((other) => other.shift === shift) === i)
+          .map(({ name, shift }) => (
+            <option key={name} value={shift}>
+              {name}
+            </option>
+          ))}
+        {view.shift !== null && !presets.some(({ shift }) => shift === view.shift) && (
+          <option value={view.shift}>{shiftInWords(view.shift, length)}</option>
+        )}
+      </select>
+      {view.shift !== null && (
+        <button
+          type="button"
+          className="p-0.5 text-ink hover:text-petrol"
+          aria-label="swap the two windows"
+          title="swap the two windows (key \)"
+          onClick={() => view.shift !== null && void change(swapWindows(view.window, view.shift, Date.now()))}
+        >
+          <ArrowLeftRight size={13} />
+        </button>
+      )}
+    </div>
   );
 }

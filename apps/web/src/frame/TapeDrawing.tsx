@@ -1,23 +1,19 @@
 import type { TapeAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { type PointerEvent, useState } from 'react';
-import { Link } from 'react-router';
-import { Diamond } from '../drawing/Diamond.tsx';
-import { pathWords } from '../drawing/names.ts';
-import { OwnMark } from '../drawing/OwnMark.tsx';
 import type { WindowArgument } from '../state/placesApi.ts';
+import { TapeMark } from './TapeMark.tsx';
 import {
   groupMarks,
   leading,
   loadPath,
-  type MarkGroup,
   neverReadUntil,
   type Scale,
   ticksOf,
   timeAt,
+  timeOf,
   xOf,
 } from './tapeModel.ts';
-import { useView } from './useView.ts';
 
 const TOP = 22;
 const BOTTOM = 52;
@@ -28,17 +24,29 @@ interface Props {
   readonly tape: TapeAnswer;
   readonly scale: Scale;
   readonly window: { readonly from: number; readonly to: number };
+  /** How much earlier the window lies that is compared with. */
+  readonly shift: number | null;
   readonly live: boolean;
   readonly now: number;
   readonly choose: (window: WindowArgument) => void;
+  readonly align: (to: { window?: WindowArgument; shift: number }) => void;
 }
 
-export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: Props) {
-  const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+type Drag = { readonly of: 'window' | 'against'; readonly from: number; readonly to: number };
+
+export function TapeDrawing({ tape, scale, window: shown, shift, live, now, choose, align }: Props) {
+  const [drag, setDrag] = useState<Drag | null>(null);
   const place = (event: PointerEvent<SVGSVGElement>) =>
     event.clientX - event.currentTarget.getBoundingClientRect().left - LEFT;
+  const moved = drag?.of === 'against' ? timeOf(scale, drag.to - drag.from) : 0;
+  const against =
+    shift === null ? null : { a: xOf(scale, shown.from - shift + moved), b: xOf(scale, shown.to - shift + moved) };
+  const grip = (x: number, y: number) => against !== null && y > BOTTOM - 8 && x >= against.a && x <= against.b;
   const drop = () => {
-    if (drag && Math.abs(drag.to - drag.from) >= SMALLEST_DRAG) {
+    if (drag?.of === 'against') {
+      const next = Math.round(((shift ?? 0) - moved) / 60_000) * 60_000;
+      if (next !== 0 && shown.to - next <= now) align({ shift: next });
+    } else if (drag && Math.abs(drag.to - drag.from) >= SMALLEST_DRAG) {
       const [from, to] = [timeAt(scale, Math.min(drag.from, drag.to)), timeAt(scale, Math.max(drag.from, drag.to))];
       const length = Math.max(60_000, Math.round(to - from));
       // a window drawn up to the live edge goes on with it
@@ -54,9 +62,10 @@ export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: P
   const newest = tape.newestAt ?? scale.from;
   const edge = Math.max(0, Math.min(scale.width, xOf(scale, Math.min(newest, now))));
   const showEdge = xOf(scale, now) <= scale.width + 2;
-  const drawn = drag
-    ? { a: Math.min(drag.from, drag.to), b: Math.max(drag.from, drag.to) }
-    : { a: xOf(scale, shown.from), b: xOf(scale, shown.to) };
+  const drawn =
+    drag?.of === 'window'
+      ? { a: Math.min(drag.from, drag.to), b: Math.max(drag.from, drag.to) }
+      : { a: xOf(scale, shown.from), b: xOf(scale, shown.to) };
   return (
     <>
       <svg
@@ -65,13 +74,15 @@ export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: P
         aria-label={`CPU use of ${tape.loadOf}, ${tape.marks.length} marks, ${tape.gaps.length} gaps`}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
-          setDrag({ from: place(event), to: place(event) });
+          const x = place(event);
+          const y = event.clientY - event.currentTarget.getBoundingClientRect().top;
+          setDrag({ of: grip(x, y) ? 'against' : 'window', from: x, to: x });
         }}
         onPointerMove={(event) => drag && setDrag({ ...drag, to: place(event) })}
         onPointerUp={drop}
         onPointerCancel={() => setDrag(null)}
       >
-        <title>drag to set the window</title>
+        <title>drag to set the window; drag the double line to move the window compared with</title>
         <defs>
           <pattern id="gap" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <line y2="5" stroke="var(--structure)" strokeWidth="1.4" />
@@ -136,20 +147,21 @@ export function TapeDrawing({ tape, scale, window: shown, live, now, choose }: P
             strokeWidth="2.2"
             strokeDasharray={live && !drag ? '2 3' : undefined}
           />
+          {against && <AgainstBracket {...against} width={scale.width} />}
           {showEdge && <TornEdge x={edge} />}
         </g>
       </svg>
       {groupMarks(tape.marks, scale).map((group) => (
-        <TapeMark key={`${group.x} ${leading(group).title}`} group={group} now={now} />
+        <TapeMark
+          key={`${group.x} ${leading(group).title}`}
+          group={group}
+          left={LEFT + group.x}
+          all={tape.marks}
+          length={shown.to - shown.from}
+          now={now}
+          align={align}
+        />
       ))}
-      {showEdge && (
-        <p
-          className="pointer-events-none absolute top-[22px] w-12 text-xs leading-tight"
-          style={{ left: LEFT + scale.width + 6 }}
-        >
-          <b className="text-petrol">now</b>
-        </p>
-      )}
     </>
   );
 }
@@ -161,26 +173,36 @@ function TornEdge({ x }: { x: number }) {
   );
 }
 
-function TapeMark({ group, now }: { group: MarkGroup; now: number }) {
-  const { link } = useView();
-  const lead = leading(group);
-  const words = group.marks
-    .map((mark) => `${formatClock(mark.at, now)} ${mark.title} (${pathWords(mark.path.slice(0, 3))})`)
-    .join('\n');
+/** The window compared with: a thin double line between two brackets; an arrow where it lies outside the tape. */
+function AgainstBracket({ a, b, width }: { a: number; b: number; width: number }) {
+  if (b < 0)
+    return (
+      <g>
+        <path d={`M10 ${BOTTOM - 9}l-6 5l6 5`} fill="none" stroke="var(--ink)" strokeWidth="1.4" />
+        <text x="14" y={BOTTOM - 1} fontSize="11" fill="var(--ink)">
+          against
+        </text>
+      </g>
+    );
+  const [from, to] = [Math.max(0, a), Math.min(width, b)];
   return (
-    <Link
-      to={link('/usage', { path: lead.path })}
-      title={words}
-      aria-label={words}
-      className="absolute top-[1px] flex h-[18px] w-[18px] -translate-x-1/2 items-center justify-center text-ink hover:text-petrol"
-      style={{ left: LEFT + group.x }}
-    >
-      {lead.kind === 'raised' && lead.severity ? (
-        <Diamond severity={lead.severity} />
-      ) : (
-        <OwnMark name={lead.kind} size={14} />
-      )}
-      {group.marks.length > 1 && <span className="text-[10px] leading-none">{group.marks.length}</span>}
-    </Link>
+    <g>
+      <path d={`M${from + 4} ${TOP + 2}h-4V${BOTTOM}h4`} fill="none" stroke="var(--ink)" strokeWidth="1" />
+      <path d={`M${to - 4} ${TOP + 2}h4V${BOTTOM}h-4`} fill="none" stroke="var(--ink)" strokeWidth="1" />
+      <path
+        className="cursor-ew-resize"
+        d={`M${from} ${BOTTOM - 2.5}H${to}M${from} ${BOTTOM + 0.5}H${to}`}
+        stroke="var(--ink)"
+        strokeWidth="1"
+      />
+      <rect
+        className="cursor-ew-resize"
+        x={from}
+        y={BOTTOM - 8}
+        width={Math.max(1, to - from)}
+        height="12"
+        fill="transparent"
+      />
+    </g>
   );
 }

@@ -11,6 +11,9 @@ export const xOf = ({ from, to, width }: Scale, at: number): number => ((at - fr
 export const timeAt = ({ from, to, width }: Scale, x: number): number =>
   from + (Math.max(0, Math.min(width, x)) / width) * (to - from);
 
+/** How much time a stretch of the band is. */
+export const timeOf = ({ from, to, width }: Scale, length: number): number => (length / width) * (to - from);
+
 const TICK_STEPS = [
   5 * MINUTE,
   15 * MINUTE,
@@ -81,7 +84,18 @@ export function groupMarks(marks: readonly Mark[], scale: Scale): MarkGroup[] {
   return groups;
 }
 
-const WEIGHT: Record<Mark['kind'], number> = { raised: 3, 'out of memory': 2, rollout: 1, restart: 1, cleared: 0 };
+const WEIGHT: Record<Mark['kind'], number> = {
+  raised: 6,
+  'out of memory': 5,
+  'node change': 4,
+  'run failed': 4,
+  rollout: 3,
+  'config change': 2,
+  restart: 2,
+  scaled: 1,
+  revision: 1,
+  cleared: 0,
+};
 export function leading(group: MarkGroup): Mark {
   return group.marks.reduce((lead, mark) => {
     const heavier =
@@ -89,4 +103,14 @@ export function leading(group: MarkGroup): Mark {
       Number(mark.severity === 'critical') - Number(lead.severity === 'critical');
     return heavier > 0 ? mark : lead;
   });
+}
+
+/** Earlier marks of the same kind about the same object, newest first: moments that a window can be aligned at. */
+export function earlierLike(marks: readonly Mark[], mark: Mark): Mark[] {
+  return marks
+    .filter(
+      (other) =>
+        other.kind === mark.kind && other.at < mark.at - 60_000 && other.path.join('/') === mark.path.join('/'),
+    )
+    .sort((a, b) => b.at - a.at);
 }

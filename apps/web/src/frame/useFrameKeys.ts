@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { PLACES } from './places.ts';
 import { useView } from './useView.ts';
-import { lengthOf, stepWindow } from './windowModel.ts';
+import { lengthOf, stepWindow, swapWindows } from './windowModel.ts';
 
 /** True where a key belongs to what one is typing in, or to an open layer. */
 export function typing(event: KeyboardEvent): boolean {
@@ -10,7 +10,7 @@ export function typing(event: KeyboardEvent): boolean {
   return target?.closest('input, textarea, select, [contenteditable], [role="dialog"], [role="menu"]') != null;
 }
 
-/** Keys that work in every place: 1 … 9, [ ] and 0 for the window, ? for all of them. */
+/** Keys that work in every place: 1 … 9, [ ] 0 and \ for the windows, ? for all of them. */
 export function useFrameKeys(openHelp: () => void): void {
   const { view, change, setWindow } = useView();
   useEffect(() => {
@@ -22,6 +22,7 @@ export function useFrameKeys(openHelp: () => void): void {
       else if (event.key === '[') void setWindow(stepWindow(view.window, -1, now));
       else if (event.key === ']') void setWindow(stepWindow(view.window, 1, now));
       else if (event.key === '0') void setWindow({ length: lengthOf(view.window) });
+      else if (event.key === '\\' && view.shift !== null) void change(swapWindows(view.window, view.shift, now));
       else if (event.key === '?') openHelp();
       else return;
       event.preventDefault();

@@ -34,6 +34,55 @@ export function readWindow(parameters: URLSearchParams): WindowArgument {
   return length >= SHORTEST && length <= LONGEST ? { length } : DEFAULT_WINDOW;
 }
 
+const exactLength = (length: number): string =>
+  length % MINUTE === 0 ? shortLength(length) : `${Math.round(length / 1000)}s`;
+
+/** "1d": the window a day earlier; "-3h": three hours later. Anything unreadable compares with nothing. */
+export function readShift(text: string | null): number | null {
+  const match = /^(-?)(\d{1,8})([smhd])$/.exec(text ?? '');
+  if (!match) return null;
+  const length = Number(match[2]) * { s: 1000, m: MINUTE, h: HOUR, d: DAY }[match[3] as 's' | 'm' | 'h' | 'd']; // the pattern allows these
+  if (length === 0 || length > LONGEST) return null;
+  return match[1] === '-' ? -length : length;
+}
+export const writeShift = (shift: number): string => `${shift < 0 ? '-' : ''}${exactLength(Math.abs(shift))}`;
+
+/** What one mostly compares with. `length` is the window's. */
+export const againstPresets = (length: number): { readonly name: string; readonly shift: number }[] => [
+  { name: 'the window before', shift: length },
+  { name: 'an hour earlier', shift: HOUR },
+  { name: 'a day earlier', shift: DAY },
+  { name: 'a week earlier', shift: 7 * DAY },
+];
+
+/** "the window before", "a day earlier", "42 min earlier". */
+export function shiftInWords(shift: number, length: number): string {
+  const preset = againstPresets(length).find((candidate) => candidate.shift === shift);
+  if (preset) return preset.name;
+  return `${formatDuration(Math.abs(shift))} ${shift > 0 ? 'earlier' : 'later'}`;
+}
+
+/** The two windows change places. One that ends about now goes on with the clock. */
+export function swapWindows(
+  window: WindowArgument,
+  shift: number,
+  now: number,
+): { window: WindowArgument; shift: number } {
+  const to = Math.round(endOf(window, now) - shift);
+  const length = lengthOf(window);
+  return {
+    window: now - to < 2 * MINUTE ? { length } : { from: to - length, to },
+    shift: -shift,
+  };
+}
+
+/** Before and after a moment: as much after it as there is, at most a window's length, against as much before it. */
+export function aroundMoment(at: number, length: number, now: number): { window: WindowArgument; shift: number } {
+  const after = Math.max(MINUTE, Math.min(length, now - at));
+  const whole = Math.floor(after / 1000) * 1000;
+  return { window: { from: at, to: at + whole }, shift: whole };
+}
+
 const shortLength = (length: number): string =>
   length % DAY === 0
     ? `${length / DAY}d`
@@ -64,14 +113,21 @@ export function resizeWindow(window: WindowArgument, length: number): WindowArgu
   return 'length' in window ? { length } : { from: window.to - length, to: window.to };
 }
 
-/** What the tape shows around the window: at least three times its length, with the window at its end or in its middle. */
-export function tapeSpan(window: WindowArgument, now: number): WindowArgument {
+/**
+ * What the tape shows around the window: at least three times its length, with the window at its end or in its middle;
+ * wider where the window compared with then lies on it, too.
+ */
+export function tapeSpan(window: WindowArgument, now: number, shift: number | null = null): WindowArgument {
   const length = lengthOf(window);
-  const wanted =
-    PRESETS.map((preset) => preset.length).find((candidate) => candidate >= 3 * length && candidate >= 3 * HOUR) ??
-    Math.min(LONGEST, 3 * length);
+  const fit = (least: number) =>
+    PRESETS.map((preset) => preset.length).find((candidate) => candidate >= least && candidate >= 3 * HOUR) ??
+    Math.min(LONGEST, least);
+  const both = shift === null ? 0 : length + Math.abs(shift);
+  // a window that would be a sliver beside one far away stays large; an arrow then says where the other one is
+  const wanted = both > 12 * length ? fit(3 * length) : fit(Math.max(3 * length, both * 1.05));
   if ('length' in window) return { length: wanted };
-  const to = Math.min(now, window.to + (wanted - length) / 2);
+  const middle = (window.from + window.to) / 2 - (both > 0 && both <= 12 * length ? (shift ?? 0) / 2 : 0);
+  const to = Math.min(now, middle + wanted / 2);
   return to >= now - MINUTE ? { length: wanted } : { from: Math.round(to - wanted), to: Math.round(to) };
 }
 

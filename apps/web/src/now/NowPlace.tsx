@@ -6,15 +6,16 @@ import { partName, pathWords } from '../drawing/names.ts';
 import { OwnMark } from '../drawing/OwnMark.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { Strip } from '../drawing/Strip.tsx';
+import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
-import { useView } from '../frame/useView.ts';
+import { useView, viewed } from '../frame/useView.ts';
 import { useNowQuery } from '../state/placesApi.ts';
 import { failingWithoutAlert, sortAlerts, toldWords } from './nowModel.ts';
 
 /** What needs me? */
 export function NowPlace() {
   const { view, link } = useView();
-  const { data, error, refetch } = useNowQuery({ path: view.path, window: view.window });
+  const { data, error, refetch } = useNowQuery(viewed(view));
   if (!data) {
     return (
       <div className="h-full overflow-auto p-5">
@@ -113,12 +114,12 @@ function Failing({ data }: { data: NowAnswer }) {
   const { link } = useView();
   const failing = failingWithoutAlert(data);
   const covered = data.failing.length - failing.length;
-  const note = covered > 0 ? `${covered} more told above` : 'workloads that do not do what was asked of them';
+  const note = covered > 0 ? `${covered} more told above` : 'what does not do what was asked of it';
   return (
     <section aria-label="failing">
       <Title name="Failing" note={note} />
       {failing.length === 0 && (
-        <p className="text-soft">{covered > 0 ? 'Nothing besides.' : 'Every workload does what was asked of it.'}</p>
+        <p className="text-soft">{covered > 0 ? 'Nothing besides.' : 'Everything does what was asked of it.'}</p>
       )}
       <ul>
         {failing.map(({ path, finding, team, more }) => (
@@ -159,7 +160,7 @@ function Tightest({ data }: { data: NowAnswer }) {
                   <b className="ml-auto">{formatPercent(figures.tightness)}</b>
                   <span className="w-20 text-right text-sm text-soft">of {formatAmount(resource, figures.limit)}</span>
                 </div>
-                <Strip resource={resource} figures={figures} />
+                <Strip of={COUNTED[resource]} figures={figures} />
               </Link>
             </li>
           );
@@ -174,16 +175,21 @@ function Changed({ data }: { data: NowAnswer }) {
   return (
     <section aria-label="changed in this window" className="mb-6">
       <Title name="Changed in this window" note="" />
-      {data.changed.length === 0 && <p className="text-soft">No rollout and no restart.</p>}
+      {data.changed.length === 0 && <p className="text-soft">No rollout, no restart, no change of settings.</p>}
       <ul>
         {data.changed.map((mark) => (
           <li key={`${mark.at} ${mark.title}`} className="flex items-center gap-2.5 border-b border-hair py-1.5">
             <span className="w-12 shrink-0 whitespace-nowrap text-soft">{formatClock(mark.at, data.at)}</span>
             <OwnMark name={mark.kind} />
-            <Link to={link('/usage', { path: mark.path })} className="min-w-0 flex-1 hover:text-petrol">
+            <Link
+              to={mark.kind === 'revision' ? link('/admin/revisions') : link('/usage', { path: mark.path })}
+              className="min-w-0 flex-1 hover:text-petrol"
+            >
               {mark.title}
             </Link>
-            <span className="shrink-0 text-sm text-soft">{mark.path[1]}</span>
+            <span className="shrink-0 text-sm text-soft">
+              {mark.path[1]?.includes(':') ? mark.path[0] : mark.path[1]}
+            </span>
           </li>
         ))}
       </ul>

@@ -9,22 +9,20 @@ import { useNow } from '../frame/useNow.ts';
 import { useView } from '../frame/useView.ts';
 import { toldWords } from '../now/nowModel.ts';
 import { useRetryDeliveryMutation, useRulesQuery } from '../state/rulesApi.ts';
-import { useSessionQuery } from '../state/sessionApi.ts';
-import { Owners } from './Owners.tsx';
 import { RuleForm } from './RuleForm.tsx';
 import { ruleSentence, ruleState } from './rulesModel.ts';
 
 /** When should somebody be told, and who? */
 export function RulesPlace() {
   const { data, error, refetch } = useRulesQuery();
-  const { data: session } = useSessionQuery();
+  const { link } = useView();
   if (!data)
     return (
       <div className="p-5">
         {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={60} />}
       </div>
     );
-  const administrator = session?.person?.role === 'administrator';
+  const administrator = data.mayChange;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(400px,38%)]">
       <div className="overflow-auto px-5 py-4">
@@ -33,12 +31,22 @@ export function RulesPlace() {
           <Rule key={rule.id} rule={rule} administrator={administrator} />
         ))}
         {!administrator && (
-          <p className="mb-4 text-sm text-soft">Changing rules and owners is for administrators: ask one of them.</p>
+          <p className="mb-4 text-sm text-soft">Changing rules is for administrators: ask one of them.</p>
         )}
         <History alerts={data.history} />
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-5 py-4">
-        <Owners teams={data.teams} unowned={data.unowned} administrator={administrator} />
+        {data.unowned.length > 0 && (
+          <p className="mb-4 text-sm">
+            <b>Nobody would be told</b> about {data.unowned.join(', ')}: no team owns{' '}
+            {data.unowned.length === 1 ? 'it' : 'them'}.{' '}
+            {administrator && (
+              <Link className="button-plain" to={link('/admin/teams')}>
+                give them an owner
+              </Link>
+            )}
+          </p>
+        )}
         <Deliveries data={data} administrator={administrator} />
       </div>
     </div>
@@ -120,7 +128,7 @@ function History({ alerts }: { alerts: readonly AlertAnswer[] }) {
 function Deliveries({ data, administrator }: { data: RulesAnswer; administrator: boolean }) {
   const now = useNow();
   return (
-    <section aria-label="messages" className="mt-6">
+    <section aria-label="messages">
       <h2 className="section-title">Messages</h2>
       <p className="mb-2 text-sm text-soft">{data.mail.text}</p>
       {data.deliveries.length === 0 && <p className="text-soft">None yet.</p>}

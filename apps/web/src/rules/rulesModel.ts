@@ -14,8 +14,7 @@ export function ruleState(rule: RuleAnswer, now: number): string {
   if (!rule.enabled) return 'switched off';
   const judged =
     rule.judgedAt === null ? 'not judged yet' : `judged up to ${formatDuration(Math.max(0, now - rule.judgedAt))} ago`;
-  return `watching ${rule.watching} objects · ${rule.building} building · ${rule.raised} raised · ${judged}`;
+  // who sees only a part is not told how many there are in all
+  const counts = rule.watching === null ? '' : `watching ${rule.watching} objects · ${rule.building ?? 0} building · `;
+  return `${counts}${rule.raised} raised · ${judged}`;
 }
-
-/** "tides, ticketing" or one a line → the names. */
-export const splitNamespaces = (text: string): string[] => text.split(/[\s,]+/).filter((name) => name !== '');

@@ -26,6 +26,12 @@ type Values = z.input<typeof ConnectionInput>;
 /** When changing, an empty token means the stored one. */
 const Changing = ConnectionInput.extend({ token: ConnectionChange.shape.token });
 
+const TRAITS = [
+  { trait: 'environment', label: 'Environment', such: 'production' },
+  { trait: 'region', label: 'Region', such: 'north' },
+  { trait: 'flavour', label: 'Flavour', such: 'public-facing' },
+] as const;
+
 export function ConnectionForm({ connection, close }: { connection: ConnectionAnswer | null; close: () => void }) {
   const [test, testing] = useTestConnectionMutation();
   const [add, adding] = useAddConnectionMutation();
@@ -37,6 +43,9 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
       address: connection?.address ?? '',
       token: '',
       authority: connection?.authority ?? '',
+      environment: connection?.environment ?? '',
+      region: connection?.region ?? '',
+      flavour: connection?.flavour ?? '',
       nodePage: connection?.nodePage ?? { path: '/metrics', intervalSeconds: 15 },
     },
   });
@@ -113,6 +122,16 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
             />
           </Field>
         </div>
+        <div className="grid grid-cols-3 gap-3">
+          {TRAITS.map(({ trait, label, such }) => (
+            <Field key={trait} id={`connection-${trait}`} label={label} error={problem(trait)}>
+              <input id={`connection-${trait}`} className="field" placeholder={such} {...register(trait)} />
+            </Field>
+          ))}
+        </div>
+        <p className="-mt-2 mb-3 text-xs text-soft">
+          What kind of cluster it is, in your own words: the scope line can then show all of one kind together.
+        </p>
         <BlankNote values={formState.isSubmitted || testing.data ? testing.originalArgs : undefined} />
         <FormFailure error={error} />
         <div className="flex gap-2">

@@ -108,7 +108,7 @@ function Connections({
             <h3 className="text-lg">{connection.name}</h3>
             <StateWord state={connection.state} />
             <span className="text-sm text-soft">{connectionWords(connection, now)}</span>
-            {administrator && (
+            {connection.may === 'administer' && (
               <button type="button" className="button-plain ml-auto text-sm" onClick={() => open(connection)}>
                 change or remove
               </button>
@@ -120,7 +120,12 @@ function Connections({
               {connection.nextStep && <span className="text-soft">→ {connection.nextStep}</span>}
             </p>
           )}
-          <p className="mt-1 font-mono text-xs text-soft">{connection.address}</p>
+          <p className="mt-1 text-xs text-soft">
+            <span className="font-mono">{connection.address}</span>
+            {[connection.environment, connection.region, connection.flavour]
+              .filter((trait) => trait !== '')
+              .map((trait) => ` · ${trait}`)}
+          </p>
           <ul className="mt-1.5 flex flex-wrap gap-x-5 gap-y-0.5 text-sm">
             {connection.kinds.map((kind) => (
               <li key={kind.kind} title={kind.reason ?? undefined}>

@@ -1,16 +1,34 @@
-import { NowAnswer, SheetAnswer, TapeAnswer, UsageAnswer, writeQuery, writeScope } from '@zetopsis/contract';
+import { type By, NowAnswer, SheetAnswer, TapeAnswer, UsageAnswer, writeQuery, writeScope } from '@zetopsis/contract';
 import { api } from './api.ts';
 
 /** A window that reaches to now has only a length, so that its place in the cache does not move with the clock. */
 export type WindowArgument = { readonly length: number } | { readonly from: number; readonly to: number };
-export interface View {
+export interface Scope {
   readonly path: readonly string[];
+  /** Only clusters that bear this trait: "environment:production". */
+  readonly clusters: string | null;
+  /** What the own teams own, or all one may see. */
+  readonly whose: 'mine' | 'all';
+}
+export interface View extends Scope {
   readonly window: WindowArgument;
 }
+interface Compared extends View {
+  /** How much earlier the window lies that is compared with, in ms. */
+  readonly shift: number | null;
+}
 
-function query(place: string, { path, window }: View): string {
+function query(place: string, view: View & { shift?: number | null; by?: By }): string {
+  const { path, window, clusters, whose, shift, by } = view;
   const times = 'length' in window ? { from: Date.now() - window.length } : { from: window.from, to: window.to };
-  return `${place}?${writeQuery({ in: writeScope(path), ...times })}`;
+  return `${place}?${writeQuery({
+    in: writeScope(path),
+    ...times,
+    clusters: clusters ?? undefined,
+    whose: whose === 'mine' ? 'mine' : undefined,
+    shift: shift ?? undefined,
+    by: by === 'node' ? by : undefined,
+  })}`;
 }
 
 const placesApi = api.injectEndpoints({
@@ -18,22 +36,22 @@ const placesApi = api.injectEndpoints({
     now: build.query<NowAnswer, View>({
       query: (view) => query('now', view),
       responseSchema: NowAnswer,
-      providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules'],
+      providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules', 'configuration'],
     }),
-    usage: build.query<UsageAnswer, View>({
+    usage: build.query<UsageAnswer, Compared & { by: By }>({
       query: (view) => query('usage', view),
       responseSchema: UsageAnswer,
-      providesTags: ['inventory', 'samples', 'sources'],
+      providesTags: ['inventory', 'samples', 'sources', 'configuration'],
     }),
-    object: build.query<SheetAnswer, View>({
+    object: build.query<SheetAnswer, Compared>({
       query: (view) => query('usage/object', view),
       responseSchema: SheetAnswer,
-      providesTags: ['inventory', 'samples', 'alerts'],
+      providesTags: ['inventory', 'samples', 'alerts', 'configuration'],
     }),
     tape: build.query<TapeAnswer, View>({
       query: (view) => query('usage/tape', view),
       responseSchema: TapeAnswer,
-      providesTags: ['inventory', 'samples', 'alerts', 'sources'],
+      providesTags: ['inventory', 'samples', 'alerts', 'sources', 'configuration'],
     }),
   }),
 });

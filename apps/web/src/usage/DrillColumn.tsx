@@ -1,12 +1,26 @@
-import type { UsageColumn, UsageRow } from '@zetopsis/contract';
+import type { By, UsageColumn, UsageRow } from '@zetopsis/contract';
 import type { Resource } from '@zetopsis/core/units';
 import { clsx } from 'clsx';
 import { useEffect, useRef, useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
+import { MirrorStrip } from '../drawing/MirrorStrip.tsx';
 import { differInHash, partName, shortPodName } from '../drawing/names.ts';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { Strip } from '../drawing/Strip.tsx';
-import { LEVEL_WORDS, rowAmount, rowInWords, rowShare, SORT_WORDS, SORTS, type SortBy } from './columnModel.ts';
+import { COUNTED } from '../drawing/stripModel.ts';
+import {
+  isOthers,
+  LEVEL_WORDS,
+  mirrorScale,
+  rowAmount,
+  rowInWords,
+  rowShare,
+  SORT_WORDS,
+  type SortBy,
+  sortsFor,
+  swingInWords,
+  swingShort,
+} from './columnModel.ts';
 
 const ROW = 47;
 const STRIP_AT = 30;
@@ -26,6 +40,10 @@ interface Props {
   readonly choose: (path: string[]) => void;
   readonly setResource: (resource: Resource) => void;
   readonly setSort: (sort: SortBy) => void;
+  readonly comparing: boolean;
+  readonly mirror: boolean;
+  /** Chooses what stands below the clusters. */
+  readonly setBy: (by: By) => void;
 }
 
 /** One level of the drill path: rows with their strips; the chosen row's strip is cut into the next column's shares. */
@@ -73,11 +91,27 @@ export function DrillColumn(props: Props) {
   );
 }
 
-function ColumnHead({ column, rows, index, resource, sort, setResource, setSort, narrow }: Props) {
+function ColumnHead(props: Props) {
+  const { column, rows, index, resource, sort, setResource, setSort, narrow, comparing } = props;
   return (
     <div className="h-[62px] border-b border-line px-3 py-2">
       <div className="flex items-baseline justify-between gap-2 text-sm">
-        <h2 className="font-bold">{LEVEL_WORDS[column.level]}</h2>
+        <h2 className="font-bold">
+          {index === 1 && (column.level === 'namespace' || column.level === 'node') ? (
+            <select
+              aria-label="below the clusters"
+              title="namespaces or nodes (key n)"
+              className="[field-sizing:content] bg-transparent font-bold"
+              value={column.level}
+              onChange={(event) => props.setBy(event.target.value === 'node' ? 'node' : 'namespace')}
+            >
+              <option value="namespace">{LEVEL_WORDS.namespace}</option>
+              <option value="node">{LEVEL_WORDS.node}</option>
+            </select>
+          ) : (
+            LEVEL_WORDS[column.level]
+          )}
+        </h2>
         {index === 0 ? (
           <select
             aria-label="resource"
@@ -97,9 +131,9 @@ function ColumnHead({ column, rows, index, resource, sort, setResource, setSort,
               aria-label={`order of ${LEVEL_WORDS[column.level]}`}
               className="[field-sizing:content] bg-transparent"
               value={sort}
-              onChange={(event) => setSort(SORTS.find((by) => by === event.target.value) ?? 'tightness')}
+              onChange={(event) => setSort(sortsFor(comparing).find((by) => by === event.target.value) ?? 'tightness')}
             >
-              {SORTS.map((by) => (
+              {sortsFor(comparing).map((by) => (
                 <option key={by} value={by}>
                   {SORT_WORDS[by]}
                 </option>
@@ -127,7 +161,11 @@ function DrillRow({
   cuts,
   active,
   choose,
+  column,
+  comparing,
+  mirror,
 }: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
+  const others = isOthers(row);
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
     // the focus follows the choice, so that a screen reader tells where the arrows led
@@ -135,10 +173,12 @@ function DrillRow({
     if (chosen && active && (focused === document.body || focused?.getAttribute('role') === 'option'))
       button.current?.focus({ preventScroll: true });
   }, [chosen, active]);
-  const mono = index === 3;
-  const name = mono
-    ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name)))
-    : row.name;
+  const mono = column.level === 'pod' && !others;
+  const name = others
+    ? 'others'
+    : mono && index === 3
+      ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name)))
+      : row.name;
   const tabbable = chosen || (first && path[index] === undefined);
   return (
     <div
@@ -146,17 +186,19 @@ function DrillRow({
       role="option"
       aria-selected={chosen}
       aria-label={rowInWords(row, resource)}
+      aria-disabled={others}
       tabIndex={tabbable ? 0 : -1}
-      title={row.name}
-      onClick={() => choose([...path.slice(0, index), row.key])}
+      title={others ? 'the share of others, whom you may not see; an administrator can grant it' : row.name}
+      onClick={() => !others && choose([...path.slice(0, index), row.key])}
       onKeyDown={(event) => {
-        if (event.key !== ' ') return;
+        if (event.key !== ' ' || others) return;
         event.preventDefault();
         choose([...path.slice(0, index), row.key]);
       }}
       className={clsx(
-        'cursor-pointer border-b border-hair px-3 py-1.5 -outline-offset-2',
-        chosen ? 'bg-sheet' : 'hover:bg-sheet/60',
+        'border-b border-hair px-3 py-1.5 -outline-offset-2',
+        others ? 'text-soft' : 'cursor-pointer',
+        chosen ? 'bg-sheet' : !others && 'hover:bg-sheet/60',
         !row.present && 'opacity-55',
       )}
       style={{ height: ROW }}
@@ -171,13 +213,31 @@ function DrillRow({
         </span>
         {!narrow && <span className="ml-auto">{rowAmount(row, resource)}</span>}
         {!narrow && (
-          <span className="w-[46px] shrink-0 text-right text-xs text-soft">
-            {row.present ? rowShare(row, resource) : 'gone'}
+          <span
+            className={clsx('w-[46px] shrink-0 text-right text-xs', comparing ? 'text-ink' : 'text-soft')}
+            title={swingInWords(row, resource) ?? undefined}
+          >
+            {comparing ? swingShort(row, resource) : row.present ? rowShare(row, resource) : 'gone'}
           </span>
         )}
       </div>
       <div className={clsx('mt-0.5', chosen && 'border-l-0')}>
-        <Strip resource={resource} figures={row.usage[resource]} silent {...(chosen ? { cuts } : {})} />
+        {mirror ? (
+          <MirrorStrip
+            of={COUNTED[resource]}
+            window={row.usage[resource].mean}
+            against={row.against?.[resource].mean ?? null}
+            scale={mirrorScale(rows, resource)}
+          />
+        ) : (
+          <Strip
+            of={COUNTED[resource]}
+            figures={row.usage[resource]}
+            against={row.against?.[resource] ?? null}
+            silent
+            {...(chosen ? { cuts } : {})}
+          />
+        )}
       </div>
     </div>
   );

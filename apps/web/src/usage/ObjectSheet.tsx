@@ -1,5 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { formatClock, formatCount, formatDuration } from '@zetopsis/core/format';
+import { formatDuration } from '@zetopsis/core/format';
 import { X } from 'lucide-react';
 import { type PointerEvent, useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
@@ -7,12 +7,14 @@ import { pathWords } from '../drawing/names.ts';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { Strip } from '../drawing/Strip.tsx';
+import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
-import { useView } from '../frame/useView.ts';
+import { queried, useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
-import { rowAmount, rowShare, sortRows } from './columnModel.ts';
+import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
+import { Containers, Events, Facts, Nodes } from './SheetSections.tsx';
 import { Strata } from './Strata.tsx';
-import { alertsBesides, isRaised } from './sheetModel.ts';
+import { alertsBesides, isMeasured, isRaised } from './sheetModel.ts';
 
 const SMALLEST = 330;
 const LARGEST = 720;
@@ -21,7 +23,7 @@ const LARGEST = 720;
 export function ObjectSheet({ close }: { close: () => void }) {
   const { view } = useView();
   const [width, setWidth] = useState(404);
-  const { data, currentData, error, isFetching, refetch } = useObjectQuery({ path: view.path, window: view.window });
+  const { data, currentData, error, isFetching, refetch } = useObjectQuery(queried(view));
   const shown = currentData ?? (isFetching ? data : undefined);
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     if (event.buttons !== 1) return;
@@ -68,7 +70,8 @@ export function ObjectSheet({ close }: { close: () => void }) {
 }
 
 function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
-  const kind = sheet.kind !== null && sheet.kind !== sheet.level ? ` · ${sheet.kind}` : '';
+  const { view } = useView();
+  const kind = sheet.kind !== null && sheet.kind !== sheet.level && sheet.level !== 'object' ? ` · ${sheet.kind}` : '';
   const markName =
     sheet.kind !== null && isMarkName(sheet.kind) ? sheet.kind : isMarkName(sheet.level) ? sheet.level : 'other';
   return (
@@ -76,17 +79,9 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <header className="border-b border-line px-4 pt-3 pb-2.5">
         <div className="flex items-baseline justify-between text-xs text-soft">
           <span>
-            {sheet.level}
+            {sheet.level === 'object' ? sheet.kind : sheet.level}
             {kind} ·{' '}
-            {sheet.owner === null ? (
-              sheet.path.length > 1 ? (
-                'no owner'
-              ) : (
-                'shared'
-              )
-            ) : (
-              <b className="text-ink">{sheet.owner}</b>
-            )}
+            {sheet.owner === null ? shared(sheet) ? 'shared' : 'no owner' : <b className="text-ink">{sheet.owner}</b>}
           </span>
           <button
             type="button"
@@ -107,27 +102,46 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
         </p>
         <Findings sheet={sheet} />
       </header>
-      <div className="border-b border-line px-4 py-2.5">
-        {(['cpu', 'memory'] as const).map((resource) => (
-          <div key={resource} className="grid grid-cols-[64px_1fr] items-start gap-2 py-0.5 text-xs">
-            <span className="pt-1 text-soft">{resource === 'cpu' ? 'CPU' : 'memory'}</span>
-            <Strip resource={resource} figures={sheet.usage[resource]} height={28} />
-          </div>
-        ))}
-      </div>
+      {isMeasured(sheet) && (
+        <div className="border-b border-line px-4 py-2.5">
+          {(['cpu', 'memory'] as const).map((resource) => (
+            <div key={resource} className="grid grid-cols-[64px_1fr] items-start gap-2 py-0.5 text-xs">
+              <span className="pt-1 text-soft">{resource === 'cpu' ? 'CPU' : 'memory'}</span>
+              <Strip
+                of={COUNTED[resource]}
+                figures={sheet.usage[resource]}
+                against={sheet.against?.[resource] ?? null}
+                height={28}
+              />
+            </div>
+          ))}
+          {view.shift !== null && sheet.against === null && (
+            <p className="text-xs text-soft">The window compared with does not have it.</p>
+          )}
+        </div>
+      )}
+      <Quotas sheet={sheet} />
+      <Volumes sheet={sheet} />
+      <Runs sheet={sheet} />
       <Strata sheet={sheet} />
       <Facts sheet={sheet} />
+      <Tables sheet={sheet} />
       <Nodes sheet={sheet} />
       <Containers sheet={sheet} />
+      <Related sheet={sheet} />
       <Events sheet={sheet} />
     </>
   );
 }
 
+/** A cluster, its nodes and its volumes belong to nobody alone. */
+const shared = ({ path }: SheetAnswer): boolean =>
+  path.length === 1 || (path.length === 2 && path[1]?.includes(':') === true);
+
 function Findings({ sheet }: { sheet: SheetAnswer }) {
   const now = useNow();
   if (sheet.findings.length + sheet.raised.length === 0)
-    return <p className="mt-1.5 text-sm text-soft">No findings: it does what was asked of it.</p>;
+    return <p className="mt-1.5 text-sm text-soft">No findings.</p>;
   return (
     <ul className="mt-1.5 space-y-2 text-sm">
       {alertsBesides(sheet).map((alert) => (
@@ -164,110 +178,5 @@ function Findings({ sheet }: { sheet: SheetAnswer }) {
         </li>
       ))}
     </ul>
-  );
-}
-
-function Section({ title, children }: { title: string; children: React.ReactNode }) {
-  return (
-    <section aria-label={title} className="border-b border-hair px-4 py-2">
-      <h3 className="mb-1 text-xs">{title}</h3>
-      {children}
-    </section>
-  );
-}
-
-function Facts({ sheet }: { sheet: SheetAnswer }) {
-  const now = useNow(60_000);
-  const facts = [
-    ...sheet.facts,
-    ...(sheet.createdAt === null
-      ? []
-      : [
-          {
-            name: 'there since',
-            text: `${formatClock(sheet.createdAt, now)} (${formatDuration(now - sheet.createdAt)})`,
-          },
-        ]),
-  ];
-  return (
-    <Section title="What it is">
-      <dl className="grid grid-cols-[130px_1fr] gap-y-0.5 text-sm">
-        {facts.map((fact) => (
-          <div key={fact.name} className="contents">
-            <dt className="text-soft">{fact.name}</dt>
-            <dd className={fact.name.startsWith('image') ? 'font-mono text-xs break-all' : 'break-words'}>
-              {fact.text}
-            </dd>
-          </div>
-        ))}
-      </dl>
-    </Section>
-  );
-}
-
-function Nodes({ sheet }: { sheet: SheetAnswer }) {
-  const { view } = useView();
-  if (sheet.nodes.length === 0) return null;
-  const rows = sortRows(sheet.nodes, view.resource, 'tightness');
-  return (
-    <Section title={`Nodes, ${view.resource === 'cpu' ? 'CPU' : 'memory'} against what they can give`}>
-      <ul className="space-y-1 text-sm">
-        {rows.map((row) => (
-          <li key={row.key}>
-            <div className="flex items-baseline gap-1.5">
-              {row.severity && <Diamond severity={row.severity} size={9} />}
-              <span title={row.finding ?? undefined}>{row.name}</span>
-              <span className="text-xs text-soft">{formatCount(row.pods, 'pod')}</span>
-              <span className="ml-auto">{rowAmount(row, view.resource)}</span>
-              <span className="w-10 text-right text-xs text-soft">{rowShare(row, view.resource)}</span>
-            </div>
-            <Strip resource={view.resource} figures={row.usage[view.resource]} />
-          </li>
-        ))}
-      </ul>
-    </Section>
-  );
-}
-
-function Containers({ sheet }: { sheet: SheetAnswer }) {
-  if (sheet.containers.length === 0) return null;
-  return (
-    <Section title="Containers">
-      <ul className="space-y-1.5 text-sm">
-        {sheet.containers.map((container) => (
-          <li key={container.name}>
-            <p>
-              <b>{container.name}</b> <span className="text-soft">{container.role}</span> · {container.state}
-              {container.restarts > 0 && ` · ${container.restarts} restarts`}
-            </p>
-            <p className="font-mono text-xs break-all text-soft">{container.image}</p>
-            {container.lastEnd && <p className="text-soft">last end: {container.lastEnd}</p>}
-          </li>
-        ))}
-      </ul>
-    </Section>
-  );
-}
-
-function Events({ sheet }: { sheet: SheetAnswer }) {
-  const now = useNow(60_000);
-  return (
-    <Section title="Events of the cluster">
-      {sheet.eventsMissing !== null && <p className="text-sm text-soft">Events are not read: {sheet.eventsMissing}</p>}
-      {sheet.eventsMissing === null && sheet.events.length === 0 && (
-        <p className="text-sm text-soft">None in this window.</p>
-      )}
-      <ul className="space-y-1 text-sm">
-        {sheet.events.map((event) => (
-          <li key={`${event.at} ${event.reason} ${event.about}`} className="grid grid-cols-[44px_1fr] gap-2">
-            <span className="text-soft">{formatClock(event.at, now)}</span>
-            <span className="min-w-0 break-words">
-              <b className="font-semibold">{event.reason}</b>
-              {event.count > 1 && <span className="text-soft"> {event.count} times</span>} {event.message}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </Section>
   );
 }

@@ -1,10 +1,13 @@
-import { useEffect, useMemo, useState } from 'react';
+import type { By } from '@zetopsis/contract';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { overNode } from '../drawing/names.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { useWidth } from '../drawing/useWidth.ts';
 import { typing } from '../frame/useFrameKeys.ts';
-import { useView } from '../frame/useView.ts';
+import { queried, useView } from '../frame/useView.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
+import { CompareBar } from './CompareBar.tsx';
 import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
@@ -23,16 +26,21 @@ const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
 /** Who uses what, against which limit? */
 export function UsagePlace() {
   const { view, change, link } = useView();
-  const { path, resource } = view;
-  const [sort, setSort] = useState<SortBy>('tightness');
+  const { path, resource, shift, mirror } = view;
+  const by = overNode(path) ? 'node' : path.length > 1 ? 'namespace' : view.by;
+  const comparing = shift !== null;
+  const [chosenSort, setSort] = useState<SortBy>('tightness');
+  const sort = mirror ? 'swing' : chosenSort === 'swing' && !comparing ? 'tightness' : chosenSort;
   const [box, width] = useWidth();
-  const { data, currentData, error, refetch } = useUsageQuery({ path, window: view.window });
+  const { data, currentData, error, refetch } = useUsageQuery({ ...queried(view), by });
   // while a deeper level loads, what is on screen stays
   const columns = useMemo(() => columnsFor(currentData ?? data, path), [currentData, data, path]);
   const sorted = useMemo(
     () => columns.map((column) => sortRows(column.rows, resource, sort)),
     [columns, resource, sort],
   );
+
+  const setBy = useCallback((next: By) => change({ by: next, path: path.slice(0, 1) }), [change, path]);
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -49,12 +57,14 @@ export function UsagePlace() {
         void change({ sheet: true });
       else if (event.key === 'Escape') void change({ sheet: false });
       else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
+      else if (event.key === 'n' && path.length > 0) void setBy(by === 'node' ? 'namespace' : 'node');
+      else if (event.key === 'v' && comparing) void change({ mirror: !mirror }, { replace: true });
       else return;
       event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [path, sorted, change, resource]);
+  }, [path, sorted, change, resource, by, setBy, comparing, mirror]);
 
   if (!data) {
     return (
@@ -78,6 +88,7 @@ export function UsagePlace() {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Notes blind={data.blind} failed={error !== undefined} />
+      {shift !== null && <CompareBar shift={shift} />}
       <div className="flex min-h-0 flex-1">
         <div ref={box} className="flex min-w-0 flex-1 overflow-x-auto">
           {columns.map((column, index) => (
@@ -95,7 +106,13 @@ export function UsagePlace() {
               active={index === Math.max(0, path.length - 1)}
               choose={(next) => void change({ path: next })}
               setResource={(next) => void change({ resource: next }, { replace: true })}
-              setSort={setSort}
+              setSort={(next) => {
+                setSort(next);
+                if (mirror && next !== 'swing') void change({ mirror: false }, { replace: true });
+              }}
+              comparing={comparing}
+              mirror={mirror}
+              setBy={(next) => void setBy(next)}
             />
           ))}
         </div>

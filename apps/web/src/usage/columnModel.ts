@@ -1,23 +1,63 @@
 import type { UsageAnswer, UsageColumn, UsageLevel, UsageRow } from '@zetopsis/contract';
-import { formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
+import { formatAmount, formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
-import { stripInWords } from '../drawing/stripModel.ts';
+import { COUNTED, stripInWords } from '../drawing/stripModel.ts';
 
-export type SortBy = 'tightness' | 'use' | 'request' | 'name';
-export const SORTS: readonly SortBy[] = ['tightness', 'use', 'request', 'name'];
+export type SortBy = 'tightness' | 'use' | 'request' | 'swing' | 'name';
+/** Swing is the difference between the two windows: there is none where nothing is compared. */
+export const sortsFor = (comparing: boolean): readonly SortBy[] =>
+  comparing ? ['swing', 'tightness', 'use', 'request', 'name'] : ['tightness', 'use', 'request', 'name'];
 export const SORT_WORDS: Record<SortBy, string> = {
   tightness: 'by tightness',
   use: 'by use',
   request: 'by use of request',
+  swing: 'by swing',
   name: 'by name',
 };
 
+/** The nameless share of others can be looked at, not opened. */
+export const isOthers = ({ kind }: Pick<UsageRow, 'kind'>): boolean => kind === 'others';
+
+/** How much more, on average, the window used than the one compared with; what is new or gone counts from nothing. Null when unknown. */
+export function swingOf({ usage, against, pairing }: UsageRow, resource: Resource): number | null {
+  if (pairing === null) return null;
+  const now = usage[resource].mean ?? (pairing === 'gone' ? 0 : null);
+  const then = against?.[resource].mean ?? (pairing === 'new' ? 0 : null);
+  return now === null || then === null ? null : now - then;
+}
+
+/** "+33 %", "new", "gone"; the figure in the corner of a compared row. */
+export function swingShort(row: UsageRow, resource: Resource): string {
+  if (row.pairing === 'new' || row.pairing === 'gone') return row.pairing;
+  const swing = swingOf(row, resource);
+  const then = row.against?.[resource].mean ?? null;
+  if (swing === null || then === null) return '–';
+  if (then === 0) return swing === 0 ? '± 0' : `+${formatAmount(resource, swing)}`;
+  const share = swing / then;
+  if (Math.abs(share) < 0.005) return '± 0';
+  return share >= 9.995 ? `× ${(share + 1).toFixed(0)}` : `${share > 0 ? '+' : '−'}${formatPercent(Math.abs(share))}`;
+}
+
+/** "1.20 cores on average, 0.90 cores in the window compared with: +33 %" */
+export function swingInWords(row: UsageRow, resource: Resource): string | null {
+  if (row.pairing === null) return null;
+  if (row.pairing === 'new') return 'new: the window compared with does not have it';
+  const then = formatAmount(resource, row.against?.[resource].mean ?? null);
+  if (row.pairing === 'gone') return `gone: it used ${then} on average in the window compared with`;
+  return `${formatAmount(resource, row.usage[resource].mean)} on average, ${then} in the window compared with: ${swingShort(row, resource)}`;
+}
+
+/** What the full length of a column's mirror strips stands for. */
+export const mirrorScale = (rows: readonly UsageRow[], resource: Resource): number =>
+  Math.max(1e-9, ...rows.flatMap((row) => [row.usage[resource].mean ?? 0, row.against?.[resource].mean ?? 0]));
+
 const falling = (a: number | null, b: number | null): number =>
   (b ?? Number.NEGATIVE_INFINITY) - (a ?? Number.NEGATIVE_INFINITY) || 0;
+const size = (value: number | null): number | null => (value === null ? null : Math.abs(value));
 const ratio = (part: number | null, whole: number | null): number | null =>
   part === null || whole === null || whole === 0 ? null : part / whole;
 
-/** What is gone comes last; what has no tightness comes after what has, by use. */
+/** What is gone comes after what is there, the share of others last; what has no tightness comes after what has, by use. */
 export function sortRows(rows: readonly UsageRow[], resource: Resource, by: SortBy): UsageRow[] {
   const order = (a: UsageRow, b: UsageRow): number => {
     const [left, right] = [a.usage[resource], b.usage[resource]];
@@ -28,11 +68,17 @@ export function sortRows(rows: readonly UsageRow[], resource: Resource, by: Sort
         return falling(left.use, right.use);
       case 'request':
         return falling(ratio(left.use, left.request), ratio(right.use, right.request));
+      case 'swing':
+        return falling(size(swingOf(a, resource)), size(swingOf(b, resource)));
       case 'name':
         return 0;
     }
   };
-  return [...rows].sort((a, b) => Number(b.present) - Number(a.present) || order(a, b) || a.name.localeCompare(b.name));
+  const last = (row: UsageRow) => Number(isOthers(row));
+  const gone = (row: UsageRow) => (by === 'swing' ? 0 : Number(!row.present));
+  return [...rows].sort(
+    (a, b) => last(a) - last(b) || gone(a) - gone(b) || order(a, b) || a.name.localeCompare(b.name),
+  );
 }
 
 export const LEVEL_WORDS: Record<UsageLevel, string> = {
@@ -41,6 +87,7 @@ export const LEVEL_WORDS: Record<UsageLevel, string> = {
   workload: 'Workloads',
   pod: 'Pods',
   container: 'Containers',
+  node: 'Nodes',
 };
 
 /** The amount in a row's corner: no unit, since the column's head names it; memory needs its prefix. */
@@ -52,15 +99,21 @@ export function rowAmount(row: UsageRow, resource: Resource): string {
 /** How near the limit, as the row's second figure; without a limit that is said. */
 export function rowShare(row: UsageRow, resource: Resource): string {
   const { tightness, limit } = row.usage[resource];
+  if (isOthers(row)) return '';
   if (limit === null) return 'no limit';
   return formatPercent(tightness);
 }
 
 export function rowInWords(row: UsageRow, resource: Resource): string {
-  const parts = [row.name, stripInWords(resource, row.usage[resource])];
+  const parts = [
+    isOthers(row) ? 'others, whom you may not see' : row.name,
+    stripInWords(COUNTED[resource], row.usage[resource]),
+  ];
   if (row.severity) parts.push(`${row.severity}: ${row.finding ?? ''}`);
   if (row.ready !== null && row.desired !== null) parts.push(`${row.ready} of ${row.desired} ready`);
   if (!row.present) parts.push('gone by the end of the window');
+  const swing = swingInWords(row, resource);
+  if (swing !== null) parts.push(swing);
   return parts.join('. ');
 }
 
@@ -101,12 +154,12 @@ export function movePath(
     case 'left':
       return path.length > 1 ? path.slice(0, -1) : null;
     case 'right': {
-      const [first] = columns[path.length] ?? [];
+      const first = columns[path.length]?.find((row) => !isOthers(row));
       return first ? [...path, first.key] : null;
     }
     case 'up':
     case 'down': {
-      const rows = columns[Math.max(0, level)] ?? [];
+      const rows = (columns[Math.max(0, level)] ?? []).filter((row) => !isOthers(row));
       const at = rows.findIndex((row) => row.key === path[level]);
       const next = rows[at < 0 ? 0 : at + (key === 'down' ? 1 : -1)];
       return next ? [...path.slice(0, Math.max(0, level)), next.key] : null;

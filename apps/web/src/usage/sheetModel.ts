@@ -1,21 +1,32 @@
-import type { SheetAnswer } from '@zetopsis/contract';
-import { formatAmount, formatCores, formatPercent } from '@zetopsis/core/format';
+import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
+import { formatAmount, formatBytes, formatCores, formatDuration, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
+
+/** A sheet of something that uses CPU and memory. */
+export type MeasuredSheet = SheetAnswer & {
+  readonly usage: NonNullable<SheetAnswer['usage']>;
+  readonly cpu: NonNullable<SheetAnswer['cpu']>;
+  readonly memory: NonNullable<SheetAnswer['memory']>;
+};
+export const isMeasured = (sheet: SheetAnswer): sheet is MeasuredSheet =>
+  sheet.usage !== null && sheet.cpu !== null && sheet.memory !== null;
 
 export interface ChartPoint {
   readonly at: number;
   readonly use: number | null;
   readonly request: number | null;
   readonly limit: number | null;
+  readonly against: number | null;
 }
 
-export function chartPoints({ grid, cpu, memory }: SheetAnswer, resource: Resource): ChartPoint[] {
+export function chartPoints({ grid, cpu, memory }: MeasuredSheet, resource: Resource): ChartPoint[] {
   const lines = resource === 'cpu' ? cpu : memory;
   return Array.from({ length: grid.count }, (_, i) => ({
     at: grid.start + i * grid.step,
     use: lines.use[i] ?? null,
     request: lines.request[i] ?? null,
     limit: lines.limit[i] ?? null,
+    against: lines.against?.[i] ?? null,
   }));
 }
 
@@ -23,20 +34,27 @@ export function chartPoints({ grid, cpu, memory }: SheetAnswer, resource: Resour
 export function chartTop(points: readonly ChartPoint[]): { top: number; limitShown: boolean } {
   const highest = (pick: (point: ChartPoint) => number | null) =>
     Math.max(0, ...points.map((point) => pick(point) ?? 0));
-  const use = highest(({ use: value }) => value);
+  const use = Math.max(
+    highest(({ use: value }) => value),
+    highest(({ against }) => against),
+  );
   const limit = highest(({ limit: value }) => value);
   const limitShown = limit > 0 && limit <= use * 6;
   // room above the limit for its name
   return { top: Math.max(use, limitShown ? limit * 1.16 : 0, 1e-6) * 1.06, limitShown };
 }
 
+const LIMIT_WORDS = { limit: 'limit', quota: 'quota', allocatable: 'allocatable', size: 'size', none: '' } as const;
+export const limitWord = (sheet: MeasuredSheet, resource: Resource): string =>
+  LIMIT_WORDS[sheet.usage[resource].limitIs];
+
 /** "1.86 of 2.00 GiB limit, 93 %" */
-export function figureWords(resource: Resource, sheet: SheetAnswer): string {
-  const { use, limit, limitIs } = sheet.usage[resource];
+export function figureWords(resource: Resource, sheet: MeasuredSheet): string {
+  const { use, limit } = sheet.usage[resource];
   if (use === null) return 'nothing read at the end of this window';
   if (limit === null) return `${formatAmount(resource, use)}, no limit`;
   const used = resource === 'cpu' ? formatCores(use, use < 0.1) : formatAmount(resource, use);
-  return `${used} of ${formatAmount(resource, limit)} ${limitIs}, ${formatPercent(use / limit)}`;
+  return `${used} of ${formatAmount(resource, limit)} ${limitWord(sheet, resource)}, ${formatPercent(use / limit)}`;
 }
 
 /** An alert whose reason a finding tells already stands there: one cause, one entry. */
@@ -54,5 +72,42 @@ export function emptyWords(points: readonly ChartPoint[], sheet: SheetAnswer): s
     return 'Never read: its container has not run in this window.';
   if (sheet.containers.length === 1 && sheet.containers[0]?.role === 'start-up')
     return 'Not read: a start-up container ends before the next reading.';
+  if (sheet.runs !== null) return 'Not read: no run was there at the time of a reading in this window.';
+  if (sheet.restarts === 0 && sheet.level === 'workload' && sheet.facts.some(({ text }) => text.startsWith('0 of ')))
+    return 'Nothing ran here in this window, so there was nothing to read.';
   return 'Nothing was read in this window. Sources says whether the endpoint delivers.';
+}
+
+export type FlowPoint = Readonly<Record<string, number | null>> & { readonly at: number };
+
+/** Of each line its values and those compared with: `value0`, `against0`, … */
+export function flowPoints({ lines, limit }: FlowLines, { grid }: Pick<SheetAnswer, 'grid'>): FlowPoint[] {
+  return Array.from({ length: grid.count }, (_, i) => {
+    const point: Record<string, number | null> & { at: number } = { at: grid.start + i * grid.step };
+    lines.forEach((line, n) => {
+      point[`value${n}`] = line.values[i] ?? null;
+      point[`against${n}`] = line.against?.[i] ?? null;
+    });
+    point['limit'] = limit?.[i] ?? null;
+    return point;
+  });
+}
+export const flowAmount = ({ unit }: Pick<FlowLines, 'unit'>, value: number | null): string =>
+  value === null ? '–' : unit === 'bytes' ? formatBytes(value) : `${formatBytes(value)} per s`;
+
+const lastOf = (values: readonly (number | null)[]): number | null => values.at(-1) ?? null;
+/** "received 1.20 MiB per s, sent 300 KiB per s" */
+export function flowWords(flow: FlowLines): string {
+  const words = flow.lines.map(
+    ({ name, values }) => `${flow.lines.length > 1 ? `${name} ` : ''}${flowAmount(flow, lastOf(values))}`,
+  );
+  const [used, limit] = [lastOf(flow.lines[0]?.values ?? []), lastOf(flow.limit ?? [])];
+  if (used !== null && limit !== null) words.push(`${formatPercent(used / limit)} of ${formatBytes(limit)}`);
+  return words.join(', ');
+}
+
+/** When a volume will be full; null when nothing says that it will. */
+export function fullWords(fullIn: number | null): string | null {
+  if (fullIn === null || fullIn > 180 * 86_400_000) return null;
+  return fullIn <= 0 ? 'full now' : `full in about ${formatDuration(fullIn)}, if it goes on like this`;
 }

@@ -29,7 +29,9 @@ export function podsOnNode(
         // figures stay lazy: the renamed one asks the one of the tree
         else
           own.push(
-            Object.create(pod, { key: { value: podKeyOnNode(namespace.key, pod.name), enumerable: true } }) as UsageNode,
+            Object.create(pod, {
+              key: { value: podKeyOnNode(namespace.key, pod.name), enumerable: true },
+            }) as UsageNode,
           );
       }
     }

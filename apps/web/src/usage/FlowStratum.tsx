@@ -1,0 +1,41 @@
+import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
+import { Stratum } from './Stratum.tsx';
+import { flowAmount, flowPoints, flowWords } from './sheetModel.ts';
+
+/** Network, file system, a volume's use. */
+export function FlowStratum({ flow, sheet, end }: { flow: FlowLines; sheet: SheetAnswer; end: number }) {
+  const points = flowPoints(flow, sheet);
+  const highest = (key: string) => Math.max(0, ...points.map((point) => point[key] ?? 0));
+  const use = Math.max(...flow.lines.flatMap((_, n) => [highest(`value${n}`), highest(`against${n}`)]), 0);
+  const limit = highest('limit');
+  const limitShown = limit > 0 && limit <= use * 6;
+  return (
+    <Stratum
+      name={flow.title}
+      words={flow.empty === null ? flowWords(flow) : ''}
+      points={points}
+      lines={flow.lines.map(({ name }, n) => ({
+        key: `value${n}`,
+        name,
+        against: `against${n}`,
+        series: n * 3 + 1, // the second series colour would look like a warning
+      }))}
+      request={null}
+      limit={limitShown ? 'limit' : null}
+      limitName={limitShown ? { at: limit, name: 'size' } : null}
+      top={Math.max(use, limitShown ? limit * 1.16 : 0, 1e-6) * 1.06}
+      amount={(value) => flowAmount(flow, value)}
+      empty={flow.empty}
+      marks={sheet.marks}
+      start={sheet.grid.start}
+      end={end}
+      note={
+        flow.lines.length > 1
+          ? flow.lines.map(({ name }, n) => `${name}: ${n === 0 ? 'full line' : 'dashed line'}`).join(' · ')
+          : limit > 0 && !limitShown && flow.empty === null
+            ? `the size of ${flowAmount(flow, limit)} lies above this picture`
+            : ''
+      }
+    />
+  );
+}

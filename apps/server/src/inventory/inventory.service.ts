@@ -2,7 +2,6 @@ import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import {
   type ClusterEvent,
   type InventoryKind,
-  type InventoryObject,
   type ObjectVersion,
   readEvent,
   readObject,

@@ -65,7 +65,7 @@ function stateOf(inventory: ClusterInventory, jobs: readonly JobObject[], worklo
     };
   const findings =
     workload.kind === 'cron job'
-      ? cronJobFindings(workload, runsOf(jobs, pods, workload), at)
+      ? cronJobFindings(runsOf(jobs, pods, workload), at)
       : workload.kind === 'job'
         ? jobFindings(workload, pods, at)
         : [];

@@ -11,13 +11,12 @@ import {
   type QuotaObject,
   type SecretObject,
   type ServiceObject,
-  workloadKey,
 } from '@zetopsis/core/inventory';
 import { byTightness } from '@zetopsis/core/usage';
 import type { ClusterColumns } from './columns.ts';
 import type { Found } from './found.ts';
 import { usedBy } from './marks.ts';
-import { nodeKey, objectKey, volumeKey } from './objectPaths.ts';
+import { nodeKey, objectKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 import type { VolumeRead } from './volumesRead.ts';
 

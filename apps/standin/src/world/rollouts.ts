@@ -11,7 +11,7 @@ import { replicaSetShape } from './shapes/workloads.ts';
 const imageOf = (object: ApiObject): string => object['spec'].template.spec.containers[0].image;
 /** A letter for a digit: an image that is not there. */
 const spoil = (image: string) => image.replace(/\d$/, 'l');
-export const isSpoilt = (image: string) => image.endsWith('l') && image.includes(':');
+const isSpoilt = (image: string) => image.endsWith('l') && image.includes(':');
 
 /** What deployments do when somebody asks for other pods: scaling, releases good and bad. */
 export class Rollouts {
@@ -173,7 +173,7 @@ export class Rollouts {
       .slice(0, old.length - keep);
     for (const pod of going) this.world.removePod(pod, at);
     for (const other of before)
-      if (other.metadata.uid !== set.metadata.uid) this.wish('replicasets', other, keep > 0 ? keep : 0, at);
+      if (other.metadata.uid !== set.metadata.uid) this.wish('replicasets', other, Math.max(0, keep), at);
     const present = this.world
       .podsOf(namespace, name)
       .filter((pod) => pod.metadata.ownerReferences?.[0]?.uid === set.metadata.uid).length;

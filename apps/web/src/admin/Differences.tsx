@@ -20,7 +20,6 @@ export function Differences({ differences }: { differences: readonly DocumentDif
             {lines.map(({ is, text }, i) => (
               // lines of a text have no identity but their place
               <span
-                // biome-ignore lint/suspicious/noArrayIndexKey: see above
                 key={i}
                 className={clsx(
                   'block',

@@ -166,7 +166,7 @@ function TeamEditor({ team, close }: { team: TeamAnswer | null; close: () => voi
             />
           </Field>
           <p className="-mt-2 text-xs text-soft">
-            A namespace by its name: <code>tides</code>; by a label or annotation of it: <code>label team=tides</code>;
+            A namespace by its name: <code>tides</code>, by a label or annotation of it: <code>label team=tides</code>,
             one workload otherwise: <code>object tides/deployment:web</code>. With <code>seaward/</code> before it only
             in that cluster.
           </p>

@@ -1,4 +1,4 @@
-import { type OwnershipAnswer, TeamDocument } from '@zetopsis/contract';
+import { type OwnershipAnswer, type OwnershipDocument, TeamDocument } from '@zetopsis/contract';
 import { z } from 'zod';
 
 /** "tove, jonas" or one a line → the names. */
@@ -37,7 +37,7 @@ export function writeOwnership(own: OwnershipAnswer): string {
 
 const Owns = z
   .string()
-  .transform((text, context) =>
+  .transform((text, context): z.input<typeof OwnershipDocument>[] =>
     text
       .split('\n')
       .map((line) => line.trim())

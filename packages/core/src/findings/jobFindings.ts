@@ -1,5 +1,5 @@
 import { formatCount } from '../format/index.ts';
-import type { CronJobObject, JobObject, PodObject } from '../inventory/index.ts';
+import type { JobObject, PodObject } from '../inventory/index.ts';
 import type { EpochMs } from '../units/index.ts';
 import { byWeight, type Finding } from './finding.ts';
 import { podFindings } from './podFindings.ts';
@@ -38,7 +38,6 @@ export function jobFindings(job: JobObject, pods: readonly PodObject[], now: Epo
 
 /** A schedule is judged by its newest runs: what failed after the last success. `runs` are its jobs, in any order. */
 export function cronJobFindings(
-  cron: CronJobObject,
   runs: readonly { readonly job: JobObject; readonly pods: readonly PodObject[] }[],
   now: EpochMs,
 ): Finding[] {

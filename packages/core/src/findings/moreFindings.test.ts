@@ -68,10 +68,8 @@ describe('jobs', () => {
     expect(jobFindings(run('ok', T, 'Complete'), [], NOW)).toEqual([]);
   });
   it('a schedule is judged by what failed after its last success', () => {
-    const cron = read('cron job', 'replan', { spec: { schedule: '0 2 * * *' } });
     const of = (...jobs: ReturnType<typeof run>[]) =>
       cronJobFindings(
-        cron,
         jobs.map((job) => ({ job, pods: [] })),
         NOW,
       );

@@ -63,7 +63,7 @@ export interface Draft {
   throttled: number | null;
 }
 
-export const emptyLines = (grid: Grid) => ({
+const emptyLines = (grid: Grid) => ({
   use: new Float64Array(grid.count).fill(Number.NaN),
   read: new Float64Array(grid.count).fill(Number.NaN),
   unread: new Uint8Array(grid.count),

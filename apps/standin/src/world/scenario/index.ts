@@ -10,7 +10,6 @@ export {
   Gi,
   HOUR,
   MINUTE,
-  Mi,
   NODE_CLASSES,
   type NodePlan,
   REGISTRY,

@@ -176,10 +176,10 @@ describe('the configuration', () => {
     expect(rows).toEqual([{ uid: 'still' }]);
     const answer = await administrator.get('admin/retention');
     expect(answer.keep).toEqual(keep);
-    expect(answer.held.find(({ what }: { what: string }) => what === 'versions of objects').bytes).toBeGreaterThan(0);
+    expect(answer.held.find(({ what }: { what: string }) => what === 'states of objects').bytes).toBeGreaterThan(0);
     expect((await administrator.get('admin/audit?by=zetopsis')).entries[0]).toMatchObject({
       action: 'removed what is past its time',
-      on: 'versions of objects',
+      on: 'states of objects',
     });
   });
 });
@@ -189,7 +189,7 @@ describe('an upgrade', () => {
     const url = await newDatabase();
     const source = await new DataSource({
       ...dataSourceOptions(url),
-      migrations: dataSourceOptions(url).migrations!.slice(0, 2) as never,
+      migrations: (dataSourceOptions(url).migrations as unknown[]).slice(0, 2) as never,
     }).initialize(); // the first two, by their order
     await source.runMigrations({ transaction: 'each' });
     await source.query(

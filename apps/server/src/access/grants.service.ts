@@ -40,12 +40,21 @@ export class GrantsService implements OnModuleInit {
   }
 
   reachOf(person: Person): Reach {
-    if (person.role === 'administrator')
-      return Reach.of([
-        { level: 'administer', cluster: null, namespace: null, why: `${person.name} is an administrator`, own: false },
-        ...this.ownPermits(person),
-      ]);
-    return Reach.of([...this.granted(person), ...this.ownPermits(person)]);
+    const role: Permit[] =
+      person.role === 'administrator'
+        ? [
+            {
+              level: 'administer',
+              cluster: null,
+              namespace: null,
+              why: `${person.name} is an administrator`,
+              own: false,
+            },
+          ]
+        : this.granted(person);
+    return Reach.of([...role, ...this.ownPermits(person)], (cluster, namespace) =>
+      this.owners.hasNamespace(cluster, namespace),
+    );
   }
 
   teamsOf(person: Person): string[] {

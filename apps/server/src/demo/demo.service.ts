@@ -37,6 +37,8 @@ const DemoFile = z.object({
 });
 
 const HISTORY_STEP = 30_000;
+/** What was read of it already is not asked for again. */
+const PAST_TRIES = 3;
 const OWN = Reach.ofZetopsis();
 const DEMO = 'the demo';
 const NODES_WITHIN = 60_000;
@@ -75,11 +77,23 @@ export class DemoService implements OnApplicationBootstrap {
       for (const team of demo.teams) await this.owners.add(DEMO, team);
       for (const grant of demo.grants) await this.grants.add(DEMO, grant);
     }
-    for (const cluster of demo.clusters) {
-      const id = await this.connect(cluster, demo.intervalSeconds);
-      if (demo.historyHours > 0)
-        void this.readPast(id, cluster, demo.historyHours).catch((error) => this.log.failure('historyNotRead', error));
-    }
+    const connected: { id: string; cluster: DemoCluster }[] = [];
+    for (const cluster of demo.clusters)
+      connected.push({ id: await this.connect(cluster, demo.intervalSeconds), cluster });
+    if (demo.historyHours > 0) void this.readPasts(connected, demo.historyHours);
+  }
+
+  /** One cluster after the other: together they would leave PostgreSQL no connection for what comes in now. */
+  private async readPasts(connected: readonly { id: string; cluster: DemoCluster }[], hours: number): Promise<void> {
+    for (const { id, cluster } of connected)
+      for (let tries = 1; tries <= PAST_TRIES; tries++) {
+        try {
+          await this.readPast(id, cluster, hours);
+          break;
+        } catch (error) {
+          this.log.failure('historyNotRead', error, { cluster: cluster.name, tries });
+        }
+      }
   }
 
   private async connect(cluster: DemoCluster, intervalSeconds: number): Promise<string> {
@@ -87,7 +101,8 @@ export class DemoService implements OnApplicationBootstrap {
     const settings = { ...given, nodePage: { path: '/metrics', intervalSeconds } };
     const known = this.connections.idOf(name);
     if (known === undefined) return (await this.connections.add(OWN, DEMO, { name, ...settings })).id;
-    if (this.connections.get(OWN, known).address !== cluster.address)
+    const now = this.connections.get(OWN, known);
+    if (now.address !== cluster.address || now.authority !== cluster.authority.trim())
       await this.connections.change(OWN, DEMO, known, settings);
     return known;
   }

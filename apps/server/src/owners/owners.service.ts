@@ -75,6 +75,9 @@ export class OwnersService implements OnModuleInit {
     return made;
   }
 
+  hasNamespace(cluster: string, namespace: string): boolean {
+    return this.namespacesOf(cluster).has(namespace);
+  }
   everyNamespace(): { cluster: string; namespaces: string[] }[] {
     return this.connections
       .names()

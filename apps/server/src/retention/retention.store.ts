@@ -4,6 +4,7 @@ import type { RetentionAnswer } from '@zetopsis/contract';
 import { DataSource } from 'typeorm';
 
 const AT_ONCE = 5000;
+const COUNTED = 20_000;
 
 interface Kept {
   readonly what: string;
@@ -15,10 +16,10 @@ interface Kept {
 }
 /** Table and column names are ours, never anybody's input. An open version and an open alert are never past. */
 export const KEPT: readonly Kept[] = [
-  { what: 'samples, newest', table: 'journal', from: 'at_ms', past: 'at_ms < $1', keep: 'samplesDays' },
-  { what: 'samples, packed', table: 'chunk', from: 'from_ms', past: 'to_ms < $1', keep: 'samplesDays' },
+  { what: 'readings, newest', table: 'journal', from: 'at_ms', past: 'at_ms < $1', keep: 'samplesDays' },
+  { what: 'readings, packed', table: 'chunk', from: 'from_ms', past: 'to_ms < $1', keep: 'samplesDays' },
   {
-    what: 'versions of objects',
+    what: 'states of objects',
     table: 'object_version',
     from: 'from_ms',
     past: 'to_ms is not null and to_ms < $1',
@@ -26,7 +27,7 @@ export const KEPT: readonly Kept[] = [
   },
   { what: 'events of clusters', table: 'cluster_event', from: 'first_ms', past: 'last_ms < $1', keep: 'eventsDays' },
   {
-    what: 'alerts',
+    what: 'alerts, open ones too',
     table: 'alert',
     from: 'raised_ms',
     past: 'ended_ms is not null and ended_ms < $1',
@@ -47,13 +48,14 @@ export class RetentionStore {
     );
     return removed;
   }
-  /** Rows as the database estimates them: counting would read everything. */
+  /** Rows are counted up to some thousands, then as the database estimates them: counting all would read everything. */
   async held(): Promise<RetentionAnswer['held']> {
     return Promise.all(
       KEPT.map(async ({ what, table, from }) => {
         const [row]: { oldest: number | null; rows: number; bytes: number }[] = await this.database.query(
           `select (select min(${from}) from ${table}) as oldest,
-                  greatest(0, (select reltuples::bigint from pg_class where oid = '${table}'::regclass)) as rows,
+                  greatest((select count(*) from (select 1 from ${table} limit ${COUNTED}) as some),
+                           (select reltuples::bigint from pg_class where oid = '${table}'::regclass)) as rows,
                   pg_total_relation_size('${table}') as bytes`,
         );
         return { what, oldestAt: row?.oldest ?? null, rows: row?.rows ?? 0, bytes: row?.bytes ?? 0 };

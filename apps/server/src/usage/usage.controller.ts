@@ -211,7 +211,8 @@ export class UsageController {
       // what was configured concerns whoever sees everything
       path.length === 0 && reach.mayEverywhere('read') ? this.configuration.within(span.from, span.to) : [],
     ]);
-    const lines = clusters.flatMap((usage) => nodeAt(usage, path)?.lines.cpu.read ?? []);
+    const loaded = loadedPath(path);
+    const lines = clusters.flatMap((usage) => nodeAt(usage, loaded)?.lines.cpu.read ?? []);
     const grid = clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
     const load = Array.from({ length: grid.count }, (_, i) => {
       const values = lines.map((line) => line[i]).filter((value) => value !== undefined && !Number.isNaN(value));
@@ -221,7 +222,7 @@ export class UsageController {
       span,
       grid,
       load,
-      loadOf: path.length === 0 ? (scope.clusters ?? 'all clusters') : path.at(-1)!,
+      loadOf: loaded.at(-1) ?? scope.clusters ?? 'all clusters',
       marks: [
         ...clusters.flatMap((usage) => marksOf(usage, alerts, path, span.from, span.to)),
         ...revisions.map(({ at, id, by, what }) => ({
@@ -244,6 +245,11 @@ export class UsageController {
   }
 }
 
+/** What uses nothing itself stands in something that does. */
+function loadedPath(path: readonly string[]): readonly string[] {
+  if (volumeOf(path[1]) !== null) return path.slice(0, 1);
+  return path[2] !== undefined && readThing(path[2]) !== null ? path.slice(0, 2) : path;
+}
 /** What a path's load is the load of; undefined where it names something that uses nothing. */
 function nodeAt(usage: SeenUsage, path: readonly string[]): UsageNode | undefined {
   const node = nodeOf(path[1]);

@@ -12,10 +12,14 @@ const session = (role: string) => ({
   firstStart: false,
   demo: null,
   zone: 'UTC',
+  teams: ['Ferries'],
+  permits: [
+    { level: 'operate', cluster: null, namespace: 'ticketing', why: 'team Ferries owns it by its name', own: true },
+  ],
 });
 const people = [
   { id: SELF, name: 'maren', role: 'administrator', createdAt: NOW, lastSignInAt: NOW },
-  { id: OTHER, name: 'tove', role: 'reader', createdAt: NOW, lastSignInAt: null },
+  { id: OTHER, name: 'tove', role: 'member', createdAt: NOW, lastSignInAt: null },
 ];
 const entry = (id: number, more: object = {}) => ({
   id,
@@ -49,6 +53,9 @@ const answers = {
   'GET /api/admin/audit': first,
 };
 
+/** The part stands in the address, as the router has it. */
+const drawPart = (part: string) => drawAt(`/admin/${part}`, <AdminPlace />, '/admin/:part?');
+
 describe('Admin', () => {
   it('tells who did what with which outcome, and loads older entries', async () => {
     const asked = serveAnswers({
@@ -58,7 +65,7 @@ describe('Admin', () => {
         more: false,
       },
     });
-    drawAt('/admin', <AdminPlace />);
+    drawPart('audit');
     const audit = await screen.findByRole('region', { name: 'audit' });
     const refused = await within(audit).findByRole('row', { name: /maren change a rule 9 refused/ });
     expect(refused.textContent).toContain('Only an administrator may do this.');
@@ -70,7 +77,7 @@ describe('Admin', () => {
   });
   it('searches, and says so when nothing fits', async () => {
     serveAnswers({ ...answers, 'GET /api/admin/audit?text=nothing': { entries: [], more: false } });
-    drawAt('/admin', <AdminPlace />);
+    drawPart('audit');
     fireEvent.change(await screen.findByLabelText('search the audit log'), { target: { value: 'nothing' } });
     expect(await screen.findByText('No entry fits.')).toBeTruthy();
   });
@@ -80,7 +87,7 @@ describe('Admin', () => {
       body: { code: 'conflict', text: 'in use', fields: [{ path: 'name', text: 'in use' }] },
     });
     const asked = serveAnswers({ ...answers, 'POST /api/admin/people': refusal });
-    drawAt('/admin', <AdminPlace />);
+    drawPart('people');
     fireEvent.click(await screen.findByRole('button', { name: 'add a person' }));
     const form = screen.getByRole('form', { name: 'add a person' });
     fireEvent.change(within(form).getByLabelText('Name'), { target: { value: 'Tove' } });
@@ -91,7 +98,7 @@ describe('Admin', () => {
     await waitFor(() => expect(within(form).getByRole('alert').textContent).toBe('in use'));
     expect(asked.find(({ method }) => method === 'POST')?.body).toEqual({
       name: 'tove',
-      role: 'reader',
+      role: 'member',
       password: 'long enough now',
     });
   });
@@ -104,7 +111,7 @@ describe('Admin', () => {
         body: { code: 'conflict', text: 'This is the last administrator.', fields: [] },
       }),
     });
-    drawAt('/admin', <AdminPlace />);
+    drawPart('people');
     fireEvent.click(await screen.findByRole('button', { name: 'remove tove' }));
     expect(asked.some(({ method }) => method === 'DELETE')).toBe(false);
     expect(screen.queryByRole('button', { name: 'remove maren' })).toBeNull();
@@ -113,13 +120,18 @@ describe('Admin', () => {
     fireEvent.click(screen.getByRole('button', { name: 'really remove tove' }));
     await waitFor(() => expect(asked.some(({ method }) => method === 'DELETE')).toBe(true));
   });
-  it('gives a reader the own password only, and says who can do the rest', async () => {
+  it('gives a member the own sight, tokens and password, and says who can do the rest', async () => {
     const asked = serveAnswers({
-      'GET /api/session': session('reader'),
+      'GET /api/session': session('member'),
+      'GET /api/tokens': [],
       'POST /api/session/password': () => ({ status: 204, body: null }),
     });
-    drawAt('/admin', <AdminPlace />);
+    drawPart('people');
     expect(await screen.findByText(/for administrators: ask one of them/)).toBeTruthy();
+    expect(screen.queryByRole('link', { name: 'Audit' })).toBeNull();
+    const sight = screen.getByRole('region', { name: 'what you see, and why' });
+    expect(sight.textContent).toContain('ticketing in every cluster');
+    expect(sight.textContent).toContain('team Ferries owns it by its name');
     expect(asked.some(({ path }) => path.includes('/admin/'))).toBe(false);
     fireEvent.change(screen.getByLabelText('Present password'), { target: { value: 'old' } });
     fireEvent.change(screen.getByLabelText('New password'), { target: { value: 'long enough now' } });

@@ -1,6 +1,6 @@
 import type { ChangeAnswer } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { useView } from '../frame/useView.ts';
@@ -17,7 +17,18 @@ export function ConfigurationFile() {
   const { data, error, refetch } = useConfigurationFileQuery(as);
   const [read, reading] = useReadConfigurationMutation();
   const [answer, setAnswer] = useState<{ of: string; is: ChangeAnswer } | null>(null);
+  const area = useRef<HTMLTextAreaElement>(null);
   const shown = text ?? data?.text ?? '';
+  /** Chooses a line of the text and brings it into view. */
+  const show = (line: number) => {
+    const box = area.current;
+    if (!box) return;
+    const lines = shown.split('\n');
+    const from = lines.slice(0, line - 1).reduce((sum, one) => sum + one.length + 1, 0);
+    box.focus();
+    box.setSelectionRange(from, from + (lines[line - 1]?.length ?? 0));
+    box.scrollTop = (box.scrollHeight / Math.max(1, lines.length)) * Math.max(0, line - 6);
+  };
   const send = async (tryOnly: boolean) => {
     const { data: is } = await read({ text: shown, tryOnly });
     if (is) setAnswer({ of: shown, is });
@@ -60,6 +71,8 @@ export function ConfigurationFile() {
           (error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={28} />)}
         {data && (
           <textarea
+            ref={area}
+            wrap="off"
             aria-label="text of the file"
             className="field min-h-72 flex-1 resize-none font-mono text-xs leading-relaxed"
             spellCheck={false}
@@ -111,13 +124,15 @@ export function ConfigurationFile() {
             {asFailure(reading.error).text}
           </p>
         )}
-        {answer && <Outcome answer={answer.is} stale={answer.of !== shown && answer.is.revision === null} />}
+        {answer && (
+          <Outcome answer={answer.is} show={show} stale={answer.of !== shown && answer.is.revision === null} />
+        )}
       </section>
     </div>
   );
 }
 
-function Outcome({ answer, stale }: { answer: ChangeAnswer; stale: boolean }) {
+function Outcome({ answer, stale, show }: { answer: ChangeAnswer; stale: boolean; show: (line: number) => void }) {
   const { link } = useView();
   return (
     <div role="status" className={stale ? 'opacity-55' : ''}>
@@ -130,9 +145,14 @@ function Outcome({ answer, stale }: { answer: ChangeAnswer; stale: boolean }) {
           <ul className="text-sm">
             {answer.problems.map(({ line, column, path, text }) => (
               <li key={`${line} ${column} ${path} ${text}`} className="border-b border-hair py-1">
-                <b className="font-semibold">
-                  {line === null ? path : `line ${line}${column === null ? '' : `, column ${column}`}`}
-                </b>
+                {line === null ? (
+                  <b className="font-semibold">{path}</b>
+                ) : (
+                  <button type="button" className="button-plain font-semibold" onClick={() => show(line)}>
+                    line {line}
+                    {column !== null && `, column ${column}`}
+                  </button>
+                )}
                 {line !== null && path !== '' && <span className="text-soft"> {path}</span>}: {text}
               </li>
             ))}

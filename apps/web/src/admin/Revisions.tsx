@@ -102,7 +102,7 @@ function Chosen({ id, newest, choose }: { id: number; newest: boolean; choose: (
       )}
       {tried && <Tried {...tried} apply={() => void apply()} drop={() => setTried(null)} busy={turning.isLoading} />}
       <h3 className="mb-1 text-sm font-bold">What it changed</h3>
-      <Differences differences={data.differences} />
+      <Differences differences={data.differences} done />
     </section>
   );
 }

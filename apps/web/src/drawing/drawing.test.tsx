@@ -1,14 +1,16 @@
 import { cleanup, render, screen } from '@testing-library/react';
 import type { Figures } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
-import { differInHash, partName, pathWords, shortPodName } from './names.ts';
+import { MirrorStrip } from './MirrorStrip.tsx';
+import { differInHash, overNode, partName, pathWords, shortPodName } from './names.ts';
 import { FailureNote } from './StateNote.tsx';
 import { Strip } from './Strip.tsx';
-import { drawStrip, stripInWords } from './stripModel.ts';
+import { COUNTED, countedOf, drawStrip, stripInWords } from './stripModel.ts';
 
 afterEach(cleanup);
 const figures = (part: Partial<Figures>): Figures => ({
   use: 1,
+  mean: 1.1,
   peak: 1.2,
   request: 0.5,
   limit: 2,
@@ -37,16 +39,48 @@ describe('the strip', () => {
     expect(open.use).toBeLessThan(1);
   });
   it('says all of it in words with units, and why there is no limit', () => {
-    expect(stripInWords('cpu', figures({ heading: 1.8 }))).toBe(
+    expect(stripInWords(COUNTED.cpu, figures({ heading: 1.8 }))).toBe(
       'CPU: 1.00 core in use, 50 % of its limit of 2.00 cores; 95 % of the window below 1.20 cores; 0.50 cores asked for; heading for 1.80 cores one window later',
     );
-    expect(stripInWords('memory', figures({ limit: null, limitIs: 'none', unlimited: 'door' }))).toContain(
+    expect(stripInWords(COUNTED.memory, figures({ limit: null, limitIs: 'none', unlimited: 'door' }))).toContain(
       'no limit, because door has none',
     );
-    expect(stripInWords('cpu', figures({ use: null, peak: null }))).toBe('CPU: nothing was read; 0.50 cores asked for');
+    expect(stripInWords(COUNTED.cpu, figures({ use: null, peak: null }))).toBe(
+      'CPU: nothing was read; 0.50 cores asked for',
+    );
+  });
+  it('shows and says the window compared with', () => {
+    const against = { use: 0.5, mean: 0.4, peak: 0.6 };
+    expect(drawStrip(figures({}), against).against).toBe(0.25);
+    // without a limit the other window needs room, too
+    expect(drawStrip(figures({ limit: null, use: 1 }), { ...against, use: 8 }).against).toBeLessThan(1);
+    expect(stripInWords(COUNTED.cpu, figures({}), against)).toMatch(
+      /; against 0.50 cores in use then, 0.40 cores on average$/,
+    );
+    const { container } = render(<Strip of={COUNTED.cpu} figures={figures({})} against={against} />);
+    const double = [...container.querySelectorAll('line[stroke="var(--ink)"]')];
+    expect(double.map((line) => line.getAttribute('x2'))).toEqual(['25.00%', '25.00%']);
+  });
+  it('measures volumes and quotas, too, each in its unit', () => {
+    expect(
+      stripInWords(COUNTED.volume, figures({ use: 2 ** 30, limit: 2 ** 31, limitIs: 'size', request: null })),
+    ).toMatch(/^volume: 1.00 GiB in use, 50 % of its size of 2.00 GiB/);
+    expect(countedOf('requests.cpu').amount(1.5)).toBe('1.50 cores');
+    expect(countedOf('limits.memory').amount(2 ** 30)).toBe('1.00 GiB');
+    expect(countedOf('requests.storage').amount(2 ** 30)).toBe('1.00 GiB');
+    expect(countedOf('pods').amount(12)).toBe('12');
+    expect(countedOf('pods').amount(null)).toBe('–');
+  });
+  it('mirrored, both windows stand on one axis at one scale', () => {
+    const { container } = render(<MirrorStrip of={COUNTED.cpu} window={1} against={3} scale={4} />);
+    const [above, below] = [...container.querySelectorAll('rect')];
+    expect(above?.getAttribute('width')).toBe('25.00%');
+    expect(below?.getAttribute('width')).toBe('75.00%');
+    expect(Number(below?.getAttribute('y'))).toBeGreaterThan(Number(above?.getAttribute('y')));
+    expect(container.textContent).toContain('1.00 core on average in the window, 3.00 cores in the one compared with');
   });
   it('has these words as its accessible name, and its shape in percent of its width', () => {
-    render(<Strip resource="cpu" figures={figures({})} cuts={[1, 3]} />);
+    render(<Strip of={COUNTED.cpu} figures={figures({})} cuts={[1, 3]} />);
     const strip = screen.getByRole('img', { name: /^CPU: 1.00 core in use, 50 % of its limit/ });
     expect(strip.querySelector('rect[fill="var(--fill-2)"]')?.getAttribute('width')).toBe('50.00%');
     expect(strip.querySelector('line[stroke="var(--sheet)"]')?.getAttribute('x1')).toBe('12.50%');
@@ -56,6 +90,8 @@ describe('the strip', () => {
 it('pods are called by what differs', () => {
   expect(partName('deployment:booking-front', 2)).toBe('booking-front');
   expect(pathWords(['seaward', 'ticketing', 'deployment:booking-front'], 1)).toBe('ticketing › booking-front');
+  expect(pathWords(['seaward', 'node:seaward-07', 'tides:tide-model-x'])).toBe('seaward › seaward-07 › tide-model-x');
+  expect([overNode(['c', 'node:n']), overNode(['c', 'nodes']), overNode([])]).toEqual([true, false, false]);
   expect(shortPodName('booking-front-7c4f9abcd-k2vxz', 'booking-front', false)).toBe('…k2vxz');
   expect(shortPodName('booking-front-7c4f9abcd-k2vxz', 'booking-front', true)).toBe('…abcd-k2vxz');
   expect(shortPodName('crane-telemetry-k2vxz', 'crane-telemetry', true)).toBe('…k2vxz');

@@ -7,6 +7,11 @@ export const overNode = (path: readonly string[]): boolean => path[1]?.startsWit
 /** `from`: leave out the first parts, which the surroundings say already. */
 export const pathWords = (path: readonly string[], from = 0): string => path.map(partName).slice(from).join(' › ');
 
+const THINGS = /^(service|volume-claim|quota|limit-range|autoscaler|disruption-budget|config-map|secret):/;
+/** Whether a path names something that has no parts and uses nothing itself. */
+export const isThing = (path: readonly string[]): boolean =>
+  THINGS.test(path[2] ?? '') || (path[1]?.startsWith('persistent-volume:') ?? false);
+
 /** Pods of one workload share the front of their names: what differs is what one reads. `hash` where they differ in that, too. */
 export function shortPodName(name: string, workload: string, hash: boolean): string {
   if (!name.startsWith(`${workload}-`)) return name;

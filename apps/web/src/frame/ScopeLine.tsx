@@ -3,7 +3,7 @@ import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
-import { overNode, partName } from '../drawing/names.ts';
+import { isThing, overNode, partName } from '../drawing/names.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
 import { useSourcesQuery } from '../state/sourcesApi.ts';
@@ -34,7 +34,7 @@ const levelsOf = (path: readonly string[], by: By): readonly Level[] =>
 export function ScopeLine() {
   const { view } = useView();
   const levels = levelsOf(view.path, view.by);
-  const steps = levels.slice(0, view.path.length + 1);
+  const steps = levels.slice(0, view.path.length + (isThing(view.path) ? 0 : 1));
   return (
     <div
       className="flex items-center gap-1.5 overflow-hidden border-b border-line px-4 text-sm"

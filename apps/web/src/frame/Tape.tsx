@@ -21,7 +21,7 @@ import {
 } from './windowModel.ts';
 
 /** Room at the right for the age of the data. */
-const AGE = 74;
+const AGE = 92;
 
 /** Time lives here: the window, the one compared with, presets, marks of what happened, the age of the data. */
 export function Tape() {

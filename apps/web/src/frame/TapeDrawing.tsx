@@ -153,7 +153,7 @@ export function TapeDrawing({ tape, scale, window: shown, shift, live, now, choo
       </svg>
       {groupMarks(tape.marks, scale).map((group) => (
         <TapeMark
-          key={`${group.x} ${leading(group).title}`}
+          key={`${leading(group).at} ${leading(group).title}`}
           group={group}
           left={LEFT + group.x}
           all={tape.marks}

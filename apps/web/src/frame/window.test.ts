@@ -2,9 +2,31 @@ import type { TapeAnswer } from '@zetopsis/contract';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { groupMarks, leading, loadPath, neverReadUntil, ticksOf, timeAt, xOf } from './tapeModel.ts';
+import {
+  earlierLike,
+  groupMarks,
+  leading,
+  loadPath,
+  neverReadUntil,
+  ticksOf,
+  timeAt,
+  timeOf,
+  xOf,
+} from './tapeModel.ts';
 import { readView, writeView } from './useView.ts';
-import { readWindow, resizeWindow, stepWindow, tapeSpan, windowInWords, writeWindow } from './windowModel.ts';
+import {
+  aroundMoment,
+  readShift,
+  readWindow,
+  resizeWindow,
+  shiftInWords,
+  stepWindow,
+  swapWindows,
+  tapeSpan,
+  windowInWords,
+  writeShift,
+  writeWindow,
+} from './windowModel.ts';
 
 const NOW = 1_795_572_000_000;
 const search = (record: object) =>
@@ -61,6 +83,57 @@ describe('the window', () => {
   });
 });
 
+describe('the window compared with', () => {
+  const second = fc.integer({ min: 1, max: 80 * 86_400 }).map((seconds) => seconds * 1000);
+  it('is read back from the address as it was written, nonsense is none', () => {
+    fc.assert(
+      fc.property(second, fc.boolean(), (length, later) => {
+        const shift = later ? -length : length;
+        expect(readShift(writeShift(shift))).toBe(shift);
+      }),
+    );
+    for (const bad of [null, '', '0d', '5y', 'yesterday', '999999999s', '91d', '1.5h'])
+      expect(readShift(bad)).toBeNull();
+  });
+  it('is said in words', () => {
+    expect(shiftInWords(3 * HOUR, 3 * HOUR)).toBe('the window before');
+    expect(shiftInWords(DAY, HOUR)).toBe('a day earlier');
+    expect(shiftInWords(-42 * MINUTE, HOUR)).toBe('42 min later');
+  });
+  it('changes places with the window, and back', () => {
+    const first = { from: NOW - 5 * HOUR, to: NOW - 4 * HOUR };
+    const swapped = swapWindows(first, DAY, NOW);
+    expect(swapped).toEqual({ window: { from: first.from - DAY, to: first.to - DAY }, shift: -DAY });
+    expect(swapWindows(swapped.window, swapped.shift, NOW)).toEqual({ window: first, shift: DAY });
+    // one that reaches to now goes on with the clock when it comes back
+    const live = swapWindows({ length: HOUR }, DAY, NOW);
+    expect(swapWindows(live.window, live.shift, NOW).window).toEqual({ length: HOUR });
+  });
+  it('aligned at a moment: as much after it as there is, against as much before', () => {
+    expect(aroundMoment(NOW - 5 * HOUR, HOUR, NOW)).toEqual({
+      window: { from: NOW - 5 * HOUR, to: NOW - 4 * HOUR },
+      shift: HOUR,
+    });
+    expect(aroundMoment(NOW - 20 * MINUTE, HOUR, NOW)).toEqual({
+      window: { from: NOW - 20 * MINUTE, to: NOW },
+      shift: 20 * MINUTE,
+    });
+  });
+  it('lies on the tape, too, unless it would make the window a sliver', () => {
+    const spanned = (shift: number) => {
+      const span = tapeSpan({ from: NOW - 4 * HOUR, to: NOW - 3 * HOUR }, NOW, shift);
+      return 'length' in span ? [NOW - span.length, NOW] : [span.from, span.to];
+    };
+    for (const shift of [HOUR, 3 * HOUR, 9 * HOUR, -2 * HOUR]) {
+      const [from, to] = spanned(shift) as [number, number];
+      expect(from).toBeLessThanOrEqual(NOW - 4 * HOUR - Math.max(0, shift));
+      expect(to).toBeGreaterThanOrEqual(NOW - 3 * HOUR - Math.min(0, shift));
+    }
+    const [from] = spanned(7 * DAY) as [number, number];
+    expect(from).toBeGreaterThan(NOW - DAY);
+  });
+});
+
 it('scope, window and choice survive the address, names with odd letters included', () => {
   const part = fc
     .string({ minLength: 1, maxLength: 12 })
@@ -70,8 +143,21 @@ it('scope, window and choice survive the address, names with odd letters include
       fc.array(part, { maxLength: 5 }),
       fc.boolean(),
       fc.constantFrom('cpu' as const, 'memory' as const),
-      (path, sheet, resource) => {
-        const view = { path, sheet, resource, window: { length: HOUR } };
+      fc.constantFrom(null, HOUR, -90 * 60_000, 86_461_000),
+      fc.constantFrom('namespace' as const, 'node' as const),
+      fc.constantFrom(null, 'mine' as const, 'all' as const),
+      (path, sheet, resource, shift, by, whose) => {
+        const view = {
+          path,
+          sheet,
+          resource,
+          shift,
+          by,
+          whose,
+          clusters: sheet ? 'region:north west' : null,
+          mirror: sheet && shift !== null,
+          window: { length: HOUR },
+        };
         expect(readView(writeView(view))).toEqual(view);
       },
     ),
@@ -82,6 +168,11 @@ it('scope, window and choice survive the address, names with odd letters include
       window: { length: HOUR },
       resource: 'cpu',
       sheet: true,
+      shift: null,
+      by: 'namespace',
+      whose: null,
+      clusters: null,
+      mirror: false,
     }),
   ).toBe('?in=seaward/tides/deployment:tide-model&window=1h');
 });
@@ -96,6 +187,7 @@ describe('the tape', () => {
   it('place and time are each other’s inverse', () => {
     expect(timeAt(scale, xOf(scale, NOW - HOUR))).toBeCloseTo(NOW - HOUR, -1);
     expect(timeAt(scale, 99_999)).toBe(NOW);
+    expect(timeOf(scale, 250)).toBe(3 * HOUR);
   });
   it('ticks are round and not crowded at any span', () => {
     for (const length of [HOUR, 3 * HOUR, DAY, 7 * DAY, 90 * DAY]) {
@@ -117,6 +209,17 @@ describe('the tape', () => {
     );
     expect(groups.map(({ marks }) => marks.length)).toEqual([3, 1]);
     expect(leading(groups[0]!)).toMatchObject({ kind: 'raised', severity: 'critical' });
+  });
+  it('finds earlier moments like one, to align at: same kind, same object', () => {
+    const marks = [
+      mark(300, 'rollout'),
+      mark(100, 'restart'),
+      mark(60, 'rollout'),
+      { ...mark(50, 'rollout'), path: ['d'] },
+    ];
+    const newest = mark(10, 'rollout');
+    expect(earlierLike([...marks, newest], newest).map(({ at }) => at)).toEqual([marks[2]!.at, marks[0]!.at]);
+    expect(earlierLike(marks, marks[0]!)).toEqual([]);
   });
   it('a hole in the data is a hole in the line, and the time before anything was read is known', () => {
     const tape: TapeAnswer = {

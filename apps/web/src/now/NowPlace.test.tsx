@@ -8,6 +8,7 @@ afterEach(cleanUp);
 const NOW = Date.now();
 const figures = {
   use: 1.9e9,
+  mean: 1.9e9,
   peak: 1.9e9,
   request: 1e9,
   limit: 2e9,
@@ -28,6 +29,8 @@ const row = {
   desired: 1,
   usage: { cpu: figures, memory: figures },
   throttled: null,
+  against: null,
+  pairing: null,
 };
 const alert = {
   id: 1,
@@ -134,8 +137,8 @@ describe('Now', () => {
     drawAt('/now', <NowPlace />);
     for (const words of [
       'Nothing is raised.',
-      'Every workload does what was asked of it.',
-      'No rollout and no restart.',
+      'Everything does what was asked of it.',
+      'No rollout, no restart, no change of settings.',
       'Every source delivers.',
       'Nothing with a limit was read in this window.',
     ])

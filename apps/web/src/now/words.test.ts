@@ -1,6 +1,6 @@
 import type { AlertAnswer, NowAnswer, RuleAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
-import { ruleSentence, ruleState, splitNamespaces } from '../rules/rulesModel.ts';
+import { ruleSentence, ruleState } from '../rules/rulesModel.ts';
 import { connectionWords, endpointWords, testVerdict, trimmedWords } from '../sources/sourcesModel.ts';
 import { asFailure, failureOf } from '../state/failure.ts';
 import { failingWithoutAlert, sortAlerts, toldWords } from './nowModel.ts';
@@ -79,7 +79,7 @@ it('a rule is a sentence', () => {
   );
   expect(ruleState(rule, 65_000)).toBe('watching 3 objects · 1 building · 0 raised · judged up to 60 s ago');
   expect(ruleState({ ...rule, enabled: false }, 0)).toBe('switched off');
-  expect(splitNamespaces(' tides,  ticketing\nboarding ,')).toEqual(['tides', 'ticketing', 'boarding']);
+  expect(ruleState({ ...rule, watching: null, building: null }, 65_000)).toBe('0 raised · judged up to 60 s ago');
 });
 
 describe('Sources', () => {

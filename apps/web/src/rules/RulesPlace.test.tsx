@@ -30,7 +30,7 @@ const ready = {
 };
 const answer = RulesAnswer.parse({
   rules: [memory, ready],
-  teams: [{ id: 7, name: 'Tides', email: 'tides@skerrivale.test', namespaces: ['tides'] }],
+  mayChange: true,
   unowned: ['berths'],
   history: [],
   deliveries: [
@@ -64,6 +64,8 @@ const session = (role: string) => ({
   firstStart: false,
   demo: null,
   zone: 'UTC',
+  teams: [],
+  permits: [],
 });
 const done = () => ({ status: 204, body: null });
 
@@ -97,38 +99,6 @@ describe('Rules', () => {
       }),
     );
   });
-  it('keeps what was typed when the server refuses it, and says why at the field', async () => {
-    const refused = () => ({
-      status: 409,
-      body: {
-        code: 'conflict',
-        text: 'tides belongs to Tides.',
-        fields: [{ path: 'namespaces', text: 'tides belongs to Tides' }],
-      },
-    });
-    const asked = serveAnswers({
-      'GET /api/rules': answer,
-      'GET /api/session': session('administrator'),
-      'POST /api/teams': refused,
-    });
-    drawAt('/rules', <RulesPlace />);
-    fireEvent.click(await screen.findByRole('button', { name: 'add a team' }));
-    const form = screen.getByRole('form', { name: 'add a team' });
-    fireEvent.change(within(form).getByLabelText('Team'), { target: { value: 'Other' } });
-    fireEvent.change(within(form).getByLabelText('Email'), { target: { value: 'nobody' } });
-    fireEvent.change(within(form).getByLabelText(/^Namespaces/), { target: { value: 'tides,  berths' } });
-    fireEvent.click(within(form).getByRole('button', { name: 'Save' }));
-    expect((await within(form).findByRole('alert')).textContent).toBe('this is no email address');
-    fireEvent.change(within(form).getByLabelText('Email'), { target: { value: 'o@skerrivale.test' } });
-    fireEvent.click(within(form).getByRole('button', { name: 'Save' }));
-    await waitFor(() => expect(within(form).getByRole('alert').textContent).toBe('tides belongs to Tides'));
-    expect(asked.find(({ method }) => method === 'POST')?.body).toEqual({
-      name: 'Other',
-      email: 'o@skerrivale.test',
-      namespaces: ['tides', 'berths'],
-    });
-    expect((within(form).getByLabelText('Team') as HTMLInputElement).value).toBe('Other');
-  });
   it('names namespaces nobody owns, and messages that were given up', async () => {
     const asked = serveAnswers({
       'GET /api/rules': answer,
@@ -137,14 +107,15 @@ describe('Rules', () => {
     });
     drawAt('/rules', <RulesPlace />);
     expect((await screen.findByText('Nobody would be told')).parentElement!.textContent).toContain('about berths');
+    expect(screen.getByRole('link', { name: 'give them an owner' }).getAttribute('href')).toMatch(/^\/admin\/teams/);
     const messages = screen.getByRole('region', { name: 'messages' });
     expect(messages.textContent).toContain('next try in ');
     expect(messages.textContent).toContain('Nothing listens.');
     fireEvent.click(within(messages).getByRole('button', { name: 'given up; try again' }));
     await waitFor(() => expect(asked.some(({ path }) => path === '/api/deliveries/5/retry')).toBe(true));
   });
-  it('offers a reader nothing that would be refused, and says who can', async () => {
-    serveAnswers({ 'GET /api/rules': answer, 'GET /api/session': session('reader') });
+  it('offers a member nothing that would be refused, and says who can', async () => {
+    serveAnswers({ 'GET /api/rules': { ...answer, mayChange: false }, 'GET /api/session': session('member') });
     drawAt('/rules', <RulesPlace />);
     expect(await screen.findByText(/for administrators: ask one of them/)).toBeTruthy();
     expect(screen.queryByRole('button')).toBeNull();

@@ -5,7 +5,15 @@ import { Gate } from './Gate.tsx';
 
 afterEach(cleanUp);
 const person = { id: '00000000-0000-4000-8000-000000000000', name: 'maren', role: 'administrator' };
-const session = (part: object) => ({ person: null, firstStart: false, demo: null, zone: 'UTC', ...part });
+const session = (part: object) => ({
+  person: null,
+  firstStart: false,
+  demo: null,
+  zone: 'UTC',
+  teams: [],
+  permits: [],
+  ...part,
+});
 const inside = (
   <Gate>
     <p>inside</p>

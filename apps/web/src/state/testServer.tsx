@@ -45,8 +45,8 @@ export function serveAnswers(answers: Record<string, Answer>) {
 }
 
 /** Draws a view at an address, with a store of its own. */
-export function drawAt(path: string, element: ReactElement) {
-  const router = createMemoryRouter([{ path: '*', element }], { initialEntries: [path] });
+export function drawAt(path: string, element: ReactElement, route = '*') {
+  const router = createMemoryRouter([{ path: route, element }], { initialEntries: [path] });
   render(
     <Provider store={makeStore()}>
       <RouterProvider router={router} />

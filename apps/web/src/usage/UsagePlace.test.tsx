@@ -7,6 +7,7 @@ import { UsagePlace } from './UsagePlace.tsx';
 afterEach(cleanUp);
 const figures = (use: number | null, tightness: number | null) => ({
   use,
+  mean: use,
   peak: use,
   request: 1,
   limit: tightness === null ? null : 2,
@@ -27,6 +28,8 @@ const row = (key: string, use: number, tightness: number | null, more: object = 
   desired: null,
   usage: { cpu: figures(use, tightness), memory: figures(use * 1e9, null) },
   throttled: null,
+  against: null,
+  pairing: null,
   ...more,
 });
 const LEVELS = ['cluster', 'namespace', 'workload'] as const;
@@ -39,6 +42,7 @@ const answerFor = (path: string[], more: object = {}) =>
   UsageAnswer.parse({
     window: { from: 1, to: 2, live: true },
     path,
+    against: null,
     columns: LEVELS.slice(0, path.length + 1).map((level, i) => ({
       level,
       rows: ROWS[i],
@@ -122,6 +126,64 @@ describe('Usage', () => {
     await press('Enter');
     expect(await screen.findByRole('complementary', { name: 'object sheet' })).toBeTruthy();
   });
+  it('goes over nodes as well: by the menu, by a key, and back', async () => {
+    const asked = serveUsage();
+    const router = drawAt('/usage?in=seaward/tides', <UsagePlace />);
+    fireEvent.change(await screen.findByLabelText('below the clusters'), { target: { value: 'node' } });
+    await waitFor(() => expect(router.state.location.search).toContain('by=node'));
+    expect(router.state.location.search).toContain('in=seaward&');
+    await waitFor(() => expect(asked.some(({ path }) => path.includes('by=node'))).toBe(true));
+    await press('n');
+    await waitFor(() => expect(router.state.location.search).not.toContain('by=node'));
+  });
+  it('compares: asks with the shift, says the swing, mirrors by a key, and stops', async () => {
+    const compared = (cpu: number) => ({
+      cpu: { use: cpu, mean: cpu, peak: cpu },
+      memory: { use: 1, mean: 1, peak: 1 },
+    });
+    const rows = [
+      row('berths', 1, 0.2, { against: compared(0.8), pairing: 'both' }),
+      row('tides', 2, 0.9, { against: compared(1), pairing: 'both' }),
+      row('fresh', 0.1, 0.1, { pairing: 'new' }),
+    ];
+    const columns = [
+      { level: 'cluster', rows: ROWS[0], left: 0, summary: '' },
+      { level: 'namespace', rows, left: 0, summary: '' },
+    ];
+    const asked = serveUsage({ columns, against: { from: 1, to: 2, live: false } });
+    const router = drawAt('/usage?in=seaward&against=1d', <UsagePlace />);
+    const list = await screen.findByRole('listbox', { name: 'Namespaces' });
+    expect(asked.some(({ path }) => path.includes('shift=86400000'))).toBe(true);
+    expect(
+      within(list).getByRole('option', { name: /^tides.*1.00 core in the window compared with: \+100 %/ }),
+    ).toBeTruthy();
+    expect(
+      within(list).getByRole('option', { name: /^fresh.*new: the window compared with does not have it/ }),
+    ).toBeTruthy();
+    expect(screen.getByText('a day earlier')).toBeTruthy();
+    await press('v');
+    await waitFor(() => expect(router.state.location.search).toContain('show=mirror'));
+    const order = within(list)
+      .getAllByRole('option')
+      .map((option) => option.getAttribute('title'));
+    expect(order).toEqual(['tides', 'berths', 'fresh']);
+    fireEvent.click(screen.getByRole('button', { name: 'compare no more' }));
+    await waitFor(() => expect(router.state.location.search).toBe('?in=seaward&window=3h'));
+  });
+  it('shows others as one share that cannot be opened', async () => {
+    const others = row('~others', 9, null, { kind: 'others', name: 'others' });
+    serveUsage({
+      columns: [
+        { level: 'cluster', rows: ROWS[0], left: 0, summary: '' },
+        { level: 'namespace', rows: [...(ROWS[1] ?? []), others], left: 0, summary: '' },
+      ],
+    });
+    const router = drawAt('/usage?in=seaward', <UsagePlace />);
+    const share = await screen.findByRole('option', { name: /^others, whom you may not see/ });
+    expect(share.getAttribute('aria-disabled')).toBe('true');
+    fireEvent.click(share);
+    expect(router.state.location.search).not.toContain('others');
+  });
   it('says what it is blind to, and keeps what is on screen when an answer fails', async () => {
     serveUsage({ blind: ['seaward is blind: No answer in time.'] });
     drawAt('/usage?in=seaward', <UsagePlace />);
@@ -133,6 +195,7 @@ describe('Usage', () => {
       'GET /api/usage?': UsageAnswer.parse({
         window: { from: 1, to: 2, live: true },
         path: [],
+        against: null,
         columns: [{ level: 'cluster', rows: [], left: 0, summary: '' }],
         blind: [],
       }),

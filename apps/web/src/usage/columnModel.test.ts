@@ -1,9 +1,23 @@
 import type { UsageAnswer, UsageRow } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
-import { columnsFor, cutsFrom, movePath, narrowCount, rowInWords, rowShare, sortRows } from './columnModel.ts';
+import {
+  columnsFor,
+  cutsFrom,
+  mirrorScale,
+  movePath,
+  narrowCount,
+  rowInWords,
+  rowShare,
+  sortRows,
+  sortsFor,
+  swingInWords,
+  swingOf,
+  swingShort,
+} from './columnModel.ts';
 
 const figures = (use: number | null, limit: number | null, tightness: number | null) => ({
   use,
+  mean: use,
   peak: use,
   request: 1,
   limit,
@@ -24,6 +38,8 @@ const row = (name: string, use: number | null, tightness: number | null, more: P
   desired: null,
   usage: { cpu: figures(use, tightness === null ? null : 2, tightness), memory: figures(null, null, null) },
   throttled: null,
+  against: null,
+  pairing: null,
   ...more,
 });
 const rows = [
@@ -50,6 +66,48 @@ describe('order', () => {
   });
 });
 
+describe('comparing two windows', () => {
+  const compared = (mean: number) => ({
+    cpu: { use: mean, mean, peak: mean },
+    memory: { use: null, mean: null, peak: null },
+  });
+  const both = (name: string, now: number, then: number) =>
+    row(name, now, 0.5, { against: compared(then), pairing: 'both' });
+  const fresh = row('fresh', 3, 0.5, { pairing: 'new' });
+  const gone = row('gone', null, null, { pairing: 'gone', present: false, against: compared(0.5) });
+  it('the swing is what one used more than the other; new and gone count from nothing', () => {
+    expect([both('a', 2, 1.5), fresh, gone].map((one) => swingOf(one, 'cpu'))).toEqual([0.5, 3, -0.5]);
+    expect(swingOf(row('plain', 1, 0.5), 'cpu')).toBeNull();
+    expect(swingOf(both('a', 2, 1), 'memory')).toBeNull();
+  });
+  it('says it shortly and in full', () => {
+    expect(
+      [both('a', 2, 1.5), both('b', 1, 2), both('c', 1, 1), both('d', 30, 1), fresh, gone].map((one) =>
+        swingShort(one, 'cpu'),
+      ),
+    ).toEqual(['+33 %', '−50 %', '± 0', '× 30', 'new', 'gone']);
+    expect(swingShort(both('e', 1, 0), 'cpu')).toBe('+1.00 core');
+    expect(swingInWords(both('a', 2, 1.5), 'cpu')).toBe(
+      '2.00 cores on average, 1.50 cores in the window compared with: +33 %',
+    );
+    expect(swingInWords(row('plain', 1, 0.5), 'cpu')).toBeNull();
+  });
+  it('rows sort by swing, whichever way it goes, on one scale', () => {
+    const list = [both('small', 1, 1.1), fresh, both('fell', 1, 3), gone];
+    expect(names(sortRows(list, 'cpu', 'swing'))).toEqual(['fresh', 'fell', 'gone', 'small']);
+    expect(mirrorScale(list, 'cpu')).toBe(3);
+    expect(sortsFor(false)).not.toContain('swing');
+  });
+});
+
+it('the share of others stands last and is never chosen by keys', () => {
+  const others = row('~others', 9, 0.99, { kind: 'others', name: 'others' });
+  expect(names(sortRows([others, ...rows], 'cpu', 'use')).at(-1)).toBe('others');
+  expect(movePath(['c', 'n'], [[row('c', 1, 1)], [row('n', 1, 1), others]], 'down')).toBeNull();
+  expect(movePath(['c'], [[row('c', 1, 1)], [others]], 'right')).toBeNull();
+  expect(rowInWords(others, 'cpu')).toMatch(/^others, whom you may not see\./);
+});
+
 describe('moving by keys', () => {
   const columns = [[row('c1', 1, 1), row('c2', 1, 1)], [row('n1', 1, 1)], []];
   it('goes up, down, in and out, and stops at the ends', () => {
@@ -72,6 +130,7 @@ it('an older answer lends only the columns that belong to the path', () => {
   const answer: UsageAnswer = {
     window: { from: 0, to: 1, live: true },
     path: ['a', 'b'],
+    against: null,
     columns: [column, column, column],
     blind: [],
   };

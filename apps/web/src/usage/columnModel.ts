@@ -8,11 +8,11 @@ export type SortBy = 'tightness' | 'use' | 'request' | 'swing' | 'name';
 export const sortsFor = (comparing: boolean): readonly SortBy[] =>
   comparing ? ['swing', 'tightness', 'use', 'request', 'name'] : ['tightness', 'use', 'request', 'name'];
 export const SORT_WORDS: Record<SortBy, string> = {
-  tightness: 'by tightness',
-  use: 'by use',
-  request: 'by use of request',
-  swing: 'by swing',
-  name: 'by name',
+  tightness: 'tightness',
+  use: 'use',
+  request: 'use of request',
+  swing: 'swing',
+  name: 'name',
 };
 
 /** The nameless share of others can be looked at, not opened. */

@@ -1,9 +1,22 @@
-import type { SheetAnswer } from '@zetopsis/contract';
+import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
-import { alertsBesides, chartPoints, chartTop, emptyWords, figureWords, isRaised } from './sheetModel.ts';
+import {
+  alertsBesides,
+  chartPoints,
+  chartTop,
+  emptyWords,
+  figureWords,
+  flowPoints,
+  flowWords,
+  fullWords,
+  isMeasured,
+  isRaised,
+  type MeasuredSheet,
+} from './sheetModel.ts';
 
 const figures = {
   use: 0.5,
+  mean: 0.5,
   peak: 0.5,
   request: 1,
   limit: 2,
@@ -14,7 +27,7 @@ const figures = {
 };
 const alert = (reason: string) => ({ severity: 'critical' as const, title: 't', reason, since: 0, nextStep: '' });
 const finding = { code: 'x', severity: 'critical' as const, reason: 'It fails.', evidence: '', since: 0, nextStep: '' };
-const sheet = (part: Partial<SheetAnswer>): SheetAnswer => ({
+const sheet = (part: Partial<MeasuredSheet>): MeasuredSheet => ({
   level: 'pod',
   name: 'p',
   kind: null,
@@ -28,8 +41,17 @@ const sheet = (part: Partial<SheetAnswer>): SheetAnswer => ({
   usage: { cpu: figures, memory: { ...figures, use: 2 ** 30, limit: 2 ** 31 } },
   throttled: null,
   grid: { start: 100, step: 10, count: 3 },
-  cpu: { use: [null, 0.4, 0.5], request: [1, 1, 1], limit: [2, 2, 2] },
-  memory: { use: [], request: [], limit: [] },
+  cpu: { use: [null, 0.4, 0.5], request: [1, 1, 1], limit: [2, 2, 2], against: [0.1, null, 0.3] },
+  memory: { use: [], request: [], limit: [], against: null },
+  against: null,
+  flows: [],
+  volumes: [],
+  quotas: [],
+  runs: null,
+  nextDueAt: null,
+  related: [],
+  tables: [],
+  left: 0,
   marks: [],
   restarts: 0,
   containers: [],
@@ -52,6 +74,7 @@ describe('the sheet', () => {
       [110, 0.4],
       [120, 0.5],
     ]);
+    expect(points.map(({ against }) => against)).toEqual([0.1, null, 0.3]);
     expect(chartTop(points)).toMatchObject({ limitShown: true });
     expect(chartTop(points).top).toBeGreaterThan(2);
     const far = points.map((point) => ({ ...point, limit: 100 }));
@@ -68,6 +91,44 @@ describe('the sheet', () => {
     expect(figureWords('cpu', sheet({ usage: { cpu: { ...figures, use: null }, memory: figures } }))).toMatch(
       /^nothing read/,
     );
+  });
+  it('draws the flows on the same axis and says where they stand', () => {
+    const network: FlowLines = {
+      title: 'Network',
+      unit: 'bytes per s',
+      lines: [
+        { name: 'received', values: [null, 1024, 2048], against: [1, 2, 3] },
+        { name: 'sent', values: [1, 2, null], against: null },
+      ],
+      limit: null,
+      empty: null,
+    };
+    expect(flowPoints(network, sheet({}))[2]).toEqual({
+      at: 120,
+      value0: 2048,
+      against0: 3,
+      value1: null,
+      against1: null,
+      limit: null,
+    });
+    expect(flowWords(network)).toBe('received 2.00 KiB per s, sent –');
+    const files: FlowLines = {
+      title: 'Used on the volume',
+      unit: 'bytes',
+      lines: [{ name: 'used', values: [1, 2, 2 ** 30], against: null }],
+      limit: [1, 1, 2 ** 31],
+      empty: null,
+    };
+    expect(flowWords(files)).toBe('1.00 GiB, 50 % of 2.00 GiB');
+  });
+  it('tells when a volume will be full, not of what lies far ahead', () => {
+    expect(fullWords(4 * 86_400_000)).toBe('full in about 4 d, if it goes on like this');
+    expect(fullWords(0)).toBe('full now');
+    expect([fullWords(null), fullWords(400 * 86_400_000)]).toEqual([null, null]);
+  });
+  it('knows what uses nothing itself', () => {
+    const quota: SheetAnswer = { ...sheet({}), usage: null, cpu: null, memory: null };
+    expect([isMeasured(sheet({})), isMeasured(quota)]).toEqual([true, false]);
   });
   it('never leaves a chart blank without a reason', () => {
     const container = {

@@ -43,6 +43,18 @@ describe('Reach', () => {
     expect(reach.may('administer', 'seaward', 'tides')).toBe(false);
   });
 
+  it('a namespace permitted in every cluster shows only clusters that have it', () => {
+    const reach = Reach.of(
+      [permit({ cluster: null, namespace: 'tides', level: 'read' })],
+      (cluster, where) => cluster === 'seaward' && where === 'tides',
+    );
+    expect([reach.touches('seaward'), reach.touches('landward')]).toEqual([true, false]);
+    expect(reach.mine().touches('seaward')).toBe(false);
+    expect(reach.within([{ level: 'read', cluster: null, namespace: null }]).touches('landward')).toBe(false);
+    // what was there once can still be asked for by its name
+    expect(reach.reads('landward', 'tides')).toBe(true);
+  });
+
   it('levels hold the ones before them', () => {
     fc.assert(
       fc.property(permits, place, fc.option(namespace), (own, cluster, where) => {

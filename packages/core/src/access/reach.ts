@@ -21,21 +21,26 @@ export interface Permit {
 /** A token's own bounds: never more than this, wherever the person's grants reach. */
 export type Bound = Pick<Permit, 'level' | 'cluster' | 'namespace'>;
 
+type Exists = (cluster: string, namespace: string) => boolean;
+
 /**
  * What one person or token may see and do. Everything that answers data takes one; it can only be made from permits, so
  * nobody can leave it out by mistake.
  */
 export class Reach {
   readonly permits: readonly Permit[];
-  private constructor(permits: readonly Permit[]) {
+  private readonly exists: Exists;
+  private constructor(permits: readonly Permit[], exists: Exists) {
     this.permits = permits;
+    this.exists = exists;
   }
-  static of(permits: readonly Permit[]): Reach {
-    return new Reach(permits);
+  /** `exists` tells in which clusters a namespace is that is permitted "in every cluster". */
+  static of(permits: readonly Permit[], exists: Exists = () => true): Reach {
+    return new Reach(permits, exists);
   }
   /** For Zetopsis' own judging and telling; never for an answer to somebody. */
   static ofZetopsis(): Reach {
-    return new Reach([{ level: 'administer', cluster: null, namespace: null, why: 'Zetopsis itself', own: false }]);
+    return Reach.of([{ level: 'administer', cluster: null, namespace: null, why: 'Zetopsis itself', own: false }]);
   }
 
   /** `namespace` null asks for the whole cluster. */
@@ -53,7 +58,11 @@ export class Reach {
   }
   /** Anything at all in the cluster: then its totals and nodes are shown. */
   touches(cluster: string): boolean {
-    return this.permits.some((permit) => permit.cluster === null || permit.cluster === cluster);
+    return this.permits.some(
+      (permit) =>
+        permit.cluster === cluster ||
+        (permit.cluster === null && (permit.namespace === null || this.exists(cluster, permit.namespace))),
+    );
   }
   reads(cluster: string, namespace: string): boolean {
     return this.may('read', cluster, namespace);
@@ -68,7 +77,10 @@ export class Reach {
 
   /** Only what the person's own teams own. */
   mine(): Reach {
-    return new Reach(this.permits.filter(({ own }) => own));
+    return new Reach(
+      this.permits.filter(({ own }) => own),
+      this.exists,
+    );
   }
   /** Cut down to a token's bounds. */
   within(bounds: readonly Bound[]): Reach {
@@ -81,6 +93,7 @@ export class Reach {
           return [{ ...permit, level: lower(permit.level, bound.level), cluster, namespace }];
         }),
       ),
+      this.exists,
     );
   }
 }

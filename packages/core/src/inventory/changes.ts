@@ -67,10 +67,12 @@ export interface Restart {
 export function restartsOf(pods: readonly PodObject[]): Restart[] {
   const found = new Map<string, Restart>();
   for (const pod of pods) {
+    // what has done its work, or was given up as a whole, does not begin again
+    const over = pod.phase === 'succeeded' || pod.phase === 'failed';
     for (const container of pod.containers) {
       const ends = [
         container.lastEnd,
-        container.state.is === 'ended' && container.role !== 'start-up' ? container.state : null,
+        container.state.is === 'ended' && container.role !== 'start-up' && !over ? container.state : null,
       ];
       for (const end of ends) {
         if (!end || end.endedAt === null) continue;

@@ -1,30 +1,33 @@
 import type { Samples } from '../samples/index.ts';
 import type { DurationMs } from '../units/index.ts';
-import { type Grid, latestOnGrid, perSecondOnGrid, stalenessOf } from './grid.ts';
+import { type Grid, latestOnGrid, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
 
 /** As for CPU: a mean over this many intervals, so that one late reading does not make a spike. */
 const RATE_INTERVALS = 4;
 
-const summed = (grid: Grid, lines: readonly Float64Array[]): Float64Array => {
+type OnGrid = (samples: Samples) => Float64Array;
+
+/** A sum is unknown where the reading of one of its parts is missing, so that a gap never looks like less. */
+function summed(all: readonly Samples[], grid: Grid, interval: DurationMs, onGrid: OnGrid): Float64Array {
   const out = new Float64Array(grid.count).fill(Number.NaN);
-  for (const line of lines)
-    for (let i = 0; i < grid.count; i++)
+  const missing = new Uint8Array(grid.count);
+  for (const samples of all) {
+    const line = onGrid(samples);
+    const unread = unreadOnGrid(samples, grid, stalenessOf(interval), samples.times[0] ?? 0);
+    for (let i = 0; i < grid.count; i++) {
+      if (unread[i] === 1) missing[i] = 1;
       if (!Number.isNaN(line[i]!)) out[i] = (Number.isNaN(out[i]!) ? 0 : out[i]!) + line[i]!;
-  return out;
-};
+    }
+  }
+  return out.map((value, i) => (missing[i] === 1 ? Number.NaN : value));
+}
 
-/** Bytes per second of several counters in sum; NaN where none was read. */
+/** Bytes per second of several counters in sum; NaN where one of them is missing, or none was there. */
 export const flowOnGrid = (counters: readonly Samples[], grid: Grid, interval: DurationMs): Float64Array =>
-  summed(
-    grid,
-    counters.map((samples) =>
-      perSecondOnGrid(samples, grid, Math.max(grid.step, RATE_INTERVALS * interval), stalenessOf(interval)),
-    ),
+  summed(counters, grid, interval, (samples) =>
+    perSecondOnGrid(samples, grid, Math.max(grid.step, RATE_INTERVALS * interval), stalenessOf(interval)),
   );
 
-/** Several gauges in sum; NaN where none was read. */
+/** Several gauges in sum; NaN where one of them is missing, or none was there. */
 export const levelOnGrid = (gauges: readonly Samples[], grid: Grid, interval: DurationMs): Float64Array =>
-  summed(
-    grid,
-    gauges.map((samples) => latestOnGrid(samples, grid, stalenessOf(interval))),
-  );
+  summed(gauges, grid, interval, (samples) => latestOnGrid(samples, grid, stalenessOf(interval)));

@@ -22,6 +22,7 @@ test('Admin: a new person signs in; the audit log tells who did what, refused tr
   await other.getByRole('button', { name: 'Sign in', exact: true }).click();
   await other.getByRole('link', { name: 'Admin' }).click();
   await expect(other.getByText('for administrators: ask one of them')).toBeVisible();
+  await page.getByRole('link', { name: 'Audit' }).click();
   await page.getByLabel('search the audit log').fill('newcomer');
   await expect(page.getByRole('row', { name: /maren add a person newcomer done/ })).toBeVisible();
   await page.reload();
@@ -32,6 +33,7 @@ test('Admin: a new person signs in; the audit log tells who did what, refused tr
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id }) => id)).toEqual(
     [],
   );
+  await page.getByRole('link', { name: 'People' }).click();
   await page.getByRole('button', { name: 'remove newcomer' }).click();
   await page.getByRole('button', { name: 'really remove newcomer' }).click();
   await expect(page.getByRole('button', { name: 'remove newcomer' })).toHaveCount(0);

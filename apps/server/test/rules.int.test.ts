@@ -60,6 +60,8 @@ describe('rules, from the reading to the inbox', () => {
     for (const words of [
       '2.9.l',
       '2.9.0 → 2.9.l',
+      'config map declaration-checker-settings: ',
+      'by harbour-delivery; then rollout of declaration-checker',
       'not found',
       'The 3 old pods still serve',
       'seaward › manifests',

@@ -54,7 +54,7 @@ describe('revisions', () => {
     expect(asked.filter(({ method }) => method === 'POST').map(({ body }) => body)).toEqual([
       { act: 'undo', tryOnly: true },
     ]);
-    fireEvent.click(within(tried).getByRole('button', { name: 'Take it back' }));
+    fireEvent.click(within(tried).getByRole('button', { name: 'yes, take it back' }));
     await waitFor(() => expect(router.state.location.hash).toBe('#8'));
     expect(asked.filter(({ method }) => method === 'POST').at(-1)?.body).toEqual({ act: 'undo', tryOnly: false });
   });
@@ -72,7 +72,7 @@ describe('revisions', () => {
     fireEvent.click(await screen.findByRole('button', { name: 'return to it' }));
     const tried = await screen.findByRole('status', { name: 'what would change' });
     expect(tried.textContent).toContain('grant x: It is given to team tides');
-    expect(within(tried).queryByRole('button', { name: 'Return to it' })).toBeNull();
+    expect(within(tried).queryByRole('button', { name: 'yes, return to it' })).toBeNull();
     fireEvent.click(within(tried).getByRole('button', { name: 'leave it' }));
     expect(asked.filter(({ method }) => method === 'POST')).toHaveLength(1);
   });

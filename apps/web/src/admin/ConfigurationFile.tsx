@@ -135,7 +135,7 @@ export function ConfigurationFile() {
 function Outcome({ answer, stale, show }: { answer: ChangeAnswer; stale: boolean; show: (line: number) => void }) {
   const { link } = useView();
   return (
-    <div role="status" className={stale ? 'opacity-55' : ''}>
+    <div role="status" className={stale ? 'text-soft' : ''}>
       {stale && <p className="mb-2 text-sm">The text was changed since: try it again.</p>}
       {answer.problems.length > 0 && (
         <>

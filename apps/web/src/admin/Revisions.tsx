@@ -154,7 +154,7 @@ function Tried({
           <p className="mb-2 font-semibold">{what} would change this:</p>
           <Differences differences={answer.differences} />
           <button type="button" className="button mt-3" disabled={busy} onClick={apply}>
-            {act === 'undo' ? 'Take it back' : 'Return to it'}
+            {act === 'undo' ? 'yes, take it back' : 'yes, return to it'}
           </button>
         </>
       )}

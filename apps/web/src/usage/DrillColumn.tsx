@@ -199,7 +199,7 @@ function DrillRow({
         'border-b border-hair px-3 py-1.5 -outline-offset-2',
         others ? 'text-soft' : 'cursor-pointer',
         chosen ? 'bg-sheet' : !others && 'hover:bg-sheet/60',
-        !row.present && 'opacity-55',
+        !row.present && 'text-soft',
       )}
       style={{ height: ROW }}
     >
@@ -221,7 +221,7 @@ function DrillRow({
           </span>
         )}
       </div>
-      <div className={clsx('mt-0.5', chosen && 'border-l-0')}>
+      <div className={clsx('mt-0.5', !row.present && 'opacity-55')}>
         {mirror ? (
           <MirrorStrip
             of={COUNTED[resource]}

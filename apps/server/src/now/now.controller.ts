@@ -1,8 +1,9 @@
 import { Controller, Get, Query } from '@nestjs/common';
-import { type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
+import { AgainstQuery, type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { byWeight } from '@zetopsis/core/findings';
 import { RESOURCES } from '@zetopsis/core/units';
+import { comparedOf } from '@zetopsis/core/usage';
 import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
@@ -35,9 +36,11 @@ export class NowController {
   async now(
     @Query({ schema: ScopeQuery }) scope: ScopeQuery,
     @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
     @Seen() reach: Reach,
   ): Promise<NowAnswer> {
     const window = this.usage.window(query.from, query.to);
+    const against = this.usage.against(window, shift);
     const path = scope.in;
     const ids = this.usage.idsIn(reach, scope);
     const names = new Set(ids.map((id) => this.connections.nameOf(id)));
@@ -53,6 +56,7 @@ export class NowController {
     const failing: NowAnswer['failing'] = [];
     const tightest: NowAnswer['tightest'] = [];
     for (const usage of clusters) {
+      const other = against === null ? null : await this.usage.seen(reach, usage.connectionId, against);
       const columns = new ClusterColumns(usage, window.to);
       for (const { node, findings } of columns.nodes) {
         const [finding] = findings;
@@ -78,7 +82,16 @@ export class NowController {
           if (!workload.present || !touches(place, path)) continue;
           for (const resource of RESOURCES) {
             if (workload.usage[resource].tightness === null) continue;
-            tightest.push({ path: place, team: teamOf(place), resource, row: rowOf(workload) });
+            const then = other?.tree.children
+              .find(({ key }) => key === namespace.key)
+              ?.children.find(({ key }) => key === workload.key);
+            const compared = other === null ? undefined : then ? comparedOf(then) : null;
+            tightest.push({
+              path: place,
+              team: teamOf(place),
+              resource,
+              row: rowOf(workload, { against: compared }),
+            });
           }
         }
       }

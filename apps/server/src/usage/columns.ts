@@ -10,7 +10,8 @@ import {
   emptyNode,
   nodeUsage,
   OTHERS,
-  podsOnNode,
+  placedOn,
+  podsByNode,
   type UsageLevel,
   type UsageNode,
 } from '@zetopsis/core/usage';
@@ -266,8 +267,13 @@ export class ClusterColumns {
 
   nodesColumn(): UsageColumn {
     const states = new Map(this.found.nodes.map(({ node, findings }) => [node.name, findings]));
+    const { other } = this;
+    const placedThen = placedOn(other?.input.pods ?? []);
     const then = new Map(
-      this.other?.view.nodes.map((span) => [span.node.name, nodeUsage(this.other!.input, span)]), // asked only when there is one
+      other?.view.nodes.map((span) => [
+        span.node.name,
+        nodeUsage(other.input, span, placedThen.get(span.node.name) ?? []),
+      ]),
     );
     const nodes = this.nodeUsages();
     const rows = [...nodes]
@@ -285,12 +291,15 @@ export class ClusterColumns {
     return column('node', rows, `${formatCount(present, 'node')}, ${calm} without findings`);
   }
   nodeUsages(): UsageNode[] {
-    this.nodesSeen ??= this.usage.view.nodes.map((span) => this.nodeNode(span));
+    if (this.nodesSeen) return this.nodesSeen;
+    const { input, whole, view, sees } = this.usage;
+    const placed = placedOn(input.pods);
+    const shown = podsByNode(input.grid, whole, input.pods, sees);
+    this.nodesSeen = view.nodes.map((span) => {
+      const { name } = span.node;
+      return nodeUsage(input, span, placed.get(name) ?? [], shown.get(name) ?? []);
+    });
     return this.nodesSeen;
-  }
-  private nodeNode(span: SeenUsage['view']['nodes'][number]): UsageNode {
-    const { input, whole, sees } = this.usage;
-    return nodeUsage(input, span, podsOnNode(input.grid, whole, input.pods, span.node.name, sees));
   }
   node(name: string): UsageNode | undefined {
     return this.nodeUsages().find((node) => node.name === name);

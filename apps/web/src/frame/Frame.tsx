@@ -37,7 +37,7 @@ export function Frame() {
 function Header({ openHelp }: { openHelp: () => void }) {
   const { view, link } = useView();
   // open alerts are counted wherever they are: the scope must not hide that something needs somebody
-  const { data } = useNowQuery({ path: [], clusters: null, whose: 'all', window: view.window });
+  const { data } = useNowQuery({ path: [], clusters: null, whose: 'all', window: view.window, shift: null });
   const { lostSince } = useLive();
   const now = useNow();
   const alerts = data?.alerts.length ?? 0;

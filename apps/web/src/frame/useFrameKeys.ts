@@ -7,7 +7,11 @@ import { lengthOf, stepWindow, swapWindows } from './windowModel.ts';
 export function typing(event: KeyboardEvent): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return true;
   const target = event.target as HTMLElement | null; // key events come from elements
-  return target?.closest('input:not([type="checkbox"]), textarea, select, [contenteditable], [role="dialog"], [role="menu"]') != null;
+  return (
+    target?.closest(
+      'input:not([type="checkbox"]), textarea, select, [contenteditable], [role="dialog"], [role="menu"]',
+    ) != null
+  );
 }
 
 /** Keys that work in every place: 1 … 9, [ ] 0 and \ for the windows, ? for all of them. */

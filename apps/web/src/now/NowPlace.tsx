@@ -8,14 +8,15 @@ import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { Strip } from '../drawing/Strip.tsx';
 import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
-import { useView, viewed } from '../frame/useView.ts';
+import { queried, useView } from '../frame/useView.ts';
 import { useNowQuery } from '../state/placesApi.ts';
+import { swingInWords, swingShort } from '../usage/columnModel.ts';
 import { failingWithoutAlert, sortAlerts, toldWords } from './nowModel.ts';
 
 /** What needs me? */
 export function NowPlace() {
   const { view, link } = useView();
-  const { data, error, refetch } = useNowQuery(viewed(view));
+  const { data, error, refetch } = useNowQuery(queried(view));
   if (!data) {
     return (
       <div className="h-full overflow-auto p-5">
@@ -157,10 +158,15 @@ function Tightest({ data }: { data: NowAnswer }) {
                     {path[1]} › {partName(path[2] ?? '', 2)}
                   </span>
                   <span className="text-sm text-soft">{resource === 'cpu' ? 'CPU' : 'memory'}</span>
+                  {row.pairing !== null && (
+                    <span className="text-sm" title={swingInWords(row, resource) ?? undefined}>
+                      {swingShort(row, resource)}
+                    </span>
+                  )}
                   <b className="ml-auto">{formatPercent(figures.tightness)}</b>
                   <span className="w-20 text-right text-sm text-soft">of {formatAmount(resource, figures.limit)}</span>
                 </div>
-                <Strip of={COUNTED[resource]} figures={figures} />
+                <Strip of={COUNTED[resource]} figures={figures} against={row.against?.[resource] ?? null} />
               </Link>
             </li>
           );

@@ -33,7 +33,7 @@ function query(place: string, view: View & { shift?: number | null; by?: By }): 
 
 const placesApi = api.injectEndpoints({
   endpoints: (build) => ({
-    now: build.query<NowAnswer, View>({
+    now: build.query<NowAnswer, Compared>({
       query: (view) => query('now', view),
       responseSchema: NowAnswer,
       providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules', 'configuration'],

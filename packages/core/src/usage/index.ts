@@ -12,7 +12,7 @@ export {
   stalenessOf,
 } from './grid.ts';
 export { narrowTree, OTHERS, shareOf } from './narrowTree.ts';
-export { podKeyOnNode, podsOnNode } from './nodeParts.ts';
+export { podKeyOnNode, podsByNode } from './nodeParts.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
 export {
   byTightness,
@@ -29,6 +29,7 @@ export {
   type NodeVital,
   nodeUsage,
   type PodSpan,
+  placedOn,
   type UsageInput,
   usageTree,
 } from './usageTree.ts';

@@ -7,34 +7,38 @@ import type { PodSpan } from './usageTree.ts';
 export const podKeyOnNode = (namespace: string, pod: string): string => `${namespace}:${pod}`;
 
 /**
- * The pods of a node, out of a cluster's whole tree. Pods that somebody may not see become one nameless share, which
- * stands last.
+ * The pods of every node, out of a cluster's whole tree. Pods that somebody may not see become one nameless share of
+ * their node, which stands last.
  */
-export function podsOnNode(
+export function podsByNode(
   grid: Grid,
   tree: UsageNode,
   pods: readonly PodSpan[],
-  node: string,
   sees: (namespace: string) => boolean,
-): UsageNode[] {
-  const placed = new Set(pods.filter(({ pod }) => pod.node === node).map(({ pod }) => pod.uid));
-  const own: UsageNode[] = [];
-  const rest: UsageNode[] = [];
+): ReadonlyMap<string, readonly UsageNode[]> {
+  const nodeOf = new Map(pods.map(({ pod }) => [pod.uid, pod.node]));
+  const own = new Map<string, UsageNode[]>();
+  const rest = new Map<string, UsageNode[]>();
+  const add = (to: Map<string, UsageNode[]>, node: string, pod: UsageNode) => {
+    const list = to.get(node);
+    if (list) list.push(pod);
+    else to.set(node, [pod]);
+  };
   for (const namespace of tree.children) {
     const seen = sees(namespace.key);
     for (const workload of namespace.children) {
       for (const pod of workload.children) {
-        if (pod.uid === null || !placed.has(pod.uid)) continue;
-        if (!seen) rest.push(pod);
+        const node = nodeOf.get(pod.uid ?? '') ?? null;
+        if (node === null) continue;
+        if (!seen) add(rest, node, pod);
         // figures stay lazy: the renamed one asks the one of the tree
-        else
-          own.push(
-            Object.create(pod, {
-              key: { value: podKeyOnNode(namespace.key, pod.name), enumerable: true },
-            }) as UsageNode,
-          );
+        else {
+          const key = { value: podKeyOnNode(namespace.key, pod.name), enumerable: true };
+          add(own, node, Object.create(pod, { key }) as UsageNode);
+        }
       }
     }
   }
-  return rest.length === 0 ? own : [...own, shareOf(grid, 'pod', rest)];
+  for (const [node, hidden] of rest) add(own, node, shareOf(grid, 'pod', hidden));
+  return own;
 }

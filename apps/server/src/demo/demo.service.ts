@@ -12,6 +12,7 @@ import { AddressGuard } from '../platform/addressGuard.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock, Settings } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { SamplesService } from '../store/samples.service.ts';
 import { DemoNotice } from './demoNotice.ts';
 
 const DemoCluster = z.object({
@@ -56,6 +57,7 @@ export class DemoService implements OnApplicationBootstrap {
     private readonly connections: ConnectionsService,
     private readonly owners: OwnersService,
     private readonly endpoints: EndpointsService,
+    private readonly samples: SamplesService,
     private readonly guard: AddressGuard,
     private readonly notice: DemoNotice,
     private readonly clock: Clock,
@@ -85,15 +87,25 @@ export class DemoService implements OnApplicationBootstrap {
 
   /** One cluster after the other: together they would leave PostgreSQL no connection for what comes in now. */
   private async readPasts(connected: readonly { id: string; cluster: DemoCluster }[], hours: number): Promise<void> {
-    for (const { id, cluster } of connected)
-      for (let tries = 1; tries <= PAST_TRIES; tries++) {
-        try {
-          await this.readPast(id, cluster, hours);
-          break;
-        } catch (error) {
-          this.log.failure('historyNotRead', error, { cluster: cluster.name, tries });
-        }
+    let turn: Promise<void> = Promise.resolve();
+    await Promise.all(
+      connected.map(({ id, cluster }) =>
+        // nothing is judged of a cluster before its past is there
+        this.endpoints.whileImporting(id, () => {
+          turn = turn.then(() => this.tryToReadPast(id, cluster, hours));
+          return turn;
+        }),
+      ),
+    );
+  }
+  private async tryToReadPast(id: string, cluster: DemoCluster, hours: number): Promise<void> {
+    for (let tries = 1; tries <= PAST_TRIES; tries++) {
+      try {
+        return await this.readPast(id, cluster, hours);
+      } catch (error) {
+        this.log.failure('historyNotRead', error, { cluster: cluster.name, tries });
       }
+    }
   }
 
   private async connect(cluster: DemoCluster, intervalSeconds: number): Promise<string> {
@@ -110,34 +122,34 @@ export class DemoService implements OnApplicationBootstrap {
   private async readPast(connectionId: string, cluster: DemoCluster, hours: number): Promise<void> {
     const began = this.clock.now();
     let readings = 0;
-    await this.endpoints.whileImporting(connectionId, async () => {
-      const plans = await this.plansOnceKnown(connectionId);
-      const agent = this.guard.agent(cluster.authority);
-      try {
-        for (const plan of plans) {
-          if (!(await this.endpoints.historyWanted(plan.id))) continue;
-          const url = new URL(cluster.historyPath, plan.url);
-          url.search = String(
-            new URLSearchParams({
-              from: String(began - hours * 3_600_000),
-              to: String(began),
-              step: String(HISTORY_STEP),
-            }),
-          );
-          this.guard.checkUrl(url);
-          const { statusCode, body } = await request(url, {
-            dispatcher: agent,
-            signal: AbortSignal.timeout(60_000),
-            headers: { authorization: `Bearer ${cluster.token}` },
-          });
-          const bytes = new Uint8Array(await body.arrayBuffer());
-          if (statusCode === 200) readings += await this.endpoints.importHistory(plan.id, bytes, began);
-          else this.log.warning('historyRefused', `${plan.node} offers no past`, { statusCode });
-        }
-      } finally {
-        await agent.destroy();
+    const plans = await this.plansOnceKnown(connectionId);
+    const agent = this.guard.agent(cluster.authority);
+    try {
+      for (const plan of plans) {
+        if (!(await this.endpoints.historyWanted(plan.id))) continue;
+        // what was read since then is known better than any history tells it
+        const until = Math.min(began, (await this.samples.firstReadingAt(plan.id)) ?? began);
+        const url = new URL(cluster.historyPath, plan.url);
+        url.search = String(
+          new URLSearchParams({
+            from: String(began - hours * 3_600_000),
+            to: String(until),
+            step: String(HISTORY_STEP),
+          }),
+        );
+        this.guard.checkUrl(url);
+        const { statusCode, body } = await request(url, {
+          dispatcher: agent,
+          signal: AbortSignal.timeout(60_000),
+          headers: { authorization: `Bearer ${cluster.token}` },
+        });
+        const bytes = new Uint8Array(await body.arrayBuffer());
+        if (statusCode === 200) readings += await this.endpoints.importHistory(plan.id, bytes, until);
+        else this.log.warning('historyRefused', `${plan.node} offers no past`, { statusCode });
       }
-    });
+    } finally {
+      await agent.destroy();
+    }
     this.log.note(
       'historyRead',
       `${readings} readings of the past of ${cluster.name} taken in ${this.clock.now() - began} ms`,

@@ -112,6 +112,14 @@ export class SampleStore {
     );
     return rows.map((row) => ({ endpointId: row.endpoint_id, readings: row.readings, oldest: row.oldest }));
   }
+  async firstReadingAt(endpointId: number): Promise<number | null> {
+    const [row]: { at: number | null }[] = await this.database.query(
+      `select least((select min(at_ms) from journal where endpoint_id = $1),
+                    (select min(from_ms) from chunk where endpoint_id = $1)) as at`,
+      [endpointId],
+    );
+    return row?.at ?? null;
+  }
   async packedUntil(): Promise<Map<number, number>> {
     const rows: { endpoint_id: number; until: number }[] = await this.database.query(
       `select endpoint_id, max(to_ms) as until from chunk group by endpoint_id`,

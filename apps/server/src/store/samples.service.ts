@@ -137,6 +137,10 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     return this.info.get(id)?.labels.find(([known]) => known === name)?.[1] ?? '';
   }
 
+  firstReadingAt(endpointId: number): Promise<EpochMs | null> {
+    return this.store.firstReadingAt(endpointId);
+  }
+
   /** Newest sample times in memory only: cheap enough for every judgement. */
   recent(id: SeriesId): Samples {
     return this.edge.get(id) ?? EMPTY;

@@ -63,8 +63,14 @@ const grants = await open('/admin/grants#tove');
 await grants.getByRole('row', { name: /^ticketing in every cluster/ }).waitFor();
 await shot(grants, 'admin-grants');
 const revisions = await open('/admin/revisions');
-await revisions.getByRole('button', { name: /added team Ferries/ }).click();
-await revisions.getByRole('region', { name: /^revision/ }).getByText('name: Ferries').waitFor();
+await revisions
+  .getByRole('region', { name: 'revisions' })
+  .getByRole('button', { name: /added team Ferries/ })
+  .click();
+await revisions
+  .getByRole('region', { name: /^revision/ })
+  .getByText('name: Ferries')
+  .waitFor();
 await shot(revisions, 'admin-revisions');
 const audit = await open('/admin/audit');
 await audit.getByRole('region', { name: 'audit' }).getByRole('row').nth(2).waitFor();

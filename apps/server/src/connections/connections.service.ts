@@ -224,8 +224,15 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       (await this.store.save(this.store.create({ name, tokenEncrypted: '' })));
     return { ...document, id: entity.id, name, tokenEncrypted: entity.tokenEncrypted };
   }
-  private tokenOf({ tokenEncrypted }: Connection): string {
-    return tokenEncrypted === '' ? '' : this.secrets.decrypt(tokenEncrypted);
+  /** Empty where none was given, or the key that encrypted it is lost: the cluster then says that a token is missing. */
+  private tokenOf({ name, tokenEncrypted }: Connection): string {
+    if (tokenEncrypted === '') return '';
+    try {
+      return this.secrets.decrypt(tokenEncrypted);
+    } catch (error) {
+      this.log.failure('tokenNotReadable', error, { cluster: name });
+      return '';
+    }
   }
 
   private mustKnow(reach: Reach, id: string): Connection {

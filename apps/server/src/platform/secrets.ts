@@ -35,9 +35,9 @@ export class Secrets {
     return [this.newest, ...[iv, cipher.getAuthTag(), body].map((part) => part.toString('base64url'))].join('.');
   }
 
-  /** Tells whether two values are the same, and to nobody without the key what they are. Changes when the key is rotated. */
+  /** Tells whether two values are the same, and to nobody without the key what they are. By the oldest key, so that a rotation changes nothing. */
   fingerprint(text: string): string {
-    return createHmac('sha256', this.keys.get(this.newest)!)
+    return createHmac('sha256', [...this.keys.values()].at(-1)!)
       .update('fingerprint')
       .update(text)
       .digest('base64url')

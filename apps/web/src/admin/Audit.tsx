@@ -3,6 +3,7 @@ import { formatClock } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { useDeferredValue, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
+import { TableHead } from '../drawing/TableHead.tsx';
 import { useNow } from '../frame/useNow.ts';
 import { useAuditInfiniteQuery } from '../state/adminApi.ts';
 
@@ -58,15 +59,7 @@ export function Audit() {
       )}
       {entries.length > 0 && (
         <table className="w-full text-sm">
-          <thead>
-            <tr className="border-b border-structure text-left text-xs text-soft">
-              {['when', 'who', 'what', 'on', 'outcome', 'from'].map((head) => (
-                <th key={head} className="py-1 pr-3 font-medium">
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <TableHead of={['when', 'who', 'what', 'on', 'outcome', 'from']} />
           <tbody>
             {entries.map((entry) => (
               <Row key={entry.id} entry={entry} now={now} />

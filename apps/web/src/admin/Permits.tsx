@@ -1,5 +1,6 @@
 import type { PermitAnswer, SightAnswer } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
+import { TableHead } from '../drawing/TableHead.tsx';
 
 type Level = PermitAnswer['level'];
 export const LEVEL_WORDS: Record<Level, string> = {
@@ -19,15 +20,7 @@ export function Permits({ permits }: { permits: readonly PermitAnswer[] }) {
   if (permits.length === 0) return <p className="text-soft">Nothing: in no team that owns something, and no grant.</p>;
   return (
     <table className="w-full text-sm">
-      <thead>
-        <tr className="border-b border-structure text-left text-xs text-soft">
-          {['where', 'may', 'why'].map((head) => (
-            <th key={head} className="py-1 pr-3 font-medium">
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TableHead of={['where', 'may', 'why']} />
       <tbody>
         {permits.map((permit) => (
           <tr

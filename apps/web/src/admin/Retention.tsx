@@ -5,6 +5,7 @@ import { useForm } from 'react-hook-form';
 import { Field } from '../drawing/Field.tsx';
 import { FormFailure } from '../drawing/FormFailure.tsx';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
+import { TableHead } from '../drawing/TableHead.tsx';
 import { useNow } from '../frame/useNow.ts';
 import { useChangeRetentionMutation, useRetentionQuery } from '../state/adminApi.ts';
 
@@ -67,15 +68,7 @@ function Held({ data }: { data: RetentionAnswer }) {
     <>
       <h3 className="mb-1 font-bold">Held now</h3>
       <table className="w-full text-sm">
-        <thead>
-          <tr className="border-b border-structure text-left text-xs text-soft">
-            {['what', 'oldest', 'rows', 'on disk'].map((head) => (
-              <th key={head} className="py-1 pr-3 font-medium">
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <TableHead of={['what', 'oldest', 'rows', 'on disk']} />
         <tbody>
           {data.held.map(({ what, oldestAt, rows, bytes }) => (
             <tr key={what} className="border-b border-hair">

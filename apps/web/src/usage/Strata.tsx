@@ -1,7 +1,9 @@
 import type { SheetAnswer } from '@zetopsis/contract';
 import { formatAmount, formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
+import { Link } from 'react-router';
 import { OwnMark } from '../drawing/OwnMark.tsx';
+import { useView } from '../frame/useView.ts';
 import { FlowStratum } from './FlowStratum.tsx';
 import { Stratum } from './Stratum.tsx';
 import {
@@ -65,8 +67,12 @@ function ResourceStratum({ sheet, resource, end }: { sheet: MeasuredSheet; resou
   );
 }
 
+/** How many of the newest are told in words. */
+const TOLD = 5;
+
 /** Restarts and what else happened, on the same axis. */
 function Happenings({ sheet, end }: { sheet: SheetAnswer; end: number }) {
+  const { link } = useView();
   const { start } = sheet.grid;
   const share = (at: number) => `${Math.max(0, Math.min(1, (at - start) / Math.max(1, end - start))) * 100}%`;
   const own = sheet.marks.filter(({ kind }) => kind !== 'raised' && kind !== 'cleared');
@@ -94,6 +100,20 @@ function Happenings({ sheet, end }: { sheet: SheetAnswer; end: number }) {
         <span>{formatClock(start, end)}</span>
         <span>{formatClock(end, end)}</span>
       </div>
+      <ul className="mt-0.5 text-xs">
+        {own
+          .slice(-TOLD)
+          .reverse()
+          .map((mark) => (
+            <li key={`${mark.at} ${mark.title}`} className="grid grid-cols-[76px_1fr] gap-2">
+              <span className="text-soft">{formatClock(mark.at, end)}</span>
+              <Link className="min-w-0 break-words hover:text-petrol" to={link('/usage', { path: mark.path })}>
+                {mark.title}
+              </Link>
+            </li>
+          ))}
+      </ul>
+      {own.length > TOLD && <p className="text-xs text-soft">{own.length - TOLD} more stand on the axis above.</p>}
     </section>
   );
 }

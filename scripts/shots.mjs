@@ -19,16 +19,30 @@ const browser = await chromium.launch({
   ],
 });
 
-async function open(path, options = {}) {
+const contexts = new Map();
+/** One sign-in for a person and a look: more than a few a minute would be refused. */
+async function contextOf({ who = 'maren', night = false, stranger = false }) {
+  const key = `${who} ${night} ${stranger}`;
+  const known = contexts.get(key);
+  if (known) return known;
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
-    colorScheme: options.night ? 'dark' : 'light',
+    colorScheme: night ? 'dark' : 'light',
   });
+  contexts.set(key, context);
+  if (stranger) return context;
   const page = await context.newPage();
+  await page.goto(address);
+  await page.getByRole('button', { name: `sign in as ${who}` }).click();
+  await page.getByRole('navigation', { name: 'places' }).waitFor();
+  await page.close();
+  return context;
+}
+
+async function open(path, options = {}) {
+  const page = await (await contextOf(options)).newPage();
   await page.goto(`${address}${path}`);
   if (!options.stranger) {
-    await page.getByRole('button', { name: `sign in as ${options.who ?? 'maren'}` }).click();
-    await page.getByRole('navigation', { name: 'places' }).waitFor();
     await page.getByTestId('data-age').filter({ hasText: 'newest reading' }).waitFor();
     await page.waitForLoadState('networkidle', { timeout: 5000 }).catch(() => undefined); // the stream of news stays open
   }
@@ -40,7 +54,7 @@ async function shot(page, name) {
   await page.evaluate(() => document.fonts.ready);
   await page.screenshot({ path: join(folder, `${name}.png`) });
   console.log(name);
-  await page.context().close();
+  await page.close();
 }
 
 await shot(await open('/', { stranger: true }), 'sign-in');

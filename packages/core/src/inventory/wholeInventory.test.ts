@@ -10,6 +10,7 @@ import {
   workloadKey,
   workloadOf,
 } from './index.ts';
+import { SERVICE_LABEL } from './wire-names.ts';
 
 const T = Date.parse('2026-11-25T02:00:00Z');
 const iso = (at: number) => new Date(at).toISOString();
@@ -91,7 +92,7 @@ describe('reading every kind', () => {
       }),
     ).toMatchObject({ address: null, type: 'ClusterIP', ports: [{ port: 80, target: 'http', protocol: 'TCP' }] });
     const slice = read('endpoint slice', {
-      ...meta('web-1', { labels: { 'kubernetes.io/service-name': 'web' } }),
+      ...meta('web-1', { labels: { [SERVICE_LABEL]: 'web' } }),
       ports: [{ name: 'http', port: 8080 }],
       endpoints: [
         {

@@ -172,6 +172,10 @@ describe('the second path', () => {
       ['Network', null],
       ['File system of the nodes', null],
     ]);
+    // what a shared node says may name others' pods
+    const shared = (await sheet('seaward/node:seaward-03', visitors.developer)).body;
+    expect(shared.events).toEqual([]);
+    expect(shared.eventsMissing).toContain('may speak of others');
     expect((await sheet(`seaward/node:seaward-03/${pod.key}`)).body).toMatchObject({ level: 'pod', name: pod.name });
     expect((await usage('seaward', '&by=node')).columns[1]!.rows).toHaveLength(14);
   });

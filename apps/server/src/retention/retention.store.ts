@@ -54,7 +54,7 @@ export class RetentionStore {
       KEPT.map(async ({ what, table, from }) => {
         const [row]: { oldest: number | null; rows: number; bytes: number }[] = await this.database.query(
           `select (select min(${from}) from ${table}) as oldest,
-                  greatest((select count(*) from (select 1 from ${table} limit ${COUNTED}) as some),
+                  greatest((select count(*) from (select 1 from ${table} limit ${COUNTED}) as counted),
                            (select reltuples::bigint from pg_class where oid = '${table}'::regclass)) as rows,
                   pg_total_relation_size('${table}') as bytes`,
         );

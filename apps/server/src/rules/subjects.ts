@@ -34,9 +34,7 @@ function changedBefore(inventory: ClusterInventory, uid: string, since: EpochMs)
   const rollout = rolloutsOf(inventory.list('replica set'))
     .filter(({ deploymentUid, at }) => deploymentUid === uid && near(at))
     .at(-1);
-  const found: { at: EpochMs; words: string }[] = rollout
-    ? [{ at: rollout.at, words: `rollout of ${rollout.name}: ${rollout.change}` }]
-    : [];
+  const found: { at: EpochMs; words: string }[] = [];
   const workload = inventory.get(uid);
   const uses = workload && 'uses' in workload ? workload.uses : null;
   for (const [kind, names] of [
@@ -54,6 +52,8 @@ function changedBefore(inventory: ClusterInventory, uid: string, since: EpochMs)
       });
     }
   }
+  // the cluster tells whole seconds: of two in one second the settings came first, or the rollout would not have them
+  if (rollout) found.push({ at: rollout.at, words: `rollout of ${rollout.name}: ${rollout.change}` });
   return found.length === 0
     ? null
     : found

@@ -165,6 +165,11 @@ export class UsageController {
     known: string[] | null,
   ) {
     const namespace = path[1];
+    if (nodeOf(namespace) !== null && path.length === 2 && !reach.whole(usage.name))
+      return {
+        events: [],
+        eventsMissing: 'what a shared node says may speak of others; it is for those who may see the whole cluster.',
+      };
     const uids = known ?? uidsOf(usage, path);
     const events =
       uids === null

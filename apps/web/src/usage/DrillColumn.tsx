@@ -188,7 +188,7 @@ function DrillRow({
       aria-label={rowInWords(row, resource)}
       aria-disabled={others}
       tabIndex={tabbable ? 0 : -1}
-      title={others ? 'the share of others, whom you may not see; an administrator can grant it' : row.name}
+      title={others ? 'everybody else as one share: outside what you look at, or not granted to you' : row.name}
       onClick={() => !others && choose([...path.slice(0, index), row.key])}
       onKeyDown={(event) => {
         if (event.key !== ' ' || others) return;

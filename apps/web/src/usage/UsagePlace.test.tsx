@@ -179,7 +179,7 @@ describe('Usage', () => {
       ],
     });
     const router = drawAt('/usage?in=seaward', <UsagePlace />);
-    const share = await screen.findByRole('option', { name: /^others, whom you may not see/ });
+    const share = await screen.findByRole('option', { name: /^others, as one share/ });
     expect(share.getAttribute('aria-disabled')).toBe('true');
     fireEvent.click(share);
     expect(router.state.location.search).not.toContain('others');

@@ -106,7 +106,7 @@ export function rowShare(row: UsageRow, resource: Resource): string {
 
 export function rowInWords(row: UsageRow, resource: Resource): string {
   const parts = [
-    isOthers(row) ? 'others, whom you may not see' : row.name,
+    isOthers(row) ? 'others, as one share' : row.name,
     stripInWords(COUNTED[resource], row.usage[resource]),
   ];
   if (row.severity) parts.push(`${row.severity}: ${row.finding ?? ''}`);

@@ -17,7 +17,7 @@ const YOUNG = 60_000;
 interface Held {
   object: InventoryObject;
   from: number;
-  /** What was seen to change, in words; empty where it cannot be said; null where it was merely found so. */
+  /** What was seen to change, in words; null where it was merely found so, or nothing that one would call a change. */
   changed: string | null;
 }
 
@@ -55,7 +55,7 @@ export class ClusterInventory {
         to: moment,
         toEarliest: Math.max(held.from, Math.min(earliest, moment)),
       });
-      this.open(object, moment, Math.min(earliest, moment), changeWords(held.object, object) ?? '');
+      this.open(object, moment, Math.min(earliest, moment), changeWords(held.object, object));
     } else this.open(object, at, Math.max(Math.min(earliest, at), Math.min(object.createdAt, at)), null);
     return true;
   }

@@ -85,7 +85,7 @@ function ScopeStep({ index }: { index: number }) {
     setOpen(false);
     void change({
       path: part === null ? view.path.slice(0, index) : [...view.path.slice(0, index), part],
-      ...(index === 0 && part === null ? { clusters: null } : {}),
+      ...(index === 0 ? { clusters: null } : {}),
     });
   };
   const chooseTrait = (clusters: string) => {
@@ -139,7 +139,13 @@ function StepChoices({
 }) {
   const { view } = useView();
   const by = overNode(view.path) ? 'node' : view.path.length > 1 ? 'namespace' : view.by;
-  const { data, isError } = useUsageQuery({ ...queried(view), path: view.path.slice(0, index), by });
+  const { data, isError } = useUsageQuery({
+    ...queried(view),
+    path: view.path.slice(0, index),
+    clusters: index === 0 ? null : view.clusters,
+    shift: null,
+    by,
+  });
   const level = levelsOf(view.path, view.by)[index]!;
   const traits = useTraits();
   const rows = (data?.columns[index]?.rows ?? []).filter(({ kind }) => kind !== 'others');

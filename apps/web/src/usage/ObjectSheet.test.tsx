@@ -197,6 +197,9 @@ describe('the sheet of what uses something', () => {
       '&against=1d',
     );
     expect(await screen.findByRole('img', { name: /against 0.10 cores in use then/ })).toBeTruthy();
+    expect(screen.getByTitle(/0.30 cores on average, 0.10 cores in the window compared with/).textContent).toBe(
+      '+200 %',
+    );
     const cpu = screen.getByRole('region', { name: 'CPU' });
     expect(cpu.textContent).toContain('double line: the window compared with');
     const button = within(cpu).getByRole('button', { name: 'CPU as a table' });

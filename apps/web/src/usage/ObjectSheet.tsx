@@ -11,10 +11,11 @@ import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
 import { queried, useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
+import { swingInWords, swingShort } from './columnModel.ts';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes } from './SheetSections.tsx';
 import { Strata } from './Strata.tsx';
-import { alertsBesides, isMeasured, isRaised } from './sheetModel.ts';
+import { alertsBesides, isMeasured, isRaised, type MeasuredSheet } from './sheetModel.ts';
 
 const SMALLEST = 330;
 const LARGEST = 720;
@@ -106,7 +107,14 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
         <div className="border-b border-line px-4 py-2.5">
           {(['cpu', 'memory'] as const).map((resource) => (
             <div key={resource} className="grid grid-cols-[64px_1fr] items-start gap-2 py-0.5 text-xs">
-              <span className="pt-1 text-soft">{resource === 'cpu' ? 'CPU' : 'memory'}</span>
+              <span className="text-soft">
+                {resource === 'cpu' ? 'CPU' : 'memory'}
+                {sheet.against !== null && (
+                  <b className="block text-ink" title={swingInWords(pairOf(sheet), resource) ?? undefined}>
+                    {swingShort(pairOf(sheet), resource)}
+                  </b>
+                )}
+              </span>
               <Strip
                 of={COUNTED[resource]}
                 figures={sheet.usage[resource]}
@@ -133,6 +141,8 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
     </>
   );
 }
+
+const pairOf = ({ usage, against }: MeasuredSheet) => ({ usage, against, pairing: 'both' as const });
 
 /** A cluster, its nodes and its volumes belong to nobody alone. */
 const shared = ({ path }: SheetAnswer): boolean =>

@@ -18,8 +18,11 @@ export const SORT_WORDS: Record<SortBy, string> = {
 /** The nameless share of others can be looked at, not opened. */
 export const isOthers = ({ kind }: Pick<UsageRow, 'kind'>): boolean => kind === 'others';
 
+/** What two windows say of one object: a row, or a sheet. */
+type Comparable = Pick<UsageRow, 'usage' | 'against' | 'pairing'>;
+
 /** How much more, on average, the window used than the one compared with; what is new or gone counts from nothing. Null when unknown. */
-export function swingOf({ usage, against, pairing }: UsageRow, resource: Resource): number | null {
+export function swingOf({ usage, against, pairing }: Comparable, resource: Resource): number | null {
   if (pairing === null) return null;
   const now = usage[resource].mean ?? (pairing === 'gone' ? 0 : null);
   const then = against?.[resource].mean ?? (pairing === 'new' ? 0 : null);
@@ -27,7 +30,7 @@ export function swingOf({ usage, against, pairing }: UsageRow, resource: Resourc
 }
 
 /** "+33 %", "new", "gone"; the figure in the corner of a compared row. */
-export function swingShort(row: UsageRow, resource: Resource): string {
+export function swingShort(row: Comparable, resource: Resource): string {
   if (row.pairing === 'new' || row.pairing === 'gone') return row.pairing;
   const swing = swingOf(row, resource);
   const then = row.against?.[resource].mean ?? null;
@@ -39,7 +42,7 @@ export function swingShort(row: UsageRow, resource: Resource): string {
 }
 
 /** "1.20 cores on average, 0.90 cores in the window compared with: +33 %" */
-export function swingInWords(row: UsageRow, resource: Resource): string | null {
+export function swingInWords(row: Comparable, resource: Resource): string | null {
   if (row.pairing === null) return null;
   if (row.pairing === 'new') return 'new: the window compared with does not have it';
   const then = formatAmount(resource, row.against?.[resource].mean ?? null);

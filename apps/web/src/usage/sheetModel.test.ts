@@ -66,6 +66,10 @@ describe('the sheet', () => {
     const both = sheet({ raised: [alert('It fails.'), alert('It climbs.')], findings: [finding] });
     expect(alertsBesides(both).map(({ reason }) => reason)).toEqual(['It climbs.']);
     expect([isRaised(both, 'It fails.'), isRaised(both, 'Else.')]).toEqual([true, false]);
+    // a namespace's sheet says which of its workloads it is
+    const whole = sheet({ raised: [alert('It fails.')], findings: [{ ...finding, reason: 'web: It fails.' }] });
+    expect(alertsBesides(whole)).toEqual([]);
+    expect(isRaised(whole, 'web: It fails.')).toBe(true);
   });
   it('draws what was read where it was read, with the limit when use comes near it', () => {
     const points = chartPoints(sheet({}), 'cpu');

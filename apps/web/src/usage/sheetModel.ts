@@ -57,12 +57,15 @@ export function figureWords(resource: Resource, sheet: MeasuredSheet): string {
   return `${used} of ${formatAmount(resource, limit)} ${limitWord(sheet, resource)}, ${formatPercent(use / limit)}`;
 }
 
+/** In the sheet of a whole, a finding names the part it is of before it: "tide-model: …". */
+const tells = (finding: string, reason: string): boolean => finding === reason || finding.endsWith(`: ${reason}`);
+
 /** An alert whose reason a finding tells already stands there: one cause, one entry. */
 export function alertsBesides({ raised, findings }: SheetAnswer): SheetAnswer['raised'] {
-  return raised.filter((alert) => !findings.some(({ reason }) => reason === alert.reason));
+  return raised.filter((alert) => !findings.some(({ reason }) => tells(reason, alert.reason)));
 }
 export function isRaised({ raised }: SheetAnswer, reason: string): boolean {
-  return raised.some((alert) => alert.reason === reason);
+  return raised.some((alert) => tells(reason, alert.reason));
 }
 
 /** Why a chart is empty: the reason stands in the chart. */

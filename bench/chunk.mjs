@@ -38,3 +38,39 @@ for (const [name, next] of Object.entries(kinds)) {
     `${(packed.length / COUNT).toFixed(2)} B a sample; ${(COUNT / encode / 1000).toFixed(1)} M/s in, ${(COUNT / decode / 1000).toFixed(1)} M/s out`,
   );
 }
+
+// the mixture that design/storage.md was measured on: constants, gauges of two places, pages, busy and idle counters, seconds
+const SERIES = 400;
+const gauss = () => Math.sqrt(-2 * Math.log(roll() || 1e-9)) * Math.cos(2 * Math.PI * roll());
+const mixed = Array.from({ length: SERIES }, (_, i) => {
+  const share = i / SERIES;
+  const base = roll() * 100;
+  let now = share < 0.25 ? Math.floor(roll() * 1000) : share >= 0.55 ? Math.floor(roll() * 1e7) : 0;
+  return times.map(() => {
+    if (share < 0.25) return now;
+    if (share < 0.45) return Math.round((base + gauss() * 2) * 100) / 100;
+    if (share < 0.55) return Math.round((base * 1e7 + gauss() * 1e6) / 4096) * 4096;
+    if (share < 0.8) now += Math.max(0, Math.round(base * (1 + 0.3 * gauss())));
+    else if (share < 0.95) now += roll() < 0.02 ? 1 : 0;
+    else now = Math.round((now + roll() * 3) * 1e6) / 1e6;
+    return now;
+  });
+});
+const chunks = mixed.map((values) => encodeChunk({ times, values }));
+const bytes = chunks.reduce((sum, chunk) => sum + chunk.length, 0);
+const [encode, decode] = medianOf(
+  5,
+  () => {
+    for (const values of mixed) encodeChunk({ times, values });
+  },
+  () => {
+    for (const chunk of chunks) decodeChunk(chunk);
+  },
+);
+const samples = SERIES * COUNT;
+report(
+  'chunk, mixed',
+  '16 B a sample',
+  `${((16 * samples) / bytes).toFixed(1)} × less`,
+  `${(bytes / samples).toFixed(2)} B a sample; ${(samples / encode / 1000).toFixed(1)} M/s in, ${(samples / decode / 1000).toFixed(1)} M/s out`,
+);

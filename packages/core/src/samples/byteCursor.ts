@@ -25,6 +25,11 @@ export class ByteWriter {
     this.view.setFloat64(this.length, value, true);
     this.length += 8;
   }
+  bytesOf(more: Uint8Array): void {
+    this.room(more.length);
+    this.bytes.set(more, this.length);
+    this.length += more.length;
+  }
   /** Unsigned whole number up to 2^53-1, seven bits a byte, low bits first. */
   varint(value: number): void {
     let left = value;
@@ -71,6 +76,12 @@ export class ByteReader {
     const value = this.view.getFloat64(this.at, true);
     this.at += 8;
     return value;
+  }
+  /** The next bytes as they are. */
+  take(count: number): Uint8Array {
+    this.need(count);
+    this.at += count;
+    return this.bytes.subarray(this.at - count, this.at);
   }
   varint(): number {
     let value = 0;

@@ -1,5 +1,6 @@
 import type { EpochMs } from '../units/index.ts';
 import { ByteReader, ByteWriter, DamagedBytes } from './byteCursor.ts';
+import { readPacked, writePacked } from './packedValues.ts';
 
 /** Samples of one series: `values[i]` was read at `times[i]`; times ascend. */
 export interface Samples {
@@ -8,38 +9,51 @@ export interface Samples {
 }
 
 /**
- * Chunk, format version 1:
- *   u8 version · varint count · u8 time mode · times · first value (8 bytes) · then per value one control byte and bytes
+ * Chunk: u8 version · varint count · u8 time mode · times · values. The version that suits is written, both are read.
+ * Version 1: first value (8 bytes) · then per value one control byte and bytes. Version 2: packedValues.ts.
  * Time mode 0: f64 first, then delta of deltas as zigzag varints, a run of zeros as (0, run length). Mode 1: f64 each,
  * for times whose differences leave 2^53.
- * A value is stored as its XOR with the one before: control = (leading zero bytes << 4) | bytes that follow; 0 with a
+ * In version 1 a value is stored as its XOR with the one before: control = (leading zero bytes << 4) | bytes that follow; 0 with a
  * varint run length where the value repeats.
  */
-const VERSION = 1;
+const XORED = 1;
+const PACKED = 2;
+/** Bytes a sample below which the other version is not tried: it hardly ever is shorter. */
+const SHORT = 2;
 const MAX_COUNT = 1_000_000; // guards the decoder's memory against damaged bytes
 
 export function encodeChunk({ times, values }: Samples): Uint8Array {
   if (times.length !== values.length) throw new RangeError('times and values differ in length');
+  if (times.length === 0) return startOf(XORED, times).finish();
+  const packed = startOf(PACKED, times);
+  const suits = writePacked(packed, values);
+  if (suits && packed.length <= times.length * SHORT) return packed.finish();
+  const xored = startOf(XORED, times);
+  writeValues(xored, values);
+  return suits && packed.length <= xored.length ? packed.finish() : xored.finish();
+}
+
+function startOf(version: number, times: Samples['times']): ByteWriter {
   const out = new ByteWriter();
-  out.byte(VERSION);
+  out.byte(version);
   out.varint(times.length);
-  if (times.length === 0) return out.finish();
-  writeTimes(out, times);
-  writeValues(out, values);
-  return out.finish();
+  if (times.length > 0) writeTimes(out, times);
+  return out;
 }
 
 export function decodeChunk(bytes: Uint8Array): { times: Float64Array; values: Float64Array } {
   const input = new ByteReader(bytes);
   const version = input.byte();
-  if (version !== VERSION) throw new DamagedBytes(`chunk format ${version} is not known to this version of Zetopsis`);
+  if (version !== XORED && version !== PACKED)
+    throw new DamagedBytes(`chunk format ${version} is not known to this version of Zetopsis`);
   const count = input.varint();
   if (count > MAX_COUNT) throw new DamagedBytes('a chunk claims too many samples');
   const times = new Float64Array(count);
   const values = new Float64Array(count);
   if (count > 0) {
     readTimes(input, times);
-    readValues(input, values);
+    if (version === PACKED) readPacked(input, values);
+    else readValues(input, values);
   }
   return { times, values };
 }

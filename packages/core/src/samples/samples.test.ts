@@ -58,6 +58,58 @@ describe('chunks', () => {
     expect(counter.length / 480).toBeLessThan(4);
   });
 
+  it('pack decimals, pages of memory and counters to a byte or two, whatever exceptions stand among them', () => {
+    const times = Array.from({ length: 480 }, (_, i) => 1_700_000_000_000 + i * 15_000);
+    let seed = 7;
+    const roll = () => {
+      seed = (seed * 16_807) % 2_147_483_647;
+      return seed / 2_147_483_647;
+    };
+    const sizes = (next: (i: number) => number) => {
+      const values = Float64Array.from(times, (_, i) => next(i));
+      const clean = encodeChunk({ times, values }).length / 480;
+      values[100] = END_MARKER;
+      values[200] = Number.POSITIVE_INFINITY;
+      const bytes = encodeChunk({ times, values });
+      expect(bits(decodeChunk(bytes).values)).toEqual(bits(values));
+      return [clean, bytes.length / 480] as const;
+    };
+    for (const [next, most] of [
+      [() => Math.round(roll() * 400) / 100 + 50, 1.4],
+      [() => 3e8 - (3e8 % 4096) + Math.floor(roll() * 100) * 4096, 1.2],
+      [(i: number) => i * 40 + Math.floor(roll() * 20), 1.0],
+    ] as const) {
+      const [clean, spoilt] = sizes(next);
+      expect(clean).toBeLessThan(most);
+      expect(spoilt - clean).toBeLessThan(0.1);
+    }
+  });
+
+  it('give back decimals of any places and size, and multiples of any power of two', () => {
+    const decimal = fc
+      .tuple(fc.integer({ min: -(2 ** 31), max: 2 ** 31 }), fc.nat(9))
+      .map(([whole, places]) => whole / 10 ** places);
+    const multiple = fc.tuple(fc.integer({ min: -(2 ** 30), max: 2 ** 30 }), fc.nat(22)).map(([n, k]) => n * 2 ** k);
+    fc.assert(
+      fc.property(
+        fc.array(fc.oneof(decimal, multiple, fc.maxSafeInteger(), fc.constantFrom(END_MARKER, -0)), { maxLength: 100 }),
+        (list) => {
+          const values = Float64Array.from(list);
+          const back = decodeChunk(encodeChunk({ times: list.map((_, i) => i), values }));
+          expect(bits(back.values)).toEqual(bits(values));
+        },
+      ),
+      { numRuns: 500 },
+    );
+  });
+
+  it('still read what version 1 wrote', () => {
+    const old = Buffer.from('01040000008056febc7842b0ea010001060000000000004540214003404d800465cdc581', 'hex');
+    const { times, values } = decodeChunk(old);
+    expect(Array.from(times)).toEqual([1_700_000_000_000, 1_700_000_015_000, 1_700_000_030_000, 1_700_000_045_003]);
+    expect(Array.from(values)).toEqual([42, 42.5, -3, 1e9]);
+  });
+
   it('refuse damaged bytes instead of inventing samples', () => {
     const whole = encodeChunk({ times: [1, 2, 3], values: [1, 2, 3] });
     for (let length = 0; length < whole.length; length++)

@@ -126,7 +126,8 @@ test('the configuration: written out, changed, tried, applied, undone; the audit
   await expect(page.getByRole('status', { name: 'what would change' })).toContainText('+ name: Pilotage');
   await noSeriousTrouble(page);
   await page.getByRole('button', { name: 'yes, take it back' }).click();
-  await expect(page.getByRole('button', { name: /took revision \d+ back/ })).toHaveAttribute('aria-pressed', 'true');
+  const list = page.getByRole('region', { name: 'revisions' });
+  await expect(list.getByRole('button', { name: /took revision \d+ back/ })).toHaveAttribute('aria-pressed', 'true');
   await page.getByRole('link', { name: 'Configuration as a file' }).click();
   await expect(area).toHaveValue(before);
   await page.getByRole('link', { name: 'Audit' }).click();

@@ -1,3 +1,4 @@
+import { PageMemory } from '@zetopsis/core/exposition';
 import type { Clock } from '../platform/settings.ts';
 import type { FetchedPage, FetchResult } from './fetchPage.ts';
 
@@ -27,6 +28,8 @@ export const timeoutFor = (intervalMs: number): number => Math.min(LONGEST_TIMEO
 /** Reads one endpoint again and again at its own place in the interval, never twice at once. */
 export class EndpointReader {
   readonly status: EndpointStatus;
+  /** Of its pages, which differ in their values mostly. */
+  readonly memory = new PageMemory();
   private timer: NodeJS.Timeout | null = null;
   private stopped = false;
   private readonly phase: number;

@@ -1,7 +1,7 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { type PageSample, readPage } from '@zetopsis/core/exposition';
+import { PageMemory, type PageSample, readPage } from '@zetopsis/core/exposition';
 import { seriesKey } from '@zetopsis/core/series';
 import { HOUR } from '@zetopsis/core/units';
 import { stalenessOf } from '@zetopsis/core/usage';
@@ -148,7 +148,15 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   private async fetch(plan: EndpointPlan, timeoutMs: number): Promise<FetchResult> {
     const access = this.connections.access(plan.connectionId);
     if (!access) return { ok: false, reason: 'The connection was removed.', durationMs: 0 };
-    return fetchPage(plan.url, access.token, this.agentFor(plan.connectionId, access.authority), this.guard, timeoutMs);
+    const reader = this.readers.get(plan.id);
+    return fetchPage(
+      plan.url,
+      access.token,
+      this.agentFor(plan.connectionId, access.authority),
+      this.guard,
+      timeoutMs,
+      reader?.memory ?? new PageMemory(),
+    );
   }
 
   private async took(plan: EndpointPlan, at: number, result: FetchResult): Promise<void> {

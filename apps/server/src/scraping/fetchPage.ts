@@ -1,4 +1,4 @@
-import { DEFAULT_PAGE_LIMITS, type Page, PageReader } from '@zetopsis/core/exposition';
+import { DEFAULT_PAGE_LIMITS, type Page, type PageMemory, PageReader } from '@zetopsis/core/exposition';
 import { type Agent, request } from 'undici';
 import type { AddressGuard } from '../platform/addressGuard.ts';
 import { discardBody } from '../platform/discardBody.ts';
@@ -17,13 +17,17 @@ export type FetchResult =
   | { readonly ok: true; readonly fetched: FetchedPage }
   | { readonly ok: false; readonly reason: string; readonly durationMs: number };
 
-/** Reads one page. Whatever the other side does, this ends within the time-out and within the page's limits. */
+/**
+ * Reads one page. Whatever the other side does, this ends within the time-out and within the page's limits. `memory` is
+ * the endpoint's own.
+ */
 export async function fetchPage(
   url: URL,
   token: string,
   agent: Agent,
   guard: AddressGuard,
   timeoutMs: number,
+  memory: PageMemory,
 ): Promise<FetchResult> {
   const began = performance.now();
   const failed = (reason: string): FetchResult => ({ ok: false, reason, durationMs: performance.now() - began });
@@ -47,7 +51,7 @@ export async function fetchPage(
       discardBody(body);
       return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
     }
-    const reader = new PageReader(DEFAULT_PAGE_LIMITS);
+    const reader = new PageReader(DEFAULT_PAGE_LIMITS, memory);
     const raw: Buffer[] = [];
     let kept = 0;
     for await (const piece of body) {

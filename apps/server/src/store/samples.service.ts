@@ -60,6 +60,9 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   private readonly edgeFrom = new Map<number, EpochMs>();
   /** End of an endpoint's newest chunk. */
   private packedUntil = new Map<number, EpochMs>();
+  private readonly idOfLabels = new WeakMap<PageSample['labels'], SeriesId>();
+  /** Most readings of an endpoint hold the same series in the same order as the one before. */
+  private readonly recentLayout = new Map<number, { readonly ids: readonly SeriesId[]; readonly id: number }>();
   private waiting: Waiting[] = [];
   private writing = false;
   private readonly compactTimer: NodeJS.Timeout;
@@ -193,6 +196,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     }
     for (const id of gone) {
       this.lastLayout.delete(id);
+      this.recentLayout.delete(id);
       this.edgeFrom.delete(id);
       this.packedUntil.delete(id);
     }
@@ -207,35 +211,53 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     this.ids.set(`${row.endpointId} ${seriesKey(row.metric, row.labels)}`, id);
   }
 
-  private async identify(reading: Reading): Promise<SeriesId[]> {
-    const key = (sample: PageSample) => `${reading.endpointId} ${sample.key}`;
-    if (reading.samples.some((sample) => !this.ids.has(key(sample)))) {
-      // new series get ascending numbers one reading after the other, as the label index needs them
-      this.numbering = this.numbering
-        .catch(() => undefined)
-        .then(async () => {
-          const unique = new Map(
-            reading.samples.filter((sample) => !this.ids.has(key(sample))).map((sample) => [sample.key, sample]),
-          );
-          if (unique.size === 0) return;
-          const fresh = [...unique.values()];
-          const rows = fresh.map((sample) => ({
-            identity: digest(sample.key),
-            metric: sample.name,
-            labels: sample.labels,
-            cumulative: sample.cumulative,
-          }));
-          const ids = await this.store.addSeries(reading.endpointId, rows, reading.at);
-          const numbered = fresh.map((sample, i) => ({ sample, id: ids[i]! })).sort((a, b) => a.id - b.id);
-          for (const { sample, id } of numbered)
-            this.know(id, { endpointId: reading.endpointId, metric: sample.name, labels: sample.labels });
-        });
-      await this.numbering;
-    }
-    return reading.samples.map((sample) => this.ids.get(key(sample))!); // all known by now
+  /**
+   * A page that is read warm hands out the same list of labels for the same line each time: it leads to the number at
+   * once. Any other list is looked up by the series' whole identity.
+   */
+  private idOf(endpointId: number, sample: PageSample): SeriesId | undefined {
+    const known = this.idOfLabels.get(sample.labels);
+    if (known !== undefined && this.info.get(known)?.endpointId === endpointId) return known;
+    const id = this.ids.get(`${endpointId} ${sample.key}`);
+    if (id !== undefined) this.idOfLabels.set(sample.labels, id);
+    return id;
+  }
+
+  private async identify({ endpointId, samples, at }: Reading): Promise<SeriesId[]> {
+    const known = samples.map((sample) => this.idOf(endpointId, sample));
+    if (known.every((id) => id !== undefined)) return known;
+    // new series get ascending numbers one reading after the other, as the label index needs them
+    this.numbering = this.numbering
+      .catch(() => undefined)
+      .then(async () => {
+        const unique = new Map(
+          samples.filter((sample) => this.idOf(endpointId, sample) === undefined).map((sample) => [sample.key, sample]),
+        );
+        if (unique.size === 0) return;
+        const fresh = [...unique.values()];
+        const rows = fresh.map((sample) => ({
+          identity: digest(sample.key),
+          metric: sample.name,
+          labels: sample.labels,
+          cumulative: sample.cumulative,
+        }));
+        const ids = await this.store.addSeries(endpointId, rows, at);
+        const numbered = fresh.map((sample, i) => ({ sample, id: ids[i]! })).sort((a, b) => a.id - b.id);
+        for (const { sample, id } of numbered)
+          this.know(id, { endpointId, metric: sample.name, labels: sample.labels });
+      });
+    await this.numbering;
+    return samples.map((sample) => this.idOf(endpointId, sample)!); // all known by now
   }
 
   private async layoutFor(endpointId: number, ids: readonly SeriesId[]): Promise<number> {
+    const recent = this.recentLayout.get(endpointId);
+    if (recent && recent.ids.length === ids.length && recent.ids.every((id, i) => id === ids[i])) return recent.id;
+    const id = await this.layoutOf(endpointId, ids);
+    this.recentLayout.set(endpointId, { ids, id });
+    return id;
+  }
+  private async layoutOf(endpointId: number, ids: readonly SeriesId[]): Promise<number> {
     const identity = digest(ids.join(','));
     const key = `${endpointId} ${identity.toString('hex')}`;
     const known = this.layoutIds.get(key);

@@ -175,8 +175,8 @@ function checkExemplar(cursor: LineCursor): void {
   }
 }
 
-/** name{label="value",…} value [time in seconds] [# exemplar] */
-export function parseSample(line: string, limits: PageLimits): Sample {
+/** name{label="value",…} value [time in seconds] [# exemplar]; `valueAt`: characters before the value. */
+export function parseSample(line: string, limits: PageLimits): { sample: Sample; valueAt: number } {
   const cursor = new LineCursor(line, limits);
   const name = readName(cursor, true);
   const labels = readLabels(cursor);
@@ -196,5 +196,5 @@ export function parseSample(line: string, limits: PageLimits): Sample {
     else if (!cursor.ended || cursor.line.endsWith(' ')) cursor.fail('badTimestamp', 'text after the time');
   }
   const kept = labels.filter(([, text]) => text !== '').sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
-  return { name, labels: kept, value, at };
+  return { sample: { name, labels: kept, value, at }, valueAt: column - 1 };
 }

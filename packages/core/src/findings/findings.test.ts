@@ -141,6 +141,16 @@ describe('pods', () => {
   });
 });
 
+it('a pod that is not ready while its containers are points to its node', () => {
+  const lost = pod({ ready: false, since: 10 });
+  const [finding] = podFindings(
+    { ...lost, containers: lost.containers.map((container) => ({ ...container, ready: true })) },
+    NOW,
+  );
+  expect(finding).toMatchObject({ code: 'notReady', nextStep: 'Look at the node.' });
+  expect(finding?.reason).toContain('its node may have stopped reporting');
+});
+
 describe('workloads', () => {
   const old = ['a', 'b', 'c'].map((name) => pod({ name }));
   const fresh = ['x', 'y'].map((name) => pod({ name, state: IMAGE, ready: false, since: 50, phase: 'Pending' }));

@@ -166,10 +166,15 @@ export function podFindings(pod: PodObject, now: EpochMs): Finding[] {
       severity: 'warning',
       reason: unknown
         ? 'The node does not report on this pod: its state is unknown.'
-        : `Not ready${unready.length > 0 ? `: ${unready.map((container) => container.name).join(', ')} does not pass its check` : ''}.`,
+        : unready.length > 0
+          ? `Not ready: ${unready.map((container) => container.name).join(', ')} does not pass its check.`
+          : 'Its containers are ready and the pod is not: its node may have stopped reporting, or something outside holds it back.',
       evidence: conditionOf(pod.conditions, 'Ready')?.message || pod.phase,
       since,
-      nextStep: unknown ? 'Look at the node.' : 'Try its readiness check by hand and read what the container wrote.',
+      nextStep:
+        unknown || unready.length === 0
+          ? 'Look at the node.'
+          : 'Try its readiness check by hand and read what the container wrote.',
     });
   }
   return found.sort(byWeight);

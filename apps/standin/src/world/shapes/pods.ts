@@ -162,13 +162,15 @@ export function podStatus(
   });
   const up = running ? { running: { startedAt: iso(start.since) } } : waiting;
   const first = createdAt + 2000;
+  // only the container whose image is missing waits; what starts before it, or beside it, has its own
+  const begun = running || start.is === 'imageMissing';
   const initStatuses = [
     ...(plan.startUp
       ? [
           status(
             START_UP.name,
             START_UP.image,
-            running
+            begun
               ? {
                   terminated: {
                     exitCode: 0,
@@ -178,14 +180,14 @@ export function podStatus(
                   },
                 }
               : waiting,
-            running,
+            begun,
             0,
             {},
           ),
         ]
       : []),
     ...(plan.helper
-      ? [status(HELPER.name, HELPER.image, running ? { running: { startedAt: iso(first) } } : waiting, running, 0, {})]
+      ? [status(HELPER.name, HELPER.image, begun ? { running: { startedAt: iso(first) } } : waiting, begun, 0, {})]
       : []),
   ];
   return {

@@ -1,49 +1,78 @@
 import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 
-/** The newest samples of one series, in order of time; grows at its end, is cut at its start. */
+/** The newest samples of one series, in order of time. Typed, since an ordinary list may lose the tag of an end marker. */
 export interface EdgeSeries {
-  readonly times: number[];
-  readonly values: number[];
+  readonly times: Float64Array;
+  readonly values: Float64Array;
+}
+
+const ROOM = 16;
+
+/**
+ * Grows at its end. What was handed out stays as it was: appending writes behind it, and everything else makes new lists.
+ */
+class EdgeBuffer {
+  private times = new Float64Array(ROOM);
+  private values = new Float64Array(ROOM);
+  private length = 0;
+
+  get series(): EdgeSeries {
+    return { times: this.times.subarray(0, this.length), values: this.values.subarray(0, this.length) };
+  }
+  add(at: EpochMs, value: number): void {
+    let place = this.length;
+    while (place > 0 && this.times[place - 1]! > at) place--;
+    if (place > 0 && this.times[place - 1] === at) return;
+    if (place < this.length || this.length === this.times.length) this.move(0, this.length, place);
+    this.times[place] = at;
+    this.values[place] = value;
+    this.length++;
+  }
+  /** How many are left. */
+  cut(before: EpochMs): number {
+    let first = 0;
+    while (first < this.length && this.times[first]! < before) first++;
+    if (first > 0) {
+      const { length } = this;
+      this.length -= first;
+      this.move(first, length, this.length);
+    }
+    return this.length;
+  }
+  /** New lists with the samples `from` … `to`, and a place left free at `gap`. */
+  private move(from: number, to: number, gap: number): void {
+    const room = Math.max(ROOM, (to - from) * 2);
+    const moved = (list: Float64Array) => {
+      const next = new Float64Array(room);
+      next.set(list.subarray(from, from + gap));
+      next.set(list.subarray(from + gap, to), gap + 1);
+      return next;
+    };
+    this.times = moved(this.times);
+    this.values = moved(this.values);
+  }
 }
 
 /** Newest samples of every active series, in memory (design/storage.md, step 4). */
 export class LiveEdge {
-  private readonly series = new Map<SeriesId, EdgeSeries>();
+  private readonly buffers = new Map<SeriesId, EdgeBuffer>();
 
   get(id: SeriesId): EdgeSeries | undefined {
-    return this.series.get(id);
+    return this.buffers.get(id)?.series;
   }
 
   /** A late sample is put in its place; the same time twice keeps the first. */
   add(id: SeriesId, at: EpochMs, value: number): void {
-    let edge = this.series.get(id);
-    if (!edge) {
-      edge = { times: [], values: [] };
-      this.series.set(id, edge);
+    let buffer = this.buffers.get(id);
+    if (!buffer) {
+      buffer = new EdgeBuffer();
+      this.buffers.set(id, buffer);
     }
-    const { times, values } = edge;
-    let place = times.length;
-    while (place > 0 && times[place - 1]! > at) place--;
-    if (times[place - 1] === at) return;
-    if (place === times.length) {
-      times.push(at);
-      values.push(value);
-    } else {
-      times.splice(place, 0, at);
-      values.splice(place, 0, value);
-    }
+    buffer.add(at, value);
   }
 
   /** Forgets what is stored in chunks and older than `before`. */
   cut(ids: Iterable<SeriesId>, before: EpochMs): void {
-    for (const id of ids) {
-      const edge = this.series.get(id);
-      if (!edge) continue;
-      let count = 0;
-      while (count < edge.times.length && edge.times[count]! < before) count++;
-      edge.times.splice(0, count);
-      edge.values.splice(0, count);
-      if (edge.times.length === 0) this.series.delete(id);
-    }
+    for (const id of ids) if (this.buffers.get(id)?.cut(before) === 0) this.buffers.delete(id);
   }
 }

@@ -168,7 +168,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
       [...byEndpoint].map(async ([endpointId, own]) => {
         // the border and the edge are taken before the chunks are read: compaction may move both meanwhile
         const border = this.edgeFrom.get(endpointId) ?? Number.POSITIVE_INFINITY;
-        const edges = new Map(own.map((id) => [id, copyOf(this.recent(id))]));
+        const edges = new Map(own.map((id) => [id, this.recent(id)]));
         const chunks = await this.store.chunks(endpointId, own, from, Math.min(to, border - 1));
         for (const id of own)
           result.set(
@@ -368,8 +368,6 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     this.edge.cut(ids, border);
   }
 }
-
-const copyOf = ({ times, values }: Samples): Samples => ({ times: Array.from(times), values: Array.from(values) });
 
 /** Chunks count up to the border; the edge holds what is after it, and what came late and is not packed yet. */
 function joined(chunks: readonly ChunkRow[], border: EpochMs, edge: Samples): Samples {

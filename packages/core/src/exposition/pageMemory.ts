@@ -1,5 +1,5 @@
 import type { Family } from './families.ts';
-import type { PageSample } from './readPage.ts';
+import type { PageSample } from './parseSample.ts';
 
 /**
  * Lines of a page that had no problem, as far as they repeat. Line i is bytes[starts[i] .. starts[i + 1]); up to

@@ -10,6 +10,13 @@ export interface Sample {
   readonly at: number | null;
 }
 
+/** A sample as a page as a whole has it. */
+export interface PageSample extends Sample {
+  /** Name and labels in one canonical text: the series' identity within its endpoint. */
+  readonly key: string;
+  readonly cumulative: boolean;
+}
+
 /** Thrown and caught inside this folder only: ends the reading of one line. */
 export class LineError extends Error {
   readonly code: LineProblem['code'];

@@ -2,15 +2,9 @@ import { seriesKey } from '../series/index.ts';
 import { type Family, familyOf, isCumulative, METRIC_TYPES, type MetricType } from './families.ts';
 import { DEFAULT_PAGE_LIMITS, type PageLimits } from './limits.ts';
 import { type PageMemory, PageRecorder, type RememberedPage } from './pageMemory.ts';
-import { LineCursor, LineError, parseSample, readName, type Sample } from './parseSample.ts';
+import { LineCursor, LineError, type PageSample, parseSample, readName } from './parseSample.ts';
 import type { LineProblem, PageRefusal } from './problems.ts';
 import { scanNumber } from './scanNumber.ts';
-
-export interface PageSample extends Sample {
-  /** Name and labels in one canonical text: the series' identity within its endpoint. */
-  readonly key: string;
-  readonly cumulative: boolean;
-}
 
 export interface Page {
   readonly samples: readonly PageSample[];

@@ -1,0 +1,89 @@
+import { type CronJobObject, readObject } from '@zetopsis/core/inventory';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { touches } from './marks.ts';
+import { nodeKey, nodeOf, objectKey, readPodKey, readThing, volumeKey, volumeOf } from './objectPaths.ts';
+import { nextDue } from './runs.ts';
+
+const name = fc.stringMatching(/^[a-z0-9]([a-z0-9.-]{0,20}[a-z0-9])?$/);
+
+describe('parts of a path', () => {
+  it('tell again what they were made from', () => {
+    const kinds = [
+      'service',
+      'volume claim',
+      'quota',
+      'limit range',
+      'autoscaler',
+      'disruption budget',
+      'config map',
+      'secret',
+    ] as const;
+    fc.assert(
+      fc.property(name, fc.constantFrom(...kinds), (own, kind) => {
+        expect(readThing(objectKey({ kind, name: own }))).toEqual({ kind, name: own });
+        expect(nodeOf(nodeKey(own))).toBe(own);
+        expect(volumeOf(volumeKey(own))).toBe(own);
+        expect(readPodKey(`${own}:pod-${own}`)).toEqual({ namespace: own, pod: `pod-${own}` });
+      }),
+    );
+  });
+  it('are never mistaken for one another, nor for a namespace', () => {
+    fc.assert(
+      fc.property(name, (own) => {
+        expect([nodeOf(own), volumeOf(own), readThing(own), readPodKey(own)]).toEqual([null, null, null, null]);
+        expect(readThing(`deployment:${own}`)).toBeNull();
+        expect(nodeOf(volumeKey(own))).toBeNull();
+        expect(volumeOf(nodeKey(own))).toBeNull();
+      }),
+    );
+    expect(nodeOf(undefined)).toBeNull();
+    expect(readPodKey(':pod')).toBeNull();
+  });
+  it('a mark touches what is in its path and what it is in', () => {
+    const part = fc.constantFrom('a', 'b');
+    fc.assert(
+      fc.property(fc.array(part, { maxLength: 4 }), fc.array(part, { maxLength: 4 }), (one, other) => {
+        expect(touches(one, other)).toBe(touches(other, one));
+        expect(touches(one, one)).toBe(true);
+        expect(touches(one, [...one, ...other])).toBe(true);
+        if (one.length > 0) expect(touches(one, [`not ${one[0]}`])).toBe(false);
+      }),
+    );
+  });
+});
+
+describe('when a cron job is due', () => {
+  const cron = (spec: object) =>
+    readObject('cron job', {
+      metadata: { name: 'replan', namespace: 'berths', uid: 'u' },
+      spec: { jobTemplate: { spec: { template: { spec: { containers: [] } } } }, ...spec },
+    }) as CronJobObject;
+  const at = (text: string) => Date.parse(text);
+  const due = (spec: object, after: string) => {
+    const next = nextDue(cron(spec), at(after));
+    return next === null ? null : new Date(next).toISOString();
+  };
+  it('follows its schedule in UTC, or in its own zone over a change of clocks', () => {
+    expect(due({ schedule: '0 2 * * *' }, '2026-11-25T01:00:00Z')).toBe('2026-11-25T02:00:00.000Z');
+    expect(due({ schedule: '0 2 * * *' }, '2026-11-25T02:00:00Z')).toBe('2026-11-26T02:00:00.000Z');
+    expect(due({ schedule: '30 6 * * 1', timeZone: 'Europe/Oslo' }, '2026-10-20T00:00:00Z')).toBe(
+      '2026-10-26T05:30:00.000Z',
+    );
+    expect(due({ schedule: '30 6 * * 1', timeZone: 'Europe/Oslo' }, '2026-10-12T10:00:00Z')).toBe(
+      '2026-10-19T04:30:00.000Z',
+    );
+    expect(due({ schedule: '@hourly' }, '2026-11-25T01:20:00Z')).toBe('2026-11-25T02:00:00.000Z');
+  });
+  it('is never while suspended, nor when nobody can read its schedule', () => {
+    expect(due({ schedule: '0 2 * * *', suspend: true }, '2026-11-25T01:00:00Z')).toBeNull();
+    expect(due({ schedule: 'now and then' }, '2026-11-25T01:00:00Z')).toBeNull();
+    expect(due({ schedule: '0 2 * * *', timeZone: 'Sea/Nowhere' }, '2026-11-25T01:00:00Z')).toBeNull();
+    expect(due({ schedule: '0 0 30 2 *' }, '2026-11-25T01:00:00Z')).toBeNull();
+  });
+  it('is asked of cron jobs only', () => {
+    const job = readObject('job', { metadata: { name: 'j', namespace: 'n', uid: 'u' } });
+    expect(nextDue(job?.kind === 'job' ? job : null, 0)).toBeNull();
+    expect(nextDue(null, 0)).toBeNull();
+  });
+});

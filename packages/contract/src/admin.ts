@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Level, NewPassword, PermitAnswer, PersonName, Role } from './access.ts';
-import { DocumentKey, OwnershipAnswer, RetentionDocument, TeamDocument } from './configuration.ts';
+import { DocumentKey, OwnershipAnswer, RetentionKept, TeamDocument } from './configuration.ts';
 import { ClusterName } from './sources.ts';
 import { EpochMs } from './time.ts';
 
@@ -123,7 +123,7 @@ export type NewTokenAnswer = z.infer<typeof NewTokenAnswer>;
 // ---- retention --------------------------------------------------------------------------------------------------
 
 export const RetentionAnswer = z.object({
-  keep: RetentionDocument,
+  keep: RetentionKept,
   held: z.array(
     z.object({ what: z.string(), oldestAt: EpochMs.nullable(), rows: z.number().int(), bytes: z.number().int() }),
   ),

@@ -73,11 +73,39 @@ export const RuleDocument = RuleChange.extend({
 export type RuleDocument = z.infer<typeof RuleDocument>;
 
 const Days = z.coerce.number<number>().int('whole days').min(1, 'at least 1 day').max(3660, 'at most 10 years');
-export const RetentionDocument = z.strictObject({
+const Whole = (most: number) =>
+  z.coerce.number<number>().int('whole numbers').min(1, 'at least 1').max(most, `at most ${most}`);
+const Series = Whole(100_000_000);
+/** How long what is kept, and how much may come in. */
+export const RetentionKept = z.strictObject({
+  /** Every sample as it was read. */
   samplesDays: Days,
+  /** Roll-ups by five minutes, and by the hour. */
+  fiveMinutesDays: Days,
+  hoursDays: Days,
   versionsDays: Days,
   eventsDays: Days,
   alertsDays: Days,
+  /** A sample may come so much too late. */
+  lateMinutes: Whole(1440),
+  pageMegabytes: Whole(256),
+  seriesPerEndpoint: Series,
+  seriesPerTeam: Series,
+  seriesInAll: Series,
+  /** Room for the database; 0 lets the disk be asked. */
+  spaceGigabytes: z.coerce.number<number>().int('whole numbers').min(0, 'at least 0').max(1_000_000),
+});
+export type RetentionKept = z.infer<typeof RetentionKept>;
+/** Fields that a file from before does not have get what the design names. */
+export const RetentionDocument = RetentionKept.extend({
+  fiveMinutesDays: Days.default(90),
+  hoursDays: Days.default(400),
+  lateMinutes: RetentionKept.shape.lateMinutes.default(60),
+  pageMegabytes: RetentionKept.shape.pageMegabytes.default(32),
+  seriesPerEndpoint: Series.default(200_000),
+  seriesPerTeam: Series.default(500_000),
+  seriesInAll: Series.default(2_000_000),
+  spaceGigabytes: RetentionKept.shape.spaceGigabytes.default(0),
 });
 export type RetentionDocument = z.infer<typeof RetentionDocument>;
 

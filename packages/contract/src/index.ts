@@ -36,6 +36,7 @@ export {
   type OwnershipAnswer,
   OwnershipDocument,
   RetentionDocument,
+  RetentionKept,
   RevisionAnswer,
   RevisionInput,
   RevisionSheet,
@@ -45,6 +46,7 @@ export {
   SECTION_OF,
   TeamDocument,
 } from './configuration.ts';
+export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export { Problem } from './problems.ts';

@@ -142,6 +142,8 @@ export const EndpointAnswer = z.object({
   bytes: z.number().int().nullable(),
   durationMs: z.number().nullable(),
   problems: z.number().int(),
+  /** Series that are not kept since they are past a limit, in words with what to do. */
+  cut: z.string().nullable(),
   /** In words, with what to do. */
   lastError: z.string().nullable(),
   lastErrorAt: EpochMs.nullable(),
@@ -156,9 +158,30 @@ export const SourcesAnswer = z.object({
   store: z.object({
     series: z.number().int(),
     waiting: z.number().int(),
-    /** Set while PostgreSQL does not take what was read. */
+    waitingBytes: z.number().int(),
+    /** Set while PostgreSQL does not take what was read: what keeps it, and what to do. */
     problem: z.string().nullable(),
+    problemSince: EpochMs.nullable(),
+    /** Another process that reads and writes; null when this one does. */
+    heldBy: z.string().nullable(),
+    /** Since the start: readings given up, samples that came too late, readings of a moment that had one already. */
     lost: z.number().int(),
+    tooOld: z.number().int(),
+    doubledSame: z.number().int(),
+    doubledOther: z.number().int(),
+    /** Series that are past a limit now. */
+    refusedSeries: z.number().int(),
+    /** Why packing stands still; it is tried again every minute. */
+    packing: z.string().nullable(),
+    space: z
+      .object({
+        usedBytes: z.number(),
+        roomBytes: z.number().nullable(),
+        room: z.enum(['set', 'disk']).nullable(),
+        fullAt: EpochMs.nullable(),
+        hoursKnown: z.number().int(),
+      })
+      .nullable(),
   }),
 });
 export type SourcesAnswer = z.infer<typeof SourcesAnswer>;

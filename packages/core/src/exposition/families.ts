@@ -1,6 +1,7 @@
-import { LineError } from './parseSample.ts';
+import type { Form } from './forms.ts';
+import { LineError } from './problems.ts';
 
-export const METRIC_TYPES = [
+const METRIC_TYPES = [
   'counter',
   'gauge',
   'histogram',
@@ -11,6 +12,7 @@ export const METRIC_TYPES = [
   'unknown',
 ] as const;
 export type MetricType = (typeof METRIC_TYPES)[number];
+export type Declaration = 'TYPE' | 'UNIT' | 'HELP';
 
 export interface Family {
   readonly name: string;
@@ -21,8 +23,22 @@ export interface Family {
   samples: number;
 }
 
+/** The plain form knows five words for a type, and calls the unknown one differently. */
+const PLAIN_TYPES: ReadonlyMap<string, MetricType> = new Map([
+  ['counter', 'counter'],
+  ['gauge', 'gauge'],
+  ['histogram', 'histogram'],
+  ['summary', 'summary'],
+  ['untyped', 'unknown'],
+]);
+export function typeOf(word: string, form: Form): MetricType | undefined {
+  if (form === 'plain') return PLAIN_TYPES.get(word.toLowerCase());
+  return METRIC_TYPES.find((type) => type === word);
+}
+
+type Endings = Record<MetricType, readonly string[]>;
 /** OpenMetrics 1.0: which endings the samples of a type may bear. */
-const SUFFIXES: Record<MetricType, readonly string[]> = {
+const STRICT: Endings = {
   counter: ['_total', '_created'],
   gauge: [''],
   histogram: ['_bucket', '_count', '_sum', '_created'],
@@ -32,40 +48,51 @@ const SUFFIXES: Record<MetricType, readonly string[]> = {
   info: ['_info'],
   unknown: [''],
 };
-const ALL_SUFFIXES = ['_total', '_created', '_bucket', '_gcount', '_gsum', '_count', '_sum', '_info', ''];
+/** The plain form declares a counter by its whole name. */
+const PLAIN: Endings = { ...STRICT, counter: [''], histogram: ['_bucket', '_count', '_sum'] };
+const ALL = ['_total', '_created', '_bucket', '_gcount', '_gsum', '_count', '_sum', '_info', ''];
+export const endingsOf = (type: MetricType, form: Form): readonly string[] => (form === 'plain' ? PLAIN : STRICT)[type];
 
-/** The declared family a sample name belongs to; the longest declared name wins. Throws when the ending does not suit the type. */
-export function familyOf(families: ReadonlyMap<string, Family>, sampleName: string): Family | undefined {
+/**
+ * The declared family a sample name belongs to, and the ending it has there; the longest declared name wins. Throws
+ * when a family is declared whose samples are called otherwise. Undefined when none is.
+ */
+export function declaredFamily(
+  families: ReadonlyMap<string, Family>,
+  sampleName: string,
+  form: Form,
+): { family: Family; ending: string } | undefined {
   let misfit: Family | undefined;
-  for (const suffix of ALL_SUFFIXES) {
-    if (!sampleName.endsWith(suffix)) continue;
-    const family = families.get(suffix === '' ? sampleName : sampleName.slice(0, -suffix.length));
+  for (let i = ALL.length - 1; i >= 0; i--) {
+    const ending = ALL[i]!;
+    if (!sampleName.endsWith(ending)) continue;
+    const family = families.get(ending === '' ? sampleName : sampleName.slice(0, -ending.length));
     if (!family) continue;
-    if (SUFFIXES[family.type].includes(suffix)) return family;
+    if (endingsOf(family.type, form).includes(ending)) return { family, ending };
     misfit ??= family;
   }
   if (misfit) {
-    const wanted = SUFFIXES[misfit.type].map((suffix) => `${misfit?.name}${suffix}`).join(' or ');
-    throw new LineError('wrongSuffix', 1, `samples of the ${misfit.type} ${misfit.name} are called ${wanted}`);
+    const { name, type } = misfit;
+    const wanted = endingsOf(type, form).map((ending) => `${name}${ending}`);
+    throw new LineError('wrongSuffix', 1, `samples of the ${type} ${name} are called ${wanted.join(' or ')}`);
   }
   return undefined;
 }
 
 /** Counters, and the counting parts of histograms and summaries, never fall except at a reset. */
-export function isCumulative(family: Family | undefined, sampleName: string): boolean {
-  if (!family) return sampleName.endsWith('_total');
-  switch (family.type) {
+export function isCumulative({ type }: Family, sampleName: string, ending: string): boolean {
+  switch (type) {
     case 'counter':
-      return sampleName.endsWith('_total');
+      return ending !== '_created';
     case 'histogram':
-      return /_(bucket|count|sum)$/.test(sampleName);
     case 'summary':
-      return /_(count|sum)$/.test(sampleName);
+      return ending === '_bucket' || ending === '_count' || ending === '_sum';
+    case 'unknown':
+      return sampleName.endsWith('_total');
     case 'gauge':
     case 'gaugehistogram':
     case 'stateset':
     case 'info':
-    case 'unknown':
       return false;
   }
 }

@@ -1,9 +1,18 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { DEFAULT_PAGE_LIMITS, type Page, PageReader, readPage } from './index.ts';
+import {
+  DEFAULT_PAGE_LIMITS,
+  type Page,
+  PageBuffer,
+  type PageLimits,
+  readBuffer,
+  readPage,
+  samplesOf,
+} from './index.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
-const read = (text: string) => readPage(bytes(text));
+const read = (text: string, limits: PageLimits = DEFAULT_PAGE_LIMITS) =>
+  readPage(bytes(text), { form: 'openmetrics', limits });
 const codes = (page: Page) => page.problems.map(({ code }) => code);
 
 const PAGE = `# TYPE pier_lamps gauge
@@ -11,7 +20,7 @@ const PAGE = `# TYPE pier_lamps gauge
 pier_lamps{quay="a",note="line\\none \\"two\\" \\\\ three"} 12
 pier_lamps{quay="b"} 3.5e2 1700000000.125
 # TYPE crane_moves counter
-# UNIT crane_moves seconds
+# HELP crane_moves How often.
 crane_moves_total{crane="1"} 17 # {trace_id="ab"} 1 1700000000
 crane_moves_created{crane="1"} 1700000000
 # TYPE tide histogram
@@ -27,8 +36,8 @@ describe('reading a page', () => {
     const page = read(PAGE);
     expect(page.problems).toEqual([]);
     expect(page.refused).toBeNull();
-    expect(page.samples).toHaveLength(8);
-    expect(page.samples[0]).toMatchObject({
+    expect(samplesOf(page)).toHaveLength(8);
+    expect(samplesOf(page)[0]).toMatchObject({
       name: 'pier_lamps',
       labels: [
         ['note', 'line\none "two" \\ three'],
@@ -38,29 +47,37 @@ describe('reading a page', () => {
       at: null,
       cumulative: false,
     });
-    expect(page.samples[1]).toMatchObject({ value: 350, at: 1_700_000_000_125 });
-    expect(page.samples[2]).toMatchObject({ name: 'crane_moves_total', cumulative: true, value: 17 });
-    expect(page.families.get('crane_moves')).toMatchObject({ type: 'counter', unit: 'seconds', samples: 2 });
+    expect(samplesOf(page)[1]).toMatchObject({ value: 350, at: 1_700_000_000_125 });
+    expect(samplesOf(page)[2]).toMatchObject({ name: 'crane_moves_total', cumulative: true, value: 17 });
+    expect(page.exemplars).toEqual([
+      { slot: 2, exemplar: { labels: [['trace_id', 'ab']], value: 1, at: 1_700_000_000_000 } },
+    ]);
+    expect(page.families.get('crane_moves')).toMatchObject({ type: 'counter', help: 'How often.', samples: 2 });
   });
 
-  it('gives the same on any split of the input', () => {
+  it('gives the same on any split of the input, and in stretches', async () => {
     const whole = bytes(`${PAGE}ü rubbish\n`);
-    const expected = readPage(whole);
-    fc.assert(
-      fc.property(fc.array(fc.nat(whole.length), { maxLength: 12 }), (cuts) => {
+    const expected = readPage(whole, { form: 'openmetrics' });
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.nat(whole.length), { maxLength: 12 }), async (cuts) => {
         const places = [...new Set([0, ...cuts, whole.length])].sort((a, b) => a - b);
-        const reader = new PageReader();
-        for (let i = 1; i < places.length; i++) reader.push(whole.slice(places[i - 1], places[i]));
-        expect(reader.end()).toEqual(expected);
+        const buffer = new PageBuffer();
+        for (let i = 1; i < places.length; i++) buffer.push(whole.subarray(places[i - 1], places[i]));
+        expect(await readBuffer(buffer, { form: 'openmetrics' }, async () => undefined)).toEqual(expected);
       }),
     );
-    const single = new PageReader();
-    for (const byte of whole) single.push(Uint8Array.of(byte));
-    expect(single.end()).toEqual(expected);
   });
 
   it('never throws, whatever comes', () => {
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 400 }), (noise) => void readPage(noise)));
+    fc.assert(
+      fc.property(
+        fc.uint8Array({ maxLength: 400 }),
+        fc.constantFrom('openmetrics' as const, 'plain' as const),
+        (noise, form) => {
+          readPage(noise, { form });
+        },
+      ),
+    );
     const shards = fc.constantFrom(
       '# TYPE a counter',
       'a_total',
@@ -84,12 +101,13 @@ describe('reading a page', () => {
   });
 
   it('keeps every other line when one is bad', () => {
-    const page = read('a{x="1"} 1\na{x="2\n} 2\nb{x="\\q"} 3\nc 4 5 6\nd one\n1e 2\ng{x="1",x="2"} 1\nf 7\n# EOF\n');
-    expect(page.samples.map(({ name }) => name)).toEqual(['a', 'f']);
+    const page = read('a{x="1"} 1\na{x="2\n} 2\nb{x="\\\n3\nc 4 5 6\nd one\n1e 2\ng{x="1",x="2"} 1\nf 7\n# EOF\n');
+    expect(samplesOf(page).map(({ name }) => name)).toEqual(['a', 'f']);
     expect(codes(page)).toEqual([
       'badLabels',
       'badName',
       'badEscape',
+      'badName',
       'badTimestamp',
       'badValue',
       'badName',
@@ -99,14 +117,14 @@ describe('reading a page', () => {
   });
 
   it('reads NaN and infinities, and refuses them where a counter cannot have them', () => {
-    const page = read('g NaN\nh +Inf\ni -Inf\nj 0x1F\n# TYPE c counter\nc_total NaN\nc_created -1\n# EOF\n');
-    expect(page.samples.map(({ value }) => value)).toEqual([Number.NaN, Infinity, -Infinity, -1]);
+    const page = read('g NaN\nh +Inf\ni -Inf\nj 0x1F\n# TYPE c counter\nc_total NaN\nc_created 1\n# EOF\n');
+    expect(samplesOf(page).map(({ value }) => value)).toEqual([Number.NaN, Infinity, -Infinity, 1]);
     expect(codes(page)).toEqual(['badValue', 'counterValue']);
   });
 
   it('counts the first of doubled series, and series at two times as two samples', () => {
     const page = read('a{x="1",y="2"} 1\na{y="2",x="1"} 2\na{x="1",y="2",z=""} 3\nb 1 10\nb 2 20\nb 3 20\n# EOF\n');
-    expect(page.samples.map(({ value }) => value)).toEqual([1, 1, 2]);
+    expect(samplesOf(page).map(({ value }) => value)).toEqual([1, 1, 2]);
     expect(codes(page)).toEqual(['duplicateSample', 'duplicateSample', 'duplicateSample']);
   });
 
@@ -115,28 +133,30 @@ describe('reading a page', () => {
       '# TYPE a gauge\na 1\n# TYPE b gauge\nb 1\na{x="1"} 2\n# HELP a late\n# TYPE c counter\nc 1\n# EOF\nd 1\n',
     );
     expect(codes(page)).toEqual(['interleaved', 'lateDeclaration', 'wrongSuffix', 'afterEnd']);
-    expect(page.samples).toHaveLength(3);
+    expect(samplesOf(page)).toHaveLength(3);
   });
 
   it('counts nothing of a page that was cut off', () => {
     const page = read(PAGE.slice(0, -40));
     expect(page.refused?.code).toBe('noEnd');
-    expect(page.samples).toEqual([]);
+    expect(samplesOf(page)).toEqual([]);
     expect(read('a 1\n# EOF').refused).toBeNull();
   });
 
   it('ends an endless line, an endless page and too many samples at their limits', () => {
     const limits = { ...DEFAULT_PAGE_LIMITS, lineBytes: 1000, pageBytes: 5000, samples: 3 };
-    const endless = new PageReader(limits);
+    const endless = new PageBuffer(limits);
     let pieces = 0;
     while (endless.push(bytes('x'.repeat(100)))) pieces++;
     expect(pieces).toBe(10);
-    expect(endless.end().refused?.code).toBe('lineTooLong');
-    const large = new PageReader(limits);
+    expect(endless.refused?.code).toBe('lineTooLong');
+    expect(endless.take()).toHaveLength(0);
+    const large = new PageBuffer(limits);
     while (large.push(bytes('# HELP a b\n'))) pieces++;
-    expect(large.end().refused?.code).toBe('pageTooLarge');
+    expect(large.refused?.code).toBe('pageTooLarge');
     expect(pieces).toBeLessThan(600);
-    expect(readPage(bytes('a 1\nb 1\nc 1\nd 1\n# EOF\n'), limits).refused?.code).toBe('tooManySamples');
+    expect(read(`a ${'1'.repeat(1001)}\n# EOF\n`, limits).refused?.code).toBe('lineTooLong');
+    expect(read('a 1\nb 1\nc 1\nd 1\n# EOF\n', limits).refused?.code).toBe('tooManySamples');
   });
 
   it('refuses labels that are too many, too long or of bad bytes, and names the limit', () => {
@@ -147,20 +167,20 @@ describe('reading a page', () => {
         0xff,
         ...bytes('"} 1\nok 1\n# EOF\n'),
       ]),
-      limits,
+      { form: 'openmetrics', limits },
     );
     expect(codes(page)).toEqual(['tooManyLabels', 'tooLong', 'tooLong', 'badText']);
-    expect(page.samples.map(({ name }) => name)).toEqual(['ok']);
+    expect(samplesOf(page).map(({ name }) => name)).toEqual(['ok']);
   });
 
   it('refuses the one character that cannot be stored, and keeps the other lines', () => {
     const page = read('a{x="1\u00002"} 1\na{x="12"} 1\n# EOF\n');
     expect(codes(page)).toEqual(['badText']);
-    expect(page.samples).toHaveLength(1);
+    expect(samplesOf(page)).toHaveLength(1);
   });
 
   it('keeps at most the wanted number of problems and counts the rest', () => {
-    const page = readPage(bytes(`${'?\n'.repeat(200)}# EOF\n`), { ...DEFAULT_PAGE_LIMITS, problemsKept: 5 });
+    const page = read(`${'?\n'.repeat(200)}# EOF\n`, { ...DEFAULT_PAGE_LIMITS, problemsKept: 5 });
     expect(page.problems).toHaveLength(5);
     expect(page.problemCount).toBe(200);
   });
@@ -171,10 +191,115 @@ describe('reading a page', () => {
     fc.assert(
       fc.property(value, fc.double({ noNaN: true }), (text, number) => {
         const shown = number === Infinity ? '+Inf' : number === -Infinity ? '-Inf' : String(number);
-        const [sample] = read(`m{l="${quoted(text)}"} ${shown}\n# EOF\n`).samples;
+        const [sample] = samplesOf(read(`m{l="${quoted(text)}"} ${shown}\n# EOF\n`));
         expect(sample?.labels).toEqual([['l', text]]);
         expect(sample?.value === number).toBe(true);
       }),
     );
+  });
+});
+
+describe('the strict form', () => {
+  const wrong = (text: string) => codes(read(`${text}\n# EOF\n`));
+  it.each([
+    ['a unit that the name does not end with', '# TYPE a gauge\n# UNIT a seconds\na 1', ['badUnit']],
+    ['a unit of information', '# TYPE a_seconds info\n# UNIT a_seconds seconds\na_seconds_info 1', ['badUnit']],
+    ['a declaration that stands twice', '# TYPE a gauge\n# TYPE a gauge\na 1', ['duplicateDeclaration']],
+    ['a type that is none', '# TYPE a untyped\na 1', ['badComment']],
+    ['any other comment', '# hello\na 1', ['badComment']],
+    ['names that clash', '# TYPE a counter\na_total 1\n# TYPE a_created gauge\na_created 1', ['nameClash']],
+    ['more than one blank', 'a  1', ['badValue']],
+    ['a tab', 'a\t1', ['badValue']],
+    ['a blank at the end', 'a 1 ', ['badTimestamp']],
+    ['a comma at the end of the labels', 'a{b="1",} 1', ['badLabels']],
+    ['a return before the line break', 'a 1\r', ['badValue']],
+    ['an undeclared metric in two places', 'a{b="1"} 1\nc 1\na{b="2"} 1', ['interleaved']],
+    ['times that go back', 'a 1 20\na 1 10', ['timeOrder']],
+    ['a sample with a time and one without', 'a 1 20\na 1', ['duplicateSample']],
+    ['series whose samples stand apart', 'a{b="1"} 1 1\na{b="2"} 1 1\na{b="1"} 1 2', ['interleaved']],
+    ['a gauge with an exemplar', '# TYPE a gauge\na 1 # {} 1', ['badExemplar']],
+    ['an exemplar with long labels', `# TYPE a counter\na_total 1 # {b="${'x'.repeat(128)}"} 1`, ['badExemplar']],
+    ['information that is not 1', '# TYPE a info\na_info{b="1"} 2', ['badState']],
+    ['a state that is neither 0 nor 1', '# TYPE a stateset\na{a="x"} 0.5', ['badState']],
+    ['a state without its label', '# TYPE a stateset\na{b="x"} 1', ['badState']],
+    ['a quantile above 1', '# TYPE a summary\na{quantile="1.5"} 1', ['badQuantile']],
+    ['a negative sum of a summary', '# TYPE a summary\na_sum -1', ['counterValue']],
+    ['a bucket without a bound', '# TYPE a histogram\na_bucket 1\na_bucket{le="+Inf"} 1', ['badBucket']],
+    ['a histogram without its last bucket', '# TYPE a histogram\na_bucket{le="1"} 1', ['badHistogram']],
+    ['buckets that fall', '# TYPE a histogram\na_bucket{le="1"} 2\na_bucket{le="+Inf"} 1', ['badHistogram']],
+    [
+      'buckets out of order',
+      '# TYPE a histogram\na_bucket{le="+Inf"} 2\na_bucket{le="1"} 2',
+      ['badHistogram', 'badHistogram'],
+    ],
+    [
+      'a count unlike the last bucket',
+      '# TYPE a histogram\na_bucket{le="+Inf"} 2\na_count 3\na_sum 1',
+      ['badHistogram'],
+    ],
+    ['a sum without a count', '# TYPE a histogram\na_bucket{le="+Inf"} 2\na_sum 3', ['badHistogram']],
+    [
+      'metrics that stand apart',
+      '# TYPE a summary\na_count{b="1"} 1\na_count{b="2"} 1\na_sum{b="1"} 1',
+      ['interleaved'],
+    ],
+  ])('tells of %s', (_what, text, expected) => {
+    expect(wrong(text)).toEqual(expected);
+  });
+  it.each([
+    ['a histogram', '# TYPE a histogram\na_bucket{le="1"} 1\na_bucket{le="+Inf"} 2\na_count 2\na_sum 3\na_created 1'],
+    ['a histogram of what may fall', '# TYPE a gaugehistogram\na_bucket{le="+Inf"} 2\na_gcount 2\na_gsum -3'],
+    ['a summary', '# TYPE a summary\na{quantile="0.5"} NaN\na{quantile="1"} -1\na_count 1\na_sum 2'],
+    ['states', '# TYPE a stateset\na{a="x"} 0\na{a="y"} 1'],
+    ['information', '# TYPE a info\na_info{b="1"} 1'],
+    ['no samples at all', '# TYPE a gauge'],
+    ['an empty help', '# HELP a '],
+    ['a help with escapes', '# HELP a one \\n two \\\\'],
+    ['a series at several times', 'a 1 10\na 2 20.5'],
+    ['a backslash before any character', 'a{b="\\q"} 1'],
+    ['a unit', '# TYPE a_seconds gauge\n# UNIT a_seconds seconds\na_seconds 1'],
+    ['infinities in any spelling', 'a +Inf\nb -INFINITY\nc inf\nd nAn'],
+  ])('takes %s', (_what, text) => {
+    expect(wrong(text)).toEqual([]);
+  });
+});
+
+describe('the plain form', () => {
+  const plain = (text: string) => readPage(bytes(text), { form: 'plain' });
+  it('takes blanks, tabs, other comments, blank lines, no end mark, and times in ms', () => {
+    const page = plain(
+      '# a word\n#\n  # HELP lamps  How many.\n# TYPE lamps gauge\n\n lamps { quay = "a" , } \t 3  1700000000123 \r\nlamps{quay="b"}4\nother 0x1p-2\nsome -Nan\n',
+    );
+    expect(page.problems).toEqual([]);
+    expect(samplesOf(page).map(({ name, value, at }) => [name, value, at])).toEqual([
+      ['lamps', 3, 1_700_000_000_123],
+      ['lamps', 4, null],
+      ['other', 0.25, null],
+      ['some', Number.NaN, null],
+    ]);
+    expect(page.families.get('lamps')).toMatchObject({ type: 'gauge', help: 'How many.', samples: 2 });
+  });
+  it('knows a counter by its whole name, and forgives order, values and half a histogram', () => {
+    const page = plain(
+      '# TYPE moves_total counter\nmoves_total{a="1"} -1\n# TYPE h histogram\nh_bucket{le="1"} 2\nmoves_total{a="2"} 1\nh_sum 3\n# TYPE u untyped\nu 1\n',
+    );
+    expect(page.problems).toEqual([]);
+    expect(samplesOf(page).map(({ name, cumulative }) => [name, cumulative])).toEqual([
+      ['moves_total', true],
+      ['h_bucket', true],
+      ['moves_total', true],
+      ['h_sum', true],
+      ['u', false],
+    ]);
+  });
+  it('takes no line that may have been cut off, no doubled sample, no exemplar', () => {
+    expect(codes(plain('a 1\nb 123'))).toEqual(['tornLine']);
+    expect(codes(plain('a 1\na 1\na 1 5\na 2 5\n'))).toEqual(['duplicateSample', 'duplicateSample', 'duplicateSample']);
+    expect(codes(plain('a 1 # {} 1\na 1.5 1.5\n# TYPE b what\nb 1\n# TYPE b gauge\n'))).toEqual([
+      'badTimestamp',
+      'badTimestamp',
+      'badComment',
+      'lateDeclaration',
+    ]);
   });
 });

@@ -25,6 +25,11 @@ export class ByteWriter {
     this.view.setFloat64(this.length, value, true);
     this.length += 8;
   }
+  doubles(values: ArrayLike<number>): void {
+    this.room(values.length * 8);
+    for (let i = 0; i < values.length; i++) this.view.setFloat64(this.length + i * 8, values[i]!, true);
+    this.length += values.length * 8;
+  }
   bytesOf(more: Uint8Array): void {
     this.room(more.length);
     this.bytes.set(more, this.length);
@@ -76,6 +81,13 @@ export class ByteReader {
     const value = this.view.getFloat64(this.at, true);
     this.at += 8;
     return value;
+  }
+  doubles(count: number): Float64Array {
+    this.need(count * 8);
+    const values = new Float64Array(count);
+    for (let i = 0; i < count; i++) values[i] = this.view.getFloat64(this.at + i * 8, true);
+    this.at += count * 8;
+    return values;
   }
   /** The next bytes as they are. */
   take(count: number): Uint8Array {

@@ -23,8 +23,8 @@ export function encodeFrame({ values, ended, times }: Frame): Uint8Array {
   out.varint(ended.length);
   for (const id of ended) out.word(id);
   out.varint(values.length);
-  for (const value of values) out.double(value);
-  if (times) for (const time of times) out.double(time);
+  out.doubles(values);
+  if (times) out.doubles(times);
   return out.finish();
 }
 
@@ -38,11 +38,6 @@ export function decodeFrame(bytes: Uint8Array): Frame {
   const ended = Array.from({ length: endedCount }, () => input.word());
   const count = input.varint();
   if (count * 8 > input.left) throw new DamagedBytes('the bytes end too early');
-  const read = () => {
-    const list = new Float64Array(count);
-    for (let i = 0; i < count; i++) list[i] = input.double();
-    return list;
-  };
-  const values = read();
-  return { values, ended, times: timed ? read() : null };
+  const values = input.doubles(count);
+  return { values, ended, times: timed ? input.doubles(count) : null };
 }

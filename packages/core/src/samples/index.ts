@@ -1,4 +1,21 @@
 export { DamagedBytes } from './byteCursor.ts';
-export { decodeChunk, encodeChunk, type Samples } from './chunk.ts';
+export { decodeChunk, decodeChunkInto, encodeChunk, type Samples } from './chunk.ts';
+export { EdgeBuffer } from './edgeBuffer.ts';
 export { END_MARKER, isEndMarker } from './endMarker.ts';
 export { decodeFrame, encodeFrame, type Frame } from './frame.ts';
+export { type EdgeReading, Layout, LiveEdge } from './liveEdge.ts';
+export {
+  AGGREGATES,
+  type Aggregate,
+  appendRollUps,
+  columnsFor,
+  grown,
+  joinRollUps,
+  type PackedRollUp,
+  packRollUp,
+  type RollUp,
+  rollUp,
+  samplesOfRollUp,
+  sliceRollUp,
+  unpackRollUp,
+} from './rollUp.ts';

@@ -1,2 +1,2 @@
-export { LabelIndex, type LabelMatch } from './labelIndex.ts';
 export { type Labels, seriesKey } from './seriesKey.ts';
+export { type LabelMatch, type SeriesEntry, SeriesTable } from './seriesTable.ts';

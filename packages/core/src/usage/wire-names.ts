@@ -18,6 +18,7 @@ export const VITALS = {
 } as const;
 
 export const VITAL_LABELS = {
+  namespace: 'k8s_namespace_name',
   podUid: 'k8s_pod_uid',
   container: 'k8s_container_name',
   node: 'k8s_node_name',

@@ -1,0 +1,125 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { END_MARKER } from './endMarker.ts';
+import {
+  AGGREGATES,
+  type Aggregate,
+  appendRollUps,
+  columnsFor,
+  joinRollUps,
+  packRollUp,
+  type RollUp,
+  rollUp,
+  samplesOfRollUp,
+  sliceRollUp,
+  unpackRollUp,
+} from './rollUp.ts';
+
+const LENGTH = 100;
+const value = fc.oneof(
+  fc.integer({ min: 0, max: 1000 }),
+  fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e6, max: 1e6 }),
+  fc.constantFrom(-0, END_MARKER, Number.POSITIVE_INFINITY),
+);
+const series = fc.array(fc.tuple(fc.integer({ min: 1, max: 90 }), value), { maxLength: 120 }).map((steps) => {
+  let at = 0;
+  return { times: steps.map(([step]) => (at += step)), values: Float64Array.from(steps, ([, one]) => one) };
+});
+const whole = fc
+  .array(fc.tuple(fc.integer({ min: 1, max: 90 }), fc.integer({ min: 0, max: 500 })), { maxLength: 120 })
+  .map((steps) => {
+    let at = 0;
+    return { times: steps.map(([step]) => (at += step)), values: steps.map(([, one]) => one) };
+  });
+const bits = (list: ArrayLike<number>) => Array.from(new BigUint64Array(Float64Array.from(list).buffer));
+const same = (one: RollUp, other: RollUp) => {
+  expect([...one.starts]).toEqual([...other.starts]);
+  for (const name of AGGREGATES) expect([name, bits(one.columns[name])]).toEqual([name, bits(other.columns[name])]);
+};
+
+/** The plain way: each bucket on its own. */
+function plainly({ times, values }: { times: ArrayLike<number>; values: ArrayLike<number> }) {
+  const buckets = new Map<number, number[]>();
+  for (let i = 0; i < times.length; i++) {
+    if (Number.isNaN(values[i]!)) continue;
+    const start = Math.floor(times[i]! / LENGTH) * LENGTH;
+    const list = buckets.get(start);
+    if (list) list.push(values[i]!);
+    else buckets.set(start, [values[i]!]);
+  }
+  const of: Record<Aggregate, (list: number[]) => number> = {
+    count: (list) => list.length,
+    sum: (list) => list.reduce((a, b) => a + b),
+    squares: (list) => list.map((one) => one * one).reduce((a, b) => a + b),
+    min: (list) => Math.min(...list),
+    max: (list) => Math.max(...list),
+    first: (list) => list[0]!,
+    last: (list) => list.at(-1)!,
+    increase: (list) => list.slice(1).reduce((sum, one, i) => sum + (one >= list[i]! ? one - list[i]! : one), 0),
+  };
+  return [...buckets].map(([start, list]) => [start, ...AGGREGATES.map((name) => of[name](list))]);
+}
+
+describe('roll-ups', () => {
+  it('are what their samples say, bucket by bucket', () => {
+    fc.assert(
+      fc.property(series, (samples) => {
+        const { starts, columns } = rollUp(samples, LENGTH);
+        expect([...starts].map((start, i) => [start, ...AGGREGATES.map((name) => columns[name][i])])).toEqual(
+          plainly(samples),
+        );
+      }),
+    );
+  });
+  it('are the same from parts, wherever they were cut, and in longer buckets', () => {
+    fc.assert(
+      fc.property(whole, fc.array(fc.nat(120), { maxLength: 4 }), ({ times, values }, cuts) => {
+        const places = [0, ...cuts.sort((a, b) => a - b), times.length];
+        const parts = places
+          .slice(1)
+          .map((to, i) => rollUp({ times: times.slice(places[i], to), values: values.slice(places[i], to) }, LENGTH));
+        const all = { times, values };
+        same(joinRollUps(parts, LENGTH), rollUp(all, LENGTH));
+        same(joinRollUps([rollUp(all, LENGTH)], LENGTH * 12), rollUp(all, LENGTH * 12));
+      }),
+    );
+  });
+  it('come back from their packed columns bit by bit, and single columns without the others', () => {
+    fc.assert(
+      fc.property(fc.oneof(series, whole), fc.uniqueArray(fc.constantFrom(...AGGREGATES)), (samples, wanted) => {
+        const made = rollUp(samples, LENGTH);
+        const packed = packRollUp(made);
+        same(unpackRollUp(packed), made);
+        const some = Object.fromEntries(columnsFor(wanted).map((name) => [name, packed[name]]));
+        const part = unpackRollUp({ buckets: packed.buckets, ...some }, wanted);
+        for (const name of wanted) expect(bits(part.columns[name])).toEqual(bits(made.columns[name]));
+      }),
+    );
+  });
+  it('store nothing that follows from the rest: a value that stands still, a counter without reset', () => {
+    const times = Array.from({ length: 48 }, (_, i) => i * 25);
+    const still = packRollUp(rollUp({ times, values: times.map(() => 7) }, LENGTH));
+    expect(AGGREGATES.filter((name) => still[name] !== null)).toEqual(['count', 'first']);
+    const counter = packRollUp(rollUp({ times, values: times.map((_, i) => i * i) }, LENGTH));
+    expect(AGGREGATES.filter((name) => counter[name] !== null)).toEqual(['count', 'sum', 'squares', 'first', 'last']);
+  });
+  it('say what a counter grew by, across resets and borders, as its samples do', () => {
+    fc.assert(
+      fc.property(whole, ({ times, values }) => {
+        const back = samplesOfRollUp(rollUp({ times, values }, LENGTH), LENGTH, true);
+        const total = values.slice(1).reduce((sum, one, i) => sum + (one >= values[i]! ? one - values[i]! : one), 0);
+        expect(back.values.at(-1) ?? 0).toBeCloseTo(total, 6);
+        expect(samplesOfRollUp(rollUp({ times, values }, LENGTH), LENGTH, false).values.at(-1)).toBe(values.at(-1));
+      }),
+    );
+  });
+  it('stand one after the other as they are, and not where they share a bucket', () => {
+    const all = rollUp({ times: [50, 150, 250, 350], values: [1, 2, 3, 4] }, LENGTH);
+    same(appendRollUps([sliceRollUp(all, 0, 200), sliceRollUp(all, 200, 400)]), all);
+    expect(() => appendRollUps([all, sliceRollUp(all, 300, 400)])).toThrow(RangeError);
+  });
+  it('give a part', () => {
+    const made = rollUp({ times: [50, 150, 250, 350], values: [1, 2, 3, 4] }, LENGTH);
+    expect([...sliceRollUp(made, 100, 300).columns.sum]).toEqual([2, 3]);
+  });
+});

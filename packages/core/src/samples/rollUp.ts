@@ -1,0 +1,260 @@
+import type { DurationMs, EpochMs } from '../units/index.ts';
+import { ByteReader, ByteWriter, DamagedBytes } from './byteCursor.ts';
+import type { Samples } from './chunk.ts';
+import { readTimes, writeTimes } from './times.ts';
+import { decodeColumn, encodeColumn } from './values.ts';
+
+/** What is kept of each bucket; `count` samples that are numbers. */
+export const AGGREGATES = ['count', 'sum', 'squares', 'min', 'max', 'first', 'last', 'increase'] as const;
+export type Aggregate = (typeof AGGREGATES)[number];
+
+/**
+ * A series in buckets of one length: bucket i holds the samples from starts[i] until before starts[i] + length, and
+ * column[i] is the aggregate of their values. Buckets without a number are left out; starts ascend, in whole lengths.
+ * `increase` is what a counter grew by within the bucket, resets added back; what it grew by between two buckets follows
+ * from the last value of the one and the first of the next, so that buckets can be joined without knowing more.
+ */
+export interface RollUp {
+  readonly starts: Float64Array;
+  readonly columns: Readonly<Record<Aggregate, Float64Array>>;
+}
+
+/** What a counter grew by from one value to the next: where it fell, it began again at 0. */
+export const grown = (before: number, value: number): number => (value >= before ? value - before : value);
+
+class Buckets {
+  readonly starts: number[] = [];
+  readonly columns: Record<Aggregate, number[]> = {
+    count: [],
+    sum: [],
+    squares: [],
+    min: [],
+    max: [],
+    first: [],
+    last: [],
+    increase: [],
+  };
+  /** Takes what is later than everything so far, and joins it to a bucket that began already. */
+  add(start: EpochMs, of: (aggregate: Aggregate) => number): void {
+    const { columns, starts } = this;
+    const i = starts.length - 1;
+    if (starts[i] !== start) {
+      starts.push(start);
+      for (const aggregate of AGGREGATES) columns[aggregate].push(of(aggregate));
+      return;
+    }
+    columns.increase[i]! += grown(columns.last[i]!, of('first')) + of('increase');
+    columns.count[i]! += of('count');
+    columns.sum[i]! += of('sum');
+    columns.squares[i]! += of('squares');
+    columns.min[i] = Math.min(columns.min[i]!, of('min'));
+    columns.max[i] = Math.max(columns.max[i]!, of('max'));
+    columns.last[i] = of('last');
+  }
+}
+function finished(starts: readonly number[], columns: Record<Aggregate, number[]>): RollUp {
+  return {
+    starts: Float64Array.from(starts),
+    columns: Object.fromEntries(
+      AGGREGATES.map((aggregate) => [aggregate, Float64Array.from(columns[aggregate])]),
+    ) as RollUp['columns'], // every aggregate stands in the list
+  };
+}
+
+const startOf = (time: EpochMs, length: DurationMs): EpochMs => Math.floor(time / length) * length;
+
+/** Samples that are no number (end markers too) say nothing. */
+export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
+  const { starts, columns } = new Buckets();
+  const { count, sum, squares, min, max, first, last, increase } = columns;
+  let i = -1;
+  let end = Number.NEGATIVE_INFINITY;
+  for (let s = 0; s < times.length; s++) {
+    const value = values[s]!;
+    if (Number.isNaN(value)) continue;
+    if (times[s]! >= end) {
+      const start = startOf(times[s]!, length);
+      end = start + length;
+      i++;
+      starts.push(start);
+      count.push(1);
+      sum.push(value);
+      squares.push(value * value);
+      for (const column of [min, max, first, last]) column.push(value);
+      increase.push(0);
+      continue;
+    }
+    count[i]!++;
+    sum[i]! += value;
+    squares[i]! += value * value;
+    if (value < min[i]! || Object.is(value, -0)) min[i] = Math.min(min[i]!, value);
+    if (value > max[i]! || value === 0) max[i] = Math.max(max[i]!, value);
+    increase[i]! += grown(last[i]!, value);
+    last[i] = value;
+  }
+  return finished(starts, columns);
+}
+
+/** Several parts of one series, each later than the one before, as one; buckets may be longer than before. */
+export function joinRollUps(parts: readonly RollUp[], length: DurationMs): RollUp {
+  const buckets = new Buckets();
+  for (const { starts, columns } of parts)
+    for (let i = 0; i < starts.length; i++)
+      buckets.add(startOf(starts[i]!, length), (aggregate) => columns[aggregate][i]!);
+  return finished(buckets.starts, buckets.columns);
+}
+
+/** Several parts whose buckets lie one after the other, none of them in two parts. */
+export function appendRollUps(parts: readonly RollUp[]): RollUp {
+  if (parts.length === 1) return parts[0]!;
+  const appended = (of: (part: RollUp) => Float64Array) => {
+    const whole = new Float64Array(parts.reduce((sum, part) => sum + of(part).length, 0));
+    let at = 0;
+    for (const part of parts) {
+      whole.set(of(part), at);
+      at += of(part).length;
+    }
+    return whole;
+  };
+  const starts = appended((part) => part.starts);
+  for (let i = 1; i < starts.length; i++)
+    if (starts[i]! <= starts[i - 1]!) throw new RangeError('parts share a bucket, or do not stand in order');
+  return {
+    starts,
+    columns: Object.fromEntries(
+      AGGREGATES.map((name) => [name, appended((part) => part.columns[name])]),
+    ) as RollUp['columns'], // every aggregate stands in the list
+  };
+}
+
+/** A part of it: the buckets from `from` until before `to`. */
+export function sliceRollUp({ starts, columns }: RollUp, from: EpochMs, to: EpochMs): RollUp {
+  let low = 0;
+  while (low < starts.length && starts[low]! < from) low++;
+  let high = low;
+  while (high < starts.length && starts[high]! < to) high++;
+  const cut = (list: Float64Array) => list.slice(low, high);
+  return {
+    starts: cut(starts),
+    columns: Object.fromEntries(AGGREGATES.map((name) => [name, cut(columns[name])])) as RollUp['columns'],
+  };
+}
+
+/** One packed column per aggregate, so that only what is needed is read; null where it follows from the others. */
+export type PackedRollUp = { readonly buckets: Uint8Array } & Readonly<Record<Aggregate, Uint8Array | null>>;
+
+/**
+ * An aggregate that others imply, when all its values are just that: a value that stood still has its last, least and
+ * most equal to its first; a counter without reset grew by last − first.
+ */
+function implied(aggregate: Aggregate, of: (aggregate: Aggregate) => Float64Array, i: number): number | null {
+  switch (aggregate) {
+    case 'last':
+    case 'min':
+      return of('first')[i]!;
+    case 'max':
+      return of('last')[i]!;
+    case 'sum':
+      return of('count')[i]! * of('first')[i]!;
+    case 'squares':
+      return of('count')[i]! * (of('first')[i]! * of('first')[i]!);
+    case 'increase':
+      return of('last')[i]! - of('first')[i]!;
+    case 'count':
+    case 'first':
+      return null;
+  }
+}
+/** The whole column at once; where it equals another, it is that other one. */
+function impliedColumn(name: Aggregate, of: (aggregate: Aggregate) => Float64Array, count: number): Float64Array {
+  if (name === 'last' || name === 'min') return of('first');
+  if (name === 'max') return of('last');
+  if (name === 'increase') {
+    const [last, first] = [of('last'), of('first')];
+    return last.map((value, i) => value - first[i]!);
+  }
+  return Float64Array.from({ length: count }, (_, i) => implied(name, of, i) ?? Number.NaN);
+}
+const NEEDS: Readonly<Record<Aggregate, readonly Aggregate[]>> = {
+  count: [],
+  first: [],
+  last: ['first'],
+  min: ['first'],
+  max: ['last', 'first'],
+  sum: ['count', 'first'],
+  squares: ['count', 'first'],
+  increase: ['last', 'first'],
+};
+/** Columns that must be read to know these aggregates. */
+export function columnsFor(wanted: readonly Aggregate[]): Aggregate[] {
+  return AGGREGATES.filter((name) => wanted.some((one) => one === name || NEEDS[one].includes(name)));
+}
+
+export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
+  const out = new ByteWriter();
+  out.varint(starts.length);
+  if (starts.length > 0) writeTimes(out, starts);
+  const of = (name: Aggregate) => columns[name];
+  const pack = (name: Aggregate): Uint8Array | null =>
+    columns[name].every((value, i) => Object.is(value, implied(name, of, i))) ? null : encodeColumn(columns[name]);
+  return {
+    buckets: out.finish(),
+    count: pack('count') ?? encodeColumn([]),
+    sum: pack('sum'),
+    squares: pack('squares'),
+    min: pack('min'),
+    max: pack('max'),
+    first: pack('first') ?? encodeColumn([]),
+    last: pack('last'),
+    increase: pack('increase'),
+  };
+}
+
+const MAX_BUCKETS = 1_000_000;
+const EMPTY = new Float64Array(0);
+
+/** `packed` needs the columns that `columnsFor` says; aggregates that were not wanted come back empty. */
+export function unpackRollUp(
+  packed: { readonly buckets: Uint8Array } & Readonly<Partial<Record<Aggregate, Uint8Array | null>>>,
+  wanted: readonly Aggregate[] = AGGREGATES,
+): RollUp {
+  const input = new ByteReader(packed.buckets);
+  const count = input.varint();
+  if (count > MAX_BUCKETS) throw new DamagedBytes('a roll-up claims too many buckets');
+  const starts = new Float64Array(count);
+  if (count > 0) readTimes(input, starts);
+  const known = new Map<Aggregate, Float64Array>();
+  const of = (name: Aggregate): Float64Array => {
+    const before = known.get(name);
+    if (before) return before;
+    const bytes = packed[name];
+    let values: Float64Array;
+    if (bytes) values = decodeColumn(bytes, count);
+    else values = impliedColumn(name, of, count);
+    known.set(name, values);
+    return values;
+  };
+  return {
+    starts,
+    columns: Object.fromEntries(
+      AGGREGATES.map((name) => [name, wanted.includes(name) ? of(name) : EMPTY]),
+    ) as RollUp['columns'],
+  };
+}
+
+/**
+ * A roll-up as samples again, each at the end of its bucket: of a counter what it had grown to since the first bucket, so
+ * that rates over whole buckets are exact; of anything else its last value. Needs `first`, `last` and `increase`.
+ */
+export function samplesOfRollUp({ starts, columns }: RollUp, length: DurationMs, cumulative: boolean): Samples {
+  const times = starts.map((start) => start + length - 1);
+  if (!cumulative) return { times, values: columns.last };
+  const values = new Float64Array(starts.length);
+  let total = 0;
+  for (let i = 0; i < starts.length; i++) {
+    if (i > 0) total += grown(columns.last[i - 1]!, columns.first[i]!);
+    total += columns.increase[i]!;
+    values[i] = total;
+  }
+  return { times, values };
+}

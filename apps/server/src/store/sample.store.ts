@@ -1,14 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
+import type { SeriesEntry } from '@zetopsis/core/series';
+import pg from 'pg';
 import { DataSource } from 'typeorm';
+import { Settings } from '../platform/settings.ts';
+import { LeaseLost } from './work/client.ts';
+import { copyOut, numbers } from './work/copy.ts';
+import { type Partition, Partitions, partitionsOf } from './work/partitions.ts';
 
-export interface SeriesRow {
-  readonly id: number;
-  readonly endpointId: number;
-  readonly metric: string;
-  readonly labels: readonly (readonly [string, string])[];
-  readonly cumulative: boolean;
-}
 export interface JournalRow {
   readonly endpointId: number;
   readonly at: number;
@@ -18,48 +17,65 @@ export interface JournalRow {
   readonly layoutId: number;
   readonly payload: Buffer;
 }
-export interface ChunkRow {
-  readonly endpointId: number;
-  readonly seriesId: number;
-  readonly from: number;
-  readonly to: number;
-  readonly samples: number;
-  readonly payload: Buffer;
+/** `ring`: not one of those that came late. */
+export interface ReadingRow extends Pick<JournalRow, 'endpointId' | 'at' | 'layoutId' | 'payload'> {
+  readonly ring: boolean;
+}
+export interface EndpointPacked {
+  readonly until: number;
+  readonly joined: number;
 }
 
-/** SQL of the sample path: series, layouts, journal, chunks (design/storage.md). */
+/** SQL of the sample path that is not heavy work: series, layouts, the journal (design/storage.md). */
 @Injectable()
 export class SampleStore {
-  constructor(@InjectDataSource() private readonly database: DataSource) {}
+  private readonly partitions = new Partitions();
+  constructor(
+    @InjectDataSource() private readonly database: DataSource,
+    private readonly settings: Settings,
+  ) {}
 
-  async allSeries(): Promise<SeriesRow[]> {
-    const rows: {
-      id: number;
-      endpoint_id: number;
-      metric: string;
-      labels: Record<string, string>;
-      cumulative: boolean;
-    }[] = await this.database.query(`select id, endpoint_id, metric, labels, cumulative from series order by id`);
-    return rows.map((row) => ({
-      id: row.id,
-      endpointId: row.endpoint_id,
-      metric: row.metric,
-      labels: sorted(row.labels),
-      cumulative: row.cumulative,
-    }));
+  /** A connection of its own, for as long as the work takes: what is read at the start is large. */
+  private async apart<T>(work: (client: pg.Client) => Promise<T>): Promise<T> {
+    const client = new pg.Client(this.settings.config.databaseUrl);
+    await client.connect();
+    try {
+      return await work(client);
+    } finally {
+      await client.end();
+    }
+  }
+
+  // ---- series and layouts -----------------------------------------------------------------------------------------
+
+  /** Every series, as they come from the database; a million of them are never held at once. */
+  async eachSeries(take: (series: SeriesEntry) => void): Promise<void> {
+    await this.apart((client) =>
+      copyOut(
+        client,
+        `select id, endpoint_id, cumulative::int, metric, labels::text from series order by id`,
+        (row) => {
+          const id = row.int();
+          const endpoint = row.int();
+          const cumulative = row.int() === 1;
+          const metric = row.text();
+          take({ id, endpoint, metric, cumulative, labels: sorted(JSON.parse(row.text()) as Record<string, string>) });
+        },
+      ),
+    );
   }
 
   /** Answers the ids in the order given; a series known already keeps its id. */
   async addSeries(
     endpointId: number,
-    series: readonly { identity: Buffer; metric: string; labels: SeriesRow['labels']; cumulative: boolean }[],
+    series: readonly { identity: Buffer; metric: string; labels: SeriesEntry['labels']; cumulative: boolean }[],
     bornAt: number,
   ): Promise<number[]> {
     const rows: { id: number; identity: Buffer }[] = await this.database.query(
       `insert into series (endpoint_id, identity, metric, labels, cumulative, born_ms)
        select $1, identity, metric, labels, cumulative, $2
          from unnest($3::bytea[], $4::text[], $5::jsonb[], $6::boolean[]) as given (identity, metric, labels, cumulative)
-       on conflict (endpoint_id, identity) do update set metric = excluded.metric
+       on conflict (endpoint_id, identity) do update set ended_ms = null
        returning id, identity`,
       [
         endpointId,
@@ -73,121 +89,172 @@ export class SampleStore {
     const ids = new Map(rows.map((row) => [row.identity.toString('hex'), row.id]));
     return series.map(({ identity }) => ids.get(identity.toString('hex'))!); // every identity given comes back
   }
-
-  async allLayouts(): Promise<{ id: number; endpointId: number; seriesIds: number[] }[]> {
-    const rows: { id: number; endpoint_id: number; series_ids: number[] }[] = await this.database.query(
-      `select id, endpoint_id, series_ids from layout where id in (select layout_id from journal) order by id`,
-    );
-    return rows.map((row) => ({ id: row.id, endpointId: row.endpoint_id, seriesIds: row.series_ids }));
+  /** `at` null: it is there again. */
+  async seriesEnded(ids: readonly number[], at: number | null): Promise<void> {
+    await this.database.query(`update series set ended_ms = $2 where id = any($1)`, [ids, at]);
   }
-  async addLayout(endpointId: number, identity: Buffer, seriesIds: readonly number[]): Promise<number> {
+  /** Series that ended before all that is kept of them went; answers which. */
+  async removeSeriesEndedBefore(before: number): Promise<number[]> {
+    const rows: { id: number }[] = await this.database
+      .query(`delete from series where id in (select id from series where ended_ms < $1 limit 5000) returning id`, [
+        before,
+      ])
+      .then(([removed]: [{ id: number }[], number]) => removed);
+    return rows.map(({ id }) => id);
+  }
+
+  async addLayout(endpointId: number, identity: Buffer, seriesIds: Int32Array): Promise<number> {
     const [row]: { id: number }[] = await this.database.query(
       `insert into layout (endpoint_id, identity, series_ids) values ($1, $2, $3)
        on conflict (endpoint_id, identity) do update set identity = excluded.identity returning id`,
-      [endpointId, identity, seriesIds],
+      [endpointId, identity, [...seriesIds]],
     );
     return row!.id; // insert or update always returns the row
   }
-
-  /** Accepted means: this has returned. The primary key refuses a doubled reading. */
-  async append(rows: readonly JournalRow[]): Promise<void> {
+  async layouts(ids: readonly number[]): Promise<{ id: number; seriesIds: Int32Array }[]> {
+    const rows: { id: number; series_ids: number[] }[] = await this.database.query(
+      `select id, series_ids from layout where id = any($1)`,
+      [ids],
+    );
+    return rows.map((row) => ({ id: row.id, seriesIds: Int32Array.from(row.series_ids) }));
+  }
+  /** Layouts that no reading has any more, but for those that are in use. */
+  async removeLayouts(inUse: readonly number[], before: number): Promise<void> {
     await this.database.query(
-      `insert into journal (endpoint_id, at_ms, read_ms, duration_ms, bytes, layout_id, payload)
-       select * from unnest($1::int[], $2::bigint[], $3::bigint[], $4::real[], $5::int[], $6::int[], $7::bytea[])
-       on conflict (endpoint_id, at_ms) do nothing`,
-      [
-        rows.map((row) => row.endpointId),
-        rows.map((row) => row.at),
-        rows.map((row) => row.readAt),
-        rows.map((row) => row.durationMs),
-        rows.map((row) => row.bytes),
-        rows.map((row) => row.layoutId),
-        rows.map((row) => row.payload),
-      ],
+      `delete from layout where id < $2 and not (id = any($1))
+        and not exists (select 1 from journal where layout_id = layout.id)
+        and not exists (select 1 from journal_late where layout_id = layout.id)`,
+      [inUse, before],
     );
   }
-  async endpointsInJournal(): Promise<{ endpointId: number; readings: number; oldest: number }[]> {
-    const rows: { endpoint_id: number; readings: number; oldest: number }[] = await this.database.query(
-      `select endpoint_id, count(*)::int as readings, min(at_ms) as oldest from journal group by endpoint_id`,
+  async newestLayout(): Promise<number> {
+    const [row]: { id: number }[] = await this.database.query(`select coalesce(max(id), 0) as id from layout`);
+    return row!.id; // an aggregate always has a row
+  }
+
+  // ---- journal ----------------------------------------------------------------------------------------------------
+
+  /**
+   * Accepted means: this has returned. The primary key refuses a doubled reading; nothing is written once the lease is
+   * another's. A journal row's payload goes over as bytes, one parameter each.
+   */
+  async append(table: 'journal' | 'journal_late', rows: readonly JournalRow[], epoch: number): Promise<void> {
+    if (table === 'journal')
+      await this.partitions.ensure(
+        { query: (text: string, values: unknown[]) => this.asDriver(text, values) } as never, // the one call it makes
+        'journal',
+        rows.map(({ at }) => at),
+      );
+    const tuples = rows.map((_, i) => {
+      const at = i * 7 + 2;
+      return `($${at}::int, $${at + 1}::bigint, $${at + 2}::bigint, $${at + 3}::real, $${at + 4}::int, $${at + 5}::int, $${at + 6}::bytea)`;
+    });
+    const [answer]: { held: number }[] = await this.database.query(
+      `with held as materialized (select epoch from lease where name = 'store' and epoch = $1 for key share),
+            put as (insert into ${table} (endpoint_id, at_ms, read_ms, duration_ms, bytes, layout_id, payload, epoch)
+              select given.*, held.epoch from (values ${tuples.join(', ')}) as given, held on conflict do nothing)
+       select count(*)::int as held from held`,
+      [
+        epoch,
+        ...rows.flatMap((row) => [
+          row.endpointId,
+          row.at,
+          row.readAt,
+          row.durationMs,
+          row.bytes,
+          row.layoutId,
+          row.payload,
+        ]),
+      ],
     );
-    return rows.map((row) => ({ endpointId: row.endpoint_id, readings: row.readings, oldest: row.oldest }));
+    if (answer!.held === 0) throw new LeaseLost(); // an aggregate always has a row
+  }
+  private async asDriver(text: string, values?: unknown[]) {
+    return { rows: await this.database.query(text, values) };
+  }
+
+  /** Readings since a moment, and those that are not packed yet, oldest first. */
+  async eachReading(since: number, take: (row: ReadingRow) => void): Promise<void> {
+    const columns = 'j.endpoint_id, j.at_ms, j.layout_id, j.payload';
+    await this.apart((client) =>
+      copyOut(
+        client,
+        `select * from (
+           select 1 as ring, ${columns} from journal j left join packed p using (endpoint_id)
+             where j.at_ms >= ${numbers([since])} or j.at_ms > coalesce(p.until_ms, 0)
+           union all select 0, ${columns} from journal_late j) as readings order by at_ms`,
+        (row) =>
+          take({
+            ring: row.int() === 1,
+            endpointId: row.int(),
+            at: row.big(),
+            layoutId: row.int(),
+            payload: Buffer.from(row.bytes()!), // never null
+          }),
+      ),
+    );
+  }
+  async readingsInUse(since: number): Promise<number[]> {
+    const rows: { id: number }[] = await this.database.query(
+      `select distinct layout_id as id from journal j left join packed p using (endpoint_id)
+         where j.at_ms >= $1 or j.at_ms > coalesce(p.until_ms, 0)
+       union select layout_id from journal_late`,
+      [since],
+    );
+    return rows.map(({ id }) => id);
+  }
+  async packed(): Promise<Map<number, EndpointPacked>> {
+    const rows: { endpoint_id: number; until_ms: number; joined_ms: number }[] = await this.database.query(
+      `select endpoint_id, until_ms, joined_ms from packed`,
+    );
+    return new Map(rows.map((row) => [row.endpoint_id, { until: row.until_ms, joined: row.joined_ms }]));
   }
   async firstReadingAt(endpointId: number): Promise<number | null> {
     const [row]: { at: number | null }[] = await this.database.query(
       `select least((select min(at_ms) from journal where endpoint_id = $1),
+                    (select min(at_ms) from journal_late where endpoint_id = $1),
                     (select min(from_ms) from chunk where endpoint_id = $1)) as at`,
       [endpointId],
     );
     return row?.at ?? null;
   }
-  async packedUntil(): Promise<Map<number, number>> {
-    const rows: { endpoint_id: number; until: number }[] = await this.database.query(
-      `select endpoint_id, max(to_ms) as until from chunk group by endpoint_id`,
+
+  async firstPackedAt(endpointId: number): Promise<number | null> {
+    const [row]: { at: number | null }[] = await this.database.query(
+      `select least((select min(from_ms) from chunk where endpoint_id = $1),
+                    (select min(from_ms) from rollup_five where endpoint_id = $1)) as at`,
+      [endpointId],
     );
-    return new Map(rows.map((row) => [row.endpoint_id, row.until]));
-  }
-  async journalOf(endpointId: number, until: number): Promise<JournalRow[]> {
-    const rows: {
-      at_ms: number;
-      read_ms: number;
-      duration_ms: number;
-      bytes: number;
-      layout_id: number;
-      payload: Buffer;
-    }[] = await this.database.query(
-      `select at_ms, read_ms, duration_ms, bytes, layout_id, payload from journal where endpoint_id = $1 and at_ms <= $2 order by at_ms`,
-      [endpointId, until],
-    );
-    return rows.map((row) => ({
-      endpointId,
-      at: row.at_ms,
-      readAt: row.read_ms,
-      durationMs: row.duration_ms,
-      bytes: row.bytes,
-      layoutId: row.layout_id,
-      payload: row.payload,
-    }));
+    return row?.at ?? null;
   }
 
-  /** Chunks in, their part of the journal out, in one transaction. */
-  async replaceByChunks(endpointId: number, until: number, chunks: readonly ChunkRow[]): Promise<void> {
-    await this.database.transaction(async (manager) => {
-      await manager.query(
-        `insert into chunk (endpoint_id, series_id, from_ms, to_ms, samples, payload)
-         select $1, * from unnest($2::int[], $3::bigint[], $4::bigint[], $5::int[], $6::bytea[])`,
-        [
-          endpointId,
-          chunks.map((row) => row.seriesId),
-          chunks.map((row) => row.from),
-          chunks.map((row) => row.to),
-          chunks.map((row) => row.samples),
-          chunks.map((row) => row.payload),
-        ],
-      );
-      await manager.query(`delete from journal where endpoint_id = $1 and at_ms <= $2`, [endpointId, until]);
-    });
+  // ---- partitions -------------------------------------------------------------------------------------------------
+
+  async journalPartitions(): Promise<Partition[]> {
+    return this.apart((client) => partitionsOf(client, 'journal'));
   }
+  /** Whether every reading in it is packed. */
+  async isPacked({ name }: Partition): Promise<boolean> {
+    const [row]: { open: boolean }[] = await this.database.query(
+      `select exists (select 1 from ${name} j left join packed p using (endpoint_id)
+         where j.at_ms > coalesce(p.until_ms, 0)) as open`,
+    );
+    return !row!.open; // exists always answers
+  }
+  /** Dropped, not deleted from: that writes almost nothing. */
+  async drop({ name }: Partition): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      await manager.query(`set local lock_timeout = '3s'`);
+      await manager.query(`drop table if exists ${name}`);
+    });
+    this.partitions.forget();
+  }
+
   async forget(endpointIds: readonly number[]): Promise<void> {
     await this.database.transaction(async (manager) => {
-      await manager.query(`delete from journal where endpoint_id = any($1)`, [endpointIds]);
-      await manager.query(`delete from chunk where endpoint_id = any($1)`, [endpointIds]);
+      for (const table of ['journal', 'journal_late', 'chunk', 'rollup_five', 'rollup_hour', 'packed'])
+        await manager.query(`delete from ${table} where endpoint_id = any($1)`, [endpointIds]);
     });
-  }
-  async chunks(endpointId: number, seriesIds: readonly number[], from: number, to: number): Promise<ChunkRow[]> {
-    const rows: { series_id: number; from_ms: number; to_ms: number; samples: number; payload: Buffer }[] =
-      await this.database.query(
-        `select series_id, from_ms, to_ms, samples, payload from chunk
-        where endpoint_id = $1 and series_id = any($2) and from_ms <= $4 and to_ms >= $3 order by series_id, from_ms`,
-        [endpointId, seriesIds, from, to],
-      );
-    return rows.map((row) => ({
-      endpointId,
-      seriesId: row.series_id,
-      from: row.from_ms,
-      to: row.to_ms,
-      samples: row.samples,
-      payload: row.payload,
-    }));
   }
 }
 

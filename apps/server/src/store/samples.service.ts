@@ -1,23 +1,36 @@
-import { createHash } from 'node:crypto';
 import { Injectable, type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
-import type { PageSample } from '@zetopsis/core/exposition';
-import { decodeChunk, decodeFrame, END_MARKER, encodeChunk, encodeFrame, type Samples } from '@zetopsis/core/samples';
-import { LabelIndex, type LabelMatch, seriesKey } from '@zetopsis/core/series';
-import type { EpochMs, SeriesId } from '@zetopsis/core/units';
+import type { Page, PageMemory } from '@zetopsis/core/exposition';
+import {
+  decodeFrame,
+  type EdgeReading,
+  encodeFrame,
+  type Frame,
+  grown,
+  Layout,
+  LiveEdge,
+  rollUp,
+  type Samples,
+  samplesOfRollUp,
+} from '@zetopsis/core/samples';
+import type { LabelMatch } from '@zetopsis/core/series';
+import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { LiveService } from '../live/live.service.ts';
+import { databaseProblem } from '../platform/databaseProblem.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock } from '../platform/settings.ts';
-import { LiveEdge } from './liveEdge.ts';
-import { type ChunkRow, type JournalRow, SampleStore } from './sample.store.ts';
+import { LeaseService } from './lease.service.ts';
+import { type EndpointPacked, type JournalRow, SampleStore } from './sample.store.ts';
+import { SeriesNumbers } from './seriesNumbers.ts';
+import { StoreWorkers } from './storeWorkers.service.ts';
+import { type Resolution, TIERS } from './tiers.ts';
+import { mergeSamples } from './work/merge.ts';
 
-/** A chunk is due after this many readings or this long, whichever comes first. */
-const CHUNK_READINGS = 480;
-const CHUNK_AGE = 2 * 3_600_000;
-/** What is in chunks stays in memory this long as well, so that short windows need no chunk at all. */
-const EDGE_KEEPS = 3_600_000;
-const COMPACT_EVERY = 60_000;
-/** Readings that may wait while PostgreSQL is away. */
-const WAITING_LIMIT = 20_000;
+/** What is packed stays in memory this long as well, so that short windows need no chunk at all. */
+const EDGE_KEEPS = HOUR;
+/** Bytes of readings that may wait while PostgreSQL is away. */
+const WAITING_BYTES = 256 * 1024 * 1024;
+const AT_ONCE = 500;
+const BYTES_AT_ONCE = 16 * 1024 * 1024;
 const RETRY_AFTER = 1000;
 const EMPTY: Samples = { times: [], values: [] };
 
@@ -26,261 +39,194 @@ export interface Reading {
   readonly at: EpochMs;
   readonly readAt: EpochMs;
   readonly durationMs: number;
-  readonly bytes: number;
-  readonly samples: readonly PageSample[];
-  /** A series that this endpoint's reading before had and this one lacks has ended; false for what is imported. */
-  readonly endsMissing: boolean;
+  readonly page: Page;
+  /** The page's own. */
+  readonly memory: PageMemory;
 }
-
-interface SeriesInfo {
-  readonly endpointId: number;
-  readonly metric: string;
-  readonly labels: readonly (readonly [string, string])[];
-}
+/** What became of a reading. */
+export type Acceptance =
+  /** It is durable. `refused`: its samples that were too old. */
+  | { readonly kind: 'accepted'; readonly refused: number }
+  /** There is a reading of this moment already: it counts. */
+  | { readonly kind: 'doubled' }
+  | { readonly kind: 'tooOld' }
+  /** It had to be given up: PostgreSQL was away for too long. */
+  | { readonly kind: 'givenUp' }
+  | { readonly kind: 'notOurs' };
 
 interface Waiting {
   readonly row: JournalRow;
-  readonly apply: () => void;
-  readonly done: (accepted: boolean) => void;
+  readonly reading: EdgeReading;
+  readonly done: (acceptance: Acceptance) => void;
 }
 
-const digest = (text: string) => createHash('sha256').update(text).digest().subarray(0, 16);
-
-/** Takes readings durably, keeps the newest in memory, packs the rest, and answers for any window. */
+/** Takes readings durably, keeps the newest in memory, and answers for any window. */
 @Injectable()
 export class SamplesService implements OnModuleInit, OnApplicationShutdown {
-  private readonly index = new LabelIndex();
-  private readonly info = new Map<SeriesId, SeriesInfo>();
-  private readonly ids = new Map<string, SeriesId>();
-  private readonly layouts = new Map<number, readonly SeriesId[]>();
-  private readonly layoutIds = new Map<string, number>();
-  private readonly lastLayout = new Map<number, readonly SeriesId[]>();
-  private readonly edge = new LiveEdge();
+  readonly edge = new LiveEdge();
   /** From here on the edge of an endpoint is complete; older samples are in chunks only. */
   private readonly edgeFrom = new Map<number, EpochMs>();
-  /** End of an endpoint's newest chunk. */
-  private packedUntil = new Map<number, EpochMs>();
-  private readonly idOfLabels = new WeakMap<PageSample['labels'], SeriesId>();
-  /** Most readings of an endpoint hold the same series in the same order as the one before. */
-  private readonly recentLayout = new Map<number, { readonly ids: readonly SeriesId[]; readonly id: number }>();
+  packed = new Map<number, EndpointPacked>();
+  /** Readings of each endpoint that are not packed yet: how many, and the first of them. */
+  readonly unpacked = new Map<number, { readings: number; first: EpochMs; late: boolean }>();
+  lateWindow: DurationMs = HOUR;
+  /** Samples taken since the start. */
+  samplesTaken = 0;
+  private loading: Promise<void> = Promise.resolve();
+  /** Endpoints of which something came late since their packing began. */
+  private readonly lateSince = new Set<number>();
   private waiting: Waiting[] = [];
+  private waitingBytes = 0;
   private writing = false;
-  private readonly compactTimer: NodeJS.Timeout;
-  private problem: string | null = null;
-  private lost = 0;
+  private writingNow: readonly Waiting[] = [];
+  /** Endpoints that are being packed, and up to when. */
+  private readonly packing = new Map<number, EpochMs>();
   private stopping = false;
-  /** One endpoint's new series are numbered one reading at a time. */
-  private numbering: Promise<unknown> = Promise.resolve();
+  private problem: { text: string; since: number } | null = null;
+  /** Since the start: readings given up, samples too old, moments read twice with other values. */
+  private readonly counts = { lost: 0, tooOld: 0, doubledSame: 0, doubledOther: 0 };
 
   constructor(
     private readonly store: SampleStore,
+    private readonly numbers: SeriesNumbers,
+    private readonly workers: StoreWorkers,
+    private readonly lease: LeaseService,
     private readonly live: LiveService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
-  ) {
-    this.compactTimer = setInterval(() => void this.compactAll(), COMPACT_EVERY);
-  }
+  ) {}
 
   async onModuleInit(): Promise<void> {
-    for (const row of await this.store.allSeries()) this.know(row.id, row);
-    for (const layout of await this.store.allLayouts()) this.layouts.set(layout.id, layout.seriesIds);
-    this.packedUntil = await this.store.packedUntil();
-    for (const { endpointId, oldest } of await this.store.endpointsInJournal()) {
-      this.edgeFrom.set(endpointId, Math.max(oldest, (this.packedUntil.get(endpointId) ?? 0) + 1));
-      for (const row of await this.store.journalOf(endpointId, Number.MAX_SAFE_INTEGER)) this.toEdge(row);
-    }
+    await this.load();
+    this.lease.onChange((held) => {
+      if (held) this.loading = this.load().catch((error: unknown) => this.log.failure('journalNotLoaded', error));
+    });
+  }
+  /** Series and edge as the database has them; also when this process takes over from another, which wrote meanwhile. */
+  private async load(): Promise<void> {
+    await this.numbers.load();
+    this.packed = await this.store.packed();
+    this.edge.clear();
+    this.edgeFrom.clear();
+    this.unpacked.clear();
+    const since = this.clock.now() - EDGE_KEEPS;
+    const layouts = new Map(
+      (await this.store.layouts(await this.store.readingsInUse(since))).map(({ id, seriesIds }) => [
+        id,
+        new Layout(seriesIds),
+      ]),
+    );
+    await this.store.eachReading(since, (row) => {
+      const layout = layouts.get(row.layoutId);
+      if (layout) this.toEdge(row.endpointId, { at: row.at, layout, frame: decodeFrame(row.payload) }, row.ring);
+    });
   }
   async onApplicationShutdown(): Promise<void> {
-    clearInterval(this.compactTimer);
     this.stopping = true;
     await this.write();
   }
 
   get status() {
-    return { series: this.info.size, waiting: this.waiting.length, problem: this.problem, lost: this.lost };
+    return {
+      series: this.numbers.table.size,
+      waiting: this.waiting.length,
+      waitingBytes: this.waitingBytes,
+      problem: this.problem?.text ?? null,
+      problemSince: this.problem?.since ?? null,
+      heldBy: this.lease.heldBy,
+      refusedSeries: this.numbers.refusedInAll,
+      ...this.counts,
+    };
   }
 
-  /** Resolves to true once the reading is durable, to false when it had to be given up. */
-  async accept(reading: Reading): Promise<boolean> {
-    const ids = await this.identify(reading);
-    const layoutId = await this.layoutFor(reading.endpointId, ids);
-    const before = this.lastLayout.get(reading.endpointId) ?? [];
-    const now = new Set(ids);
-    const ended = reading.endsMissing ? before.filter((id) => !now.has(id)) : [];
-    if (reading.endsMissing) this.lastLayout.set(reading.endpointId, ids);
-    const values = reading.samples.map(({ value }) => value);
-    const timed = reading.samples.some(({ at }) => at !== null);
-    const times = timed ? reading.samples.map(({ at }) => at ?? reading.at) : null;
-    const row: JournalRow = {
-      endpointId: reading.endpointId,
-      at: reading.at,
-      readAt: reading.readAt,
-      durationMs: reading.durationMs,
-      bytes: reading.bytes,
-      layoutId,
-      payload: Buffer.from(encodeFrame({ values, ended, times })),
-    };
-    return new Promise((done) => {
-      if (this.waiting.length >= WAITING_LIMIT) {
-        this.waiting.shift()?.done(false);
-        this.lost++;
+  // ---- taking -----------------------------------------------------------------------------------------------------
+
+  /** Resolves once it is known what becomes of the reading: when it is durable, for those that are taken. */
+  async accept(reading: Reading): Promise<Acceptance> {
+    return (await this.begin(reading)).stored;
+  }
+  /**
+   * Resolves once the page's series are known, from when on its memory may be used for the next one; `stored` once the
+   * reading is durable, which takes long while PostgreSQL is away.
+   */
+  async begin({ endpointId, at, readAt, durationMs, page, memory }: Reading): Promise<{ stored: Promise<Acceptance> }> {
+    const answer = (acceptance: Acceptance) => ({ stored: Promise.resolve(acceptance) });
+    if (this.lease.epoch === 0) return answer({ kind: 'notOurs' });
+    await this.loading;
+    const now = this.clock.now();
+    if (at < now - this.lateWindow) {
+      this.counts.tooOld += page.values.length;
+      return answer({ kind: 'tooOld' });
+    }
+    const shape = await this.numbers.shapeOf(endpointId, page, memory, at);
+    const kept = this.keptOf(page, shape.kept, now);
+    const { layout, layoutId } =
+      kept.places === shape.kept ? shape : await this.numbers.partOf(endpointId, page, memory, kept.places!);
+    const { places, refused } = kept;
+    const values = places ? Float64Array.from(places, (i) => page.values[i]!) : page.values;
+    const times = page.times
+      ? Float64Array.from(places ?? values.keys(), (i) => (Number.isNaN(page.times![i]!) ? at : page.times![i]!))
+      : null;
+    const before = this.edge.newest(endpointId);
+    const ended = before && before.at < at ? endedSince(before, layout) : [];
+    const frame: Frame = { values, times, ended };
+    const known = this.edge.readingAt(endpointId, at);
+    if (known) {
+      const equal =
+        known.layout.ids.length === layout.ids.length &&
+        known.frame.values.every((one, i) => Object.is(one, values[i]));
+      if (equal) this.counts.doubledSame++;
+      else this.counts.doubledOther++;
+      return answer({ kind: 'doubled' });
+    }
+    this.samplesTaken += values.length;
+    void this.noteEnds(before, layout, at);
+    const payload = Buffer.from(encodeFrame(frame));
+    const row = { endpointId, at, readAt, durationMs, bytes: page.bytes, layoutId, payload };
+    const stored = new Promise<Acceptance>((done) => {
+      while (this.waiting.length > 0 && this.waitingBytes + payload.length > WAITING_BYTES) {
+        const given = this.waiting.shift()!; // there is one
+        this.waitingBytes -= given.row.payload.length;
+        this.counts.lost++;
+        given.done({ kind: 'givenUp' });
       }
-      this.waiting.push({ row, apply: () => this.toEdge(row), done });
+      this.waitingBytes += payload.length;
+      this.waiting.push({
+        row,
+        reading: { at, layout, frame },
+        done: (acceptance) => done(acceptance.kind === 'accepted' ? { kind: 'accepted', refused } : acceptance),
+      });
       void this.write();
     });
+    return { stored };
+  }
+  /** Places of the samples that are kept: not those whose own time is too old, or ahead of all clocks. */
+  private keptOf(page: Page, kept: Int32Array | null, now: EpochMs): { places: Int32Array | null; refused: number } {
+    const { times } = page;
+    const fits = (i: number) => Number.isNaN(times![i]!) || Math.abs(now - times![i]!) <= this.lateWindow;
+    if (!times || Array.from(times.keys()).every(fits)) return { places: kept, refused: 0 };
+    const before = kept ?? Int32Array.from(times.keys());
+    const places = before.filter(fits);
+    this.counts.tooOld += before.length - places.length;
+    return { places, refused: before.length - places.length };
   }
 
-  select(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
-    return this.index.select(metric, matches).filter((id) => this.info.has(id));
+  private toEdge(endpointId: number, reading: EdgeReading, ring: boolean): void {
+    const { at } = reading;
+    if (!ring) this.lateSince.add(endpointId);
+    if (!this.edge.add(endpointId, reading)) return;
+    const packedUntil = this.packed.get(endpointId)?.until ?? 0;
+    const edgeFrom = this.edgeFrom.get(endpointId);
+    // before the first reading of the ring there may be more in chunks; what came late says nothing of its neighbours
+    if (ring && (edgeFrom === undefined || at < edgeFrom)) this.edgeFrom.set(endpointId, at);
+    if (ring && at <= packedUntil) return;
+    const waits = this.unpacked.get(endpointId);
+    if (waits) {
+      waits.readings++;
+      waits.first = Math.min(waits.first, at);
+      waits.late ||= !ring;
+    } else this.unpacked.set(endpointId, { readings: 1, first: at, late: !ring });
   }
-  endpointOf(id: SeriesId): number | undefined {
-    return this.info.get(id)?.endpointId;
-  }
-  label(id: SeriesId, name: string): string {
-    return this.info.get(id)?.labels.find(([known]) => known === name)?.[1] ?? '';
-  }
-
-  firstReadingAt(endpointId: number): Promise<EpochMs | null> {
-    return this.store.firstReadingAt(endpointId);
-  }
-
-  /** Newest sample times in memory only: cheap enough for every judgement. */
-  recent(id: SeriesId): Samples {
-    return this.edge.get(id) ?? EMPTY;
-  }
-
-  /** Samples of many series in a window, oldest first, from chunks and the live edge without a seam. */
-  async read(ids: readonly SeriesId[], from: EpochMs, to: EpochMs): Promise<Map<SeriesId, Samples>> {
-    const result = new Map<SeriesId, Samples>();
-    const byEndpoint = new Map<number, SeriesId[]>();
-    for (const id of ids) {
-      const endpointId = this.info.get(id)?.endpointId;
-      if (endpointId === undefined) continue;
-      const edgeFrom = this.edgeFrom.get(endpointId) ?? Number.POSITIVE_INFINITY;
-      if (edgeFrom <= from) result.set(id, this.recent(id));
-      else {
-        const list = byEndpoint.get(endpointId);
-        if (list) list.push(id);
-        else byEndpoint.set(endpointId, [id]);
-      }
-    }
-    await Promise.all(
-      [...byEndpoint].map(async ([endpointId, own]) => {
-        // the border and the edge are taken before the chunks are read: compaction may move both meanwhile
-        const border = this.edgeFrom.get(endpointId) ?? Number.POSITIVE_INFINITY;
-        const edges = new Map(own.map((id) => [id, this.recent(id)]));
-        const chunks = await this.store.chunks(endpointId, own, from, Math.min(to, border - 1));
-        for (const id of own)
-          result.set(
-            id,
-            joined(
-              chunks.filter(({ seriesId }) => seriesId === id),
-              border,
-              edges.get(id)!,
-            ),
-          );
-      }),
-    );
-    return result;
-  }
-
-  /** Deletes everything that was read from these endpoints. */
-  async forget(endpointIds: readonly number[]): Promise<void> {
-    const gone = new Set(endpointIds);
-    for (const [key, id] of this.ids) {
-      const info = this.info.get(id);
-      if (info === undefined || !gone.has(info.endpointId)) continue;
-      this.ids.delete(key);
-      this.info.delete(id);
-      this.edge.cut([id], Number.POSITIVE_INFINITY);
-    }
-    for (const id of gone) {
-      this.lastLayout.delete(id);
-      this.recentLayout.delete(id);
-      this.edgeFrom.delete(id);
-      this.packedUntil.delete(id);
-    }
-    await this.store.forget(endpointIds);
-  }
-
-  // ---- identity -------------------------------------------------------------------------------------------------
-
-  private know(id: SeriesId, row: SeriesInfo): void {
-    this.index.add(id, row.metric, row.labels);
-    this.info.set(id, { endpointId: row.endpointId, metric: row.metric, labels: row.labels });
-    this.ids.set(`${row.endpointId} ${seriesKey(row.metric, row.labels)}`, id);
-  }
-
-  /**
-   * A page that is read warm hands out the same list of labels for the same line each time: it leads to the number at
-   * once. Any other list is looked up by the series' whole identity.
-   */
-  private idOf(endpointId: number, sample: PageSample): SeriesId | undefined {
-    const known = this.idOfLabels.get(sample.labels);
-    if (known !== undefined && this.info.get(known)?.endpointId === endpointId) return known;
-    const id = this.ids.get(`${endpointId} ${sample.key}`);
-    if (id !== undefined) this.idOfLabels.set(sample.labels, id);
-    return id;
-  }
-
-  private async identify({ endpointId, samples, at }: Reading): Promise<SeriesId[]> {
-    const known = samples.map((sample) => this.idOf(endpointId, sample));
-    if (known.every((id) => id !== undefined)) return known;
-    // new series get ascending numbers one reading after the other, as the label index needs them
-    this.numbering = this.numbering
-      .catch(() => undefined)
-      .then(async () => {
-        const unique = new Map(
-          samples.filter((sample) => this.idOf(endpointId, sample) === undefined).map((sample) => [sample.key, sample]),
-        );
-        if (unique.size === 0) return;
-        const fresh = [...unique.values()];
-        const rows = fresh.map((sample) => ({
-          identity: digest(sample.key),
-          metric: sample.name,
-          labels: sample.labels,
-          cumulative: sample.cumulative,
-        }));
-        const ids = await this.store.addSeries(endpointId, rows, at);
-        const numbered = fresh.map((sample, i) => ({ sample, id: ids[i]! })).sort((a, b) => a.id - b.id);
-        for (const { sample, id } of numbered)
-          this.know(id, { endpointId, metric: sample.name, labels: sample.labels });
-      });
-    await this.numbering;
-    return samples.map((sample) => this.idOf(endpointId, sample)!); // all known by now
-  }
-
-  private async layoutFor(endpointId: number, ids: readonly SeriesId[]): Promise<number> {
-    const recent = this.recentLayout.get(endpointId);
-    if (recent && recent.ids.length === ids.length && recent.ids.every((id, i) => id === ids[i])) return recent.id;
-    const id = await this.layoutOf(endpointId, ids);
-    this.recentLayout.set(endpointId, { ids, id });
-    return id;
-  }
-  private async layoutOf(endpointId: number, ids: readonly SeriesId[]): Promise<number> {
-    const identity = digest(ids.join(','));
-    const key = `${endpointId} ${identity.toString('hex')}`;
-    const known = this.layoutIds.get(key);
-    if (known !== undefined) return known;
-    const id = await this.store.addLayout(endpointId, identity, ids);
-    this.layouts.set(id, ids);
-    this.layoutIds.set(key, id);
-    return id;
-  }
-
-  private toEdge(row: JournalRow): void {
-    const ids = this.layouts.get(row.layoutId) ?? [];
-    const { values, ended, times } = decodeFrame(row.payload);
-    ids.forEach((id, i) => {
-      this.edge.add(id, times?.[i] ?? row.at, values[i]!);
-    });
-    for (const id of ended) this.edge.add(id, row.at, END_MARKER);
-    const edgeFrom = this.edgeFrom.get(row.endpointId);
-    const older = edgeFrom === undefined || row.at < edgeFrom;
-    if (older && row.at > (this.packedUntil.get(row.endpointId) ?? 0)) this.edgeFrom.set(row.endpointId, row.at);
-  }
-
-  // ---- durability -----------------------------------------------------------------------------------------------
 
   /** Everything that waits goes into one commit; the next one gathers what came meanwhile. */
   private async write(): Promise<void> {
@@ -288,22 +234,34 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     this.writing = true;
     try {
       while (this.waiting.length > 0) {
-        const batch = this.waiting.slice(0, 500);
+        const { table, batch } = this.nextBatch();
         try {
-          await this.store.append(batch.map(({ row }) => row));
+          await this.store.append(
+            table,
+            batch.map(({ row }) => row),
+            this.lease.epoch,
+          );
         } catch (error) {
-          if (this.problem === null) this.log.failure('journalNotWritten', error, { waiting: this.waiting.length });
-          this.problem = error instanceof Error ? error.message : String(error);
-          this.live.touch('sources');
+          if (isLeaseLost(error)) {
+            this.lease.lost();
+            for (const { done } of this.waiting) done({ kind: 'notOurs' });
+            this.waiting = [];
+            this.waitingBytes = 0;
+            return;
+          }
+          this.away(error);
           if (this.stopping) return;
           await new Promise((done) => setTimeout(done, RETRY_AFTER));
           continue;
         }
-        this.problem = null;
-        this.waiting = this.waiting.slice(batch.length);
-        for (const { apply, done } of batch) {
-          apply();
-          done(true);
+        this.writingNow = [];
+        this.back();
+        // what had to be given up meanwhile is gone from the front
+        this.waiting = this.waiting.slice(batch.filter((one) => this.waiting.includes(one)).length);
+        this.waitingBytes = this.waiting.reduce((sum, { row }) => sum + row.payload.length, 0);
+        for (const { row, reading, done } of batch) {
+          this.toEdge(row.endpointId, reading, table === 'journal');
+          done({ kind: 'accepted', refused: 0 });
         }
         this.live.touch('samples');
       }
@@ -311,71 +269,222 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
       this.writing = false;
     }
   }
+  /** What is behind the packing of its endpoint by now, or will be when that is done, goes to what came late. */
+  private nextBatch(): { table: 'journal' | 'journal_late'; batch: Waiting[] } {
+    const tableOf = ({ row }: Waiting) =>
+      row.at <= Math.max(this.packed.get(row.endpointId)?.until ?? 0, this.packing.get(row.endpointId) ?? 0)
+        ? 'journal_late'
+        : 'journal';
+    const table = tableOf(this.waiting[0]!); // it is asked only while something waits
+    const batch: Waiting[] = [];
+    let bytes = 0;
+    for (const one of this.waiting) {
+      if (batch.length === AT_ONCE || bytes > BYTES_AT_ONCE || tableOf(one) !== table) break;
+      batch.push(one);
+      bytes += one.row.payload.length;
+    }
+    this.writingNow = batch;
+    return { table, batch };
+  }
+  private away(error: unknown): void {
+    const text = databaseProblem(error);
+    if (this.problem === null) this.log.failure('journalNotWritten', error, { waiting: this.waiting.length });
+    this.problem = { text, since: this.problem?.since ?? this.clock.now() };
+    this.live.touch('sources');
+  }
+  private back(): void {
+    if (this.problem === null) return;
+    this.log.note('journalWritten', 'PostgreSQL takes readings again');
+    this.problem = null;
+    this.live.touch('sources');
+  }
 
-  private async compactAll(): Promise<void> {
+  /** A series that is gone may be forgotten once all that is kept of it is; one that is back may not. */
+  private async noteEnds(before: EdgeReading | undefined, layout: Layout, at: EpochMs): Promise<void> {
+    if (!before || before.layout === layout || before.at > at) return;
+    const ended = endedSince(before, layout);
+    const begun = endedSince({ ...before, layout }, before.layout);
     try {
-      for (const { endpointId, readings, oldest } of await this.store.endpointsInJournal()) {
-        const now = this.clock.now();
-        if (readings < CHUNK_READINGS && now - oldest < CHUNK_AGE) continue;
-        await this.compact(endpointId, now - EDGE_KEEPS / 2);
-      }
-    } catch (error) {
-      this.log.failure('notCompacted', error);
+      if (ended.length > 0) await this.store.seriesEnded(ended, at);
+      if (begun.length > 0) await this.store.seriesEnded(begun, null);
+    } catch {
+      // it only delays the forgetting
     }
   }
 
-  /** Packs an endpoint's journal up to a moment into one chunk per series (more where there are many samples). */
-  async compact(endpointId: number, until: EpochMs): Promise<void> {
-    const rows = await this.store.journalOf(endpointId, until);
-    if (rows.length === 0) return;
-    const gathered = new LiveEdge();
-    const ids = new Set<SeriesId>();
-    for (const row of rows) {
-      const layout = this.layouts.get(row.layoutId) ?? [];
-      const { values, ended, times } = decodeFrame(row.payload);
-      layout.forEach((id, i) => {
-        ids.add(id);
-        gathered.add(id, times?.[i] ?? row.at, values[i]!);
-      });
-      for (const id of ended) {
-        ids.add(id);
-        gathered.add(id, row.at, END_MARKER);
-      }
-    }
-    const chunks: ChunkRow[] = [];
-    for (const id of ids) {
-      const { times, values } = gathered.get(id)!; // gathered above
-      for (let start = 0; start < times.length; start += CHUNK_READINGS) {
-        const part = {
-          times: times.slice(start, start + CHUNK_READINGS),
-          values: values.slice(start, start + CHUNK_READINGS),
-        };
-        chunks.push({
-          endpointId,
-          seriesId: id,
-          from: part.times[0]!,
-          to: part.times.at(-1)!,
-          samples: part.times.length,
-          payload: Buffer.from(encodeChunk(part)),
-        });
-      }
-    }
-    await this.store.replaceByChunks(endpointId, rows.at(-1)!.at, chunks);
-    this.packedUntil.set(endpointId, Math.max(this.packedUntil.get(endpointId) ?? 0, rows.at(-1)!.at));
-    const keep = this.clock.now() - EDGE_KEEPS;
-    const border = Math.max(keep, this.edgeFrom.get(endpointId) ?? 0);
+  // ---- packing: what the compaction tells -------------------------------------------------------------------------
+
+  /** False while readings of that time are on their way to the journal. */
+  beginPacking(endpointId: number, until: EpochMs): boolean {
+    const ahead = (one: Waiting) => one.row.endpointId === endpointId && one.row.at <= until;
+    if (this.waiting.some(ahead) || this.writingNow.some(ahead)) return false;
+    this.packing.set(endpointId, until);
+    this.lateSince.delete(endpointId);
+    return true;
+  }
+  endPacking(endpointId: number): void {
+    this.packing.delete(endpointId);
+  }
+  packedTo(endpointId: number, until: EpochMs, edgeKeeps: DurationMs): void {
+    this.packed.set(endpointId, { until, joined: this.packed.get(endpointId)?.joined ?? 0 });
+    const border = Math.max(Math.min(until, this.clock.now() - edgeKeeps), this.edgeFrom.get(endpointId) ?? 0);
     this.edgeFrom.set(endpointId, border);
-    this.edge.cut(ids, border);
+    this.edge.cut(endpointId, border);
+    const left = this.edge.readingsAfter(endpointId, until);
+    const late = this.lateSince.has(endpointId);
+    if (left.length === 0 && !late) this.unpacked.delete(endpointId);
+    else this.unpacked.set(endpointId, { readings: left.length, first: left[0]?.at ?? until, late });
+  }
+  joinedTo(endpointId: number, joined: EpochMs): void {
+    this.packed.set(endpointId, { until: this.packed.get(endpointId)?.until ?? 0, joined });
+  }
+
+  // ---- asking -----------------------------------------------------------------------------------------------------
+
+  select(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
+    return this.numbers.table.select(metric, matches);
+  }
+  endpointOf(id: SeriesId): number | undefined {
+    return this.numbers.table.endpointOf(id);
+  }
+  label(id: SeriesId, name: string): string {
+    return this.numbers.table.label(id, name);
+  }
+  firstReadingAt(endpointId: number): Promise<EpochMs | null> {
+    return this.store.firstReadingAt(endpointId);
+  }
+  /** Newest samples, in memory only: cheap enough for every judgement. */
+  recent(id: SeriesId): Samples {
+    const endpoint = this.endpointOf(id);
+    return endpoint === undefined ? EMPTY : this.edge.samples(endpoint, id);
+  }
+
+  /**
+   * Samples of many series in a window, oldest first, from chunks and the live edge without a seam. From roll-ups they
+   * are one a bucket, at its end: of what counts up its growth, of anything else its last value.
+   */
+  async read(
+    ids: readonly SeriesId[],
+    from: EpochMs,
+    to: EpochMs,
+    resolution: Resolution = 'samples',
+  ): Promise<Map<SeriesId, Samples>> {
+    const result = new Map<SeriesId, Samples>();
+    const byEndpoint = new Map<number, SeriesId[]>();
+    for (const id of ids) {
+      const endpoint = this.endpointOf(id);
+      if (endpoint === undefined) continue;
+      const edgeFrom = this.edgeFrom.get(endpoint) ?? Number.POSITIVE_INFINITY;
+      if (resolution === 'samples' && edgeFrom <= from) result.set(id, this.edge.samples(endpoint, id));
+      else {
+        const list = byEndpoint.get(endpoint);
+        if (list) list.push(id);
+        else byEndpoint.set(endpoint, [id]);
+      }
+    }
+    await Promise.all(
+      [...byEndpoint].map(async ([endpoint, own]) => {
+        // the border and the edge are taken before the chunks are read: packing may move both meanwhile
+        const edgeFrom = this.edgeFrom.get(endpoint) ?? Number.POSITIVE_INFINITY;
+        const packedUntil = this.packed.get(endpoint)?.until ?? 0;
+        const border = resolution === 'samples' ? edgeFrom : packedUntil + 1;
+        const edges = own.map((id) => this.edge.samples(endpoint, id));
+        const packed = await this.workers.do<'read'>({
+          kind: 'read',
+          window: {
+            endpoint,
+            ids: Int32Array.from(own),
+            cumulative: Uint8Array.from(own, (id) => (this.numbers.table.isCumulative(id) ? 1 : 0)),
+            from,
+            to: resolution === 'samples' ? Math.min(to, border - 1) : to,
+            resolution,
+          },
+        });
+        own.forEach((id, i) => {
+          const stored = {
+            times: packed.times.subarray(packed.starts[i], packed.starts[i + 1]),
+            values: packed.values.subarray(packed.starts[i], packed.starts[i + 1]),
+          };
+          result.set(
+            id,
+            resolution === 'samples'
+              ? joined(until(stored, border), edges[i]!)
+              : this.rolledOn(stored, edges[i]!, border, TIERS[resolution].bucket, id),
+          );
+        });
+      }),
+    );
+    return result;
+  }
+  /** What is not packed yet, rolled up as it will be, behind what is. */
+  private rolledOn(stored: Samples, edge: Samples, border: EpochMs, bucket: DurationMs, id: SeriesId): Samples {
+    let first = 0;
+    while (first < edge.times.length && edge.times[first]! < border) first++;
+    if (first === edge.times.length) return stored;
+    const cumulative = this.numbers.table.isCumulative(id);
+    const own = { times: edge.times.slice(first), values: edge.values.slice(first) };
+    const rolled = rollUp(own, bucket);
+    if (rolled.starts.length === 0) return stored;
+    // an hour may be packed in part, and packing may have gone on meanwhile: the edge's buckets count, and go on from there
+    const known = until(stored, own.times[0]! + bucket - 1);
+    const kept = until(stored, rolled.starts[0]!);
+    const fresh = samplesOfRollUp(rolled, bucket, cumulative);
+    let base = 0;
+    if (cumulative && known.values.length > 0) {
+      base = known.values[known.values.length - 1]!;
+      const step = first > 0 ? grown(edge.values[first - 1]!, own.values[0]!) : 0;
+      if (!Number.isNaN(step)) base += step;
+    }
+    // the newest bucket is not over yet: it is as old as its last sample
+    const newest = own.times[own.times.length - 1]!;
+    return {
+      times: appended(
+        kept.times,
+        Float64Array.from(fresh.times, (time) => Math.min(time, newest)),
+      ),
+      values: appended(
+        kept.values,
+        Float64Array.from(fresh.values, (value) => value + base),
+      ),
+    };
+  }
+
+  /** Deletes everything that was read from these endpoints. */
+  async forget(endpointIds: readonly number[]): Promise<void> {
+    for (const id of endpointIds) {
+      this.numbers.forget(id);
+      this.edge.forget(id);
+      this.edgeFrom.delete(id);
+      this.packed.delete(id);
+      this.unpacked.delete(id);
+    }
+    await this.store.forget(endpointIds);
   }
 }
 
+/** Series of the reading before that the next one lacks have ended. */
+function endedSince(before: EdgeReading, layout: Layout): SeriesId[] {
+  if (before.layout === layout) return [];
+  const now = new Set(layout.ids);
+  return [...before.layout.ids].filter((id) => !now.has(id));
+}
+const isLeaseLost = (error: unknown): boolean => error instanceof Error && error.constructor.name === 'LeaseLost';
+
+/** The part of it before a moment. */
+function until({ times, values }: Samples, border: EpochMs): Samples {
+  let end = times.length;
+  while (end > 0 && times[end - 1]! >= border) end--;
+  return { times: times.slice(0, end), values: values.slice(0, end) };
+}
+function appended(list: Samples['times'], more: Samples['times']): Float64Array {
+  const both = new Float64Array(list.length + more.length);
+  both.set(list);
+  both.set(more, list.length);
+  return both;
+}
 /** Chunks count up to the border; the edge holds what is after it, and what came late and is not packed yet. */
-function joined(chunks: readonly ChunkRow[], border: EpochMs, edge: Samples): Samples {
-  const one = new LiveEdge();
-  const add = ({ times, values }: Samples, before: EpochMs) => {
-    for (let i = 0; i < times.length; i++) if (times[i]! < before) one.add(0, times[i]!, values[i]!);
-  };
-  for (const chunk of chunks) add(decodeChunk(chunk.payload), border);
-  add(edge, Number.POSITIVE_INFINITY);
-  return one.get(0) ?? EMPTY;
+function joined(stored: Samples, edge: Samples): Samples {
+  if (stored.times.length === 0) return edge;
+  if (edge.times.length === 0) return stored;
+  return mergeSamples(stored, edge).samples;
 }

@@ -1,0 +1,164 @@
+import { joinRollUps, type RollUp, rollUp, type Samples, sliceRollUp } from '@zetopsis/core/samples';
+import { HOUR } from '@zetopsis/core/units';
+import type pg from 'pg';
+import { FIVE, TIERS } from '../tiers.ts';
+import type { Partitions } from './partitions.ts';
+import { ChunkWriter, RollUpWriter, readChunks, readRollUps, removeRollUps } from './rows.ts';
+
+export interface Merged {
+  /** Samples that are stored now and were not before. */
+  readonly added: number;
+  /** Samples of a moment that had one already: of the same value, and of another one. The first counts. */
+  readonly same: number;
+  readonly other: number;
+}
+
+/** Two lists in order of time as one; where both have a moment, `before` counts. */
+export function mergeSamples(before: Samples, more: Samples): { samples: Samples } & Merged {
+  const times = new Float64Array(before.times.length + more.times.length);
+  const values = new Float64Array(times.length);
+  let count = 0;
+  let same = 0;
+  let other = 0;
+  let b = 0;
+  for (let m = 0; m <= more.times.length; m++) {
+    const until = m < more.times.length ? more.times[m]! : Number.POSITIVE_INFINITY;
+    for (; b < before.times.length && before.times[b]! <= until; b++) {
+      times[count] = before.times[b]!;
+      values[count++] = before.values[b]!;
+    }
+    if (m === more.times.length) break;
+    if (count > 0 && times[count - 1] === until) {
+      if (Object.is(values[count - 1], more.values[m]!)) same++;
+      else other++;
+      continue;
+    }
+    times[count] = until;
+    values[count++] = more.values[m]!;
+  }
+  return {
+    samples: { times: times.subarray(0, count), values: values.subarray(0, count) },
+    added: count - before.times.length,
+    same,
+    other,
+  };
+}
+
+/**
+ * Puts samples where chunks and roll-ups may be already: chunks that they fall into are written anew, and with them the
+ * buckets of their time. `joinedUntil`: hours up to here are rolled up already, and are made anew as well.
+ * Within the caller's transaction.
+ */
+export async function mergeIn(
+  client: pg.Client,
+  partitions: Partitions,
+  endpoint: number,
+  series: ReadonlyMap<number, Samples>,
+  joinedUntil: number,
+): Promise<Merged> {
+  const ids = [...series.keys()].filter((id) => series.get(id)!.times.length > 0);
+  if (ids.length === 0) return { added: 0, same: 0, other: 0 };
+  let first = Number.POSITIVE_INFINITY;
+  let last = Number.NEGATIVE_INFINITY;
+  for (const id of ids) {
+    const { times } = series.get(id)!;
+    first = Math.min(first, times[0]!);
+    last = Math.max(last, times[times.length - 1]!);
+  }
+  // whole buckets are made anew, so whatever else lies in them is needed
+  const from = Math.floor(first / FIVE) * FIVE;
+  const to = Math.ceil((last + 1) / FIVE) * FIVE - 1;
+  const known = await readChunks(client, endpoint, ids, from, to);
+  const fives = await readRollUps(client, 'five', endpoint, ids, from, to);
+  const chunks = new ChunkWriter(endpoint);
+  const rolled = new RollUpWriter('five', endpoint);
+  const total = { added: 0, same: 0, other: 0 };
+  const gone: { id: number; from: number }[] = [];
+  const changed = new Map<number, RollUp>();
+  for (const id of ids) {
+    const before = known.get(id) ?? [];
+    const whole = joined(before.map(({ samples }) => samples));
+    const { samples, added, same, other } = mergeSamples(whole, series.get(id)!);
+    total.added += added;
+    total.same += same;
+    total.other += other;
+    if (added === 0) continue;
+    for (const { from: at } of before) gone.push({ id, from: at });
+    chunks.add(id, samples);
+    const parts = fives.get(id) ?? [];
+    const fresh = sliceRollUp(rollUp(samples, FIVE), from, to);
+    const old = joinRollUps(parts, FIVE);
+    changed.set(id, withBuckets(old, fresh, before.length > 0 || parts.length === 0));
+  }
+  if (total.added === 0) return total;
+  const some = [...changed.keys()];
+  if (gone.length > 0)
+    await client.query(
+      `delete from chunk using unnest($2::int[], $3::bigint[]) as gone (series_id, from_ms)
+        where chunk.endpoint_id = $1 and chunk.series_id = gone.series_id and chunk.from_ms = gone.from_ms`,
+      [endpoint, gone.map(({ id }) => id), gone.map(({ from: at }) => at)],
+    );
+  await removeRollUps(client, 'five', endpoint, some, from, to);
+  for (const [id, made] of changed) rolled.add(id, made);
+  await chunks.write(client, partitions);
+  await rolled.write(client, partitions);
+  if (from < joinedUntil) await redoHours(client, partitions, endpoint, some, from, Math.min(to, joinedUntil - 1));
+  return total;
+}
+
+function joined(parts: readonly Samples[]): Samples {
+  if (parts.length === 1) return parts[0]!;
+  let all: Samples = { times: [], values: [] };
+  for (const part of parts) all = mergeSamples(all, part).samples;
+  return all;
+}
+
+/** Buckets of `fresh` in the place of those of `old`; unless the samples behind the old ones are gone: then old ones stay. */
+function withBuckets(old: RollUp, fresh: RollUp, freshCounts: boolean): RollUp {
+  const [lead, other] = freshCounts ? [fresh, old] : [old, fresh];
+  const taken = new Set(lead.starts);
+  const single = (rollUpOf: RollUp, i: number) => sliceRollUp(rollUpOf, rollUpOf.starts[i]!, rollUpOf.starts[i]! + 1);
+  const parts = [
+    ...Array.from(lead.starts, (start, i) => ({ start, part: single(lead, i) })),
+    ...Array.from(other.starts, (start, i) => ({ start, part: single(other, i) })).filter(
+      ({ start }) => !taken.has(start),
+    ),
+  ].sort((a, b) => a.start - b.start);
+  return joinRollUps(
+    parts.map(({ part }) => part),
+    FIVE,
+  );
+}
+
+/** The hours that overlap a stretch of time, from the five minutes within them. */
+export async function redoHours(
+  client: pg.Client,
+  partitions: Partitions,
+  endpoint: number,
+  ids: readonly number[] | null,
+  from: number,
+  to: number,
+): Promise<void> {
+  const start = Math.floor(from / HOUR) * HOUR;
+  const end = Math.ceil((to + 1) / HOUR) * HOUR;
+  const fives = await readRollUps(client, 'five', endpoint, ids, start, end - 1);
+  // whole rows, so that there stays one a series
+  const { row } = TIERS.hour;
+  const rowsFrom = Math.floor(start / row) * row;
+  const rowsTo = Math.ceil(end / row) * row - 1;
+  const hours = await readRollUps(client, 'hour', endpoint, [...fives.keys()], rowsFrom, rowsTo);
+  const writer = new RollUpWriter('hour', endpoint);
+  for (const [id, parts] of fives) {
+    const made = joinRollUps([sliceRollUp(joinRollUps(parts, FIVE), start, end)], HOUR);
+    const old = joinRollUps(hours.get(id) ?? [], HOUR);
+    writer.add(
+      id,
+      joinRollUps(
+        [sliceRollUp(old, Number.NEGATIVE_INFINITY, start), made, sliceRollUp(old, end, Number.POSITIVE_INFINITY)],
+        HOUR,
+      ),
+    );
+  }
+  await removeRollUps(client, 'hour', endpoint, [...fives.keys()], rowsFrom, rowsTo);
+  await writer.write(client, partitions);
+}

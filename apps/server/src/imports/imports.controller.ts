@@ -1,0 +1,43 @@
+import { Controller, Delete, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
+import { type ImportAnswer, ImportQuery, type ImportsAnswer } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
+import { z } from 'zod';
+import type { KnownRequest } from '../access/access.guard.ts';
+import { Seen } from '../access/reached.ts';
+import { Audited, numbered } from '../audit/action.ts';
+import { ImportsService } from './imports.service.ts';
+
+const Id = z.coerce.number<string>().int().positive();
+const asked = ({ query }: { query: object }) =>
+  ['what', 'cluster', 'node']
+    .map((field) => (query as Record<string, unknown>)[field])
+    .filter((value) => typeof value === 'string')
+    .join(' ');
+
+/** The body of an import is the file itself, as it comes: it is written to disk, never held whole. */
+@Controller('api/imports')
+export class ImportsController {
+  constructor(private readonly imports: ImportsService) {}
+
+  @Get()
+  async list(@Seen() reach: Reach): Promise<ImportsAnswer> {
+    return { imports: await this.imports.list(reach) };
+  }
+  @Audited('import history', asked)
+  @Post()
+  @HttpCode(202)
+  take(
+    @Query({ schema: ImportQuery }) query: ImportQuery,
+    @Seen() reach: Reach,
+    @Req() request: KnownRequest,
+  ): Promise<ImportAnswer> {
+    // a body of that type has been read already, as one of our own requests
+    return this.imports.take(reach, request.who, query, request.is('application/json') ? null : request);
+  }
+  @Audited('cancel an import', numbered)
+  @Delete(':id')
+  @HttpCode(204)
+  cancel(@Param('id', { schema: Id }) id: number, @Seen() reach: Reach): Promise<void> {
+    return this.imports.cancel(reach, id);
+  }
+}

@@ -9,6 +9,7 @@ import { AuditModule } from './audit/audit.module.ts';
 import { ConfigurationModule } from './configuration/configuration.module.ts';
 import { ConnectionsModule } from './connections/connections.module.ts';
 import { DemoModule } from './demo/demo.module.ts';
+import { ImportsModule } from './imports/imports.module.ts';
 import { LiveController } from './live/live.controller.ts';
 import { LiveModule } from './live/live.module.ts';
 import { NowModule } from './now/now.module.ts';
@@ -42,6 +43,7 @@ export class AppModule {
         ScrapingModule,
         RulesModule,
         RetentionModule,
+        ImportsModule,
         UsageModule,
         NowModule,
         DemoModule,

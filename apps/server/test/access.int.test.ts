@@ -112,6 +112,8 @@ describe('who may do what', () => {
       'PATCH /api/connections/:id',
       'POST /api/connections/test',
       'POST /api/deliveries/:id/retry',
+      'POST /api/imports',
+      'DELETE /api/imports/:id',
     ]);
     const askers = {
       stranger: all.stranger,
@@ -139,7 +141,11 @@ describe('who may do what', () => {
         : path.includes('people') || path.includes('tokens')
           ? UUID
           : '1';
-      const query = /usage|now/.test(path) ? `?in=seaward&from=${Date.now() - 600_000}` : '';
+      const query = /usage|now/.test(path)
+        ? `?in=seaward&from=${Date.now() - 600_000}`
+        : path === '/api/imports'
+          ? '?cluster=seaward&node=seaward-01&what=samples'
+          : '';
       const target = path.replace('/api/', '').replace(':id', id).replace(':key', 'no-such-key') + query;
       const body = ['GET', 'DELETE'].includes(method) ? undefined : bodyFor(route, world);
       const answers: Record<string, number> = {};

@@ -175,7 +175,7 @@ describe('the configuration', () => {
     await client.end();
     expect(rows).toEqual([{ uid: 'still' }]);
     const answer = await administrator.get('admin/retention');
-    expect(answer.keep).toEqual(keep);
+    expect(answer.keep).toMatchObject(keep);
     expect(answer.held.find(({ what }: { what: string }) => what === 'states of objects').bytes).toBeGreaterThan(0);
     expect((await administrator.get('admin/audit?by=zetopsis')).entries[0]).toMatchObject({
       action: 'removed what is past its time',

@@ -1,9 +1,12 @@
 import { Reach } from '@zetopsis/core/access';
-import { readPage } from '@zetopsis/core/exposition';
+import { readPage, samplesOf } from '@zetopsis/core/exposition';
 import pg from 'pg';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { ImportsService } from '../src/imports/imports.service.ts';
 import { EndpointsService } from '../src/scraping/endpoints.service.ts';
+import { LeaseService } from '../src/store/lease.service.ts';
 import { SamplesService } from '../src/store/samples.service.ts';
+import { StoreWorkers } from '../src/store/storeWorkers.service.ts';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
 const MEMORY = 'container_memory_working_set_bytes';
@@ -49,8 +52,9 @@ describe('reading endpoints', () => {
       const node = samples().label(one, 'k8s_node_name');
       const page = readPage(
         new TextEncoder().encode((await world.look(`/page?node=${node}&at=${times[1] ?? 0}`)) as string),
+        { form: 'openmetrics' },
       );
-      const said = page.samples.find(
+      const said = samplesOf(page).find(
         ({ name, labels }) =>
           name === MEMORY && labels.every(([label, value]) => samples().label(one, label) === value),
       );
@@ -123,7 +127,16 @@ describe('reading endpoints', () => {
       }));
     const cut = (rows: ReturnType<typeof plain>) =>
       rows.map(({ times, values }) => ({ times, values: values.slice(0, times.length) }));
-    for (const { id: number } of endpoints().list(Reach.ofZetopsis())) await samples().compact(number, to - 2000);
+    const until = to - 2000;
+    for (const { id: number } of endpoints().list(Reach.ofZetopsis())) {
+      expect(samples().beginPacking(number, until)).toBe(true);
+      const lease = served.app.get(LeaseService, { strict: false });
+      const workers = served.app.get(StoreWorkers, { strict: false });
+      await workers.do<'pack'>({ kind: 'pack', epoch: lease.epoch, endpoint: number, until });
+      // nothing is kept in memory of what is packed
+      samples().packedTo(number, until, 0);
+      samples().endPacking(number);
+    }
     expect(cut(plain(await samples().read(ids, 0, to)))).toEqual(cut(plain(before)));
     const again = await serve({ ZETOPSIS_DATA_DIR: served.config.dataDir }, served.config.databaseUrl);
     try {
@@ -145,8 +158,16 @@ describe('reading endpoints', () => {
           `${MEMORY}{k8s_pod_uid="old",k8s_container_name="c",k8s_node_name="${plan!.node}"} ${1000 + i} ${(now - 600_000 + i * 10_000) / 1000}`,
       );
     const page = new TextEncoder().encode(`# TYPE ${MEMORY} gauge\n${lines(50).join('\n')}\n# EOF\n`);
-    expect(await endpoints().importHistory(plan!.id, page, now)).toBe(50);
-    await endpoints().importHistory(plan!.id, page, now);
+    const imports = served.app.get(ImportsService, { strict: false });
+    const bring = async () => {
+      const { answer, done } = await imports.takeParts({ cluster: 'seaward', about: plan!.node, by: 'maren' }, [
+        { endpointId: plan!.id, page: async () => page },
+      ]);
+      await done;
+      return (await imports.list(Reach.ofZetopsis())).find((run) => run.id === answer.id);
+    };
+    expect(await bring()).toMatchObject({ state: 'done', added: 50, same: 0, other: 0, leftOut: 0 });
+    expect(await bring()).toMatchObject({ state: 'done', added: 0, same: 50, other: 0, leftOut: 0 });
     const [one] = samples().select(MEMORY, [{ label: 'k8s_pod_uid', is: 'old' }]);
     const read = (await samples().read([one!], 0, now)).get(one!)!;
     expect(Array.from(read.values)).toEqual(Array.from({ length: 50 }, (_, i) => 1000 + i));

@@ -286,6 +286,17 @@ describe('sheets of every kind', () => {
     // a volume tells of a namespace: who may not see that one does not see this one
     expect((await sheet(volume.path.join('/'), visitors.developer)).status).toBe(404);
   });
+  it('an autoscaler leads to what it scales, a budget to the pods it guards', async () => {
+    const { related } = (await sheet('seaward/ticketing')).body;
+    const first = (kind: string) => related.find((line: { kind: string }) => line.kind === kind).path.join('/');
+    const scaler = (await sheet(first('autoscaler'))).body;
+    expect(scaler.related.map(({ path }: { path: string[] }) => path)).toEqual([
+      ['seaward', 'ticketing', 'deployment:booking-front'],
+    ]);
+    const budget = (await sheet(first('disruption budget'))).body;
+    expect(budget.related.length).toBeGreaterThan(0);
+    expect(budget.related.every(({ kind }: { kind: string }) => kind === 'pod')).toBe(true);
+  });
   it('a cron job tells its runs and when the next is due', async () => {
     const { body } = await administrator.ask(
       'GET',

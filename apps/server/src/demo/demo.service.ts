@@ -2,17 +2,19 @@ import { readFileSync } from 'node:fs';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { GrantDocument, Role, TeamDocument } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { request } from 'undici';
+import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
+import { type Agent, request } from 'undici';
 import { z } from 'zod';
 import { AccessService } from '../access/access.service.ts';
 import { GrantsService } from '../access/grants.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
+import { ImportsService, type Part } from '../imports/imports.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock, Settings } from '../platform/settings.ts';
+import type { EndpointPlan } from '../scraping/endpointReader.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
-import { SamplesService } from '../store/samples.service.ts';
 import { DemoNotice } from './demoNotice.ts';
 
 const DemoCluster = z.object({
@@ -35,9 +37,17 @@ const DemoFile = z.object({
   grants: z.array(GrantDocument),
   intervalSeconds: z.number().int().min(1).default(15),
   historyHours: z.number().min(0).max(24).default(12),
+  historyDays: z.number().min(0).max(60).default(0),
 });
 
 const HISTORY_STEP = 30_000;
+const WEEKS = 'all nodes, weeks by 5 minutes';
+const WEEKS_STEP = 5 * MINUTE;
+interface Stretch {
+  readonly from: (before: number) => number;
+  readonly step: number;
+  readonly slice: number;
+}
 /** What was read of it already is not asked for again. */
 const PAST_TRIES = 3;
 const OWN = Reach.ofZetopsis();
@@ -57,7 +67,7 @@ export class DemoService implements OnApplicationBootstrap {
     private readonly connections: ConnectionsService,
     private readonly owners: OwnersService,
     private readonly endpoints: EndpointsService,
-    private readonly samples: SamplesService,
+    private readonly imports: ImportsService,
     private readonly guard: AddressGuard,
     private readonly notice: DemoNotice,
     private readonly clock: Clock,
@@ -82,26 +92,38 @@ export class DemoService implements OnApplicationBootstrap {
     const connected: { id: string; cluster: DemoCluster }[] = [];
     for (const cluster of demo.clusters)
       connected.push({ id: await this.connect(cluster, demo.intervalSeconds), cluster });
-    if (demo.historyHours > 0) void this.readPasts(connected, demo.historyHours);
+    if (demo.historyHours > 0) void this.readPasts(connected, demo);
   }
 
-  /** One cluster after the other: together they would leave PostgreSQL no connection for what comes in now. */
-  private async readPasts(connected: readonly { id: string; cluster: DemoCluster }[], hours: number): Promise<void> {
-    let turn: Promise<void> = Promise.resolve();
+  /** The last hours of all clusters first; the weeks before them afterwards, newest first. */
+  private async readPasts(connected: readonly { id: string; cluster: DemoCluster }[], demo: z.infer<typeof DemoFile>) {
+    const recent = {
+      from: (at: number) => at - demo.historyHours * HOUR,
+      step: HISTORY_STEP,
+      slice: 3 * HOUR,
+    };
+    const began = this.clock.now();
     await Promise.all(
       connected.map(({ id, cluster }) =>
         // nothing is judged of a cluster before its past is there
-        this.endpoints.whileImporting(id, () => {
-          turn = turn.then(() => this.tryToReadPast(id, cluster, hours));
-          return turn;
-        }),
+        this.endpoints.whileImporting(id, () => this.tryToReadPast(id, cluster, recent, began)),
       ),
     );
+    if (demo.historyDays === 0) return;
+    const weeks = {
+      from: (at: number) => at - demo.historyDays * DAY,
+      step: WEEKS_STEP,
+      slice: DAY,
+    };
+    const before = await this.imports.list(OWN);
+    for (const { id, cluster } of connected)
+      if (!before.some((run) => run.cluster === cluster.name && run.about === WEEKS && run.state === 'done'))
+        await this.tryToReadPast(id, cluster, weeks, began - demo.historyHours * HOUR);
   }
-  private async tryToReadPast(id: string, cluster: DemoCluster, hours: number): Promise<void> {
+  private async tryToReadPast(id: string, cluster: DemoCluster, stretch: Stretch, before: number): Promise<void> {
     for (let tries = 1; tries <= PAST_TRIES; tries++) {
       try {
-        return await this.readPast(id, cluster, hours);
+        return await this.readPast(id, cluster, stretch, before);
       } catch (error) {
         this.log.failure('historyNotRead', error, { cluster: cluster.name, tries });
       }
@@ -119,41 +141,52 @@ export class DemoService implements OnApplicationBootstrap {
     return known;
   }
 
-  private async readPast(connectionId: string, cluster: DemoCluster, hours: number): Promise<void> {
-    const began = this.clock.now();
-    let readings = 0;
-    const plans = await this.plansOnceKnown(connectionId);
+  private async readPast(connectionId: string, cluster: DemoCluster, stretch: Stretch, before: number): Promise<void> {
+    const weeks = stretch.step === WEEKS_STEP;
+    const plans: EndpointPlan[] = [];
+    for (const plan of await this.plansOnceKnown(connectionId))
+      if (weeks || (await this.endpoints.historyWanted(plan.id))) plans.push(plan);
+    if (plans.length === 0) return;
     const agent = this.guard.agent(cluster.authority);
-    try {
-      for (const plan of plans) {
-        if (!(await this.endpoints.historyWanted(plan.id))) continue;
-        // what was read since then is known better than any history tells it
-        const until = Math.min(began, (await this.samples.firstReadingAt(plan.id)) ?? began);
-        const url = new URL(cluster.historyPath, plan.url);
-        url.search = String(
-          new URLSearchParams({
-            from: String(began - hours * 3_600_000),
-            to: String(until),
-            step: String(HISTORY_STEP),
-          }),
-        );
-        this.guard.checkUrl(url);
-        const { statusCode, body } = await request(url, {
-          dispatcher: agent,
-          signal: AbortSignal.timeout(60_000),
-          headers: { authorization: `Bearer ${cluster.token}` },
+    const parts: Part[] = [];
+    for (let to = before; to > stretch.from(before); to -= stretch.slice) {
+      const from = Math.max(stretch.from(before), to - stretch.slice);
+      for (const plan of plans)
+        parts.push({
+          endpointId: plan.id,
+          page: () => this.fetchPast(plan, cluster, { from, to: to - 1, step: stretch.step }, agent),
+          // once the oldest part is in, it is not asked for again
+          done: () =>
+            weeks || from > stretch.from(before) ? Promise.resolve() : this.endpoints.historyRead(plan.id, before),
         });
-        const bytes = new Uint8Array(await body.arrayBuffer());
-        if (statusCode === 200) readings += await this.endpoints.importHistory(plan.id, bytes, until);
-        else this.log.warning('historyRefused', `${plan.node} offers no past`, { statusCode });
-      }
+    }
+    try {
+      const about = weeks ? WEEKS : 'all nodes, the last hours';
+      const { done } = await this.imports.takeParts({ cluster: cluster.name, about, by: DEMO }, parts);
+      await done;
     } finally {
       await agent.destroy();
     }
-    this.log.note(
-      'historyRead',
-      `${readings} readings of the past of ${cluster.name} taken in ${this.clock.now() - began} ms`,
+  }
+  private async fetchPast(
+    plan: EndpointPlan,
+    cluster: DemoCluster,
+    asked: { from: number; to: number; step: number },
+    agent: Agent,
+  ): Promise<Uint8Array> {
+    const url = new URL(cluster.historyPath, plan.url);
+    url.search = String(
+      new URLSearchParams(Object.entries(asked).map(([name, value]): [string, string] => [name, String(value)])),
     );
+    this.guard.checkUrl(url);
+    const { statusCode, body } = await request(url, {
+      dispatcher: agent,
+      signal: AbortSignal.timeout(60_000),
+      headers: { authorization: `Bearer ${cluster.token}` },
+    });
+    const bytes = new Uint8Array(await body.arrayBuffer());
+    if (statusCode !== 200) throw new Error(`${plan.node} offers no past: it answered ${statusCode}`);
+    return bytes;
   }
 
   /** The inventory needs a moment before its nodes are known; every node should be in it before the past is read. */

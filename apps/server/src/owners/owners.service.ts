@@ -6,6 +6,8 @@ import type { DocumentChange, DocumentProblem, Documents } from '../configuratio
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { Refusal } from '../platform/refusals.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { SeriesNumbers } from '../store/seriesNumbers.ts';
 
 export interface Team extends TeamDocument {
   readonly key: string;
@@ -25,10 +27,17 @@ export class OwnersService implements OnModuleInit {
     private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
+    private readonly endpoints: EndpointsService,
+    private readonly numbers: SeriesNumbers,
   ) {}
 
   onModuleInit(): void {
     this.configuration.addCheck(claimedTwice);
+    this.numbers.teamOf = (endpoint, namespace) => {
+      const connection = this.endpoints.connectionOf(endpoint);
+      if (connection === undefined || namespace === '') return null;
+      return this.ownerOf(this.connections.nameOf(connection), namespace)?.key ?? null;
+    };
     this.configuration.onApplied('team', () => this.known.clear());
     this.connections.onChange(() => this.known.clear());
     this.inventory.onChange((_connectionId, kind) => {

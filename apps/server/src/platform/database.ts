@@ -7,6 +7,8 @@ import { ConnectionEntity } from '../connections/connection.entity.ts';
 import { Ground1764000000000 } from '../migrations/1764000000000-ground.ts';
 import { Audit1764100000000 } from '../migrations/1764100000000-audit.ts';
 import { Foundations1764200000000 } from '../migrations/1764200000000-foundations.ts';
+import { Store1764300000000 } from '../migrations/1764300000000-store.ts';
+import { Imports1764310000000 } from '../migrations/1764310000000-imports.ts';
 import { RuleEntity } from '../rules/rule.entity.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
@@ -18,7 +20,13 @@ export function dataSourceOptions(url: string): DataSourceOptions {
     type: 'postgres',
     url,
     entities: [PersonEntity, SessionEntity, TokenEntity, ConnectionEntity, RuleEntity],
-    migrations: [Ground1764000000000, Audit1764100000000, Foundations1764200000000],
+    migrations: [
+      Ground1764000000000,
+      Audit1764100000000,
+      Foundations1764200000000,
+      Store1764300000000,
+      Imports1764310000000,
+    ],
     synchronize: false,
     logging: false,
     extra: { max: 12, connectionTimeoutMillis: 5000 },

@@ -2,6 +2,7 @@ import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException } from '
 import type { StandardSchemaV1 } from '@standard-schema/spec';
 import type { Problem } from '@zetopsis/contract';
 import type { Response } from 'express';
+import { databaseProblem, isAway } from './databaseProblem.ts';
 import { ServerLog } from './logger.ts';
 
 type RefusalCode =
@@ -10,6 +11,7 @@ type RefusalCode =
   | 'notAllowed'
   | 'notFound'
   | 'conflict'
+  | 'tooLarge'
   | 'tooMany'
   | 'gone'
   | 'unavailable';
@@ -20,6 +22,7 @@ const STATUS: Record<RefusalCode, number> = {
   notFound: 404,
   conflict: 409,
   gone: 410,
+  tooLarge: 413,
   tooMany: 429,
   unavailable: 503,
 };
@@ -81,6 +84,15 @@ export class RefusalFilter implements ExceptionFilter {
       return [
         error.status,
         { code: 'invalid', text: 'The request’s body cannot be read: send JSON of a sensible size.', fields: [] },
+      ];
+    if (isAway(error))
+      return [
+        STATUS.unavailable,
+        {
+          code: 'unavailable',
+          text: `Zetopsis’ own database does not answer: ${databaseProblem(error)}. Try again once it does.`,
+          fields: [],
+        },
       ];
     this.log.failure('unforeseen', error);
     return [

@@ -1,11 +1,13 @@
 import { Module } from '@nestjs/common';
 import { ConfigurationModule } from '../configuration/configuration.module.ts';
+import { ScrapingModule } from '../scraping/scraping.module.ts';
+import { StoreModule } from '../store/store.module.ts';
 import { RetentionController } from './retention.controller.ts';
 import { RetentionService } from './retention.service.ts';
 import { RetentionStore } from './retention.store.ts';
 
 @Module({
-  imports: [ConfigurationModule],
+  imports: [ConfigurationModule, StoreModule, ScrapingModule],
   controllers: [RetentionController],
   providers: [RetentionService, RetentionStore],
 })

@@ -1,10 +1,15 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { RetentionAnswer, RetentionDocument } from '@zetopsis/contract';
-import { DAY, HOUR } from '@zetopsis/core/units';
+import { type RetentionAnswer, RetentionDocument } from '@zetopsis/contract';
+import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import { AuditService } from '../audit/audit.service.ts';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock } from '../platform/settings.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { LeaseService } from '../store/lease.service.ts';
+import { SamplesService } from '../store/samples.service.ts';
+import { SeriesNumbers } from '../store/seriesNumbers.ts';
+import { SpaceService } from '../store/space.service.ts';
 import { KEPT, RetentionStore } from './retention.store.ts';
 
 const KEY = 'kept';
@@ -23,6 +28,11 @@ export class RetentionService implements OnApplicationBootstrap, OnApplicationSh
     private readonly configuration: ConfigurationService,
     private readonly store: RetentionStore,
     private readonly audit: AuditService,
+    private readonly samples: SamplesService,
+    private readonly numbers: SeriesNumbers,
+    private readonly space: SpaceService,
+    private readonly endpoints: EndpointsService,
+    private readonly lease: LeaseService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
   ) {}
@@ -36,6 +46,8 @@ export class RetentionService implements OnApplicationBootstrap, OnApplicationSh
         .filter((key) => key !== KEY)
         .map((key) => ({ kind: 'retention' as const, key, path: [], text: `Retention has one entry, “${KEY}”.` })),
     ]);
+    this.configuration.onApplied('retention', () => this.apply());
+    this.apply();
     this.schedule(FIRST_AFTER);
   }
   async onApplicationShutdown(): Promise<void> {
@@ -51,12 +63,23 @@ export class RetentionService implements OnApplicationBootstrap, OnApplicationSh
     }, after);
   }
 
+  /** Limits hold for what comes in from now on. */
+  private apply(): void {
+    const keep = this.keep;
+    this.samples.lateWindow = keep.lateMinutes * MINUTE;
+    this.numbers.limits = { perEndpoint: keep.seriesPerEndpoint, perTeam: keep.seriesPerTeam, inAll: keep.seriesInAll };
+    this.endpoints.pageMegabytes = keep.pageMegabytes;
+    this.space.roomGigabytes = keep.spaceGigabytes === 0 ? null : keep.spaceGigabytes;
+  }
+
   private get keep(): RetentionDocument {
-    return this.configuration.get('retention', KEY)!; // the check above keeps it there
+    // the check above keeps it there; one from before this version lacks what has a default
+    return RetentionDocument.parse(this.configuration.get('retention', KEY)!);
   }
 
   /** Once; also what the hourly turn does. */
   async clean(): Promise<void> {
+    if (this.lease.epoch === 0) return;
     const keep = this.keep;
     try {
       for (const kept of KEPT) {
@@ -71,15 +94,22 @@ export class RetentionService implements OnApplicationBootstrap, OnApplicationSh
           await this.audit.noteOwn(
             'removed what is past its time',
             kept.what,
-            `${removed} rows, ${keep[kept.keep]} days are kept`,
+            `${removed} ${kept.past === null ? 'partitions' : 'rows'}, ${keep[kept.keep]} days are kept`,
           );
       }
+      await this.forgetSeries(keep);
       this.lastCleanedAt = this.clock.now();
       this.problem = null;
     } catch (error) {
       this.problem = 'Nothing could be removed; the server’s log says why. It is tried again within the hour.';
       this.log.failure('retentionNotKept', error);
     }
+  }
+
+  /** Series that ended before all that is kept of them went. */
+  private async forgetSeries(keep: RetentionDocument): Promise<void> {
+    const before = this.clock.now() - Math.max(keep.samplesDays, keep.fiveMinutesDays, keep.hoursDays) * DAY;
+    while (!this.stopped && (await this.numbers.forgetSomeEndedBefore(before)));
   }
 
   async answer(): Promise<RetentionAnswer> {

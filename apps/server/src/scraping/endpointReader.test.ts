@@ -5,7 +5,7 @@ import { type EndpointPlan, EndpointReader, timeoutFor } from './endpointReader.
 import type { FetchResult } from './fetchPage.ts';
 
 const INTERVAL = 10_000;
-const page = readPage(new TextEncoder().encode('a 1\n# EOF\n'));
+const page = readPage(new TextEncoder().encode('a 1\n# EOF\n'), { form: 'openmetrics' });
 const good: FetchResult = { ok: true, fetched: { page, contentType: '', durationMs: 5, raw: Buffer.from('a 1\n') } };
 const plan = (id: number): EndpointPlan => ({
   id,

@@ -1,9 +1,7 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { PageMemory, type PageSample, readPage } from '@zetopsis/core/exposition';
-import { seriesKey } from '@zetopsis/core/series';
-import { HOUR } from '@zetopsis/core/units';
+import { DEFAULT_PAGE_LIMITS, PageMemory } from '@zetopsis/core/exposition';
 import { stalenessOf } from '@zetopsis/core/usage';
 import type { Agent } from 'undici';
 import { demand } from '../access/demand.ts';
@@ -14,23 +12,13 @@ import { AddressGuard } from '../platform/addressGuard.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
-import { SamplesService } from '../store/samples.service.ts';
+import { type Acceptance, SamplesService } from '../store/samples.service.ts';
+import { type Refused, SeriesNumbers } from '../store/seriesNumbers.ts';
 import { EndpointStore, type GapRow } from './endpoint.store.ts';
 import { type EndpointPlan, EndpointReader } from './endpointReader.ts';
 import { type FetchResult, fetchPage } from './fetchPage.ts';
 
-/** A page's own times count while they are this near to now; older lines are refused (design/storage.md). */
-const LATE_WINDOW = HOUR;
-const HISTORY_LIMITS = {
-  pageBytes: 256 * 1024 * 1024,
-  lineBytes: 64 * 1024,
-  samples: 2_000_000,
-  labelsPerSample: 64,
-  nameLength: 256,
-  labelValueLength: 4096,
-  problemsKept: 50,
-};
-
+const MEBIBYTE = 1024 * 1024;
 /** The endpoints found from the inventory and their readers. */
 @Injectable()
 export class EndpointsService implements OnApplicationBootstrap, OnApplicationShutdown {
@@ -40,12 +28,15 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   private newest = new Map<number, number>();
   private readonly connectionOfEndpoint = new Map<number, string>();
   private reviewing: Promise<void> = Promise.resolve();
+  /** Set by the administrators. */
+  pageMegabytes = DEFAULT_PAGE_LIMITS.pageBytes / MEBIBYTE;
 
   constructor(
     private readonly store: EndpointStore,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
+    private readonly numbers: SeriesNumbers,
     private readonly guard: AddressGuard,
     private readonly clock: Clock,
     private readonly live: LiveService,
@@ -156,9 +147,11 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       this.guard,
       timeoutMs,
       reader?.memory ?? new PageMemory(),
+      { ...DEFAULT_PAGE_LIMITS, pageBytes: this.pageMegabytes * MEBIBYTE },
     );
   }
 
+  /** Resolves when the endpoint may be read again: it is, while what was read waits to be stored. */
   private async took(plan: EndpointPlan, at: number, result: FetchResult): Promise<void> {
     const reader = this.readers.get(plan.id);
     if (!reader) return;
@@ -169,38 +162,48 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
         return;
       }
       const { page, durationMs } = result.fetched;
-      const fresh = page.samples.filter((sample) => sample.at === null || Math.abs(at - sample.at) <= LATE_WINDOW);
-      const accepted = await this.samples.accept({
-        endpointId: plan.id,
-        at,
-        readAt: at,
-        durationMs,
-        bytes: page.bytes,
-        samples: fresh,
-        endsMissing: true,
-      });
-      if (!accepted) {
-        await this.store.openGap(
-          plan.id,
-          reader.status.lastReadingAt ?? at,
-          'PostgreSQL was away for longer than Zetopsis could keep readings waiting.',
-        );
-        return;
-      }
-      const before = reader.status.lastReadingAt;
-      if (before !== null && at - before > stalenessOf(plan.intervalMs)) {
-        // a gap that has a reason already keeps it
-        await this.store.openGap(plan.id, before, 'Nothing was read: Zetopsis was not running, or too busy.');
-      }
-      await this.store.closeGap(plan.id, at);
-      reader.status.lastReadingAt = at;
+      const reading = { endpointId: plan.id, at, readAt: at, durationMs, page, memory: reader.memory };
+      const { stored } = await this.samples.begin(reading);
+      void stored
+        .then((taken) => this.settle(reader, at, taken))
+        .catch((error: unknown) => this.notStored(reader, at, error));
     } catch (error) {
-      reader.status.state = 'failing';
-      reader.status.error =
-        'The reading could not be stored; the server’s log says why. It is tried again at the next reading.';
-      reader.status.errorAt = at;
-      this.log.failure('readingNotStored', error, { endpoint: plan.id });
+      this.notStored(reader, at, error);
     }
+  }
+  private async settle(reader: EndpointReader, at: number, taken: Acceptance): Promise<void> {
+    const { plan, status } = reader;
+    if (taken.kind === 'notOurs') {
+      this.notTaken(reader, at, `Another process of Zetopsis (${this.samples.status.heldBy}) reads the endpoints.`);
+      return;
+    }
+    if (taken.kind === 'givenUp') {
+      const reason = 'PostgreSQL was away for longer than Zetopsis could keep readings waiting.';
+      await this.store.openGap(plan.id, status.lastReadingAt ?? at, reason);
+      return;
+    }
+    // at once: readings that waited are told of one after the other, before any of them has its gap looked at
+    const before = status.lastReadingAt;
+    status.lastReadingAt = Math.max(at, before ?? 0);
+    if (before !== null && at - before > stalenessOf(plan.intervalMs)) {
+      // a gap that has a reason already keeps it
+      await this.store.openGap(plan.id, before, 'Nothing was read: Zetopsis was not running, or too busy.');
+    }
+    await this.store.closeGap(plan.id, at);
+  }
+  private notStored(reader: EndpointReader, at: number, error: unknown): void {
+    this.notTaken(
+      reader,
+      at,
+      'The reading could not be stored; the server’s log says why. It is tried again at the next reading.',
+    );
+    this.log.failure('readingNotStored', error, { endpoint: reader.plan.id });
+  }
+  private notTaken(reader: EndpointReader, at: number, why: string): void {
+    reader.status.state = 'failing';
+    reader.status.error = why;
+    reader.status.errorAt = at;
+    this.live.touch('sources');
   }
 
   // ---- history ----------------------------------------------------------------------------------------------------
@@ -227,29 +230,9 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     return [...this.readers.values()].map(({ plan }) => plan).filter((plan) => plan.connectionId === connectionId);
   }
 
-  /**
-   * Takes a page of timed samples into an endpoint's past: each moment becomes one reading, as if it had been read then.
-   * Answers how many readings were taken.
-   */
-  async importHistory(endpointId: number, bytes: Uint8Array, before: number): Promise<number> {
-    const page = readPage(bytes, HISTORY_LIMITS);
-    if (page.refused) throw new Refusal('invalid', `The history page was refused: ${page.refused.text}.`);
-    const byTime = new Map<number, PageSample[]>();
-    for (const sample of page.samples) {
-      if (sample.at === null || sample.at >= before) continue;
-      const own: PageSample = { ...sample, at: null, key: seriesKey(sample.name, sample.labels) };
-      const list = byTime.get(sample.at);
-      if (list) list.push(own);
-      else byTime.set(sample.at, [own]);
-    }
-    const moments = [...byTime].sort(([a], [b]) => a - b);
-    await Promise.all(
-      moments.map(([at, samples]) =>
-        this.samples.accept({ endpointId, at, readAt: at, durationMs: 0, bytes: 0, samples, endsMissing: false }),
-      ),
-    );
+  /** Notes that an endpoint's past has been read up to a moment: it is not asked for again. */
+  async historyRead(endpointId: number, before: number): Promise<void> {
     await this.store.historyRead(endpointId, before);
-    return moments.length;
   }
   async historyWanted(endpointId: number): Promise<boolean> {
     return (await this.store.all()).find(({ id }) => id === endpointId)?.historyUntil === null;
@@ -271,10 +254,11 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
         state: overdue ? 'late' : status.state,
         since: Math.round(status.since),
         lastReadingAt: newestAt,
-        samples: status.last?.page.samples.length ?? null,
+        samples: status.last?.page.values.length ?? null,
         bytes: status.last?.page.bytes ?? null,
         durationMs: status.last === null ? null : Math.round(status.last.durationMs * 10) / 10,
         problems: status.last?.page.problemCount ?? 0,
+        cut: cutInWords(this.numbers.refused(plan.id)),
         lastError: status.error,
         lastErrorAt: status.errorAt,
         nextDueAt: status.nextDueAt,
@@ -327,4 +311,16 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     const newest = Math.max(0, ...times);
     return newest === 0 ? null : newest;
   }
+}
+
+const LIMITED = {
+  perEndpoint: 'this endpoint has as many as one may',
+  perTeam: 'a team whose they are has as many as one may',
+  inAll: 'Zetopsis has as many as it may in all',
+} as const;
+/** What of an endpoint is not kept, and what to do. */
+function cutInWords(refused: Refused | null): string | null {
+  const [first] = Object.entries(refused ?? {}) as [keyof typeof LIMITED, number][]; // keys of a Refused
+  if (!first) return null;
+  return `${first[1]} of its series are not kept: ${LIMITED[first[0]]}. Drop some at the endpoint, or raise the limit (Admin, Retention and limits).`;
 }

@@ -1,4 +1,5 @@
-import { DEFAULT_PAGE_LIMITS, type Page, type PageMemory, PageReader } from '@zetopsis/core/exposition';
+import { setImmediate } from 'node:timers/promises';
+import { formOf, type Page, PageBuffer, type PageLimits, type PageMemory, readBuffer } from '@zetopsis/core/exposition';
 import { type Agent, request } from 'undici';
 import type { AddressGuard } from '../platform/addressGuard.ts';
 import { discardBody } from '../platform/discardBody.ts';
@@ -28,6 +29,7 @@ export async function fetchPage(
   guard: AddressGuard,
   timeoutMs: number,
   memory: PageMemory,
+  limits: PageLimits,
 ): Promise<FetchResult> {
   const began = performance.now();
   const failed = (reason: string): FetchResult => ({ ok: false, reason, durationMs: performance.now() - began });
@@ -51,7 +53,7 @@ export async function fetchPage(
       discardBody(body);
       return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
     }
-    const reader = new PageReader(DEFAULT_PAGE_LIMITS, memory);
+    const buffer = new PageBuffer(limits);
     const raw: Buffer[] = [];
     let kept = 0;
     for await (const piece of body) {
@@ -60,12 +62,12 @@ export async function fetchPage(
         raw.push(bytes.subarray(0, KEPT_TEXT - kept));
         kept += bytes.length;
       }
-      if (!reader.push(bytes)) {
+      if (!buffer.push(bytes)) {
         discardBody(body);
         break;
       }
     }
-    const page = reader.end();
+    const page = await readBuffer(buffer, { form: formOf(contentType), limits, memory }, () => setImmediate());
     if (page.refused) return failed(`The page was refused: ${page.refused.text}.`);
     return { ok: true, fetched: { page, contentType, durationMs: performance.now() - began, raw: Buffer.concat(raw) } };
   } catch (error) {

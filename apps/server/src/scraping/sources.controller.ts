@@ -5,7 +5,9 @@ import { z } from 'zod';
 import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { Clock } from '../platform/settings.ts';
+import { CompactionService } from '../store/compaction.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
+import { SpaceService } from '../store/space.service.ts';
 import { EndpointsService } from './endpoints.service.ts';
 
 const Id = z.coerce.number<string>().int().positive();
@@ -16,6 +18,8 @@ export class SourcesController {
     private readonly connections: ConnectionsService,
     private readonly endpoints: EndpointsService,
     private readonly samples: SamplesService,
+    private readonly compaction: CompactionService,
+    private readonly space: SpaceService,
     private readonly clock: Clock,
   ) {}
 
@@ -25,7 +29,7 @@ export class SourcesController {
       at: this.clock.now(),
       connections: this.connections.list(reach),
       endpoints: this.endpoints.list(reach),
-      store: this.samples.status,
+      store: { ...this.samples.status, packing: this.compaction.problem, space: this.space.space },
     };
   }
   @Get('endpoints/:id/page')

@@ -97,6 +97,7 @@ export class FlowsService {
       Object.values(wanted).flat(),
       grid.start - Math.max(grid.step, 6 * interval),
       gridEnd(grid),
+      this.usage.resolutionFor({ from: grid.start, to: gridEnd(grid), live: false }),
     );
     const of = (ids: readonly SeriesId[]): Samples[] => ids.flatMap((id) => read.get(id) ?? []);
     return {

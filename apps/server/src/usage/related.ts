@@ -101,7 +101,8 @@ function nodeLines({ name: cluster, view }: SeenUsage, { pods: [pod] }: Found): 
     : [];
 }
 
-const selects = (selector: Readonly<Record<string, string>>, { labels }: PodObject): boolean => {
+/** An empty selector selects nothing. */
+export const selects = (selector: Readonly<Record<string, string>>, { labels }: PodObject): boolean => {
   const wanted = Object.entries(selector);
   return wanted.length > 0 && wanted.every(([key, value]) => labels[key] === value);
 };

@@ -10,7 +10,7 @@ import { formatBytes, formatClock, formatCount } from '@zetopsis/core/format';
 import type { InventoryKind, InventoryObject, PodObject } from '@zetopsis/core/inventory';
 import { listed } from './lines.ts';
 import { objectKey, readThing, volumeKey, volumeOf } from './objectPaths.ts';
-import { quotaLine, type Telling, volumeLine } from './related.ts';
+import { quotaLine, selects, type Telling, volumeLine } from './related.ts';
 import type { SeenUsage } from './usage.service.ts';
 import { claimKey, type VolumeRead } from './volumesRead.ts';
 
@@ -123,6 +123,7 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
             usage,
             object.namespace ?? '',
             (pod) => pod.volumes?.some(({ claim }) => claim === object.name) ?? false,
+            'mounts it',
           ),
         ],
       };
@@ -147,6 +148,10 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
     case 'autoscaler':
       return {
         findings: autoscalerFindings(object),
+        related: (['deployment', 'stateful set', 'replica set'] as const)
+          .filter((kind) => TARGETS[kind] === object.target.kind)
+          .flatMap((kind) => usage.view.inventory.named(kind, object.namespace ?? '', object.target.name) ?? [])
+          .map(({ kind, name }) => relatedLine(usage, kind, object.namespace ?? '', name, 'scaled by it')),
         facts: [
           ...fact('scales', `${object.target.kind} ${object.target.name}`),
           ...fact('pods', `${object.current} now, ${object.desired} wanted, ${object.least} to ${object.most} allowed`),
@@ -161,6 +166,7 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
       };
     case 'disruption budget':
       return {
+        related: podLines(usage, object.namespace ?? '', (pod) => selects(object.selector, pod), 'guarded by it'),
         facts: [
           ...fact('may be disrupted now', formatCount(object.allowed, 'pod')),
           ...fact('healthy', `${object.healthy}, ${object.wanted} must stay`),
@@ -194,6 +200,9 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
   }
 }
 
+/** Kinds as an autoscaler names what it scales. */
+const TARGETS = { deployment: 'Deployment', 'stateful set': 'StatefulSet', 'replica set': 'ReplicaSet' } as const;
+
 const keysTable = (keys: readonly string[]): Table => ({
   title: 'Keys',
   columns: ['key'],
@@ -222,7 +231,12 @@ function usersOf(
     .filter((workload) => workload.uses?.[of].includes(name))
     .map((workload) => relatedLine(usage, workload.kind, namespace, workload.name, 'uses it'));
 }
-const podLines = (usage: SeenUsage, namespace: string, matches: (pod: PodObject) => boolean): SheetAnswer['related'] =>
+const podLines = (
+  usage: SeenUsage,
+  namespace: string,
+  matches: (pod: PodObject) => boolean,
+  words: string,
+): SheetAnswer['related'] =>
   usage.view.inventory
     .list('pod')
     .filter((pod) => pod.namespace === namespace && matches(pod))
@@ -232,7 +246,7 @@ const podLines = (usage: SeenUsage, namespace: string, matches: (pod: PodObject)
         kind: 'pod',
         name: pod.name,
         path: [usage.name, namespace, objectKey(workload as { kind: InventoryKind; name: string }), pod.name], // "lone pod" and "other" are written alike
-        words: 'mounts it',
+        words,
         severity: null,
       };
     });
@@ -291,10 +305,6 @@ function serviceParts(usage: SeenUsage, service: Extract<InventoryObject, { kind
         ]),
       },
     ],
-    related: selecting
-      ? podLines(usage, service.namespace ?? '', ({ labels }) =>
-          Object.entries(service.selector).every(([key, value]) => labels[key] === value),
-        ).map((line) => ({ ...line, words: 'answers for it' }))
-      : [],
+    related: podLines(usage, service.namespace ?? '', (pod) => selects(service.selector, pod), 'answers for it'),
   };
 }

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import type { Samples } from '@zetopsis/core/samples';
-import type { Resource, SeriesId } from '@zetopsis/core/units';
+import { DAY, HOUR, type Resource, type SeriesId } from '@zetopsis/core/units';
 import {
   type ContainerVital,
   gridFor,
@@ -14,6 +14,7 @@ import {
   VITAL_LABELS,
   VITALS,
 } from '@zetopsis/core/usage';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
@@ -21,10 +22,14 @@ import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
+import { type Resolution, TIERS } from '../store/tiers.ts';
 import { type ClusterView, clusterView, narrowView } from './clusterView.ts';
 import { readVolumes, type VolumesRead, volumesFrom } from './volumesRead.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
+/** From these lengths on a point of the grid spans several buckets. */
+const FIVES_FROM = 20 * HOUR;
+const HOURS_FROM = 12 * DAY;
 const CACHE_LIFE = 3000;
 const CACHE_SIZE = 24;
 
@@ -68,6 +73,7 @@ export class UsageService {
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
     private readonly endpoints: EndpointsService,
+    private readonly configuration: ConfigurationService,
     private readonly clock: Clock,
   ) {}
 
@@ -133,17 +139,20 @@ export class UsageService {
     const name = this.connections.nameOf(connectionId);
     const interval = this.connections.intervalOf(connectionId);
     const view = await clusterView(this.inventory, connectionId, window.from, window.to, window.live);
-    const grid = gridFor(window.from, window.to, interval);
+    const resolution = this.resolutionFor(window);
+    // from roll-ups there is one sample a bucket
+    const spacing = resolution === 'samples' ? interval : Math.max(interval, TIERS[resolution].bucket);
+    const grid = gridFor(window.from, window.to, spacing);
     // rates look back beyond the window's start
-    const lookBack = window.from - Math.max(grid.step, 6 * interval);
+    const lookBack = window.from - Math.max(grid.step, 6 * spacing);
     const [read, volumes] = await Promise.all([
-      this.readSeries(this.seriesOf(connectionId, view), lookBack, window.to),
-      this.readSeries(this.volumeSeriesOf(view), Math.min(lookBack, volumesFrom(grid)), window.to),
+      this.readSeries(this.seriesOf(connectionId, view), lookBack, window.to, resolution),
+      this.readSeries(this.volumeSeriesOf(view), Math.min(lookBack, volumesFrom(grid)), window.to, resolution),
     ]);
     const input: UsageInput = {
       cluster: { name, uid: connectionId },
       grid,
-      interval,
+      interval: spacing,
       pods: view.pods,
       nodes: view.nodes,
       containerSamples: (vital, podUid, container) => read.get(`${vital} ${podUid}/${container}`) ?? EMPTY,
@@ -159,12 +168,20 @@ export class UsageService {
       volumes: readVolumes(
         view.pods,
         grid,
-        interval,
+        spacing,
         (vital, podUid, claim) => volumes.get(`${vital} ${podUid}/${claim}`) ?? EMPTY,
       ),
     };
   }
 
+  /** Long windows, and those of which samples are kept no more, are read from roll-ups. */
+  resolutionFor({ from, to }: Window): Resolution {
+    const { samplesDays, fiveMinutesDays } = this.configuration.get('retention', 'kept')!; // always there
+    const age = this.clock.now() - from;
+    const length = to - from;
+    if (length > HOURS_FROM || age > fiveMinutesDays * DAY) return 'hour';
+    return length > FIVES_FROM || age > samplesDays * DAY ? 'five' : 'samples';
+  }
   private seriesOf(connectionId: string, view: ClusterView): Map<SeriesId, string> {
     const keys = new Map<SeriesId, string>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
@@ -199,8 +216,13 @@ export class UsageService {
     }
     return keys;
   }
-  private async readSeries(keys: Map<SeriesId, string>, from: number, to: number): Promise<Map<string, Samples>> {
-    const read = await this.samples.read([...keys.keys()], from, to);
+  private async readSeries(
+    keys: Map<SeriesId, string>,
+    from: number,
+    to: number,
+    resolution: Resolution,
+  ): Promise<Map<string, Samples>> {
+    const read = await this.samples.read([...keys.keys()], from, to, resolution);
     return new Map([...read].map(([id, samples]) => [keys.get(id)!, samples])); // read answers what was asked for
   }
 }

@@ -157,6 +157,28 @@ describe('watch', () => {
     expect(versions).toEqual([...versions].sort((a, b) => a - b));
     standIn.world.rollouts.scale('pilotage', 'pilot-roster', 2, Date.now());
   });
+  it('writes nothing after its time-out, however much changes then and however slowly it is read', async () => {
+    const { store } = standIn.world;
+    const [node] = store.list('nodes');
+    const asked = request(`${cluster.address}/api/v1/nodes?watch=true&timeoutSeconds=1`, {
+      ca: cluster.authority,
+      headers: { authorization: `Bearer ${cluster.token}` },
+    });
+    asked.end();
+    await once(asked, 'response'); // and nothing of it is read
+    const until = Date.now() + 1500;
+    await new Promise<void>((done) => {
+      const change = () => {
+        for (let i = 0; i < 20; i++) store.put('nodes', structuredClone(node!), Date.now(), true);
+        if (Date.now() < until) setImmediate(change);
+        else done();
+      };
+      change();
+    });
+    asked.destroy();
+    // a write after the end would have ended the whole world
+    expect((await get('/api/v1/nodes')).status).toBe(200);
+  });
   it('starts with what is there when no version is given', async () => {
     const lines = await watch('/api/v1/nodes?watch=true', (seen) => seen.length >= 14);
     expect(lines.every(({ type }) => type === 'ADDED')).toBe(true);

@@ -197,15 +197,18 @@ export class ClusterApi {
         metadata: { resourceVersion: String(last), creationTimestamp: null },
       });
     const beat = setInterval(() => bookmarks && bookmark(), BOOKMARK_EVERY);
-    const end = setTimeout(() => {
-      if (bookmarks) bookmark();
-      response.end();
-    }, timeout * 1000);
-    response.on('close', () => {
+    const finish = () => {
       stop();
       clearInterval(beat);
       clearTimeout(end);
-    });
+    };
+    const end = setTimeout(() => {
+      if (bookmarks) bookmark();
+      // at once: what changes before the other side has gone away is not written any more
+      finish();
+      response.end();
+    }, timeout * 1000);
+    response.on('close', finish);
   }
 }
 

@@ -1,5 +1,6 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, describe, expect, it } from 'vitest';
+import { calmStore } from '../state/storeFixture.ts';
 import { cleanUp, drawAt, serveAnswers } from '../state/testServer.tsx';
 import { Grants } from './Grants.tsx';
 import { Teams } from './Teams.tsx';
@@ -30,7 +31,7 @@ const sources = {
   at: NOW,
   connections: [],
   endpoints: [],
-  store: { series: 0, waiting: 0, problem: null, lost: 0 },
+  store: calmStore,
 };
 
 describe('what a team owns, as a line', () => {

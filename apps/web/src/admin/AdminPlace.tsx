@@ -25,7 +25,7 @@ const PARTS: readonly Part[] = [
   { path: 'revisions', name: 'Revisions', view: <Revisions /> },
   { path: 'file', name: 'Configuration as a file', view: <ConfigurationFile /> },
   { path: 'audit', name: 'Audit', view: <Audit /> },
-  { path: 'retention', name: 'Retention', view: <Retention /> },
+  { path: 'retention', name: 'Retention and limits', view: <Retention /> },
   YOURS,
 ];
 

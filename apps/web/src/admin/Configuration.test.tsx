@@ -129,7 +129,20 @@ describe('the file', () => {
 });
 
 it('retention: says what is held, keeps days within reason', async () => {
-  const keep = { samplesDays: 400, versionsDays: 400, eventsDays: 90, alertsDays: 730 };
+  const keep = {
+    samplesDays: 15,
+    fiveMinutesDays: 90,
+    hoursDays: 400,
+    versionsDays: 400,
+    eventsDays: 90,
+    alertsDays: 730,
+    lateMinutes: 60,
+    pageMegabytes: 32,
+    seriesPerEndpoint: 1000,
+    seriesPerTeam: 2000,
+    seriesInAll: 3000,
+    spaceGigabytes: 0,
+  };
   const asked = serveAnswers({
     'GET /api/admin/retention': {
       keep,
@@ -142,7 +155,7 @@ it('retention: says what is held, keeps days within reason', async () => {
   drawAt('/admin/retention', <Retention />);
   expect((await screen.findByRole('row', { name: /readings, packed/ })).textContent).toContain('12 rows2.00 KiB');
   expect(screen.getByText(/The last cleaning failed: The database is away/)).toBeTruthy();
-  const days = screen.getByLabelText('Readings, days');
+  const days = screen.getByLabelText('Every sample');
   fireEvent.change(days, { target: { value: '0' } });
   fireEvent.click(screen.getByRole('button', { name: 'Save' }));
   expect((await screen.findByRole('alert')).textContent).toBe('at least 1 day');

@@ -96,6 +96,7 @@ describe('Sources', () => {
     bytes: null,
     durationMs: null,
     problems: 0,
+    cut: null,
     lastError: 'It hangs.',
     lastErrorAt: 0,
     nextDueAt: 70_000,

@@ -8,7 +8,9 @@ import { useNow } from '../frame/useNow.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
 import { useSourcesQuery } from '../state/sourcesApi.ts';
 import { ConnectionForm } from './ConnectionForm.tsx';
+import { Imports } from './Imports.tsx';
 import { RawPageSheet } from './RawPageSheet.tsx';
+import { StoreState } from './StoreState.tsx';
 import { connectionWords, endpointWords } from './sourcesModel.ts';
 
 type Side =
@@ -48,7 +50,8 @@ export function SourcesPlace() {
             open={(endpoint) => setSide({ shows: 'page', endpoint })}
           />
         )}
-        <Store store={data.store} />
+        <Imports data={data} />
+        <StoreState store={data.store} />
       </div>
       {side?.shows === 'form' && (
         <ConnectionForm key={side.connection?.id ?? 'new'} connection={side.connection} close={() => setSide(null)} />
@@ -201,6 +204,7 @@ function Endpoints({
                 <td className="py-1 pr-3">
                   <StateWord state={endpoint.state} />
                   {endpointWords(endpoint, now) && <p className="max-w-md text-sm">{endpointWords(endpoint, now)}</p>}
+                  {endpoint.cut && <p className="max-w-md text-sm font-semibold">{endpoint.cut}</p>}
                 </td>
                 <td className="py-1 pr-3 whitespace-nowrap">
                   {endpoint.lastReadingAt === null ? 'never' : `${formatDuration(now - endpoint.lastReadingAt)} ago`}
@@ -227,25 +231,6 @@ function Endpoints({
           </tbody>
         </table>
       )}
-    </section>
-  );
-}
-
-function Store({ store }: { store: SourcesAnswer['store'] }) {
-  return (
-    <section aria-label="store">
-      <h2 className="section-title">Store</h2>
-      <p className="text-sm">
-        {formatCount(store.series, 'series', 'series')} known.{' '}
-        {store.problem === null ? (
-          <span className="text-soft">What was read is stored.</span>
-        ) : (
-          <b>
-            PostgreSQL does not take readings: {store.problem}. They wait in memory: {store.waiting}.
-          </b>
-        )}
-        {store.lost > 0 && <b> {formatCount(store.lost, 'reading')} had to be given up.</b>}
-      </p>
     </section>
   );
 }

@@ -1,5 +1,5 @@
-import type { ConnectionAnswer, ConnectionTest, EndpointAnswer } from '@zetopsis/contract';
-import { formatClock, formatDuration } from '@zetopsis/core/format';
+import type { ConnectionAnswer, ConnectionTest, EndpointAnswer, ImportAnswer, SourcesAnswer } from '@zetopsis/contract';
+import { formatBytes, formatClock, formatDuration } from '@zetopsis/core/format';
 
 export function connectionWords({ state, since, lastContactAt }: ConnectionAnswer, now: number): string {
   const heard = lastContactAt === null ? 'never heard of' : `last heard of ${formatDuration(now - lastContactAt)} ago`;
@@ -45,4 +45,29 @@ export function testVerdict(test: ConnectionTest): string {
   if (missing === 0 && test.nodePage?.ok !== false) return 'Everything Zetopsis reads may be read.';
   if (missing === test.kinds.length) return 'Nothing may be read with this token.';
   return 'It can be read in part; what is missing stands below.';
+}
+
+/** How much room is taken, and when there is none left. */
+export function spaceWords(
+  { usedBytes, roomBytes, room, fullAt, hoursKnown }: NonNullable<SourcesAnswer['store']['space']>,
+  now: number,
+): string {
+  const used = `${formatBytes(usedBytes)} taken`;
+  if (roomBytes === null) return `${used}; how much room there is can be set under Admin, Retention and limits.`;
+  const of = `${used} of ${formatBytes(roomBytes)} ${room === 'set' ? 'set for it' : 'on its disk'}`;
+  if (fullAt !== null) return `${of}: full in ${formatDuration(fullAt - now)} at this pace.`;
+  return hoursKnown < HOURS_NEEDED
+    ? `${of}; when it is full can be said after half a day.`
+    : `${of}; it does not grow.`;
+}
+const HOURS_NEEDED = 12;
+
+export function importWords({ what, added, same, other, leftOut }: ImportAnswer): string {
+  const unit = `${what === 'samples' ? 'sample' : 'state'}${added === 1 ? '' : 's'}`;
+  return [
+    `${added.toLocaleString('en')} ${unit}`,
+    ...(same > 0 ? [`${same.toLocaleString('en')} known already`] : []),
+    ...(other > 0 ? [`${other.toLocaleString('en')} known otherwise, which stay`] : []),
+    ...(leftOut > 0 ? [`${leftOut.toLocaleString('en')} left out`] : []),
+  ].join(', ');
 }

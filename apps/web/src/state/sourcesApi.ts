@@ -3,6 +3,9 @@ import {
   type ConnectionChange,
   type ConnectionInput,
   ConnectionTest,
+  ImportAnswer,
+  type ImportQuery,
+  ImportsAnswer,
   RawPage,
   SourcesAnswer,
 } from '@zetopsis/contract';
@@ -38,6 +41,27 @@ const sourcesApi = api.injectEndpoints({
       query: (id) => ({ url: `connections/${id}`, method: 'DELETE' }),
       invalidatesTags: ['sources', 'inventory', 'samples', 'alerts'],
     }),
+    imports: build.query<ImportsAnswer, void>({
+      query: () => 'imports',
+      responseSchema: ImportsAnswer,
+      providesTags: ['sources'],
+    }),
+    takeImport: build.mutation<ImportAnswer, ImportQuery & { file: File }>({
+      query: ({ file, ...params }) => ({
+        url: 'imports',
+        method: 'POST',
+        params,
+        body: file,
+        // the file as it is, whatever its name says it were
+        headers: { 'content-type': 'text/plain' },
+      }),
+      responseSchema: ImportAnswer,
+      invalidatesTags: ['sources', 'samples'],
+    }),
+    cancelImport: build.mutation<null, number>({
+      query: (id) => ({ url: `imports/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['sources'],
+    }),
   }),
 });
 export const {
@@ -47,4 +71,7 @@ export const {
   useAddConnectionMutation,
   useChangeConnectionMutation,
   useRemoveConnectionMutation,
+  useImportsQuery,
+  useTakeImportMutation,
+  useCancelImportMutation,
 } = sourcesApi;

@@ -22,7 +22,8 @@ export function serveAnswers(answers: Record<string, Answer>) {
     const one: Asked = {
       method: request.method,
       path: `${url.pathname}${url.search}`,
-      body: text === '' ? null : JSON.parse(text),
+      // a file goes over as it is
+      body: text === '' ? null : request.headers.get('content-type') === 'text/plain' ? text : JSON.parse(text),
     };
     asked.push(one);
     const key = Object.keys(answers)

@@ -166,7 +166,10 @@ export function Tables({ sheet }: { sheet: SheetAnswer }) {
               {rows.map((row) => (
                 <tr key={row.join(' ')} className="border-t border-hair align-baseline">
                   {row.map((cell, i) => (
-                    <td key={columns[i]} className="py-0.5 pr-2 break-all">
+                    <td
+                      key={columns[i]}
+                      className={`py-0.5 pr-2 ${i === 0 ? 'min-w-32 break-all' : 'whitespace-nowrap'}`}
+                    >
                       {cell}
                     </td>
                   ))}

@@ -7,7 +7,7 @@ import { ensureBuild, ensureDependencies, root } from './machine.mjs';
 ensureDependencies();
 ensureBuild();
 const all = readdirSync(join(root, 'bench'))
-  .filter((file) => file !== 'measure.mjs')
+  .filter((file) => !['measure.mjs', 'database.mjs', 'mixed.mjs'].includes(file))
   .map((file) => file.replace('.mjs', ''));
 const wanted = process.argv[2];
 if (wanted !== undefined && !all.includes(wanted)) {
@@ -15,4 +15,4 @@ if (wanted !== undefined && !all.includes(wanted)) {
   process.exit(2);
 }
 for (const name of wanted === undefined ? all : [wanted])
-  spawnSync(process.execPath, [join(root, 'bench', `${name}.mjs`)], { stdio: 'inherit' });
+  spawnSync(process.execPath, [join(root, 'bench', `${name}.mjs`), ...process.argv.slice(3)], { stdio: 'inherit' });

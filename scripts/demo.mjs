@@ -24,6 +24,7 @@ export async function startDemo({
   pace = 1,
   intervalSeconds = 15,
   historyHours = 12,
+  historyDays = 21,
 }) {
   mkdirSync(folder, { recursive: true });
   const memory = join(folder, 'demo-memory.json');
@@ -87,7 +88,17 @@ export async function startDemo({
     const { clusters, mailPage, people, teams, grants } = world;
     writeFileSync(
       demoFile,
-      JSON.stringify({ clusters, mailPage, people, teams, grants, password, intervalSeconds, historyHours }),
+      JSON.stringify({
+        clusters,
+        mailPage,
+        people,
+        teams,
+        grants,
+        password,
+        intervalSeconds,
+        historyHours,
+        historyDays,
+      }),
       { mode: 0o600 },
     );
     say('starting Zetopsis');

@@ -20,6 +20,9 @@ const CONTENT_POLICY = {
   'upgrade-insecure-requests': null,
 };
 
+/** Longer than proxies and clients keep an idle connection, or a request may meet one that is just being closed. */
+const IDLE_CONNECTION = 75_000; // ms
+
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   const log = ServerLog.create(config.logLevel);
   const app = await NestFactory.create<NestExpressApplication>(AppModule.for(config, log), {
@@ -36,6 +39,7 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.use(cookieParser());
   app.enableShutdownHooks();
   app.useBodyParser('json', { limit: '1mb' });
+  app.getHttpServer().keepAliveTimeout = IDLE_CONNECTION;
   if (config.webDir !== null && existsSync(config.webDir)) serveWeb(app, config.webDir);
   return app;
 }

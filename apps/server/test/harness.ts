@@ -18,7 +18,7 @@ export const PASSWORD = 'a long test password';
 export async function until<T>(
   what: string,
   look: () => Promise<T | null | undefined | false> | T | null | undefined | false,
-  within = 20_000,
+  within = 40_000,
 ): Promise<T> {
   const end = Date.now() + within;
   let problem: unknown = 'nothing yet';

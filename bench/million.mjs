@@ -91,8 +91,11 @@ async function measure() {
   const readers = Array.from({ length: endpoints }, (_, i) => {
     const plan = {
       id: i + 1,
+      kind: 'node',
       connectionId: 'bench',
-      node: `n${i}`,
+      name: `n${i}`,
+      timeoutMs: null,
+      dress: { attach: {}, drop: [] },
       url: new URL(`http://127.0.0.1:${port}/${i}`),
       intervalMs: seconds * 1000,
     };
@@ -101,7 +104,13 @@ async function measure() {
       clock,
       (own, timeout) => {
         if (Date.now() > warmUntil) lateness.push(Date.now() - reader.status.nextDueAt);
-        return fetchPage(own.url, 'x', agent, guard, timeout, reader.memory, DEFAULT_PAGE_LIMITS);
+        return fetchPage(
+          { url: own.url, headers: {}, agent, proves: 'nothing' },
+          guard,
+          timeout,
+          reader.memory,
+          DEFAULT_PAGE_LIMITS,
+        );
       },
       async (own, at, result) => {
         if (!result.ok) {

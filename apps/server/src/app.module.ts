@@ -8,6 +8,7 @@ import { AuditInterceptor } from './audit/audit.interceptor.ts';
 import { AuditModule } from './audit/audit.module.ts';
 import { ConfigurationModule } from './configuration/configuration.module.ts';
 import { ConnectionsModule } from './connections/connections.module.ts';
+import { CoverageModule } from './coverage/coverage.module.ts';
 import { DemoModule } from './demo/demo.module.ts';
 import { ImportsModule } from './imports/imports.module.ts';
 import { LiveController } from './live/live.controller.ts';
@@ -21,6 +22,7 @@ import { RefusalFilter, schemaRefusal } from './platform/refusals.ts';
 import { RetentionModule } from './retention/retention.module.ts';
 import { RulesModule } from './rules/rules.module.ts';
 import { ScrapingModule } from './scraping/scraping.module.ts';
+import { SelfModule } from './self/self.module.ts';
 import { UsageModule } from './usage/usage.module.ts';
 
 /** Far more than one person's pages ask for; stops a runaway script. */
@@ -41,10 +43,12 @@ export class AppModule {
         LiveModule,
         ConnectionsModule,
         ScrapingModule,
+        CoverageModule,
         RulesModule,
         RetentionModule,
         ImportsModule,
         UsageModule,
+        SelfModule,
         NowModule,
         DemoModule,
       ],

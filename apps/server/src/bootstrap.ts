@@ -1,4 +1,5 @@
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import cookieParser from 'cookie-parser';
@@ -28,7 +29,10 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   const app = await NestFactory.create<NestExpressApplication>(AppModule.for(config, log), {
     logger: log,
     bodyParser: true,
+    ...(config.tls ? { httpsOptions: config.tls } : {}),
   });
+  if (config.trustProxy.length > 0) app.set('trust proxy', [...config.trustProxy]);
+  if (config.basePath !== '') app.use(below(config.basePath));
   app.use(
     pinoHttp({
       logger: log.pino,
@@ -40,12 +44,20 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.enableShutdownHooks();
   app.useBodyParser('json', { limit: '1mb' });
   app.getHttpServer().keepAliveTimeout = IDLE_CONNECTION;
-  if (config.webDir !== null && existsSync(config.webDir)) serveWeb(app, config.webDir);
+  if (config.webDir !== null && existsSync(config.webDir)) serveWeb(app, config.webDir, config.basePath);
   return app;
 }
 
+/** Whether a proxy takes the path off that Zetopsis stands under or hands it on, requests are answered alike. */
+const below = (basePath: string) => (request: Request, _response: Response, next: NextFunction) => {
+  if (request.url === basePath || request.url.startsWith(`${basePath}/`) || request.url.startsWith(`${basePath}?`))
+    request.url = request.url.slice(basePath.length).replace(/^(?!\/)/, '/');
+  next();
+};
+
 /** Unknown pages get the app, which knows its own places; missing files and API routes get a 404. */
-function serveWeb(app: NestExpressApplication, webDir: string): void {
+function serveWeb(app: NestExpressApplication, webDir: string, basePath: string): void {
+  const index = readFileSync(join(webDir, 'index.html'), 'utf8').replace('<base href="/"', `<base href="${basePath}/"`);
   app.useStaticAssets(webDir, { index: false, maxAge: '1h' });
   app.use((request: Request, response: Response, next: NextFunction) => {
     const page =
@@ -54,6 +66,6 @@ function serveWeb(app: NestExpressApplication, webDir: string): void {
       request.accepts('html');
     if (!page) return next();
     response.setHeader('cache-control', 'no-cache');
-    response.sendFile('index.html', { root: webDir });
+    response.type('html').send(index);
   });
 }

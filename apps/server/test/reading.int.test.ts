@@ -20,7 +20,7 @@ describe('reading endpoints', () => {
   const samples = () => served.app.get(SamplesService, { strict: false });
   const endpoints = () => served.app.get(EndpointsService, { strict: false });
   const endpoint = async (node: string) =>
-    (await administrator.get('sources')).endpoints.find((one: { node: string }) => one.node === node);
+    (await administrator.get('sources')).endpoints.find((one: { name: string }) => one.name === node);
 
   beforeAll(async () => {
     served = await serve();
@@ -155,12 +155,12 @@ describe('reading endpoints', () => {
       Array.from(
         { length: count },
         (_, i) =>
-          `${MEMORY}{k8s_pod_uid="old",k8s_container_name="c",k8s_node_name="${plan!.node}"} ${1000 + i} ${(now - 600_000 + i * 10_000) / 1000}`,
+          `${MEMORY}{k8s_pod_uid="old",k8s_container_name="c",k8s_node_name="${plan!.name}"} ${1000 + i} ${(now - 600_000 + i * 10_000) / 1000}`,
       );
     const page = new TextEncoder().encode(`# TYPE ${MEMORY} gauge\n${lines(50).join('\n')}\n# EOF\n`);
     const imports = served.app.get(ImportsService, { strict: false });
     const bring = async () => {
-      const { answer, done } = await imports.takeParts({ cluster: 'seaward', about: plan!.node, by: 'maren' }, [
+      const { answer, done } = await imports.takeParts({ cluster: 'seaward', about: plan!.name, by: 'maren' }, [
         { endpointId: plan!.id, page: async () => page },
       ]);
       await done;

@@ -1,11 +1,14 @@
 import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
+import type { Server as RawServer } from 'node:net';
 import { join } from 'node:path';
 import { ClusterApi } from './api/clusterApi.ts';
 import type { Berth } from './control/acts.ts';
 import { controlServer } from './control/control.ts';
 import { MailServer } from './mail/mailServer.ts';
 import { NodePages } from './pages/nodePages.ts';
+import { HostPrograms } from './programs/hostPrograms.ts';
+import { podAnswer } from './programs/podPrograms.ts';
 import { credentialsIn } from './tls/certificates.ts';
 import { CLUSTERS, type ClusterPlan, GRANTS, PEOPLE, TEAMS } from './world/scenario/index.ts';
 import { World } from './world/world.ts';
@@ -41,6 +44,15 @@ export interface WorldCard {
   readonly smtp: { readonly host: string; readonly port: number };
   readonly mailPage: string;
   readonly control: string;
+  readonly programs: {
+    readonly plain: string;
+    readonly tls: string;
+    readonly mutual: string;
+    readonly raw: string;
+    readonly authority: string;
+    readonly certificate: string;
+    readonly key: string;
+  };
   readonly people: typeof PEOPLE;
   readonly teams: typeof TEAMS;
   readonly grants: typeof GRANTS;
@@ -52,10 +64,11 @@ export interface StandIn {
   readonly world: World;
   readonly api: ClusterApi;
   readonly worlds: ReadonlyMap<string, World>;
+  readonly programs: HostPrograms;
   close(): Promise<void>;
 }
 
-async function listen(server: Server | import('node:https').Server, port: number): Promise<number> {
+async function listen(server: Server | RawServer, port: number): Promise<number> {
   server.listen(port, '127.0.0.1');
   await once(server, 'listening');
   const address = server.address();
@@ -96,6 +109,7 @@ async function moor(
   );
   later.world = world;
   const api = new ClusterApi(world.store, credentials);
+  api.programs = (pod, podPort, path) => podAnswer(world, pod, podPort, path);
   const address = await listen(api.server, port(apiPort, 0));
   return {
     berth: { world, api, pages },
@@ -112,6 +126,24 @@ async function moor(
     },
     servers: [api.server, ...pages.servers],
   };
+}
+
+async function hostPrograms(options: StandInOptions, first: number) {
+  const credentials = await credentialsIn(join(options.folder, 'programs'));
+  const own = new HostPrograms(credentials);
+  const port = (offset: number) => (first === 0 ? 0 : first + offset);
+  const at = async (scheme: string, server: Server | RawServer, offset: number) =>
+    `${scheme}://127.0.0.1:${await listen(server, port(offset))}`;
+  const card = {
+    plain: await at('http', own.plain, 0),
+    tls: await at('https', own.tls, 1),
+    mutual: await at('https', own.mutual, 2),
+    raw: await at('http', own.raw, 3),
+    authority: credentials.authority,
+    certificate: credentials.certificate,
+    key: credentials.key,
+  };
+  return { own, card };
 }
 
 export async function startStandIn(options: StandInOptions): Promise<StandIn> {
@@ -137,12 +169,21 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
   const control = controlServer(berths, mail);
   const controlPort = await listen(control, port(2));
 
-  const servers = [mailPage, control, ...moored.flatMap((one) => one.servers)];
+  const programs = await hostPrograms(options, port(nodePort));
+  const servers = [
+    programs.own.plain,
+    programs.own.tls,
+    programs.own.mutual,
+    mailPage,
+    control,
+    ...moored.flatMap((one) => one.servers),
+  ];
   return {
     card: {
       clusters: moored.map(({ card }) => card),
       smtp: { host: '127.0.0.1', port: smtpAddress.port },
       mailPage: `http://127.0.0.1:${mailPort}/`,
+      programs: programs.card,
       control: `http://127.0.0.1:${controlPort}`,
       people: PEOPLE,
       teams: TEAMS,
@@ -150,6 +191,7 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
     },
     world: moored[0]!.berth.world,
     api: moored[0]!.berth.api,
+    programs: programs.own,
     worlds: new Map([...berths].map(([name, { world }]) => [name, world])),
     async close() {
       for (const { world } of berths.values()) world.close();
@@ -161,6 +203,7 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
               server.closeAllConnections();
             }),
         ),
+        new Promise<void>((done) => programs.own.raw.close(() => done())),
         new Promise<void>((done) => mail.smtp.close(() => done())),
       ]);
     },

@@ -2,7 +2,7 @@ import './styles.css';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
-import { createBrowserRouter, Navigate } from 'react-router';
+import { createBrowserRouter, Navigate, type RouteObject } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 import { Frame } from './frame/Frame.tsx';
 import { followSystem } from './frame/look.ts';
@@ -14,7 +14,7 @@ import { makeStore } from './state/store.ts';
 followSystem();
 
 // each place but the first is loaded when it is opened
-const router = createBrowserRouter([
+const places: RouteObject[] = [
   {
     path: '/',
     element: (
@@ -29,12 +29,17 @@ const router = createBrowserRouter([
       { path: 'now', element: <NowPlace /> },
       { path: 'usage', lazy: async () => ({ Component: (await import('./usage/UsagePlace.tsx')).UsagePlace }) },
       { path: 'rules', lazy: async () => ({ Component: (await import('./rules/RulesPlace.tsx')).RulesPlace }) },
-      { path: 'sources', lazy: async () => ({ Component: (await import('./sources/SourcesPlace.tsx')).SourcesPlace }) },
+      {
+        path: 'sources/:part?',
+        lazy: async () => ({ Component: (await import('./sources/SourcesPlace.tsx')).SourcesPlace }),
+      },
       { path: 'admin/:part?', lazy: async () => ({ Component: (await import('./admin/AdminPlace.tsx')).AdminPlace }) },
       { path: '*', element: <NotFound /> },
     ],
   },
-]);
+];
+// the page's base says under which path it stands
+const router = createBrowserRouter(places, { basename: new URL(document.baseURI).pathname });
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Level, PersonName } from './access.ts';
+import { EndpointDocument, ScoutDocument } from './endpoints.ts';
 import { RuleChange } from './rules.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
 import { EpochMs } from './time.ts';
@@ -109,11 +110,13 @@ export const RetentionDocument = RetentionKept.extend({
 });
 export type RetentionDocument = z.infer<typeof RetentionDocument>;
 
-export const DOCUMENT_KINDS = ['cluster', 'team', 'grant', 'rule', 'retention'] as const;
+export const DOCUMENT_KINDS = ['cluster', 'endpoint', 'scout', 'team', 'grant', 'rule', 'retention'] as const;
 export const DocumentKind = z.enum(DOCUMENT_KINDS);
 export type DocumentKind = z.infer<typeof DocumentKind>;
 export interface DocumentOf {
   readonly cluster: ClusterDocument;
+  readonly endpoint: EndpointDocument;
+  readonly scout: ScoutDocument;
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
   readonly rule: RuleDocument;
@@ -121,6 +124,8 @@ export interface DocumentOf {
 }
 export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<DocumentOf[K]> } = {
   cluster: ClusterDocument,
+  endpoint: EndpointDocument,
+  scout: ScoutDocument,
   team: TeamDocument,
   grant: GrantDocument,
   rule: RuleDocument,
@@ -129,6 +134,8 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
 /** In a file the documents of a kind stand under this word, by their keys. */
 export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   cluster: 'clusters',
+  endpoint: 'endpoints',
+  scout: 'scouts',
   team: 'teams',
   grant: 'grants',
   rule: 'rules',

@@ -46,6 +46,31 @@ export {
   SECTION_OF,
   TeamDocument,
 } from './configuration.ts';
+export {
+  CensusAnswer,
+  CoverageAnswer,
+  CoverageQuery,
+  DependantsAnswer,
+  DropPreview,
+  DropPreviewInput,
+  DropRuleDocument,
+  EndpointDocument,
+  EndpointInput,
+  EndpointsInput,
+  GivenAnswer,
+  HistoryAnswer,
+  MetricsAnswer,
+  MetricsQuery,
+  ScoutAnswer,
+  ScoutDocument,
+  ScoutPreview,
+  ScoutsAnswer,
+  SERVES_KEY,
+  SourceKey,
+  TryAnswer,
+  TryInput,
+  UseInput,
+} from './endpoints.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';

@@ -25,7 +25,7 @@ export const ClusterName = z
   .string()
   .trim()
   .regex(/^[a-z0-9]([a-z0-9-]{0,38}[a-z0-9])?$/, 'a name is 1 to 40 small letters, digits and dashes');
-const Authority = z
+export const Authority = z
   .string()
   .max(200_000)
   .transform((text) => text.trim())
@@ -128,11 +128,16 @@ export const ConnectionAnswer = z.object({
 });
 export type ConnectionAnswer = z.infer<typeof ConnectionAnswer>;
 
-const EndpointState = z.enum(['waiting', 'read', 'late', 'failing', 'retired']);
+const EndpointState = z.enum(['waiting', 'read', 'late', 'failing', 'paused', 'retired']);
 export const EndpointAnswer = z.object({
   id: z.number().int(),
-  connection: z.string(),
-  node: z.string(),
+  /** A node's own page, one that was given by its address, one that a scout found, Zetopsis' own. */
+  kind: z.enum(['node', 'given', 'found', 'own']),
+  /** The cluster; null for what is outside of all. */
+  connection: z.string().nullable(),
+  /** The node, the name it was given, or what it is of. */
+  name: z.string(),
+  scout: z.string().nullable(),
   address: z.string(),
   intervalSeconds: z.number(),
   state: EndpointState,

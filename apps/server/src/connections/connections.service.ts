@@ -34,6 +34,7 @@ const TEST_TIMEOUT = 8000;
 export interface ConnectionAccess {
   readonly id: string;
   readonly name: string;
+  readonly address: string;
   readonly token: string;
   readonly authority: string;
   readonly pagePath: string;
@@ -87,6 +88,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       (connection && {
         id,
         name: connection.name,
+        address: connection.address,
         token: this.tokenOf(connection),
         authority: connection.authority,
         pagePath: connection.nodePage.path,

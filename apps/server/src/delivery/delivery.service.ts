@@ -69,6 +69,9 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   async enqueueAlone(message: OutgoingMessage): Promise<void> {
     await this.store.addAlone(message);
   }
+  counts(): Promise<{ waiting: number; dead: number }> {
+    return this.store.counts();
+  }
   async retry(id: number): Promise<boolean> {
     return this.store.retry(id, new Date(this.clock.now()));
   }

@@ -49,6 +49,13 @@ export class OutboxStore {
       [now, limit],
     );
   }
+  /** How many wait to be sent, and how many nobody takes. */
+  async counts(): Promise<{ waiting: number; dead: number }> {
+    const [row]: { waiting: number; dead: number }[] = await this.database.query(
+      `select count(*) filter (where dead_at is null)::int as waiting, count(dead_at)::int as dead from outbox where sent_at is null`,
+    );
+    return row ?? { waiting: 0, dead: 0 };
+  }
   async sent(id: number, at: Date): Promise<void> {
     await this.database.query(
       `update outbox set sent_at = $2, attempts = attempts + 1, last_error = null where id = $1`,

@@ -1,5 +1,6 @@
 import { Module } from '@nestjs/common';
 import { AccessModule } from '../access/access.module.ts';
+import { ConfigurationModule } from '../configuration/configuration.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
 import { ImportsModule } from '../imports/imports.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
@@ -7,7 +8,7 @@ import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { DemoService } from './demo.service.ts';
 
 @Module({
-  imports: [AccessModule, ConnectionsModule, OwnersModule, ScrapingModule, ImportsModule],
+  imports: [AccessModule, ConfigurationModule, ConnectionsModule, OwnersModule, ScrapingModule, ImportsModule],
   providers: [DemoService],
   exports: [DemoService],
 })

@@ -1,20 +1,21 @@
 import { readFileSync } from 'node:fs';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
-import { GrantDocument, Role, TeamDocument } from '@zetopsis/contract';
+import { EndpointDocument, GrantDocument, Role, ScoutDocument, TeamDocument } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import { type Agent, request } from 'undici';
 import { z } from 'zod';
 import { AccessService } from '../access/access.service.ts';
 import { GrantsService } from '../access/grants.service.ts';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { ImportsService, type Part } from '../imports/imports.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock, Settings } from '../platform/settings.ts';
-import type { EndpointPlan } from '../scraping/endpointReader.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
+import type { EndpointPlan } from '../scraping/plans.ts';
 import { DemoNotice } from './demoNotice.ts';
 
 const DemoCluster = z.object({
@@ -31,6 +32,7 @@ type DemoCluster = z.infer<typeof DemoCluster>;
 const DemoFile = z.object({
   clusters: z.array(DemoCluster).min(1),
   mailPage: z.url(),
+  programs: z.object({ plain: z.url() }).optional(),
   password: z.string().min(8),
   people: z.array(z.object({ name: z.string(), role: Role, does: z.string() })),
   teams: z.array(TeamDocument),
@@ -65,6 +67,7 @@ export class DemoService implements OnApplicationBootstrap {
     private readonly access: AccessService,
     private readonly grants: GrantsService,
     private readonly connections: ConnectionsService,
+    private readonly configuration: ConfigurationService,
     private readonly owners: OwnersService,
     private readonly endpoints: EndpointsService,
     private readonly imports: ImportsService,
@@ -89,10 +92,35 @@ export class DemoService implements OnApplicationBootstrap {
       for (const team of demo.teams) await this.owners.add(DEMO, team);
       for (const grant of demo.grants) await this.grants.add(DEMO, grant);
     }
+    await this.addSources(demo);
     const connected: { id: string; cluster: DemoCluster }[] = [];
     for (const cluster of demo.clusters)
       connected.push({ id: await this.connect(cluster, demo.intervalSeconds), cluster });
     if (demo.historyHours > 0) void this.readPasts(connected, demo);
+  }
+
+  /** A scout for pods that say what they serve, and two programs on machines outside the clusters. */
+  private async addSources({ programs }: z.infer<typeof DemoFile>): Promise<void> {
+    if (programs === undefined || this.configuration.all('scout').size > 0) return;
+    const lamp = { intervalSeconds: 15, labels: { quay: 'north' } };
+    const endpoint = (document: object) => EndpointDocument.parse(document);
+    await this.configuration.change(DEMO, 'added a scout and two machines', [
+      {
+        kind: 'scout',
+        key: 'pods-that-say',
+        after: ScoutDocument.parse({ route: 'through the cluster', ports: ['pages'] }),
+      },
+      {
+        kind: 'endpoint',
+        key: 'north-light',
+        after: endpoint({ ...lamp, address: `${programs.plain}/metrics`, host: 'north-light' }),
+      },
+      {
+        kind: 'endpoint',
+        key: 'east-crane',
+        after: endpoint({ ...lamp, address: `${programs.plain}/plain`, host: 'east-crane', labels: { quay: 'east' } }),
+      },
+    ]);
   }
 
   /** The last hours of all clusters first; the weeks before them afterwards, newest first. */
@@ -185,7 +213,7 @@ export class DemoService implements OnApplicationBootstrap {
       headers: { authorization: `Bearer ${cluster.token}` },
     });
     const bytes = new Uint8Array(await body.arrayBuffer());
-    if (statusCode !== 200) throw new Error(`${plan.node} offers no past: it answered ${statusCode}`);
+    if (statusCode !== 200) throw new Error(`${plan.name} offers no past: it answered ${statusCode}`);
     return bytes;
   }
 

@@ -103,11 +103,11 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       throw new Refusal('invalid', 'Send the file as it is, as text/plain: this is not a request in JSON.');
     const connectionId = this.connections.idOf(cluster);
     if (connectionId === undefined) throw new Refusal('notFound', `There is no cluster ${cluster} (any more).`);
-    const plan = this.endpoints.plansOf(connectionId).find((one) => one.node === node);
+    const plan = this.endpoints.plansOf(connectionId).find((one) => one.name === node);
     if (what === 'samples' && !plan)
       throw new Refusal('invalid', `Samples belong to an endpoint: ${cluster} has none on the node “${node ?? ''}”.`);
     const file = await this.keep(body);
-    const about = what === 'samples' ? plan!.node : 'its objects'; // looked at above
+    const about = what === 'samples' ? plan!.name : 'its objects'; // looked at above
     return this.begin({ cluster, about, what, by, parts: 1 }, async (run) => {
       try {
         if (plan && what === 'samples') await this.part(run, { endpointId: plan.id, page: () => readFile(file) });

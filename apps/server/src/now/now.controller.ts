@@ -100,7 +100,7 @@ export class NowController {
       byWeight(a.finding as Parameters<typeof byWeight>[0], b.finding as Parameters<typeof byWeight>[0]),
     ); // findings of core, typed by the contract
     tightest.sort((a, b) => (b.row.usage[b.resource].tightness ?? 0) - (a.row.usage[a.resource].tightness ?? 0));
-    const endpoints = this.endpoints.list(reach).filter(({ state }) => state !== 'retired');
+    const endpoints = this.endpoints.list(reach).filter(({ state }) => state !== 'retired' && state !== 'paused');
     return {
       at: window.to,
       alerts: open.filter((alert) => touches(alert.path, path) && names.has(alert.path[0] ?? '')),
@@ -135,9 +135,9 @@ export class NowController {
     }
     for (const endpoint of this.endpoints.list(reach)) {
       if (endpoint.state !== 'failing' && endpoint.state !== 'late') continue;
-      if (blindClusters.has(endpoint.connection)) continue; // one cause, one entry
+      if (endpoint.connection !== null && blindClusters.has(endpoint.connection)) continue; // one cause, one entry
       spots.push({
-        what: `${endpoint.connection} › ${endpoint.node}`,
+        what: endpoint.connection === null ? endpoint.name : `${endpoint.connection} › ${endpoint.name}`,
         reason: endpoint.lastError ?? 'its reading is late',
         since: endpoint.since,
         nextStep: null,

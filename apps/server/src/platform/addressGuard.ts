@@ -41,13 +41,18 @@ export class AddressGuard {
   }
 
   /** A connection pool that goes only where it may. Redirects are not followed by its users. */
-  agent(authority: string): Agent {
+  agent(authority: string, own?: { certificate: string; key: string }): Agent {
     return new Agent({
       connections: 32,
       pipelining: 1,
       headersTimeout: 30_000,
       bodyTimeout: 0,
-      connect: { timeout: 10_000, ...(authority === '' ? {} : { ca: authority }), lookup: this.lookup },
+      connect: {
+        timeout: 10_000,
+        ...(authority === '' ? {} : { ca: authority }),
+        ...(own ? { cert: own.certificate, key: own.key } : {}),
+        lookup: this.lookup,
+      },
     });
   }
 

@@ -9,6 +9,7 @@ import { Audit1764100000000 } from '../migrations/1764100000000-audit.ts';
 import { Foundations1764200000000 } from '../migrations/1764200000000-foundations.ts';
 import { Store1764300000000 } from '../migrations/1764300000000-store.ts';
 import { Imports1764310000000 } from '../migrations/1764310000000-imports.ts';
+import { Endpoints1764400000000 } from '../migrations/1764400000000-endpoints.ts';
 import { RuleEntity } from '../rules/rule.entity.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
@@ -26,6 +27,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Foundations1764200000000,
       Store1764300000000,
       Imports1764310000000,
+      Endpoints1764400000000,
     ],
     synchronize: false,
     logging: false,

@@ -43,6 +43,8 @@ export function failureInWords(error: unknown): string {
   }
 }
 
+export const failureCode = (error: unknown): string => describe(error).code;
+
 function describe(error: unknown): { code: string; message: string } {
   for (let at: unknown = error, depth = 0; at instanceof Error && depth < 4; at = at.cause, depth++) {
     if (at.name === 'TimeoutError') return { code: 'TimeoutError', message: at.message };

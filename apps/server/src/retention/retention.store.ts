@@ -29,6 +29,13 @@ export const KEPT: readonly Kept[] = [
     past: 'to_ms is not null and to_ms < $1',
     keep: 'versionsDays',
   },
+  {
+    what: 'how readings went',
+    table: 'endpoint_history',
+    from: 'at_ms',
+    past: 'at_ms < $1',
+    keep: 'eventsDays',
+  },
   { what: 'events of clusters', table: 'cluster_event', from: 'first_ms', past: 'last_ms < $1', keep: 'eventsDays' },
   {
     what: 'alerts, open ones too',

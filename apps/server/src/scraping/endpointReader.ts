@@ -1,17 +1,10 @@
 import { PageMemory } from '@zetopsis/core/exposition';
 import type { Clock } from '../platform/settings.ts';
 import type { FetchedPage, FetchResult } from './fetchPage.ts';
-
-export interface EndpointPlan {
-  readonly id: number;
-  readonly connectionId: string;
-  readonly node: string;
-  readonly url: URL;
-  readonly intervalMs: number;
-}
+import { type EndpointPlan, printOf } from './plans.ts';
 
 export interface EndpointStatus {
-  state: 'waiting' | 'read' | 'late' | 'failing' | 'retired';
+  state: 'waiting' | 'read' | 'late' | 'failing' | 'paused' | 'retired';
   since: number;
   lastReadingAt: number | null;
   last: FetchedPage | null;
@@ -20,8 +13,18 @@ export interface EndpointStatus {
   errorAt: number | null;
   nextDueAt: number | null;
 }
+export const freshStatus = (now: number, lastReadingAt: number | null): EndpointStatus => ({
+  state: 'waiting',
+  since: now,
+  lastReadingAt,
+  last: null,
+  lastAt: null,
+  error: null,
+  errorAt: null,
+  nextDueAt: null,
+});
 
-/** Never wait longer than this for one page. */
+/** Never wait longer than this for one page, unless it was set. */
 const LONGEST_TIMEOUT = 10_000;
 export const timeoutFor = (intervalMs: number): number => Math.min(LONGEST_TIMEOUT, Math.max(500, intervalMs * 0.8));
 
@@ -30,6 +33,8 @@ export class EndpointReader {
   readonly status: EndpointStatus;
   /** Of its pages, which differ in their values mostly. */
   readonly memory = new PageMemory();
+  /** Of the plan it was made for. */
+  readonly print: string;
   private timer: NodeJS.Timeout | null = null;
   private stopped = false;
   private readonly phase: number;
@@ -43,16 +48,9 @@ export class EndpointReader {
   ) {
     // endpoints are spread over the interval by their number: golden ratio steps leave no crowd
     this.phase = Math.floor(((plan.id * 0.618033988749895) % 1) * plan.intervalMs);
-    this.status = {
-      state: 'waiting',
-      since: clock.now(),
-      lastReadingAt,
-      last: null,
-      lastAt: null,
-      error: null,
-      errorAt: null,
-      nextDueAt: null,
-    };
+    const { id: _id, ...draft } = plan;
+    this.print = printOf(draft);
+    this.status = freshStatus(clock.now(), lastReadingAt);
   }
 
   start(): void {
@@ -73,9 +71,9 @@ export class EndpointReader {
   }
 
   private async readOnce(due: number): Promise<void> {
-    const { intervalMs } = this.plan;
+    const { intervalMs, timeoutMs } = this.plan;
     const began = this.clock.now();
-    const result = await this.fetch(this.plan, timeoutFor(intervalMs));
+    const result = await this.fetch(this.plan, timeoutMs ?? timeoutFor(intervalMs));
     if (this.stopped) return;
     // the scheduled time is kept while the true one is within 1 % of the interval: equal steps pack best
     const at = Math.abs(began - due) <= intervalMs / 100 ? due : began;

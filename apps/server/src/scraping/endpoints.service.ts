@@ -1,9 +1,9 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { DEFAULT_PAGE_LIMITS, PageMemory } from '@zetopsis/core/exposition';
+import { DEFAULT_PAGE_LIMITS, type PageLimits, PageMemory } from '@zetopsis/core/exposition';
+import { PLAIN } from '@zetopsis/core/scouting';
 import { stalenessOf } from '@zetopsis/core/usage';
-import type { Agent } from 'undici';
 import { demand } from '../access/demand.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
@@ -14,20 +14,30 @@ import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { type Acceptance, SamplesService } from '../store/samples.service.ts';
 import { type Refused, SeriesNumbers } from '../store/seriesNumbers.ts';
+import { type Ask, AskingService } from './asking.service.ts';
 import { EndpointStore, type GapRow } from './endpoint.store.ts';
-import { type EndpointPlan, EndpointReader } from './endpointReader.ts';
+import { EndpointReader, type EndpointStatus, freshStatus } from './endpointReader.ts';
 import { type FetchResult, fetchPage } from './fetchPage.ts';
+import { HistoryService } from './history.service.ts';
+import { type EndpointPlan, type PlanDraft, printOf } from './plans.ts';
 
 const MEBIBYTE = 1024 * 1024;
-/** The endpoints found from the inventory and their readers. */
+
+/** An endpoint that is known and not read: somebody wanted it so, or what it was of is gone. */
+interface Idle {
+  readonly plan: EndpointPlan;
+  readonly status: EndpointStatus;
+}
+
+/** All endpoints and their readers. What there is to be read is told by those who find it, scope by scope. */
 @Injectable()
 export class EndpointsService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly readers = new Map<number, EndpointReader>();
-  private readonly retired = new Map<number, EndpointReader['status'] & { plan: EndpointPlan }>();
-  private readonly agents = new Map<string, { key: string; agent: Agent }>();
+  private readonly idle = new Map<number, Idle>();
   private newest = new Map<number, number>();
   private readonly connectionOfEndpoint = new Map<number, string>();
   private reviewing: Promise<void> = Promise.resolve();
+  private known: Promise<void> | null = null;
   /** Set by the administrators. */
   pageMegabytes = DEFAULT_PAGE_LIMITS.pageBytes / MEBIBYTE;
 
@@ -37,6 +47,8 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
+    private readonly asking: AskingService,
+    private readonly history: HistoryService,
     private readonly guard: AddressGuard,
     private readonly clock: Clock,
     private readonly live: LiveService,
@@ -44,15 +56,21 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    this.newest = await this.store.newestReadings();
-    for (const { id, connectionId } of await this.store.all()) this.connectionOfEndpoint.set(id, connectionId);
-    this.inventory.onChange((connectionId, kind) => kind === 'node' && this.review(connectionId));
-    this.connections.onChange((connectionId) => this.review(connectionId, true));
-    for (const id of this.connections.ids()) this.review(id);
+    await this.load();
+    this.inventory.onChange((connectionId, kind) => kind === 'node' && this.reviewNodes(connectionId));
+    this.connections.onChange((connectionId) => this.reviewNodes(connectionId, true));
+    for (const id of this.connections.ids()) this.reviewNodes(id);
   }
-  async onApplicationShutdown(): Promise<void> {
+  onApplicationShutdown(): void {
     for (const reader of this.readers.values()) reader.stop();
-    await Promise.all([...this.agents.values()].map(({ agent }) => agent.destroy()));
+  }
+  private load(): Promise<void> {
+    this.known ??= (async () => {
+      this.newest = await this.store.newestReadings();
+      for (const { id, connectionId } of await this.store.all())
+        if (connectionId !== null) this.connectionOfEndpoint.set(id, connectionId);
+    })();
+    return this.known;
   }
 
   /** Whose an endpoint is, also one that is read no more. */
@@ -60,66 +78,124 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     return this.connectionOfEndpoint.get(endpointId);
   }
 
-  private review(connectionId: string, afresh = false): void {
-    this.reviewing = this.reviewing
-      .then(() => this.match(connectionId, afresh))
-      .catch((error) => this.log.failure('endpointsNotReviewed', error));
-  }
+  // ---- what is to be read -----------------------------------------------------------------------------------------
 
-  /** Makes the readers of a connection's nodes equal to what the inventory says. */
-  private async match(connectionId: string, afresh: boolean): Promise<void> {
+  private reviewNodes(connectionId: string, afresh = false): void {
     const access = this.connections.access(connectionId);
-    const own = [...this.readers.values()].filter(({ plan }) => plan.connectionId === connectionId);
     if (!access) {
-      for (const reader of own) this.drop(reader);
-      const gone = [
-        ...own.map(({ plan }) => plan.id),
-        ...[...this.retired.values()]
-          .filter(({ plan }) => plan.connectionId === connectionId)
-          .map(({ plan }) => plan.id),
-      ];
-      for (const id of gone) this.retired.delete(id);
-      await this.samples.forget(gone);
-      await this.agents.get(connectionId)?.agent.destroy();
-      this.agents.delete(connectionId);
+      void this.inTurn(() => this.forgetConnection(connectionId));
       return;
     }
-    const nodes = this.inventory.cluster(connectionId).list('node');
-    const wanted = new Map(
-      nodes
-        .filter(({ address, port }) => address !== null && port !== null)
-        .map((node) => [node.name, `https://${node.address}:${node.port}${access.pagePath}`]),
+    const drafts = this.inventory
+      .cluster(connectionId)
+      .list('node')
+      .filter(({ address, port }) => address !== null && port !== null)
+      .map(
+        (node): PlanDraft => ({
+          kind: 'node',
+          connectionId,
+          name: node.name,
+          namespace: null,
+          scout: null,
+          url: new URL(`https://${node.address}:${node.port}${access.pagePath}`),
+          through: null,
+          proof: { by: 'cluster' },
+          authority: '',
+          intervalMs: access.intervalMs,
+          timeoutMs: null,
+          dress: PLAIN,
+          use: 'read',
+          as: null,
+        }),
+      );
+    void this.match(
+      ({ plan }) => plan.kind === 'node' && plan.connectionId === connectionId,
+      drafts,
+      // a changed token reads differently at the same address
+      afresh,
     );
-    for (const reader of own) {
-      const url = wanted.get(reader.plan.node);
-      if (url === undefined) {
-        this.drop(reader);
-        this.retired.set(reader.plan.id, {
-          ...reader.status,
-          state: 'retired',
-          since: this.clock.now(),
-          plan: reader.plan,
-        });
-        await this.store.retire(reader.plan.id, new Date(this.clock.now()));
-      } else if (afresh || url !== reader.plan.url.href) this.drop(reader);
-      else wanted.delete(reader.plan.node);
+  }
+
+  /**
+   * Makes the readers of a scope equal to what there is to be read: what is new is read, what changed is read the new
+   * way, what is gone is retired with its history kept. Done once what was asked before is.
+   */
+  match(scope: (own: { plan: EndpointPlan }) => boolean, drafts: readonly PlanDraft[], afresh = false): Promise<void> {
+    return this.inTurn(() => this.reconcile(scope, drafts, afresh));
+  }
+  private inTurn(work: () => Promise<void>): Promise<void> {
+    this.reviewing = this.reviewing
+      .then(work)
+      .catch((error: unknown) => this.log.failure('endpointsNotReviewed', error));
+    return this.reviewing;
+  }
+  private async forgetConnection(connectionId: string): Promise<void> {
+    const ofIt = ({ plan }: { plan: EndpointPlan }) => plan.connectionId === connectionId;
+    for (const reader of [...this.readers.values()].filter(ofIt)) this.drop(reader);
+    const gone = [...this.connectionOfEndpoint].filter(([, id]) => id === connectionId).map(([id]) => id);
+    for (const id of gone) {
+      this.idle.delete(id);
+      this.connectionOfEndpoint.delete(id);
     }
-    for (const [node, url] of wanted) {
-      const id = await this.store.use(connectionId, node);
-      this.connectionOfEndpoint.set(id, connectionId);
-      this.retired.delete(id);
-      const plan: EndpointPlan = { id, connectionId, node, url: new URL(url), intervalMs: access.intervalMs };
+    await this.samples.forget(gone);
+  }
+
+  private async reconcile(
+    scope: (own: { plan: EndpointPlan }) => boolean,
+    drafts: readonly PlanDraft[],
+    afresh: boolean,
+  ): Promise<void> {
+    await this.load();
+    const wanted = new Map(drafts.map((draft) => [draft.name, draft]));
+    for (const reader of [...this.readers.values()].filter(scope)) {
+      const draft = wanted.get(reader.plan.name);
+      if (draft === undefined) await this.retire(reader.plan, reader.status);
+      else if (!afresh && printOf(draft) === reader.print) wanted.delete(reader.plan.name);
+      else this.drop(reader);
+    }
+    for (const own of [...this.idle.values()].filter(scope)) {
+      if (own.status.state === 'paused' && !wanted.has(own.plan.name)) await this.retire(own.plan, own.status);
+    }
+    for (const draft of wanted.values()) await this.begin(draft);
+    this.live.touch('sources');
+  }
+  private async begin(draft: PlanDraft): Promise<void> {
+    const id = await this.store.use(draft);
+    const plan: EndpointPlan = { id, ...draft };
+    if (plan.connectionId !== null) this.connectionOfEndpoint.set(id, plan.connectionId);
+    this.numbers.dress(id, plan.dress);
+    const before = this.idle.get(id)?.status;
+    this.idle.delete(id);
+    if (plan.use === 'read' && plan.as === null) {
       const reader = new EndpointReader(
         plan,
         this.clock,
-        (own_, timeout) => this.fetch(own_, timeout),
-        (own_, at, result) => this.took(own_, at, result),
+        (own, timeout) => this.fetch(own, timeout),
+        (own, at, result) => this.took(own, at, result),
         this.newest.get(id) ?? null,
       );
       this.readers.set(id, reader);
       reader.start();
+      return;
     }
-    this.live.touch('sources');
+    const now = this.clock.now();
+    const status = { ...(before ?? freshStatus(now, this.newest.get(id) ?? null)), nextDueAt: null };
+    if (plan.as !== null) {
+      const error = `Its page is no metrics page but wants the translator ${plan.as}, and there is none of that name.`;
+      this.idle.set(id, { plan, status: { ...status, state: 'failing', error, errorAt: now } });
+      return;
+    }
+    const state = plan.use === 'paused' ? 'paused' : 'retired';
+    this.idle.set(id, { plan, status: { ...status, state, since: before?.state === state ? before.since : now } });
+    await this.store.openGap(id, status.lastReadingAt ?? now, state === 'paused' ? 'Paused.' : 'Retired.', true);
+    if (state === 'retired') await this.store.retire(id, new Date(now));
+  }
+  private async retire(plan: EndpointPlan, status: EndpointStatus): Promise<void> {
+    const reader = this.readers.get(plan.id);
+    if (reader) this.drop(reader);
+    const now = this.clock.now();
+    this.idle.set(plan.id, { plan, status: { ...status, state: 'retired', since: now, nextDueAt: null } });
+    await this.store.retire(plan.id, new Date(now));
   }
   private drop(reader: EndpointReader): void {
     reader.stop();
@@ -127,34 +203,32 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     if (reader.status.lastReadingAt !== null) this.newest.set(reader.plan.id, reader.status.lastReadingAt);
   }
 
-  private agentFor(connectionId: string, authority: string): Agent {
-    const known = this.agents.get(connectionId);
-    if (known?.key === authority) return known.agent;
-    void known?.agent.destroy();
-    const agent = this.guard.agent(authority);
-    this.agents.set(connectionId, { key: authority, agent });
-    return agent;
-  }
+  /** Zetopsis' own page needs no way to it. */
+  ownPage: ((memory: PageMemory) => Promise<FetchResult>) | null = null;
 
   private async fetch(plan: EndpointPlan, timeoutMs: number): Promise<FetchResult> {
-    const access = this.connections.access(plan.connectionId);
-    if (!access) return { ok: false, reason: 'The connection was removed.', durationMs: 0 };
     const reader = this.readers.get(plan.id);
-    return fetchPage(
-      plan.url,
-      access.token,
-      this.agentFor(plan.connectionId, access.authority),
-      this.guard,
-      timeoutMs,
-      reader?.memory ?? new PageMemory(),
-      { ...DEFAULT_PAGE_LIMITS, pageBytes: this.pageMegabytes * MEBIBYTE },
-    );
+    const memory = reader?.memory ?? new PageMemory();
+    if (plan.kind === 'own')
+      return this.ownPage?.(memory) ?? { ok: false, reason: 'Zetopsis is ending.', durationMs: 0 };
+    let ask: Ask;
+    try {
+      ask = this.asking.ask(plan);
+    } catch (error) {
+      const reason = error instanceof Error ? error.message : String(error);
+      return { ok: false, reason, durationMs: 0 };
+    }
+    return fetchPage(ask, this.guard, timeoutMs, memory, this.pageLimits);
+  }
+  get pageLimits(): PageLimits {
+    return { ...DEFAULT_PAGE_LIMITS, pageBytes: this.pageMegabytes * MEBIBYTE };
   }
 
   /** Resolves when the endpoint may be read again: it is, while what was read waits to be stored. */
   private async took(plan: EndpointPlan, at: number, result: FetchResult): Promise<void> {
     const reader = this.readers.get(plan.id);
     if (!reader) return;
+    this.history.note(plan.id, result, this.numbers.table.countOf(plan.id));
     try {
       if (!result.ok) {
         await this.store.openGap(plan.id, reader.status.lastReadingAt ?? at, result.reason);
@@ -221,13 +295,17 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   }
   /** Every endpoint of the connection has been tried once, and no import is under way. */
   settled(connectionId: string): boolean {
-    const own = [...this.readers.values()].filter(({ plan }) => plan.connectionId === connectionId);
+    const own = [...this.readers.values()].filter(
+      ({ plan }) => plan.kind === 'node' && plan.connectionId === connectionId,
+    );
     return own.length > 0 && own.every(({ status }) => status.state !== 'waiting') && !this.importing.has(connectionId);
   }
 
-  /** Endpoints of a connection that are in use now. */
+  /** Nodes' pages of a connection that are read now. */
   plansOf(connectionId: string): EndpointPlan[] {
-    return [...this.readers.values()].map(({ plan }) => plan).filter((plan) => plan.connectionId === connectionId);
+    return [...this.readers.values()]
+      .map(({ plan }) => plan)
+      .filter((plan) => plan.kind === 'node' && plan.connectionId === connectionId);
   }
 
   /** Notes that an endpoint's past has been read up to a moment: it is not asked for again. */
@@ -240,45 +318,79 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
 
   // ---- what can be seen -------------------------------------------------------------------------------------------
 
-  list(reach: Reach): EndpointAnswer[] {
-    const now = this.clock.now();
-    const answer = (plan: EndpointPlan, status: EndpointReader['status']): EndpointAnswer => {
-      const newestAt = status.lastReadingAt;
-      const overdue = status.state === 'read' && newestAt !== null && now - newestAt > stalenessOf(plan.intervalMs);
-      return {
-        id: plan.id,
-        connection: this.connections.nameOf(plan.connectionId),
-        node: plan.node,
-        address: plan.url.href,
-        intervalSeconds: plan.intervalMs / 1000,
-        state: overdue ? 'late' : status.state,
-        since: Math.round(status.since),
-        lastReadingAt: newestAt,
-        samples: status.last?.page.values.length ?? null,
-        bytes: status.last?.page.bytes ?? null,
-        durationMs: status.last === null ? null : Math.round(status.last.durationMs * 10) / 10,
-        problems: status.last?.page.problemCount ?? 0,
-        cut: cutInWords(this.numbers.refused(plan.id)),
-        lastError: status.error,
-        lastErrorAt: status.errorAt,
-        nextDueAt: status.nextDueAt,
-      };
-    };
-    return [
-      ...[...this.readers.values()].map(({ plan, status }) => answer(plan, status)),
-      ...[...this.retired.values()].map((status) => answer(status.plan, status)),
-    ]
-      .filter(({ connection }) => reach.touches(connection))
-      .sort((a, b) => a.connection.localeCompare(b.connection) || a.node.localeCompare(b.node));
+  private *everyone(): Generator<{ plan: EndpointPlan; status: EndpointStatus }> {
+    yield* this.readers.values();
+    yield* this.idle.values();
+  }
+  private mayList(reach: Reach, plan: EndpointPlan): boolean {
+    if (plan.connectionId === null) return reach.mayEverywhere('read');
+    const cluster = this.connections.nameOf(plan.connectionId);
+    return plan.namespace === null ? reach.touches(cluster) : reach.reads(cluster, plan.namespace);
+  }
+  /** What may be looked at closely: a node's page speaks of every pod on it, and is for those who may see the whole cluster. */
+  private mayLookInto(reach: Reach, plan: EndpointPlan): boolean {
+    if (plan.connectionId === null) return reach.mayEverywhere('read');
+    return reach.may('read', this.connections.nameOf(plan.connectionId), plan.namespace);
   }
 
-  /** A node's page speaks of every pod on it: it is for those who may see the whole cluster. */
+  list(reach: Reach): EndpointAnswer[] {
+    return [...this.everyone()]
+      .filter(({ plan }) => this.mayList(reach, plan))
+      .map(({ plan, status }) => this.answer(plan, status))
+      .sort(
+        (a, b) =>
+          (a.connection ?? '~').localeCompare(b.connection ?? '~') ||
+          KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) ||
+          a.name.localeCompare(b.name),
+      );
+  }
+  private answer(plan: EndpointPlan, status: EndpointStatus): EndpointAnswer {
+    const newestAt = status.lastReadingAt;
+    const overdue =
+      status.state === 'read' && newestAt !== null && this.clock.now() - newestAt > stalenessOf(plan.intervalMs);
+    return {
+      id: plan.id,
+      kind: plan.kind,
+      connection: plan.connectionId === null ? null : this.connections.nameOf(plan.connectionId),
+      name: plan.name,
+      scout: plan.scout,
+      address: plan.url.href,
+      intervalSeconds: plan.intervalMs / 1000,
+      state: overdue ? 'late' : status.state,
+      since: Math.round(status.since),
+      lastReadingAt: newestAt,
+      samples: status.last?.page.values.length ?? null,
+      bytes: status.last?.page.bytes ?? null,
+      durationMs: status.last === null ? null : Math.round(status.last.durationMs * 10) / 10,
+      problems: status.last?.page.problemCount ?? 0,
+      cut: cutInWords(this.numbers.refused(plan.id)),
+      lastError: status.error,
+      lastErrorAt: status.errorAt === null ? null : Math.round(status.errorAt),
+      nextDueAt: status.nextDueAt,
+    };
+  }
+  /** One that may be looked into, or a refusal in the same words as for one that is not there. */
+  look(reach: Reach, id: number): { plan: EndpointPlan; status: EndpointStatus; answer: EndpointAnswer } {
+    const own = this.readers.get(id) ?? this.idle.get(id);
+    if (!own || !this.mayList(reach, own.plan)) throw new Refusal('notFound', 'This endpoint is not read (any more).');
+    if (!this.mayLookInto(reach, own.plan)) {
+      const cluster = this.connections.nameOf(own.plan.connectionId ?? '');
+      demand(reach, 'read', cluster, own.plan.namespace);
+    }
+    return { plan: own.plan, status: own.status, answer: this.answer(own.plan, own.status) };
+  }
+  byName(kind: EndpointPlan['kind'], name: string): EndpointAnswer | null {
+    for (const { plan, status } of this.everyone())
+      if (plan.kind === kind && plan.name === name) return this.answer(plan, status);
+    return null;
+  }
+  /** Plans of everything that is known, for those who may see all. */
+  plans(): EndpointPlan[] {
+    return [...this.everyone()].map(({ plan }) => plan);
+  }
+
   rawPage(reach: Reach, id: number): RawPage {
-    const reader = this.readers.get(id);
-    const cluster = reader && this.connections.nameOf(reader.plan.connectionId);
-    if (cluster !== undefined && reach.touches(cluster)) demand(reach, 'read', cluster, null);
-    const status = cluster !== undefined && reach.touches(cluster) ? reader?.status : undefined;
-    if (!status) throw new Refusal('notFound', 'This endpoint is not read (any more).');
+    const { status } = this.look(reach, id);
     if (!status.last || status.lastAt === null)
       throw new Refusal(
         'notFound',
@@ -300,19 +412,20 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   /** Stretches in which all endpoints of these connections were unread at once are gaps of the whole. */
   async gaps(connectionIds: readonly string[], from: number, to: number): Promise<GapRow[]> {
     const ids = [...this.readers.values()]
-      .filter(({ plan }) => connectionIds.includes(plan.connectionId))
+      .filter(({ plan }) => plan.kind === 'node' && connectionIds.includes(plan.connectionId ?? ''))
       .map(({ plan }) => plan.id);
     return this.store.gaps(ids, from, to);
   }
   newestReading(connectionIds: readonly string[]): number | null {
     const times = [...this.readers.values()]
-      .filter(({ plan }) => connectionIds.includes(plan.connectionId))
+      .filter(({ plan }) => plan.kind === 'node' && connectionIds.includes(plan.connectionId ?? ''))
       .map(({ status }) => status.lastReadingAt ?? 0);
     const newest = Math.max(0, ...times);
     return newest === 0 ? null : newest;
   }
 }
 
+const KINDS: readonly EndpointPlan['kind'][] = ['node', 'found', 'given', 'own'];
 const LIMITED = {
   perEndpoint: 'this endpoint has as many as one may',
   perTeam: 'a team whose they are has as many as one may',

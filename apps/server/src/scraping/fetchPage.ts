@@ -1,9 +1,10 @@
 import { setImmediate } from 'node:timers/promises';
 import { formOf, type Page, PageBuffer, type PageLimits, type PageMemory, readBuffer } from '@zetopsis/core/exposition';
-import { type Agent, request } from 'undici';
+import { request } from 'undici';
 import type { AddressGuard } from '../platform/addressGuard.ts';
 import { discardBody } from '../platform/discardBody.ts';
-import { failureInWords, statusInWords } from '../platform/failureWords.ts';
+import type { Ask } from './asking.service.ts';
+import { pageFailureInWords, pageStatusInWords } from './pageWords.ts';
 
 const KEPT_TEXT = 512 * 1024;
 
@@ -16,42 +17,44 @@ export interface FetchedPage {
 }
 export type FetchResult =
   | { readonly ok: true; readonly fetched: FetchedPage }
-  | { readonly ok: false; readonly reason: string; readonly durationMs: number };
+  | {
+      readonly ok: false;
+      readonly reason: string;
+      readonly durationMs: number;
+      readonly status?: number;
+      readonly contentType?: string;
+      readonly raw?: Buffer;
+    };
 
 /**
  * Reads one page. Whatever the other side does, this ends within the time-out and within the page's limits. `memory` is
  * the endpoint's own.
  */
 export async function fetchPage(
-  url: URL,
-  token: string,
-  agent: Agent,
+  { url, headers: own, agent, proves }: Ask,
   guard: AddressGuard,
   timeoutMs: number,
   memory: PageMemory,
   limits: PageLimits,
 ): Promise<FetchResult> {
   const began = performance.now();
-  const failed = (reason: string): FetchResult => ({ ok: false, reason, durationMs: performance.now() - began });
+  const took = () => performance.now() - began;
   try {
     guard.checkUrl(url);
     const { statusCode, headers, body } = await request(url, {
       dispatcher: agent,
       signal: AbortSignal.timeout(timeoutMs),
       headers: {
-        authorization: `Bearer ${token}`,
+        ...own,
         accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5',
         'user-agent': 'zetopsis',
       },
     });
+    const contentType = String(headers['content-type'] ?? '');
     if (statusCode !== 200) {
       discardBody(body);
-      return failed(statusInWords(statusCode));
-    }
-    const contentType = String(headers['content-type'] ?? '');
-    if (/^text\/html|^application\/json/i.test(contentType)) {
-      discardBody(body);
-      return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
+      const reason = pageStatusInWords(statusCode, proves, headers['location']);
+      return { ok: false, reason, durationMs: took(), status: statusCode, contentType };
     }
     const buffer = new PageBuffer(limits);
     const raw: Buffer[] = [];
@@ -66,11 +69,29 @@ export async function fetchPage(
         discardBody(body);
         break;
       }
+      if (isForeign(contentType) && kept >= KEPT_TEXT) {
+        discardBody(body);
+        break;
+      }
     }
+    const failed = (reason: string): FetchResult => ({
+      ok: false,
+      reason,
+      durationMs: took(),
+      status: statusCode,
+      contentType,
+      raw: Buffer.concat(raw),
+    });
+    if (isForeign(contentType))
+      return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
     const page = await readBuffer(buffer, { form: formOf(contentType), limits, memory }, () => setImmediate());
     if (page.refused) return failed(`The page was refused: ${page.refused.text}.`);
-    return { ok: true, fetched: { page, contentType, durationMs: performance.now() - began, raw: Buffer.concat(raw) } };
+    if (page.values.length === 0 && page.problemCount > 0)
+      return failed('This is not a metrics page: no line of it could be understood. Check the path.');
+    return { ok: true, fetched: { page, contentType, durationMs: took(), raw: Buffer.concat(raw) } };
   } catch (error) {
-    return failed(failureInWords(error));
+    return { ok: false, reason: pageFailureInWords(error, url, timeoutMs), durationMs: took() };
   }
 }
+
+const isForeign = (contentType: string): boolean => /^text\/html|^application\/json/i.test(contentType);

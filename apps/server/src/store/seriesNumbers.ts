@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import type { FreshSeries, Page, PageMemory } from '@zetopsis/core/exposition';
 import { Layout } from '@zetopsis/core/samples';
-import { type Labels, SeriesTable } from '@zetopsis/core/series';
+import { type Dress, dresser } from '@zetopsis/core/scouting';
+import { type Labels, SeriesTable, seriesKey } from '@zetopsis/core/series';
 import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/usage';
 import { SampleStore } from './sample.store.ts';
@@ -31,6 +32,8 @@ export type Refused = Readonly<Partial<Record<Bound, number>>>;
 
 const digest = (text: string) => createHash('sha256').update(text).digest().subarray(0, 16);
 const COUNTED_FOR = 10_000;
+/** In place of the number of a series that a drop rule names. */
+const DROPPED = -1;
 
 /** Numbers of series and of layouts. A series that would exceed a limit gets none, and its samples are not kept. */
 @Injectable()
@@ -41,6 +44,7 @@ export class SeriesNumbers {
   teamOf: (endpoint: number, namespace: string) => string | null = () => null;
   private readonly shapes = new Map<number, KnownShape>();
   private readonly refusedBy = new Map<number, Refused>();
+  private readonly dresses = new Map<number, ReturnType<typeof dresser>>();
   /** Series by endpoint and namespace. */
   private readonly spaces = new Map<number, Map<string, number>>();
   private perTeam: { at: number; counts: Map<string, number> } = { at: 0, counts: new Map() };
@@ -54,6 +58,23 @@ export class SeriesNumbers {
       if (this.table.has(series.id)) return;
       this.table.add(series);
       this.count(series.endpoint, series.labels, 1);
+    });
+  }
+
+  /** Labels to attach to an endpoint's series, and which of them are not kept. Holds for pages with a fresh memory. */
+  dress(endpoint: number, dress: Dress): void {
+    const plain = Object.keys(dress.attach).length === 0 && dress.drop.length === 0;
+    if (plain) this.dresses.delete(endpoint);
+    else this.dresses.set(endpoint, dresser(dress));
+  }
+  /** As they are kept; those that are dropped are marked in the memory. */
+  private dressed(endpoint: number, fresh: readonly FreshSeries[], memory: PageMemory): readonly FreshSeries[] {
+    const dressing = this.dresses.get(endpoint);
+    if (!dressing) return fresh;
+    return fresh.flatMap((series) => {
+      const labels = dressing(series.name, series.labels);
+      if (labels === null) memory.ids[series.slot] = DROPPED;
+      return labels === null ? [] : [{ ...series, labels, key: seriesKey(series.name, labels) }];
     });
   }
 
@@ -73,15 +94,15 @@ export class SeriesNumbers {
   async shapeOf(endpoint: number, page: Page, memory: PageMemory, at: EpochMs): Promise<Shape> {
     const known = this.shapes.get(endpoint);
     if (known?.slots === page.slots && known.memory === memory) {
-      if (known.kept === null || known.limits === this.limits) return known;
+      if (known.kept === null || known.limits === this.limits || this.refused(endpoint) === null) return known;
       memory.remember(null); // the limits are others now: the next page is looked at in full
       return known;
     }
-    const refused = await this.number(endpoint, page.fresh, memory, at);
+    const refused = await this.number(endpoint, this.dressed(endpoint, page.fresh, memory), memory, at);
     if (page.fresh.length > 0 || known?.kept) this.noteRefused(endpoint, page, memory, refused);
     const { slots } = page;
     const ids = Int32Array.from(slots, (slot) => memory.ids[slot]!);
-    const kept = ids.includes(0) ? Int32Array.from(ids.keys()).filter((i) => ids[i] !== 0) : null;
+    const kept = ids.some((id) => id <= 0) ? Int32Array.from(ids.keys()).filter((i) => ids[i]! > 0) : null;
     const layout = new Layout(kept ? kept.map((i) => ids[i]!) : ids);
     const same =
       known && known.layout.ids.length === layout.ids.length && known.layout.ids.every((id, i) => id === layout.ids[i]);
@@ -200,6 +221,18 @@ export class SeriesNumbers {
       this.perTeam = { at: now, counts };
     }
     return this.perTeam.counts;
+  }
+
+  /** Series of an endpoint by metric. */
+  metricsOf(endpoint: number): Map<string, SeriesId[]> {
+    const metrics = new Map<string, SeriesId[]>();
+    for (const { id, endpoint: own, metric } of this.table.all()) {
+      if (own !== endpoint) continue;
+      const list = metrics.get(metric);
+      if (list) list.push(id);
+      else metrics.set(metric, [id]);
+    }
+    return metrics;
   }
 
   private async layoutOf(endpoint: number, ids: Int32Array): Promise<number> {

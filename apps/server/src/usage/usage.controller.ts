@@ -92,7 +92,8 @@ export class UsageController {
     const failing = this.endpoints
       .list(reach)
       .filter(
-        ({ state, connection }) =>
+        ({ kind, state, connection }) =>
+          kind === 'node' &&
           (state === 'failing' || state === 'late') &&
           shown.some(({ name, state: cluster }) => name === connection && cluster !== 'blind'),
       );

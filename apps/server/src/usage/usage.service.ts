@@ -66,6 +66,8 @@ const VOLUME_VITALS = ['volume.usage', 'volume.capacity'] as const;
 /** Computes usage of whole clusters over windows, from stored series. */
 @Injectable()
 export class UsageService {
+  /** How long working out a cluster's usage took the last time, ms. */
+  lastTook = 0;
   private readonly cache = new Map<string, { at: number; usage: Promise<ClusterUsage> }>();
 
   constructor(
@@ -136,6 +138,7 @@ export class UsageService {
   }
 
   private async compute(connectionId: string, window: Window): Promise<ClusterUsage> {
+    const began = performance.now();
     const name = this.connections.nameOf(connectionId);
     const interval = this.connections.intervalOf(connectionId);
     const view = await clusterView(this.inventory, connectionId, window.from, window.to, window.live);
@@ -159,11 +162,13 @@ export class UsageService {
       nodeSamples: (vital, node) => read.get(`${vital} ${node}`) ?? EMPTY,
       quotaOf: (namespace, resource) => quotaOf(view.inventory, namespace, resource),
     };
+    const tree = usageTree(input);
+    this.lastTook = performance.now() - began;
     return {
       connectionId,
       name,
       view,
-      tree: usageTree(input),
+      tree,
       input,
       volumes: readVolumes(
         view.pods,

@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 import type { Socket } from 'node:net';
+import type { Answer } from '../programs/podPrograms.ts';
 import type { Credentials } from '../tls/certificates.ts';
 import { ACCESS_GROUP, METADATA_KIND, METADATA_VERSION } from '../wire-names.ts';
 import { type ApiObject, groupVersionOf, KIND_INFO, KINDS, type Kind } from '../world/objects.ts';
@@ -71,6 +72,11 @@ export class ClusterApi {
       send(response, 200, found);
       return;
     }
+    const handedOn = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/:]+):(\d+)\/proxy(\/.*)?$/.exec(path);
+    if (handedOn) {
+      this.handOn(response, handedOn[1]!, handedOn[2]!, Number(handedOn[3]), handedOn[4] ?? '/');
+      return;
+    }
     const target = resourceAt(path);
     if (!target) {
       send(response, 404, status(404, 'NotFound', 'the server could not find the requested resource'));
@@ -93,6 +99,24 @@ export class ClusterApi {
     else if (['true', '1'].includes(url.searchParams.get('watch') ?? ''))
       this.watch(request, response, target, url.searchParams, form);
     else this.list(response, target, url.searchParams, form);
+  }
+
+  /** Set by who knows the programs: what a pod answers at a port. */
+  programs: (pod: ApiObject, port: number, path: string) => Answer | null = () => null;
+  private handOn(response: ServerResponse, namespace: string, name: string, port: number, path: string): void {
+    const pod = this.store.get('pods', namespace, name);
+    if (!pod) {
+      send(response, 404, status(404, 'NotFound', `pods "${name}" not found`));
+      return;
+    }
+    const answer = this.programs(pod, port, path);
+    if (answer) response.writeHead(answer.status, { 'content-type': answer.type }).end(answer.body);
+    else
+      send(
+        response,
+        503,
+        status(503, 'ServiceUnavailable', `error trying to reach service: dial tcp: connection refused`),
+      );
   }
 
   private get(response: ServerResponse, kind: Kind, namespace: string | undefined, name: string, form: Form): void {

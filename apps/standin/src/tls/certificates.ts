@@ -36,7 +36,7 @@ export async function credentialsIn(folder: string): Promise<Credentials> {
     extensions: [
       { name: 'basicConstraints', cA: false },
       { name: 'keyUsage', digitalSignature: true, keyEncipherment: true, critical: true },
-      { name: 'extKeyUsage', serverAuth: true },
+      { name: 'extKeyUsage', serverAuth: true, clientAuth: true },
       {
         name: 'subjectAltName',
         altNames: [

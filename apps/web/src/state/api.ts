@@ -2,7 +2,7 @@ import { type BaseQueryFn, createApi, fetchBaseQuery } from '@reduxjs/toolkit/qu
 import { LiveTopic } from '@zetopsis/contract';
 import { type Failure, failureOf } from './failure.ts';
 
-const plain = fetchBaseQuery({ baseUrl: '/api/', timeout: 60_000 });
+const plain = fetchBaseQuery({ baseUrl: new URL('api/', document.baseURI).pathname, timeout: 60_000 });
 
 const baseQuery: BaseQueryFn<Parameters<typeof plain>[0], unknown, Failure> = async (args, api, options) => {
   const result = await plain(args, api, options);

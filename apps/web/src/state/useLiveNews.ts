@@ -16,7 +16,7 @@ export function useLiveNews(): void {
     let retry: ReturnType<typeof setTimeout> | undefined;
     const open = () => {
       let broken = false;
-      source = new EventSource('/api/live');
+      source = new EventSource(new URL('api/live', document.baseURI).pathname);
       source.onopen = () => {
         dispatch(streamOpened());
         if (samplesAt > 0) dispatch(api.util.invalidateTags([...TAGS])); // something may have been missed

@@ -82,6 +82,8 @@ export interface ContainerObject extends Amounts {
   readonly role: ContainerRole;
   readonly image: string;
   readonly ports: readonly number[];
+  /** Of each port; empty where it has none. Not in states kept by earlier versions. */
+  readonly portNames?: readonly string[];
   readonly ready: boolean;
   readonly restarts: number;
   readonly state: ContainerState;
@@ -106,6 +108,9 @@ export interface PodObject extends Common {
   readonly conditions: readonly Condition[];
   /** The pod's own volumes that come from a claim: the name inside the pod, and the claim's. */
   readonly volumes: readonly { readonly name: string; readonly claim: string }[];
+  /** Inside the cluster; null until it has one. Neither is in states kept by earlier versions. */
+  readonly address?: string | null;
+  readonly annotations?: Readonly<Record<string, string>>;
 }
 
 export type WorkloadKind =
@@ -179,6 +184,8 @@ export interface ServiceObject extends Common {
     readonly protocol: string;
   }[];
   readonly address: string | null;
+  /** Not in states kept by earlier versions. */
+  readonly annotations?: Readonly<Record<string, string>>;
 }
 
 /** Where a service's calls go: addresses of pods, ready or not. */

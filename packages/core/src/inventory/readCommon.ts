@@ -19,6 +19,15 @@ export function common(object: Wire) {
   };
 }
 
+const LONGEST_ANNOTATION = 1000;
+/** Long ones are documents of other programs, and are not kept. */
+export const annotations = (object: Wire): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(wire.texts(wire.child(object, 'metadata'), 'annotations')).filter(
+      ([, value]) => value.length <= LONGEST_ANNOTATION,
+    ),
+  );
+
 /** Heartbeat and probe times are left out on purpose: they change without anything having happened. */
 export function conditions(status: Wire): Condition[] {
   return wire.list(status, 'conditions').map((condition) => {

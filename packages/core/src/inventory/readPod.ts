@@ -1,6 +1,6 @@
 import type { ContainerEnd, ContainerObject, ContainerRole, ContainerState, PodObject } from './objects.ts';
 import { quantityNumber } from './quantity.ts';
-import { claimVolumes, common, conditions } from './readCommon.ts';
+import { annotations, claimVolumes, common, conditions } from './readCommon.ts';
 import * as wire from './wireReader.ts';
 
 type Wire = wire.Wire;
@@ -38,6 +38,7 @@ function readContainer(spec: Wire, statuses: Wire[], role: ContainerRole): Conta
     role,
     image: wire.text(spec, 'image'),
     ports: wire.list(spec, 'ports').map((port) => wire.count(port, 'containerPort')),
+    portNames: wire.list(spec, 'ports').map((port) => wire.text(port, 'name')),
     cpuRequest: quantityNumber(requests['cpu']),
     cpuLimit: quantityNumber(limits['cpu']),
     memoryRequest: quantityNumber(requests['memory']),
@@ -80,5 +81,7 @@ export function readPod(object: Wire): PodObject {
     ],
     conditions: conditions(status),
     volumes: claimVolumes(spec),
+    address: wire.optionalText(status, 'podIP'),
+    annotations: annotations(object),
   };
 }

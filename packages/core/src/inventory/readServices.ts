@@ -1,5 +1,5 @@
 import type { EndpointSliceObject, ServiceObject } from './objects.ts';
-import { common } from './readCommon.ts';
+import { annotations, common } from './readCommon.ts';
 import { SERVICE_LABEL } from './wire-names.ts';
 import * as wire from './wireReader.ts';
 
@@ -25,6 +25,7 @@ export function readService(object: Wire): ServiceObject {
       protocol: wire.text(port, 'protocol', 'TCP'),
     })),
     address: address === 'None' ? null : address,
+    annotations: annotations(object),
   };
 }
 

@@ -73,6 +73,12 @@ export class SeriesTable {
   get size(): number {
     return this.length - this.removed;
   }
+  /** Every series, in the order in which they came. */
+  *all(): Generator<{ id: SeriesId; endpoint: number; metric: string }> {
+    for (let row = 0; row < this.length; row++)
+      if (this.endpoints[row] !== GONE)
+        yield { id: this.ids[row]!, endpoint: this.endpoints[row]!, metric: this.metricNames[this.metrics[row]!]! };
+  }
   countOf(endpoint: number): number {
     return this.perEndpoint.get(endpoint) ?? 0;
   }

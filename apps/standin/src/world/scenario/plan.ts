@@ -29,6 +29,8 @@ export interface WorkloadPlan {
   /** Of a cron job. */
   readonly schedule?: string;
   readonly runs?: RunsPlan;
+  /** Annotation of its pods that says which pages they serve. */
+  readonly serves?: string;
   /** Bytes received per second at the usual load. */
   readonly traffic?: number;
 }

@@ -31,11 +31,13 @@ const WORKLOADS: readonly WorkloadPlan[] = [
   deployment('berths/quay-board', 2, '1.7.0', cpu('100m', '300m', 0.06), memory('128Mi', '256Mi', 96 * Mi)),
   deployment('berths-batch/replan-feeder', 1, '2.2.0', cpu('200m', null, 0.12), memory('256Mi', '1Gi', 190 * Mi)),
   deployment('ticketing/booking-front', 6, '7.4.2', cpu('250m', '500m', 0.21), memory('256Mi', '512Mi', 268 * Mi), {
+    serves: '9102/metrics',
     helper: true,
     settings: true,
     traffic: 240_000,
   }),
   deployment('ticketing/seat-ledger', 4, '4.1.0', cpu('400m', '800m', 0.52), memory('512Mi', '1Gi', 610 * Mi), {
+    serves: '9102/metrics every 10s',
     startUp: true,
   }),
   deployment('ticketing/payment-relay', 3, '2.8.3', cpu('300m', '700m', 0.34), memory('256Mi', '512Mi', 240 * Mi), {
@@ -52,7 +54,9 @@ const WORKLOADS: readonly WorkloadPlan[] = [
   }),
   deployment('pilotage/radio-notes', 1, '0.9.8', cpu('50m', null, 0.02), memory('64Mi', null, 48 * Mi)),
   deployment('tides/tide-model', 1, '8.1.0', cpu('1', '2', 0.9), memory('1Gi', '2Gi', LEAKING.base)),
-  deployment('tides/gauge-reader', 3, '2.0.5', cpu('100m', '200m', 0.09), memory('128Mi', '192Mi', 120 * Mi)),
+  deployment('tides/gauge-reader', 3, '2.0.5', cpu('100m', '200m', 0.09), memory('128Mi', '192Mi', 120 * Mi), {
+    serves: '8080/status as gauge-page',
+  }),
   deployment('tides/chart-tiles', 2, '1.1.9', cpu('200m', '600m', 0.14), memory('512Mi', '768Mi', 490 * Mi)),
   deployment(
     'manifests/declaration-checker',

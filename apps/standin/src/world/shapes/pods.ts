@@ -39,13 +39,19 @@ export function podTemplate(plan: WorkloadPlan, image: string, volumes: object[]
       : []),
   ];
   return {
-    metadata: { labels: { app: plan.name } },
+    metadata: {
+      labels: { app: plan.name },
+      ...(plan.serves === undefined ? {} : { annotations: { 'zetopsis/serves': plan.serves } }),
+    },
     spec: {
       containers: [
         {
           name: plan.name,
           image,
-          ports: [{ containerPort: 8080, protocol: 'TCP', name: 'http' }],
+          ports: [
+            { containerPort: 8080, protocol: 'TCP', name: 'http' },
+            ...(plan.serves?.startsWith('9102') ? [{ containerPort: 9102, protocol: 'TCP', name: 'pages' }] : []),
+          ],
           resources: resources(plan),
           imagePullPolicy: 'IfNotPresent',
           ...(plan.settings ? { envFrom: [{ configMapRef: { name: `${plan.name}-settings` } }] } : {}),

@@ -1,0 +1,291 @@
+import { Injectable } from '@nestjs/common';
+import type { CensusAnswer, CoverageAnswer, DropPreview, EndpointAnswer } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import {
+  type CoverRow,
+  censusOf,
+  coverLedger,
+  coverOf,
+  type PageState,
+  pageChanges,
+  type RunningContainer,
+} from '@zetopsis/core/coverage';
+import { hasEnded } from '@zetopsis/core/findings';
+import { workloadKey } from '@zetopsis/core/inventory';
+import { type DropRule, dresser } from '@zetopsis/core/scouting';
+import { DAY, HOUR, type SeriesId } from '@zetopsis/core/units';
+import { VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { InventoryService } from '../inventory/inventory.service.ts';
+import { OwnersService } from '../owners/owners.service.ts';
+import { Clock } from '../platform/settings.ts';
+import { EndpointStore } from '../scraping/endpoint.store.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { SamplesService } from '../store/samples.service.ts';
+import { SeriesNumbers } from '../store/seriesNumbers.ts';
+
+/** What is looked for of every container. */
+const WANTED = ['container.cpu.time', 'container.memory.working_set'] as const;
+const MOST_ROWS = 300;
+const MOST_COUNTED = 60;
+const AROUND = 2 * HOUR;
+
+type Row = CoverageAnswer['rows'][number];
+
+/** What should be read, and is or is not; who holds how many series. */
+@Injectable()
+export class CoverageService {
+  constructor(
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
+    private readonly endpoints: EndpointsService,
+    private readonly endpointStore: EndpointStore,
+    private readonly samples: SamplesService,
+    private readonly numbers: SeriesNumbers,
+    private readonly owners: OwnersService,
+    private readonly clock: Clock,
+  ) {}
+
+  async coverage(reach: Reach, cluster: string | undefined, only: 'all' | 'unread'): Promise<CoverageAnswer> {
+    const ids = this.connections
+      .ids()
+      .filter((id) => reach.touches(this.connections.nameOf(id)))
+      .filter((id) => cluster === undefined || this.connections.nameOf(id) === cluster);
+    const endpoints = this.endpoints.list(reach).filter(({ state }) => state !== 'retired');
+    const rows: Row[] = [];
+    const byNamespace: CoverageAnswer['byNamespace'] = [];
+    for (const id of ids) {
+      const name = this.connections.nameOf(id);
+      rows.push(...this.connectionRows(reach, name));
+      const own = this.ledger(id, endpoints);
+      for (const row of own.rows) {
+        const namespace = row.kind === 'container' ? row.path[0]! : null; // a container stands in a namespace
+        if (namespace !== null && !reach.reads(name, namespace)) continue;
+        rows.push(answerOf(name, row));
+      }
+      for (const [namespace, counts] of own.byNamespace) {
+        if (!reach.reads(name, namespace)) continue;
+        const team = this.owners.ownerOf(name, namespace);
+        byNamespace.push({ cluster: name, namespace, team: team?.name ?? null, ...counts });
+      }
+    }
+    for (const endpoint of endpoints) {
+      if (endpoint.kind === 'node' || (cluster !== undefined && endpoint.connection !== cluster)) continue;
+      if (endpoint.state !== 'read' && endpoint.state !== 'waiting') rows.push(endpointRow(endpoint));
+      else if (only === 'all') rows.push(endpointRow(endpoint));
+    }
+    const total = byNamespace.reduce(
+      (sum, { containers, read }) => ({ containers: sum.containers + containers, read: sum.read + read }),
+      { containers: 0, read: 0 },
+    );
+    return {
+      at: this.clock.now(),
+      share: total,
+      byNamespace: byNamespace.sort(
+        (a, b) =>
+          a.read / a.containers - b.read / b.containers ||
+          a.cluster.localeCompare(b.cluster) ||
+          a.namespace.localeCompare(b.namespace),
+      ),
+      rows: rows.slice(0, MOST_ROWS),
+      inAll: rows.length,
+      changes: await this.changes(endpoints),
+    };
+  }
+
+  private connectionRows(reach: Reach, name: string): Row[] {
+    return this.connections
+      .list(reach)
+      .filter((one) => one.name === name && (one.state === 'blind' || one.state === 'partly reading'))
+      .map((one) => ({
+        kind: 'cluster' as const,
+        path: [name],
+        name,
+        state: one.lastContactAt === null ? ('never' as const) : ('unread' as const),
+        since: one.since,
+        reason: one.reason ?? 'no reason known',
+        nextStep: one.nextStep ?? 'Look at its connection.',
+        step: { does: 'connection' as const, to: one.id },
+      }));
+  }
+  private ledger(connectionId: string, endpoints: readonly EndpointAnswer[]) {
+    const name = this.connections.nameOf(connectionId);
+    const pages = new Map<string, PageState>(
+      endpoints
+        .filter(({ kind, connection }) => kind === 'node' && connection === name)
+        .map((endpoint) => [endpoint.name, { ...endpoint, error: endpoint.lastError }]),
+    );
+    const cluster = this.inventory.cluster(connectionId);
+    const vitals = this.vitalsByContainer();
+    const containers: RunningContainer[] = cluster.list('pod').flatMap((pod) =>
+      pod.phase !== 'running' || hasEnded(pod) || pod.deletingSince !== null
+        ? []
+        : pod.containers.flatMap((container) => {
+            if (container.state.is !== 'running') return [];
+            const seen = vitals.get(`${pod.uid}/${container.name}`);
+            return [
+              {
+                namespace: pod.namespace ?? '',
+                workload: workloadKey(cluster.workloadOf(pod)),
+                pod: pod.name,
+                container: container.name,
+                node: pod.node,
+                since: container.state.since,
+                ever: seen?.ever ?? 0,
+                now: seen?.now ?? 0,
+              },
+            ];
+          }),
+    );
+    return coverLedger({
+      now: this.clock.now(),
+      intervalMs: this.connections.intervalOf(connectionId),
+      vitals: WANTED.length,
+      pageOf: (node) => pages.get(node) ?? null,
+      nodes: cluster.list('node').map((node) => ({ name: node.name, since: node.createdAt })),
+      containers,
+    });
+  }
+  /** How many of the vitals of each container are known, and stand in the newest reading. */
+  private vitalsByContainer(): Map<string, { ever: number; now: number }> {
+    const found = new Map<string, { ever: number; now: number }>();
+    for (const vital of WANTED)
+      for (const id of this.samples.select(VITALS[vital])) {
+        const key = `${this.samples.label(id, VITAL_LABELS.podUid)}/${this.samples.label(id, VITAL_LABELS.container)}`;
+        const own = found.get(key) ?? { ever: 0, now: 0 };
+        own.ever++;
+        if (this.standsNow(id)) own.now++;
+        found.set(key, own);
+      }
+    return found;
+  }
+  private standsNow(id: SeriesId): boolean {
+    const newest = this.samples.edge.newest(this.samples.endpointOf(id) ?? -1);
+    return newest !== undefined && newest.layout.placeOf(id) >= 0;
+  }
+
+  /** What is far from what it was a day ago. */
+  private async changes(endpoints: readonly EndpointAnswer[]): Promise<CoverageAnswer['changes']> {
+    const before = await this.endpointStore.historyAround(this.clock.now() - DAY, AROUND);
+    return endpoints.flatMap((endpoint) => {
+      const then = before.get(endpoint.id);
+      if (!then || endpoint.state !== 'read') return [];
+      const now = { ...endpoint, series: this.numbers.table.countOf(endpoint.id) };
+      return pageChanges(then, now).map((text) => ({ endpointId: endpoint.id, what: nameOf(endpoint), text }));
+    });
+  }
+
+  // ---- census -----------------------------------------------------------------------------------------------------
+
+  async census(reach: Reach): Promise<CensusAnswer> {
+    const endpoints = new Map(this.endpoints.list(reach).map((endpoint) => [endpoint.id, endpoint]));
+    const { table } = this.numbers;
+    const visible = this.visible(reach, endpoints);
+    const census = censusOf(visible, MOST_COUNTED);
+    const before = await this.endpointStore.historyAround(this.clock.now() - DAY, AROUND);
+    const grown = (id: number, series: number) => {
+      const then = before.get(id)?.series ?? null;
+      return then === null ? null : series - then;
+    };
+    const own = [...census.endpoints].map(([id, series]) => ({
+      id,
+      name: endpoints.has(id) ? nameOf(endpoints.get(id)!) : 'one that is gone', // looked at before
+      series,
+      grown: grown(id, series),
+    }));
+    const known = own.map((one) => one.grown).filter((one) => one !== null);
+    return {
+      series: census.series,
+      limit: this.numbers.limits.inAll,
+      grown: known.length === 0 ? null : known.reduce((sum, one) => sum + one, 0),
+      metrics: [...census.metrics],
+      labels: [...census.labels],
+      endpoints: own.sort((a, b) => b.series - a.series).slice(0, MOST_COUNTED),
+      teams: this.owners
+        .teams()
+        .map(({ key, name }) => ({ name, series: this.numbers.countOfTeam(key) }))
+        .filter(({ series }) => series > 0 && table.size > 0)
+        .sort((a, b) => b.series - a.series),
+    };
+  }
+  private *visible(reach: Reach, endpoints: ReadonlyMap<number, EndpointAnswer>) {
+    const whole = new Map<number, boolean>();
+    for (const { id, endpoint, metric } of this.numbers.table.all()) {
+      const connection = this.endpoints.connectionOf(endpoint);
+      const cluster = connection === undefined ? null : this.connections.nameOf(connection);
+      let all = whole.get(endpoint);
+      if (all === undefined) {
+        all = cluster === null ? reach.mayEverywhere('read') : reach.whole(cluster);
+        whole.set(endpoint, all);
+      }
+      if (!all) {
+        const namespace = this.numbers.table.label(id, VITAL_LABELS.namespace);
+        if (cluster === null || namespace === '' || !reach.reads(cluster, namespace) || !endpoints.has(endpoint))
+          continue;
+      }
+      yield { endpoint, metric, labels: this.numbers.table.labels(id) };
+    }
+  }
+
+  /** What a drop rule would leave out, were it set. */
+  dropPreview(reach: Reach, endpoint: number | null, rule: DropRule): DropPreview {
+    const dressing = dresser({ attach: {}, drop: [rule] });
+    const endpoints = new Map(this.endpoints.list(reach).map((one) => [one.id, one]));
+    const metrics = new Map<string, number>();
+    const examples: string[] = [];
+    let series = 0;
+    for (const one of this.visible(reach, endpoints)) {
+      if (endpoint !== null && one.endpoint !== endpoint) continue;
+      if (dressing(one.metric, one.labels) !== null) continue;
+      series++;
+      metrics.set(one.metric, (metrics.get(one.metric) ?? 0) + 1);
+      if (examples.length < 5)
+        examples.push([one.metric, ...one.labels.map(([name, value]) => `${name} ${value}`)].join(' · '));
+    }
+    return {
+      series,
+      metrics: [...metrics]
+        .map(([name, count]) => ({ name, series: count }))
+        .sort((a, b) => b.series - a.series)
+        .slice(0, MOST_COUNTED),
+      examples,
+    };
+  }
+}
+
+const nameOf = ({ connection, name }: EndpointAnswer) => (connection === null ? name : `${connection} › ${name}`);
+
+const answerOf = (cluster: string, row: CoverRow): Row => ({
+  kind: row.kind,
+  path: [cluster, ...row.path],
+  name: row.kind === 'node' ? row.path[0]!.slice('node:'.length) : row.path.join(' › '), // a node's path has one part
+  state: row.state,
+  since: row.since === null ? null : Math.round(row.since),
+  reason: row.reason,
+  nextStep: row.nextStep,
+  step: row.endpoint === null ? null : { does: 'endpoint', to: String(row.endpoint) },
+});
+function endpointRow(endpoint: EndpointAnswer): Row {
+  const state = coverOf({ ...endpoint, error: endpoint.lastError });
+  return {
+    kind: 'endpoint',
+    path: endpoint.connection === null ? [] : [endpoint.connection],
+    name: endpoint.name,
+    state: endpoint.state === 'waiting' ? 'late' : state,
+    since: endpoint.lastReadingAt ?? endpoint.since,
+    reason:
+      endpoint.state === 'read'
+        ? 'read as it should be'
+        : endpoint.state === 'paused'
+          ? 'Somebody paused it; the gap is marked as planned.'
+          : (endpoint.lastError ??
+            (endpoint.state === 'waiting' ? 'Its first reading is due.' : 'Its reading is overdue.')),
+    nextStep:
+      endpoint.state === 'paused'
+        ? 'Resume it.'
+        : endpoint.state === 'read'
+          ? ''
+          : 'Look at it, and mend what the reason names.',
+    step: { does: 'endpoint', to: String(endpoint.id) },
+  };
+}

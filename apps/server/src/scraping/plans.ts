@@ -1,0 +1,111 @@
+import { createHash } from 'node:crypto';
+import type { EndpointDocument, ScoutDocument } from '@zetopsis/contract';
+import type { Dress, Scout, Target } from '@zetopsis/core/scouting';
+
+/** What proves who asks for a page. */
+export type Proof =
+  | { readonly by: 'nothing' }
+  | { readonly by: 'bearer'; readonly token: string }
+  | { readonly by: 'basic'; readonly user: string; readonly password: string }
+  | { readonly by: 'certificate'; readonly certificate: string; readonly key: string }
+  /** The token of the cluster that it belongs to, or through which it is reached. */
+  | { readonly by: 'cluster' };
+
+/** One endpoint as it is to be read. */
+export interface EndpointPlan {
+  readonly id: number;
+  readonly kind: 'node' | 'given' | 'found' | 'own';
+  /** The cluster it belongs to; null for what is outside of all. */
+  readonly connectionId: string | null;
+  /** The node, the name it was given, or what a scout calls it. */
+  readonly name: string;
+  /** For who may see it; null for what is nobody's in particular. */
+  readonly namespace: string | null;
+  readonly scout: string | null;
+  readonly url: URL;
+  /** The cluster through whose API it is read; null when directly. */
+  readonly through: string | null;
+  readonly proof: Proof;
+  readonly authority: string;
+  readonly intervalMs: number;
+  readonly timeoutMs: number | null;
+  readonly dress: Dress;
+  readonly use: EndpointDocument['use'];
+  /** The translator that the page needs, and there is none yet. */
+  readonly as: string | null;
+}
+export type PlanDraft = Omit<EndpointPlan, 'id'>;
+
+/** Two plans of the same print are read the same way. */
+export const printOf = ({ url, ...plan }: PlanDraft): string =>
+  createHash('sha256')
+    .update(JSON.stringify([url.href, plan]))
+    .digest('base64');
+
+export const givenPlan = (name: string, document: EndpointDocument, secret: string): PlanDraft => ({
+  kind: 'given',
+  connectionId: null,
+  name,
+  namespace: null,
+  scout: null,
+  url: new URL(document.address),
+  through: document.through,
+  proof: proofOf(document, secret),
+  authority: document.authority,
+  intervalMs: document.intervalSeconds * 1000,
+  timeoutMs: document.timeoutSeconds === null ? null : document.timeoutSeconds * 1000,
+  dress: {
+    attach: { ...(document.host === '' ? {} : { [HOST_LABEL]: document.host }), ...document.labels },
+    drop: document.drop,
+  },
+  use: document.use,
+  as: null,
+});
+const HOST_LABEL = 'host_name';
+
+function proofOf(document: EndpointDocument, secret: string): Proof {
+  if (document.through !== null) return { by: 'cluster' };
+  switch (document.proof) {
+    case 'none':
+      return { by: 'nothing' };
+    case 'bearer':
+      return { by: 'bearer', token: secret };
+    case 'basic':
+      return { by: 'basic', user: document.user, password: secret };
+    case 'certificate':
+      return { by: 'certificate', certificate: document.certificate, key: secret };
+  }
+}
+
+export const scoutOf = (document: ScoutDocument): Scout => ({
+  ...document,
+  every: document.intervalSeconds * 1000,
+});
+
+/** Where a target is read: an object's own address, or its place in its cluster's API. */
+export function targetUrl({ kind, object, namespace, scheme, address, port, path, route }: Target): URL {
+  const host = address.includes(':') ? `[${address}]` : address;
+  return route === 'direct'
+    ? new URL(`${scheme}://${host}:${port}${path}`)
+    : new URL(`${scheme}://${object}.${kind === 'node' ? 'node' : `${namespace}.${kind}`}:${port}${path}`);
+}
+export const foundPlan = (
+  target: Target,
+  scout: { key: string; document: ScoutDocument },
+  connection: { id: string; name: string },
+): PlanDraft => ({
+  kind: 'found',
+  connectionId: connection.id,
+  name: target.name,
+  namespace: target.namespace,
+  scout: scout.key,
+  url: targetUrl(target),
+  through: target.route === 'direct' ? null : connection.name,
+  proof: target.route === 'direct' ? { by: 'nothing' } : { by: 'cluster' },
+  authority: '',
+  intervalMs: target.every,
+  timeoutMs: null,
+  dress: { attach: target.labels, drop: scout.document.drop },
+  use: 'read',
+  as: target.as,
+});

@@ -1,0 +1,197 @@
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { ScoutAnswer, ScoutDocument, ScoutPreview } from '@zetopsis/contract';
+import { workloadKey } from '@zetopsis/core/inventory';
+import {
+  type Candidate,
+  candidatesOf,
+  merging,
+  type ScoutView,
+  type Target,
+  templateProblem,
+} from '@zetopsis/core/scouting';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { InventoryService } from '../inventory/inventory.service.ts';
+import { Refusal } from '../platform/refusals.ts';
+import { EndpointsService } from './endpoints.service.ts';
+import { foundPlan, type PlanDraft, scoutOf, targetUrl } from './plans.ts';
+
+/** Changes of the inventory that come together are looked at together. */
+const GATHER = 300;
+const SHOWN = 200;
+const LOOKED_AT: ReadonlySet<string> = new Set(['pod', 'service', 'node']);
+
+interface Found {
+  readonly scout: string;
+  readonly candidates: readonly Candidate[];
+}
+
+/** The standing searches for endpoints. What appears is read within one interval; what goes is retired. */
+@Injectable()
+export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly due = new Map<string, NodeJS.Timeout>();
+  private readonly found = new Map<string, readonly Found[]>();
+
+  constructor(
+    private readonly configuration: ConfigurationService,
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
+    private readonly endpoints: EndpointsService,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.configuration.addCheck((wanted, changes) =>
+      changes.flatMap((change) => {
+        if (change.kind !== 'scout' || change.after === null) return [];
+        const { attach, cluster } = change.after as ScoutDocument; // of its kind
+        const problems = Object.entries(attach).flatMap(([label, template]) => {
+          const text = templateProblem(template);
+          return text === null ? [] : [{ path: ['attach', label], text }];
+        });
+        if (cluster !== null && wanted.get('cluster', cluster) === null)
+          problems.push({ path: ['cluster'], text: `There is no cluster called ${cluster}.` });
+        return problems.map((problem) => ({ kind: 'scout' as const, key: change.key, ...problem }));
+      }),
+    );
+    this.configuration.onApplied('scout', () => this.reviewAll());
+    this.inventory.onChange((connectionId, kind) => {
+      if (LOOKED_AT.has(kind) && this.configuration.all('scout').size > 0) this.reviewSoon(connectionId);
+    });
+    this.connections.onChange((connectionId) => {
+      if (this.connections.access(connectionId)) this.reviewSoon(connectionId);
+      else this.found.delete(connectionId);
+    });
+    this.reviewAll();
+  }
+  onApplicationShutdown(): void {
+    for (const timer of this.due.values()) clearTimeout(timer);
+  }
+
+  private reviewAll(): void {
+    for (const id of this.connections.ids()) this.reviewSoon(id);
+  }
+  private reviewSoon(connectionId: string): void {
+    if (this.due.has(connectionId)) return;
+    this.due.set(
+      connectionId,
+      setTimeout(() => {
+        this.due.delete(connectionId);
+        void this.review(connectionId);
+      }, GATHER),
+    );
+  }
+  private review(connectionId: string): Promise<void> {
+    const name = this.connections.nameOf(connectionId);
+    if (!this.connections.access(connectionId)) return Promise.resolve();
+    const scouts = [...this.configuration.all('scout')].filter(([, { use }]) => use === 'on');
+    const view = this.view(connectionId);
+    const found: Found[] = [];
+    const drafts = new Map<string, PlanDraft>();
+    for (const [key, document] of scouts) {
+      const candidates = candidatesOf(scoutOf(document), view);
+      found.push({ scout: key, candidates });
+      for (const target of candidates.flatMap(({ targets }) => targets)) {
+        const draft = foundPlan(target, { key, document }, { id: connectionId, name });
+        // two scouts, one page: one endpoint, of the scout that comes first by name
+        if (!drafts.has(draft.name)) drafts.set(draft.name, draft);
+      }
+    }
+    this.found.set(connectionId, found);
+    return this.endpoints.match(
+      ({ plan }) => plan.kind === 'found' && plan.connectionId === connectionId,
+      [...drafts.values()],
+    );
+  }
+  private view(connectionId: string): ScoutView {
+    const cluster = this.inventory.cluster(connectionId);
+    return {
+      cluster: this.connections.nameOf(connectionId),
+      pods: cluster.list('pod'),
+      services: cluster.list('service'),
+      nodes: cluster.list('node'),
+      workloadOf: (pod) => workloadKey(cluster.workloadOf(pod)),
+    };
+  }
+
+  list(): ScoutAnswer[] {
+    const plans = this.endpoints.plans().filter(({ kind }) => kind === 'found');
+    return [...this.configuration.all('scout')].map(([key, document]) => {
+      const own = plans.filter(({ scout }) => scout === key);
+      const candidates = [...this.found.values()].flatMap((all) =>
+        all.filter(({ scout }) => scout === key).flatMap((one) => one.candidates),
+      );
+      return {
+        key,
+        document,
+        found: candidates.reduce((sum, { targets }) => sum + targets.length, 0),
+        read: own.filter(({ name }) => this.endpoints.byName('found', name)?.state === 'read').length,
+        leftOut: candidates.filter(({ leftOut }) => leftOut.length > 0).length,
+      };
+    });
+  }
+  async save(by: string, key: string, document: ScoutDocument): Promise<void> {
+    const known = this.configuration.get('scout', key) !== null;
+    await this.configuration.change(by, `${known ? 'changed' : 'made'} scout ${key}`, [
+      { kind: 'scout', key, after: document },
+    ]);
+  }
+  async remove(by: string, key: string): Promise<void> {
+    if (this.configuration.get('scout', key) === null)
+      throw new Refusal('notFound', 'There is no scout of this name (any more).');
+    await this.configuration.change(by, `removed scout ${key}`, [{ kind: 'scout', key, after: null }]);
+  }
+
+  /** What a scout would find now, and why not the rest. */
+  preview(document: ScoutDocument): ScoutPreview {
+    const problem = Object.values(document.attach)
+      .map(templateProblem)
+      .find((text) => text !== null);
+    if (problem) throw new Refusal('invalid', problem, [{ path: 'attach', text: problem }]);
+    const known = new Map(
+      this.endpoints
+        .plans()
+        .filter(({ kind }) => kind === 'found')
+        .map(({ url, through, scout }) => [`${through} ${url.href}`, scout]),
+    );
+    const all = this.connections.ids().map((id) => ({
+      cluster: this.connections.nameOf(id),
+      candidates: candidatesOf(scoutOf(document), this.view(id)),
+    }));
+    const found = all.flatMap(({ cluster, candidates }) =>
+      candidates.flatMap(({ targets }) => targets.map((target) => ({ cluster, target }))),
+    );
+    const leftOut = all.flatMap(({ cluster, candidates }) =>
+      candidates.flatMap(({ kind, namespace, object, leftOut: reasons }) =>
+        reasons.map((why) => ({
+          cluster,
+          object: `${kind} ${namespace === null ? '' : `${namespace}/`}${object}`,
+          why,
+        })),
+      ),
+    );
+    const answer = (cluster: string, target: Target) => {
+      const address = targetUrl(target).href;
+      const through = target.route === 'direct' ? null : cluster;
+      return {
+        name: target.name,
+        cluster,
+        address,
+        every: target.every / 1000,
+        labels: target.labels,
+        as: target.as,
+        foundBy: known.get(`${through} ${address}`) ?? null,
+      };
+    };
+    return {
+      lookedAt: all.reduce((sum, { candidates }) => sum + candidates.length, 0),
+      found: found.slice(0, SHOWN).map(({ cluster, target }) => answer(cluster, target)),
+      foundInAll: found.length,
+      leftOut: leftOut.slice(0, SHOWN),
+      leftOutInAll: leftOut.length,
+      merging: all
+        .flatMap(({ candidates }) => merging(candidates))
+        .slice(0, 20)
+        .map(({ labels, of }) => ({ labels, of: of.slice(0, 10) })),
+    };
+  }
+}

@@ -1,0 +1,124 @@
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import { createServer as createTlsServer, type Server as TlsServer } from 'node:https';
+import { createServer as createRawServer, type Server as RawServer } from 'node:net';
+import type { Credentials } from '../tls/certificates.ts';
+import { OPENMETRICS } from './podPrograms.ts';
+
+export const BASIC = { user: 'lamp', password: 'keeper of the light' } as const;
+export const BEARER = 'fog-horn-token';
+
+/** Programs on machines outside all clusters, good and bad: each path of the plain port does one thing. */
+export class HostPrograms {
+  readonly plain: Server;
+  /** Signed by the stand-in's own authority. */
+  readonly tls: TlsServer;
+  /** As `tls`, and wants a client certificate of the same authority. */
+  readonly mutual: TlsServer;
+  /** Speaks, but not HTTP. */
+  readonly raw: RawServer;
+  /** Set by tests: the page at /metrics is answered by these instead. */
+  readonly instead = new Map<string, (response: ServerResponse) => void>();
+
+  constructor(credentials: Credentials) {
+    const answer = (request: IncomingMessage, response: ServerResponse) => this.answer(request, response);
+    const keys = { key: credentials.key, cert: credentials.certificate };
+    this.plain = createServer(answer);
+    this.tls = createTlsServer(keys, answer);
+    this.mutual = createTlsServer(
+      { ...keys, ca: credentials.authority, requestCert: true, rejectUnauthorized: true },
+      answer,
+    );
+    this.raw = createRawServer((socket) => {
+      socket.on('error', () => undefined);
+      socket.end('220 the harbour radio speaks\r\n');
+    });
+  }
+
+  private answer(request: IncomingMessage, response: ServerResponse): void {
+    const path = new URL(request.url ?? '/', 'http://host').pathname;
+    const own = this.instead.get(path);
+    if (own) {
+      own(response);
+      return;
+    }
+    const page = PAGES[path];
+    if (page) page(request, response);
+    else response.writeHead(404, { 'content-type': 'text/plain' }).end('nothing here\n');
+  }
+}
+
+const openMetrics = (response: ServerResponse, body: string) =>
+  response.writeHead(200, { 'content-type': OPENMETRICS }).end(body);
+const plainText = (response: ServerResponse, body: string) =>
+  response.writeHead(200, { 'content-type': 'text/plain; version=0.0.4' }).end(body);
+
+/** A lamp that turns, and burns more at night. */
+function lampPage(now = Date.now()): string {
+  const watts = 400 + 250 * Math.cos((now / 86_400_000) * 2 * Math.PI);
+  return [
+    '# TYPE lamp_turns counter',
+    '# HELP lamp_turns Turns of the lamp since it was lit.',
+    `lamp_turns_total ${Math.floor(now / 12_000)}`,
+    '# TYPE lamp_power_watts gauge',
+    '# UNIT lamp_power_watts watts',
+    `lamp_power_watts{lens="upper"} ${watts.toFixed(1)}`,
+    `lamp_power_watts{lens="lower"} ${(watts * 0.6).toFixed(1)}`,
+    '# TYPE host_memory_usage_bytes gauge',
+    '# UNIT host_memory_usage_bytes bytes',
+    `host_memory_usage_bytes ${3e9 + (Math.floor(now / 1000) % 4096)}`,
+    '# EOF\n',
+  ].join('\n');
+}
+
+type Page = (request: IncomingMessage, response: ServerResponse) => void;
+const PAGES: Readonly<Record<string, Page>> = {
+  '/metrics': (_, response) => openMetrics(response, lampPage()),
+  '/plain': (_, response) =>
+    plainText(
+      response,
+      '# TYPE crane_lifts_total counter\ncrane_lifts_total 42\ncrane_load_kilograms{crane="east"} 1250\n',
+    ),
+  '/': (_, response) =>
+    response
+      .writeHead(200, { 'content-type': 'text/html' })
+      .end('<!doctype html><title>lamp</title><p>The lamp. <a href="/metrics">metrics</a></p>'),
+  '/basic': (request, response) => {
+    const wanted = `Basic ${Buffer.from(`${BASIC.user}:${BASIC.password}`).toString('base64')}`;
+    if (request.headers.authorization === wanted) openMetrics(response, lampPage());
+    else response.writeHead(401, { 'www-authenticate': 'Basic' }).end();
+  },
+  '/bearer': (request, response) => {
+    if (request.headers.authorization === `Bearer ${BEARER}`) openMetrics(response, lampPage());
+    else response.writeHead(401).end();
+  },
+  '/forbidden': (_, response) => response.writeHead(403).end(),
+  '/redirect': (_, response) => response.writeHead(302, { location: '/metrics' }).end(),
+  '/fails': (_, response) => response.writeHead(500).end(),
+  '/hang': () => undefined,
+  '/status.json': (_, response) =>
+    response.writeHead(200, { 'content-type': 'application/json' }).end('{"lamp":"lit","lens":2}'),
+  '/words': (_, response) => plainText(response, 'The lamp is lit.\nAll is well.\n'),
+  '/torn': (_, response) => openMetrics(response, lampPage().replace('# EOF\n', '')),
+  '/some-bad-lines': (_, response) =>
+    plainText(response, 'crane_lifts_total 42\ncrane_load_kilograms{crane="east} 1250\ncrane_load_kilograms ???\n'),
+  '/doubled': (_, response) => plainText(response, 'crane_lifts_total 42\ncrane_lifts_total 43\n'),
+  '/drops': (_, response) => {
+    response.writeHead(200, { 'content-type': OPENMETRICS });
+    response.write('# TYPE lamp_turns counter\n');
+    setTimeout(() => response.destroy(), 20);
+  },
+  '/endless-line': (_, response) => endless(response, 'a'.repeat(65_536)),
+  '/huge': (_, response) => endless(response, `${'lamp_power_watts{lens="upper"} 1\n'.repeat(2000)}`),
+};
+/** Two gigabytes, as fast as they are taken. */
+function endless(response: ServerResponse, piece: string): void {
+  response.writeHead(200, { 'content-type': 'text/plain; version=0.0.4' });
+  let left = Math.ceil(2e9 / piece.length);
+  const more = () => {
+    while (left-- > 0) if (!response.write(piece)) return;
+    response.end();
+  };
+  response.on('drain', more);
+  response.on('error', () => undefined);
+  more();
+}

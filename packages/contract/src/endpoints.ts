@@ -1,0 +1,326 @@
+import { z } from 'zod';
+import { Authority, ClusterName, EndpointAnswer } from './sources.ts';
+import { EpochMs } from './time.ts';
+
+/** Endpoints that people give by address, and scouts that find others. */
+
+export const SourceKey = z
+  .string()
+  .trim()
+  .regex(/^[a-z0-9]([a-z0-9-]{0,58}[a-z0-9])?$/, 'a name is 1 to 60 small letters, digits and dashes');
+const LabelName = z
+  .string()
+  .trim()
+  .regex(/^[a-zA-Z_][a-zA-Z0-9_]{0,99}$/, 'a label’s name is letters, digits and underscores');
+const LabelValue = z.string().trim().max(500, 'at most 500 characters');
+const atMost = (count: number) => (record: object) => Object.keys(record).length <= count;
+
+const PageAddress = z
+  .string()
+  .trim()
+  .max(1000)
+  .superRefine((text, context) => {
+    const wrong = (message: string) => context.addIssue({ code: 'custom', message });
+    if (!URL.canParse(text)) return wrong('this is no address; write http://host:port/path');
+    const url = new URL(text);
+    if (url.protocol !== 'http:' && url.protocol !== 'https:') return wrong('a page is read over http or https');
+    if (url.username !== '' || url.password !== '')
+      wrong('leave name and password out of the address; there are fields for them');
+    if (url.hash !== '') wrong('leave out what follows the #: it is never sent');
+  });
+const Interval = z.coerce
+  .number<number>()
+  .int('whole seconds')
+  .min(1, 'at least 1 s')
+  .max(3600, 'at most 1 h')
+  .default(15);
+
+export const DropRuleDocument = z.strictObject({
+  metric: z.string().trim().min(1, 'which metric is missing').max(200),
+  label: z.union([z.literal(''), LabelName]).default(''),
+  is: z.string().max(200).default(''),
+});
+
+export const EndpointDocument = z
+  .strictObject({
+    address: PageAddress,
+    intervalSeconds: Interval,
+    /** Null: four fifths of the interval, 10 s at most. */
+    timeoutSeconds: z.coerce
+      .number<number>()
+      .min(0.5, 'at least half a second')
+      .max(60, 'at most 60 s')
+      .nullable()
+      .default(null),
+    labels: z.record(LabelName, LabelValue).default({}).refine(atMost(20), 'at most 20 labels'),
+    /** What proves who asks; the secret itself is in no document. */
+    proof: z.enum(['none', 'basic', 'bearer', 'certificate']).default('none'),
+    user: z.string().trim().max(200).default(''),
+    /** PEM; public by nature. */
+    certificate: z.string().trim().max(50_000).default(''),
+    authority: Authority,
+    /** Through a cluster's own API, for pods and services that cannot be reached from here. */
+    through: ClusterName.nullable().default(null),
+    /** The machine outside all clusters whose page this is; it becomes an object of that name. */
+    host: z.string().trim().max(120).default(''),
+    team: z.string().trim().max(60).nullable().default(null),
+    drop: z.array(DropRuleDocument).max(50).default([]),
+    use: z.enum(['read', 'paused', 'retired']).default('read'),
+  })
+  .superRefine((document, context) => {
+    const wrong = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
+    if (document.timeoutSeconds !== null && document.timeoutSeconds > document.intervalSeconds)
+      wrong('timeoutSeconds', 'waiting longer than until the next reading helps nobody; at most the interval');
+    if (document.proof === 'basic' && document.user === '') wrong('user', 'the name is missing');
+    if (document.proof === 'certificate' && !/^-----BEGIN CERTIFICATE-----/.test(document.certificate))
+      wrong('certificate', 'a certificate starts with -----BEGIN CERTIFICATE-----');
+    if (document.through !== null && document.proof !== 'none')
+      wrong('proof', 'through a cluster the cluster’s own token is sent; choose none');
+  });
+export type EndpointDocument = z.infer<typeof EndpointDocument>;
+
+const Selector = z.record(z.string().trim().min(1).max(317), z.string().trim().max(253)).default({});
+const AnnotationKey = z.string().trim().max(317).default('');
+export const SERVES_KEY = 'zetopsis/serves';
+export const ScoutDocument = z.strictObject({
+  cluster: ClusterName.nullable().default(null),
+  namespaces: z.array(z.string().trim().min(1).max(63)).max(200).default([]),
+  among: z.enum(['pods', 'services', 'nodes']).default('pods'),
+  labels: Selector,
+  annotations: Selector,
+  container: z.string().trim().max(63).default(''),
+  ports: z
+    .array(
+      z
+        .string()
+        .trim()
+        .regex(/^[a-z0-9-]{1,63}$/i, 'a port is a number or a name'),
+    )
+    .max(20)
+    .default([]),
+  keys: z
+    .strictObject({
+      serves: z.string().trim().max(317).default(SERVES_KEY),
+      port: AnnotationKey,
+      path: AnnotationKey,
+      scheme: AnnotationKey,
+    })
+    .default({ serves: SERVES_KEY, port: '', path: '', scheme: '' }),
+  scheme: z.enum(['http', 'https']).default('http'),
+  path: z.string().trim().startsWith('/', 'a path starts with /').max(300).default('/metrics'),
+  intervalSeconds: Interval,
+  /** Templates: `{namespace}`, `{label.team}`; what they may name is checked where they are filled. */
+  attach: z.record(LabelName, LabelValue).default({}).refine(atMost(20), 'at most 20 labels'),
+  identity: z.boolean().default(true),
+  route: z.enum(['direct', 'through the cluster']).default('direct'),
+  drop: z.array(DropRuleDocument).max(50).default([]),
+  use: z.enum(['on', 'off']).default('on'),
+});
+export type ScoutDocument = z.infer<typeof ScoutDocument>;
+
+// ---- trying -----------------------------------------------------------------------------------------------------
+
+const Secret = z
+  .string()
+  .max(20_000)
+  .transform((text) => text.trim())
+  .default('');
+export const EndpointInput = z.object({ document: EndpointDocument, secret: Secret });
+export type EndpointInput = z.infer<typeof EndpointInput>;
+export const TryInput = EndpointInput.extend({
+  /** The kept secret of this endpoint is used when none is given, at its own address only. */
+  like: SourceKey.optional(),
+});
+export type TryInput = z.infer<typeof TryInput>;
+
+const UnderstoodLine = z.object({
+  line: z.number().int(),
+  text: z.string(),
+  /** What was understood; null for a line without a sample that is in order. */
+  as: z.string().nullable(),
+  problem: z.string().nullable(),
+});
+export const TryAnswer = z.object({
+  ok: z.boolean(),
+  /** What happened, in words. */
+  verdict: z.string(),
+  nextStep: z.string().nullable(),
+  durationMs: z.number(),
+  address: z.string(),
+  status: z.number().int().nullable(),
+  contentType: z.string().nullable(),
+  form: z.string().nullable(),
+  bytes: z.number().int().nullable(),
+  samples: z.number().int().nullable(),
+  series: z.number().int().nullable(),
+  dropped: z.number().int(),
+  problems: z.number().int(),
+  /** The page raw beside what was understood of each line; its first lines. */
+  lines: z.array(UnderstoodLine),
+  more: z.boolean(),
+});
+export type TryAnswer = z.infer<typeof TryAnswer>;
+
+export const EndpointsInput = z.object({
+  endpoints: z
+    .array(EndpointInput.extend({ key: SourceKey }))
+    .min(1)
+    .max(500, 'at most 500 at a time'),
+});
+export type EndpointsInput = z.infer<typeof EndpointsInput>;
+export const UseInput = z.object({ use: z.enum(['read', 'paused', 'retired']) });
+
+/** What hangs on an endpoint: it is listed before the endpoint is retired. */
+export const DependantsAnswer = z.object({
+  series: z.number().int(),
+  metrics: z.number().int(),
+  firstAt: EpochMs.nullable(),
+  objects: z.array(z.string()),
+  rules: z.array(z.string()),
+});
+export type DependantsAnswer = z.infer<typeof DependantsAnswer>;
+
+export const GivenAnswer = z.object({
+  key: z.string(),
+  document: EndpointDocument,
+  hasSecret: z.boolean(),
+  endpoint: EndpointAnswer,
+});
+export type GivenAnswer = z.infer<typeof GivenAnswer>;
+
+// ---- scouts -----------------------------------------------------------------------------------------------------
+
+const TargetAnswer = z.object({
+  name: z.string(),
+  cluster: z.string(),
+  address: z.string(),
+  every: z.number(),
+  labels: z.record(z.string(), z.string()),
+  as: z.string().nullable(),
+  /** Another scout that found the same page first. */
+  foundBy: z.string().nullable(),
+});
+export const ScoutPreview = z.object({
+  lookedAt: z.number().int(),
+  found: z.array(TargetAnswer),
+  foundInAll: z.number().int(),
+  leftOut: z.array(z.object({ cluster: z.string(), object: z.string(), why: z.string() })),
+  leftOutInAll: z.number().int(),
+  merging: z.array(z.object({ labels: z.record(z.string(), z.string()), of: z.array(z.string()) })),
+});
+export type ScoutPreview = z.infer<typeof ScoutPreview>;
+export const ScoutAnswer = z.object({
+  key: z.string(),
+  document: ScoutDocument,
+  found: z.number().int(),
+  read: z.number().int(),
+  leftOut: z.number().int(),
+});
+export type ScoutAnswer = z.infer<typeof ScoutAnswer>;
+export const ScoutsAnswer = z.object({ scouts: z.array(ScoutAnswer) });
+export type ScoutsAnswer = z.infer<typeof ScoutsAnswer>;
+
+// ---- one endpoint -----------------------------------------------------------------------------------------------
+
+export const HistoryAnswer = z.object({
+  /** Five minutes each, oldest first. */
+  stretches: z.array(
+    z.object({
+      at: EpochMs,
+      readings: z.number().int(),
+      failures: z.number().int(),
+      durationMs: z.number().nullable(),
+      longestMs: z.number().nullable(),
+      bytes: z.number().nullable(),
+      series: z.number().int().nullable(),
+      reason: z.string().nullable(),
+    }),
+  ),
+  gaps: z.array(z.object({ from: EpochMs, to: EpochMs.nullable(), reason: z.string(), planned: z.boolean() })),
+});
+export type HistoryAnswer = z.infer<typeof HistoryAnswer>;
+
+export const MetricsQuery = z.object({ find: z.string().trim().max(200).default('') });
+export const MetricsAnswer = z.object({
+  metrics: z.array(
+    z.object({
+      name: z.string(),
+      type: z.string(),
+      unit: z.string(),
+      series: z.number().int(),
+      state: z.enum(['read', 'gone']),
+      lastAt: EpochMs.nullable(),
+      /** Of the only series, or of the first one. */
+      value: z.number().nullable(),
+    }),
+  ),
+  more: z.number().int(),
+  /** When one was asked for by its whole name: the answer in words. */
+  answer: z.string().nullable(),
+});
+export type MetricsAnswer = z.infer<typeof MetricsAnswer>;
+
+// ---- coverage and census ----------------------------------------------------------------------------------------
+
+export const CoverageQuery = z.object({
+  cluster: ClusterName.optional(),
+  /** Only what is not read as it should. */
+  only: z.enum(['all', 'unread']).default('unread'),
+});
+const Cover = z.enum(['read', 'late', 'unread', 'never', 'paused']);
+export const CoverageAnswer = z.object({
+  at: EpochMs,
+  share: z.object({ containers: z.number().int(), read: z.number().int() }),
+  byNamespace: z.array(
+    z.object({
+      cluster: z.string(),
+      namespace: z.string(),
+      team: z.string().nullable(),
+      containers: z.number().int(),
+      read: z.number().int(),
+    }),
+  ),
+  rows: z.array(
+    z.object({
+      kind: z.enum(['node', 'workload', 'container', 'endpoint', 'cluster']),
+      path: z.array(z.string()),
+      name: z.string(),
+      state: Cover,
+      since: EpochMs.nullable(),
+      reason: z.string(),
+      nextStep: z.string(),
+      /** Where the step is taken: an endpoint to look at, a cluster to change, a scout to make. */
+      step: z.object({ does: z.enum(['endpoint', 'connection', 'scout', 'object']), to: z.string() }).nullable(),
+    }),
+  ),
+  inAll: z.number().int(),
+  changes: z.array(z.object({ endpointId: z.number().int(), what: z.string(), text: z.string() })),
+});
+export type CoverageAnswer = z.infer<typeof CoverageAnswer>;
+
+const Share = z.object({ name: z.string(), series: z.number().int() });
+export const CensusAnswer = z.object({
+  series: z.number().int(),
+  limit: z.number().int(),
+  grown: z.number().int().nullable(),
+  metrics: z.array(
+    Share.extend({
+      /** The label with the most values. */
+      label: z.string().nullable(),
+      values: z.number().int(),
+      endpoints: z.number().int(),
+    }),
+  ),
+  labels: z.array(Share.extend({ values: z.number().int() })),
+  endpoints: z.array(Share.extend({ id: z.number().int(), grown: z.number().int().nullable() })),
+  teams: z.array(Share),
+});
+export type CensusAnswer = z.infer<typeof CensusAnswer>;
+
+export const DropPreviewInput = z.object({ endpoint: z.number().int().nullable(), rule: DropRuleDocument });
+export const DropPreview = z.object({
+  series: z.number().int(),
+  metrics: z.array(Share),
+  examples: z.array(z.string()),
+});
+export type DropPreview = z.infer<typeof DropPreview>;

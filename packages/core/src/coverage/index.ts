@@ -1,0 +1,12 @@
+export { type Census, type CensusSeries, censusOf, type MetricCount } from './census.ts';
+export {
+  type Cover,
+  type CoverLedger,
+  type CoverRow,
+  coverLedger,
+  coverOf,
+  type PageFigures,
+  type PageState,
+  pageChanges,
+  type RunningContainer,
+} from './ledger.ts';

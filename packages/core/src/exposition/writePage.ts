@@ -1,0 +1,32 @@
+/** One metric to be served: name without suffix, as OpenMetrics wants it. */
+export interface FamilyOut {
+  readonly name: string;
+  readonly type: 'counter' | 'gauge';
+  readonly unit: string;
+  readonly help: string;
+  readonly samples: readonly { readonly labels: Readonly<Record<string, string>>; readonly value: number }[];
+}
+
+const escaped = (text: string) => text.replace(/\\/g, '\\\\').replace(/\n/g, '\\n').replace(/"/g, '\\"');
+const numberText = (value: number) =>
+  Number.isNaN(value)
+    ? 'NaN'
+    : value === Number.POSITIVE_INFINITY
+      ? '+Inf'
+      : value === Number.NEGATIVE_INFINITY
+        ? '-Inf'
+        : String(value);
+
+/** An OpenMetrics page. */
+export function writePage(families: readonly FamilyOut[]): string {
+  const lines = families.flatMap(({ name, type, unit, help, samples }) => [
+    `# TYPE ${name} ${type}`,
+    ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
+    `# HELP ${name} ${escaped(help)}`,
+    ...samples.map(({ labels, value }) => {
+      const pairs = Object.entries(labels).map(([label, text]) => `${label}="${escaped(text)}"`);
+      return `${name}${type === 'counter' ? '_total' : ''}${pairs.length === 0 ? '' : `{${pairs.join(',')}}`} ${numberText(value)}`;
+    }),
+  ]);
+  return `${lines.join('\n')}\n# EOF\n`;
+}

@@ -1,0 +1,13 @@
+export {
+  type Candidate,
+  candidatesOf,
+  type Merge,
+  merging,
+  type Scout,
+  type ScoutView,
+  type Target,
+} from './candidates.ts';
+export { type Dress, type DropRule, dresser, PLAIN } from './dress.ts';
+export { readServes, type Served } from './serves.ts';
+export { fillTemplate, TEMPLATE_NAMES, templateProblem } from './template.ts';
+export { OBJECT_LABELS } from './wire-names.ts';

@@ -195,6 +195,7 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
     worlds: new Map([...berths].map(([name, { world }]) => [name, world])),
     async close() {
       for (const { world } of berths.values()) world.close();
+      programs.own.destroy();
       await Promise.all([
         ...servers.map(
           (server) =>

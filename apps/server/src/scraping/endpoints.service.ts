@@ -154,7 +154,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       else this.drop(reader);
     }
     for (const own of [...this.idle.values()].filter(scope)) {
-      if (own.status.state === 'paused' && !wanted.has(own.plan.name)) await this.retire(own.plan, own.status);
+      if (own.status.state !== 'retired' && !wanted.has(own.plan.name)) await this.retire(own.plan, own.status);
     }
     for (const draft of wanted.values()) await this.begin(draft);
     this.live.touch('sources');

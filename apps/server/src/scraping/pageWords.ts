@@ -39,7 +39,12 @@ export function pageStatusInWords(
 /** A failure on the way to a page. */
 export function pageFailureInWords(error: unknown, url: URL, timeoutMs: number): string {
   const port = url.port || (url.protocol === 'https:' ? '443' : '80');
-  switch (failureCode(error)) {
+  const code = failureCode(error);
+  if (code.startsWith('HPE_'))
+    return url.protocol === 'http:'
+      ? 'What answers there does not speak HTTP. Perhaps it speaks TLS: try https.'
+      : 'What answers there does not speak HTTP. Check the port.';
+  switch (code) {
     case 'ECONNREFUSED':
       return `The machine answers, but nothing listens on port ${port} there (connection refused). If the program runs, it is probably bound to loopback only: let it listen on all addresses; else check the port.`;
     case 'ENOTFOUND':
@@ -51,12 +56,6 @@ export function pageFailureInWords(error: unknown, url: URL, timeoutMs: number):
     case 'UND_ERR_CONNECT_TIMEOUT':
     case 'UND_ERR_HEADERS_TIMEOUT':
       return `No answer within ${Math.round(timeoutMs / 100) / 10} s. Check that a firewall or network policy lets Zetopsis through, or allow it more time.`;
-    case 'HPE_INVALID_CONSTANT':
-    case 'HPE_INVALID_HEADER_TOKEN':
-    case 'HPE_INVALID_VERSION':
-      return url.protocol === 'http:'
-        ? 'What answers there does not speak HTTP. Perhaps it speaks TLS: try https.'
-        : 'What answers there does not speak HTTP. Check the port.';
     case 'ERR_SSL_WRONG_VERSION_NUMBER':
     case 'EPROTO':
       return 'It does not speak TLS on this port. Try http, or check the port.';

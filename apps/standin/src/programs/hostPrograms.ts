@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { createServer as createTlsServer, type Server as TlsServer } from 'node:https';
-import { createServer as createRawServer, type Server as RawServer } from 'node:net';
+import { createServer as createRawServer, type Server as RawServer, type Socket } from 'node:net';
 import type { Credentials } from '../tls/certificates.ts';
 import { OPENMETRICS } from './podPrograms.ts';
 
@@ -19,6 +19,8 @@ export class HostPrograms {
   /** Set by tests: the page at /metrics is answered by these instead. */
   readonly instead = new Map<string, (response: ServerResponse) => void>();
 
+  private readonly sockets = new Set<Socket>();
+
   constructor(credentials: Credentials) {
     const answer = (request: IncomingMessage, response: ServerResponse) => this.answer(request, response);
     const keys = { key: credentials.key, cert: credentials.certificate };
@@ -32,8 +34,17 @@ export class HostPrograms {
       socket.on('error', () => undefined);
       socket.end('220 the harbour radio speaks\r\n');
     });
+    for (const server of [this.plain, this.tls, this.mutual, this.raw])
+      server.on('connection', (socket: Socket) => {
+        this.sockets.add(socket);
+        socket.on('close', () => this.sockets.delete(socket));
+      });
   }
 
+  /** Ends every connection, also those that never got as far as a request. */
+  destroy(): void {
+    for (const socket of this.sockets) socket.destroy();
+  }
   private answer(request: IncomingMessage, response: ServerResponse): void {
     const path = new URL(request.url ?? '/', 'http://host').pathname;
     const own = this.instead.get(path);

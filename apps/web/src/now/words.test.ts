@@ -86,7 +86,9 @@ describe('Sources', () => {
   const endpoint = {
     id: 1,
     connection: 'c',
-    node: 'n',
+    name: 'n',
+    kind: 'node' as const,
+    scout: null,
     address: 'a',
     intervalSeconds: 15,
     state: 'failing' as const,

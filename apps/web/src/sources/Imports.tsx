@@ -99,11 +99,13 @@ function ImportForm({ data, clusters, done }: { data: SourcesAnswer; clusters: r
   const [take, { error, isLoading }] = useTakeImportMutation();
   const [cluster, setCluster] = useState(clusters[0] ?? '');
   const [what, setWhat] = useState<'samples' | 'states of objects'>('samples');
-  const nodes = data.endpoints.filter((one) => one.connection === cluster && one.state !== 'retired');
+  const nodes = data.endpoints.filter(
+    (one) => one.kind === 'node' && one.connection === cluster && one.state !== 'retired',
+  );
   const [chosen, setChosen] = useState('');
   const [file, setFile] = useState<File | null>(null);
   const [missing, setMissing] = useState(false);
-  const node = nodes.some((one) => one.node === chosen) ? chosen : (nodes[0]?.node ?? '');
+  const node = nodes.some((one) => one.name === chosen) ? chosen : (nodes[0]?.name ?? '');
   const send = async () => {
     setMissing(file === null);
     if (file === null) return;
@@ -147,7 +149,7 @@ function ImportForm({ data, clusters, done }: { data: SourcesAnswer; clusters: r
           <Field id="import-node" label="Endpoint of the node">
             <select id="import-node" className="field" value={node} onChange={(event) => setChosen(event.target.value)}>
               {nodes.map((one) => (
-                <option key={one.id}>{one.node}</option>
+                <option key={one.id}>{one.name}</option>
               ))}
             </select>
           </Field>

@@ -28,8 +28,10 @@ const connection = {
 } as const;
 const endpoint = {
   id: 7,
+  kind: 'node',
   connection: 'seaward',
-  node: 'seaward-01',
+  name: 'seaward-01',
+  scout: null,
   address: 'https://127.0.0.1/metrics',
   intervalSeconds: 15,
   state: 'read',

@@ -6,6 +6,9 @@ export function connectionWords({ state, since, lastContactAt }: ConnectionAnswe
   return `${state === 'blind' ? 'for' : 'since'} ${state === 'blind' ? formatDuration(now - since) : formatClock(since, now)}, ${heard}`;
 }
 
+export const endpointName = ({ connection, name }: Pick<EndpointAnswer, 'connection' | 'name'>): string =>
+  connection === null ? name : `${connection} › ${name}`;
+
 /** Only what is not as it should be needs words. */
 export function endpointWords(
   { state, lastError, lastErrorAt, since, nextDueAt }: EndpointAnswer,
@@ -18,8 +21,10 @@ export function endpointWords(
       return 'Its reading is overdue.';
     case 'waiting':
       return nextDueAt === null ? null : `first reading expected at ${formatClock(nextDueAt, now, { seconds: true })}`;
+    case 'paused':
+      return `paused ${formatDuration(now - since)} ago; the gap is marked as planned`;
     case 'retired':
-      return 'its node is gone; what was read is kept';
+      return 'what it was of is gone, or it was retired; what was read is kept';
     case 'read':
       return lastErrorAt !== null && now - lastErrorAt < 600_000
         ? `failed ${formatDuration(now - lastErrorAt)} ago: ${lastError}`

@@ -1,19 +1,39 @@
 import {
+  CensusAnswer,
   ConnectionAnswer,
   type ConnectionChange,
   type ConnectionInput,
   ConnectionTest,
+  CoverageAnswer,
+  DependantsAnswer,
+  DropPreview,
+  type DropRuleDocument,
+  type EndpointDocument,
+  GivenAnswer,
+  HistoryAnswer,
   ImportAnswer,
   type ImportQuery,
   ImportsAnswer,
+  MetricsAnswer,
   RawPage,
+  type ScoutDocument,
+  ScoutPreview,
+  ScoutsAnswer,
   SourcesAnswer,
+  TryAnswer,
 } from '@zetopsis/contract';
-import type { z } from 'zod';
+import { z } from 'zod';
 import { api } from './api.ts';
 
 type Input = z.input<typeof ConnectionInput>;
 type Change = z.input<typeof ConnectionChange>;
+export type Endpoint = z.input<typeof EndpointDocument>;
+export type DropRule = z.infer<typeof DropRuleDocument>;
+export type Scout = z.input<typeof ScoutDocument>;
+// answers are whole: nothing in them is left to a default
+const whole = <S extends z.ZodType>(schema: S) => schema as unknown as z.ZodType<z.output<S>, z.output<S>>;
+const Given = z.object({ given: z.array(GivenAnswer) });
+type Given = z.infer<typeof Given>;
 
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -41,6 +61,67 @@ const sourcesApi = api.injectEndpoints({
       query: (id) => ({ url: `connections/${id}`, method: 'DELETE' }),
       invalidatesTags: ['sources', 'inventory', 'samples', 'alerts'],
     }),
+    history: build.query<HistoryAnswer, number>({
+      query: (id) => `endpoints/${id}/history`,
+      responseSchema: HistoryAnswer,
+      providesTags: ['sources'],
+    }),
+    endpointMetrics: build.query<MetricsAnswer, { id: number; find: string }>({
+      query: ({ id, find }) => ({ url: `endpoints/${id}/metrics`, params: find === '' ? {} : { find } }),
+      responseSchema: MetricsAnswer,
+    }),
+    given: build.query<Given, void>({ query: () => 'given', responseSchema: whole(Given), providesTags: ['sources'] }),
+    tryEndpoint: build.mutation<TryAnswer, { document: Endpoint; secret: string; like?: string }>({
+      query: (body) => ({ url: 'given/try', method: 'POST', body }),
+      responseSchema: TryAnswer,
+    }),
+    addEndpoints: build.mutation<Given, { key: string; document: Endpoint; secret: string }[]>({
+      query: (endpoints) => ({ url: 'given', method: 'POST', body: { endpoints } }),
+      responseSchema: whole(Given),
+      invalidatesTags: ['sources'],
+    }),
+    changeEndpoint: build.mutation<GivenAnswer, { key: string; document: Endpoint; secret: string }>({
+      query: ({ key, ...body }) => ({ url: `given/${key}`, method: 'PUT', body }),
+      responseSchema: whole(GivenAnswer),
+      invalidatesTags: ['sources'],
+    }),
+    useEndpoint: build.mutation<GivenAnswer, { key: string; use: EndpointDocument['use'] }>({
+      query: ({ key, use }) => ({ url: `given/${key}/use`, method: 'PUT', body: { use } }),
+      responseSchema: whole(GivenAnswer),
+      invalidatesTags: ['sources'],
+    }),
+    dependants: build.query<DependantsAnswer, string>({
+      query: (key) => `given/${key}/dependants`,
+      responseSchema: DependantsAnswer,
+    }),
+    scouts: build.query<ScoutsAnswer, void>({
+      query: () => 'scouts',
+      responseSchema: whole(ScoutsAnswer),
+      providesTags: ['sources', 'inventory'],
+    }),
+    previewScout: build.mutation<ScoutPreview, Scout>({
+      query: (body) => ({ url: 'scouts/preview', method: 'POST', body }),
+      responseSchema: ScoutPreview,
+    }),
+    saveScout: build.mutation<ScoutsAnswer, { key: string; document: Scout }>({
+      query: ({ key, document }) => ({ url: `scouts/${key}`, method: 'PUT', body: document }),
+      responseSchema: whole(ScoutsAnswer),
+      invalidatesTags: ['sources'],
+    }),
+    removeScout: build.mutation<null, string>({
+      query: (key) => ({ url: `scouts/${key}`, method: 'DELETE' }),
+      invalidatesTags: ['sources'],
+    }),
+    coverage: build.query<CoverageAnswer, { cluster?: string; only: 'all' | 'unread' }>({
+      query: (params) => ({ url: 'coverage', params }),
+      responseSchema: CoverageAnswer,
+      providesTags: ['sources', 'samples', 'inventory'],
+    }),
+    census: build.query<CensusAnswer, void>({ query: () => 'census', responseSchema: CensusAnswer }),
+    previewDrop: build.mutation<DropPreview, { endpoint: number | null; rule: DropRule }>({
+      query: (body) => ({ url: 'census/drop', method: 'POST', body }),
+      responseSchema: DropPreview,
+    }),
     imports: build.query<ImportsAnswer, void>({
       query: () => 'imports',
       responseSchema: ImportsAnswer,
@@ -65,6 +146,21 @@ const sourcesApi = api.injectEndpoints({
   }),
 });
 export const {
+  useHistoryQuery,
+  useEndpointMetricsQuery,
+  useGivenQuery,
+  useTryEndpointMutation,
+  useAddEndpointsMutation,
+  useChangeEndpointMutation,
+  useUseEndpointMutation,
+  useDependantsQuery,
+  useScoutsQuery,
+  usePreviewScoutMutation,
+  useSaveScoutMutation,
+  useRemoveScoutMutation,
+  useCoverageQuery,
+  useCensusQuery,
+  usePreviewDropMutation,
   useSourcesQuery,
   useRawPageQuery,
   useTestConnectionMutation,

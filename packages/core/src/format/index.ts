@@ -79,3 +79,9 @@ export function formatClock(at: EpochMs, now: EpochMs, options: { seconds?: bool
   const dayOfAt = day.format(at);
   return dayOfAt === day.format(now) ? time : `${dayOfAt} ${time}`;
 }
+
+/** A bare number as it is, to at most four figures behind the point. */
+export const formatNumber = (value: number | null): string =>
+  value === null
+    ? '–'
+    : new Intl.NumberFormat('en-GB', { maximumFractionDigits: 4, maximumSignificantDigits: 9 }).format(value);

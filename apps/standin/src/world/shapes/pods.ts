@@ -125,6 +125,7 @@ export function podShape({
       resourceVersion: '',
       creationTimestamp: iso(createdAt),
       labels,
+      ...(template.metadata.annotations ? { annotations: template.metadata.annotations } : {}),
       ownerReferences: [ownerReference(owner)],
     },
     spec: { ...template.spec, nodeName: node },

@@ -1,6 +1,5 @@
-import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
+import type { RawPage } from '@zetopsis/contract';
 import { formatBytes, formatClock, formatCount } from '@zetopsis/core/format';
-import { X } from 'lucide-react';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { useNow } from '../frame/useNow.ts';
 import { useRawPageQuery } from '../state/sourcesApi.ts';
@@ -8,33 +7,10 @@ import { useRawPageQuery } from '../state/sourcesApi.ts';
 const LINES_SHOWN = 600;
 
 /** The page as it came, beside what was understood of it. */
-export function RawPageSheet({ endpoint, close }: { endpoint: EndpointAnswer; close: () => void }) {
-  const { data, error, refetch } = useRawPageQuery(endpoint.id, { refetchOnMountOrArgChange: true });
-  return (
-    <aside
-      aria-label={`page of ${endpoint.node}`}
-      className="flex w-[560px] shrink-0 flex-col border-l border-line bg-sheet"
-    >
-      <header className="border-b border-line px-4 py-3">
-        <div className="flex items-baseline justify-between">
-          <h2 className="text-xl">{endpoint.node}</h2>
-          <button type="button" className="flex items-center gap-1 text-xs text-soft hover:text-petrol" onClick={close}>
-            <X size={13} /> Esc
-          </button>
-        </div>
-        <p className="font-mono text-xs break-all text-soft">{endpoint.address}</p>
-      </header>
-      <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
-        {data ? (
-          <Page page={data} again={() => void refetch()} />
-        ) : error ? (
-          <FailureNote error={error} retry={() => void refetch()} />
-        ) : (
-          <RowSkeleton rows={8} height={40} />
-        )}
-      </div>
-    </aside>
-  );
+export function RawPageView({ id }: { id: number }) {
+  const { data, error, refetch } = useRawPageQuery(id, { refetchOnMountOrArgChange: true });
+  if (data) return <Page page={data} again={() => void refetch()} />;
+  return error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={8} height={40} />;
 }
 
 function Page({ page, again }: { page: RawPage; again: () => void }) {

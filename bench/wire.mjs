@@ -240,9 +240,11 @@ async function measure() {
         }
         times[cluster].push(performance.now() - at);
       }
+      // what takes so long needs no median
+      if (times.large.at(-1) > 8000) break;
     }
     if (problem) console.log(`  ${name}: ${problem}`);
-    const median = (list) => list.sort((a, b) => a - b)[2];
+    const median = (list) => list.sort((a, b) => a - b)[Math.floor(list.length / 2)];
     const [large, small] = [median(times.large), median(times.small)];
     report(
       name,

@@ -69,11 +69,12 @@ export class CoverageService {
         byNamespace.push({ cluster: name, namespace, team: team?.name ?? null, ...counts });
       }
     }
-    for (const endpoint of endpoints) {
-      if (endpoint.kind === 'node' || (cluster !== undefined && endpoint.connection !== cluster)) continue;
-      if (endpoint.state !== 'read' && endpoint.state !== 'waiting') rows.push(endpointRow(endpoint));
-      else if (only === 'all') rows.push(endpointRow(endpoint));
-    }
+    const others = endpoints.filter(
+      ({ kind, connection }) => kind !== 'node' && (cluster === undefined || connection === cluster),
+    );
+    rows.push(...folded(others.filter(({ state }) => state !== 'read' && state !== 'waiting').map(endpointRow)));
+    if (only === 'all')
+      rows.push(...others.filter(({ state }) => state === 'read' || state === 'waiting').map(endpointRow));
     const total = byNamespace.reduce(
       (sum, { containers, read }) => ({ containers: sum.containers + containers, read: sum.read + read }),
       { containers: 0, read: 0 },
@@ -265,6 +266,19 @@ const answerOf = (cluster: string, row: CoverRow): Row => ({
   nextStep: row.nextStep,
   step: row.endpoint === null ? null : { does: 'endpoint', to: String(row.endpoint) },
 });
+/** One cause, one entry: pages that a cluster has many of, and that are not read for the same reason. */
+function folded(rows: readonly Row[]): Row[] {
+  const groups = new Map<string, { row: Row; more: number }>();
+  for (const row of rows) {
+    const key = `${row.path[0] ?? row.name} ${row.state} ${row.reason}`;
+    const known = groups.get(key);
+    if (known) known.more++;
+    else groups.set(key, { row, more: 0 });
+  }
+  return [...groups.values()].map(({ row, more }) =>
+    more === 0 ? row : { ...row, name: `${row.name} and ${more} more` },
+  );
+}
 function endpointRow(endpoint: EndpointAnswer): Row {
   const state = coverOf({ ...endpoint, error: endpoint.lastError });
   return {

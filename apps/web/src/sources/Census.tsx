@@ -44,7 +44,7 @@ export function Census() {
               series,
               more: grown === null || grown === 0 ? '' : signed(grown),
             }))}
-            more="in a day"
+            more={data.grown === null ? '' : 'in a day'}
           />
           <Shares title="By team" rows={data.teams.map((team) => ({ ...team, more: '' }))} more="" />
           <Shares

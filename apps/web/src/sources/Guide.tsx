@@ -57,7 +57,7 @@ export function Guide() {
               <Copyable text={TAKE_TOKEN} label="how to take them" />
             </Step>
             <Step number={2} text="Enter them; the test says of each kind whether it may be read.">
-              <Link className="button" to={`${link('/sources/state')}`}>
+              <Link className="button" to={withParameter(link('/sources/state'), 'connect', 'new')}>
                 connect a cluster
               </Link>
             </Step>
@@ -111,6 +111,9 @@ export function Guide() {
     </div>
   );
 }
+
+const withParameter = (address: string, name: string, value: string) =>
+  `${address}${address.includes('?') ? '&' : '?'}${name}=${value}`;
 
 function Step({ number, text, children }: { number: number; text: string; children?: ReactNode }) {
   return (

@@ -1,6 +1,6 @@
 import { type ScoutAnswer, ScoutDocument, type ScoutPreview, SERVES_KEY, SourceKey } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Field, problemOf } from '../drawing/Field.tsx';
 import { FormFailure } from '../drawing/FormFailure.tsx';
 import { asFailure } from '../state/failure.ts';
@@ -248,14 +248,30 @@ export function ScoutForm({ scout, close }: { scout: ScoutAnswer | null; close: 
           )}
         </div>
       </form>
-      {previewing.data && <Preview preview={previewing.data} />}
+      {previewing.data && <Preview key={previewing.requestId} preview={previewing.data} />}
     </aside>
   );
 }
 
+/** Objects that were left out for the same reason stand together, the most common reason last. */
+function byReason(leftOut: ScoutPreview['leftOut']): [why: string, objects: string[]][] {
+  const reasons = new Map<string, string[]>();
+  for (const { cluster, object, why } of leftOut) {
+    const own = reasons.get(why);
+    if (own) own.push(`${cluster} › ${object}`);
+    else reasons.set(why, [`${cluster} › ${object}`]);
+  }
+  return [...reasons].sort(([, a], [, b]) => a.length - b.length);
+}
+
 function Preview({ preview }: { preview: ScoutPreview }) {
+  const section = useRef<HTMLElement>(null);
+  useEffect(() => {
+    // what it returns is no clean-up, so it must not be handed on
+    void section.current?.scrollIntoView({ block: 'start' });
+  }, []);
   return (
-    <section aria-label="preview" role="status" className="mt-4 border-t border-line pt-3 text-sm">
+    <section ref={section} aria-label="preview" role="status" className="mt-4 border-t border-line pt-3 text-sm">
       <h3 className="mb-1 text-base">
         {formatCount(preview.foundInAll, 'page')} at {formatCount(preview.lookedAt, 'object')}
       </h3>
@@ -286,14 +302,21 @@ function Preview({ preview }: { preview: ScoutPreview }) {
       {preview.foundInAll > 60 && <p className="mb-3 text-soft">{preview.foundInAll - 60} more</p>}
       <h3 className="mb-1 text-base">Left out: {preview.leftOutInAll}</h3>
       <ul>
-        {preview.leftOut.slice(0, 60).map((one) => (
-          <li key={`${one.cluster} ${one.object} ${one.why}`} className="border-t border-hair py-0.5">
-            <span className="text-soft">{one.cluster} › </span>
-            {one.object}: {one.why}
+        {byReason(preview.leftOut).map(([why, objects]) => (
+          <li key={why} className="border-t border-hair py-0.5">
+            <b className="font-semibold">
+              {formatCount(objects.length, 'object')}: {why}
+            </b>
+            <p className="text-soft">
+              {objects.slice(0, 4).join(', ')}
+              {objects.length > 4 && ` and ${objects.length - 4} more`}
+            </p>
           </li>
         ))}
       </ul>
-      {preview.leftOutInAll > 60 && <p className="text-soft">{preview.leftOutInAll - 60} more</p>}
+      {preview.leftOutInAll > preview.leftOut.length && (
+        <p className="text-soft">{preview.leftOutInAll - preview.leftOut.length} more are not shown.</p>
+      )}
     </section>
   );
 }

@@ -3,6 +3,7 @@ export interface RunningDemo {
   readonly password: string;
   readonly world: {
     readonly mailPage: string;
+    readonly programs: { readonly plain: string; readonly tls: string };
     readonly control: string;
     readonly clusters: readonly {
       readonly name: string;

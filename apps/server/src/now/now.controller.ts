@@ -1,5 +1,5 @@
 import { Controller, Get, Query } from '@nestjs/common';
-import { AgainstQuery, type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
+import { AgainstQuery, type EndpointAnswer, type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { byWeight } from '@zetopsis/core/findings';
 import { RESOURCES } from '@zetopsis/core/units';
@@ -133,13 +133,22 @@ export class NowController {
         nextStep: connection.nextStep,
       });
     }
+    const byCause = new Map<string, EndpointAnswer[]>();
     for (const endpoint of this.endpoints.list(reach)) {
       if (endpoint.state !== 'failing' && endpoint.state !== 'late') continue;
-      if (endpoint.connection !== null && blindClusters.has(endpoint.connection)) continue; // one cause, one entry
+      // one cause, one entry
+      if (endpoint.connection !== null && blindClusters.has(endpoint.connection)) continue;
+      const cause = `${endpoint.connection} ${endpoint.state} ${endpoint.lastError}`;
+      const known = byCause.get(cause);
+      if (known) known.push(endpoint);
+      else byCause.set(cause, [endpoint]);
+    }
+    for (const [first, ...others] of byCause.values()) {
+      const { connection, name, lastError, since } = first!; // each has one
       spots.push({
-        what: endpoint.connection === null ? endpoint.name : `${endpoint.connection} › ${endpoint.name}`,
-        reason: endpoint.lastError ?? 'its reading is late',
-        since: endpoint.since,
+        what: `${connection === null ? '' : `${connection} › `}${name}${others.length === 0 ? '' : ` and ${others.length} more`}`,
+        reason: lastError ?? 'its reading is late',
+        since,
         nextStep: null,
       });
     }

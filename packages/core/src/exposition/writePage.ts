@@ -9,7 +9,9 @@ export interface FamilyOut {
 
 const escaped = (text: string) => text.replace(/\\/g, '\\\\').replace(/\n/g, '\\n').replace(/"/g, '\\"');
 const numberText = (value: number) =>
-  Number.isNaN(value)
+  Object.is(value, -0)
+    ? '-0'
+    : Number.isNaN(value)
     ? 'NaN'
     : value === Number.POSITIVE_INFINITY
       ? '+Inf'

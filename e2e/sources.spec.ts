@@ -1,0 +1,133 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { post, signIn, testState } from './state.ts';
+
+const noSeriousFault = async (page: Page) => {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id }) => id)).toEqual(
+    [],
+  );
+};
+
+test('Endpoints: each kind of failure is told before anything counts; then added, paused, resumed, retired, restored', async ({
+  page,
+}) => {
+  const { programs } = testState().world;
+  await signIn(page, 'maren', '/sources/endpoints');
+  await page.getByRole('button', { name: 'add by address' }).click();
+  const form = page.getByRole('complementary', { name: 'add an endpoint' });
+  const result = page.getByRole('status', { name: 'result of the try' });
+  const attempt = async (address: string, says: RegExp) => {
+    await form.getByLabel('Address').fill(address);
+    await form.getByRole('button', { name: 'Try it' }).click();
+    await expect(result).toContainText(says);
+  };
+  await form.getByLabel('Wait at most, s').fill('1');
+  await attempt('http://127.0.0.1:9/metrics', /nothing listens on port 9/);
+  await attempt('http://no-such-name.test/metrics', /no-such-name\.test cannot be resolved/);
+  await attempt(`${programs.plain}/hang`, /No answer within 1 s/);
+  await attempt(`${programs.tls}/metrics`, /authority that is not known/);
+  await attempt(`${programs.plain}/basic`, /\(401\)/);
+  await attempt(`${programs.plain}/forbidden`, /\(403\)/);
+  await attempt(`${programs.plain}/nowhere`, /\(404\)/);
+  await attempt(`${programs.plain}/redirect`, /redirects elsewhere/);
+  await attempt(`${programs.plain}/`, /of type text\/html.*links to \/metrics/);
+  await attempt(`${programs.plain}/torn`, /refused/);
+  await attempt(`${programs.plain}/some-bad-lines`, /It can be read\..*2 lines could not be understood/);
+  await form.getByLabel('Attach labels, one a line').fill('quay: south');
+  await attempt(`${programs.plain}/metrics`, /lamp_turns_total · quay south = \d+/);
+  await noSeriousFault(page);
+
+  await form.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(form.getByText('a name is 1 to 60 small letters')).toBeVisible();
+  await form.getByLabel('Name').fill('south-light');
+  await form.getByLabel('Every, seconds').fill('1');
+  await form.getByRole('button', { name: 'Add', exact: true }).click();
+  const row = page.getByRole('row', { name: /^south-light/ });
+  await expect(row).toContainText(/south-light read/);
+
+  await row.getByRole('button', { name: 'south-light' }).click();
+  const sheet = page.getByRole('complementary', { name: 'endpoint south-light' });
+  await expect(sheet.getByText('As it came')).toBeVisible();
+  await sheet.getByRole('tab', { name: 'Metrics' }).click();
+  await sheet.getByLabel('find a metric').fill('lamp_turns_total');
+  await expect(sheet.getByText('It is read: 1 series.')).toBeVisible();
+  await sheet.getByLabel('find a metric').fill('lamp_colour');
+  await expect(sheet.getByText(/was ever read from here/)).toBeVisible();
+  await sheet.getByRole('button', { name: 'pause' }).click();
+  await expect(row).toContainText('paused');
+  await sheet.getByRole('tab', { name: 'Readings' }).click();
+  await expect(sheet.getByText(/until now planned: Paused\./)).toBeVisible();
+  await sheet.getByRole('button', { name: 'resume' }).click();
+  await expect(row).toContainText(/south-light read/);
+  await sheet.getByRole('button', { name: 'retire' }).click();
+  await expect(page.getByRole('alertdialog')).toContainText('4 series of 3 metrics end');
+  await page.getByRole('button', { name: 'Retire it' }).click();
+  await expect(sheet.getByRole('button', { name: 'restore' })).toBeVisible();
+  await sheet.getByRole('button', { name: 'restore' }).click();
+  await expect(row).toContainText(/south-light read/);
+  // nothing of it is left for the tests after this one
+  await sheet.getByRole('button', { name: 'retire' }).click();
+  await page.getByRole('button', { name: 'Retire it' }).click();
+  await expect(row).toHaveCount(0);
+});
+
+test('Scouts: previewed with reasons, made, and what they find is read through the cluster', async ({ page }) => {
+  await signIn(page, 'maren', '/sources/scouts');
+  await page.getByRole('button', { name: 'make a scout' }).click();
+  const form = page.getByRole('complementary', { name: 'make a scout' });
+  await form.getByLabel('Name').fill('booking');
+  await form.getByLabel('in namespaces').fill('ticketing');
+  await form.getByLabel('With labels, one a line').fill('app: booking-front');
+  await form.getByLabel('Ports').fill('pages');
+  await form.getByLabel('Read', { exact: true }).selectOption('through the cluster');
+  await form.getByLabel('Attach labels, one a line').fill('app: {colour}');
+  await form.getByRole('button', { name: 'Preview' }).click();
+  await expect(form.getByText(/\{colour\} is not known/).first()).toBeVisible();
+  await form.getByLabel('Attach labels, one a line').fill('app: {label.app}');
+  await form.getByRole('button', { name: 'Preview' }).click();
+  const preview = page.getByRole('status', { name: 'preview' });
+  await expect(preview).toContainText(/pod ticketing\/booking-front-\S+ :9102\/metrics/);
+  await expect(preview).toContainText('app booking-front');
+  await expect(preview).toContainText(/its app is “seat-ledger”, not “booking-front”/);
+  await noSeriousFault(page);
+  await form.getByRole('button', { name: 'Make it' }).click();
+  const card = page.getByRole('article', { name: 'booking' });
+  await expect(card).toContainText(/pages? found/);
+  await page.getByRole('link', { name: 'Endpoints', exact: true }).click();
+  await page.getByLabel('find an endpoint').fill('booking-front');
+  await expect(
+    page.getByRole('row', { name: /booking-front\S* :9102\/metrics .*by scout booking.* read/ }).first(),
+  ).toBeVisible();
+  await page.getByRole('link', { name: 'Scouts' }).click();
+  await card.getByRole('button', { name: 'look or change' }).click();
+  await page.getByRole('button', { name: 'remove' }).click();
+  await expect(card).toHaveCount(0);
+});
+
+test('Coverage: a page that breaks is named with what is behind it, leads to the endpoint, and is gone once mended', async ({
+  page,
+}) => {
+  const { control } = testState().world;
+  await signIn(page, 'maren', '/sources/coverage');
+  await expect(page.getByText(/running containers read \(100 %\)/)).toBeVisible();
+  await post(`${control}/break?node=seaward-04&how=refuse`);
+  const row = page.getByRole('article', { name: 'seaward-04' });
+  await expect(row).toContainText(/containers on it cannot be seen either/);
+  await row.getByRole('link', { name: 'look at the endpoint' }).click();
+  await expect(page.getByRole('complementary', { name: 'endpoint seaward › seaward-04' })).toContainText(/failing/i);
+  await post(`${control}/break?node=seaward-04&how=`);
+  await page.getByRole('link', { name: 'Coverage' }).click();
+  await expect(page.getByText(/running containers read \(100 %\)/)).toBeVisible();
+  await expect(row).toHaveCount(0);
+});
+
+test('a reader sees the endpoints and coverage, and nothing that would change them', async ({ page }) => {
+  await signIn(page, 'idris', '/sources/endpoints');
+  await expect(page.getByRole('row', { name: /seaward › seaward-01/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'add by address' })).toHaveCount(0);
+  await expect(page.getByRole('link', { name: 'Scouts' })).toHaveCount(0);
+  await page.getByRole('link', { name: 'Series census' }).click();
+  await expect(page.getByRole('region', { name: 'by metric' })).toContainText('container_cpu_time_seconds_total');
+  await expect(page.getByRole('form', { name: 'preview a drop rule' })).toHaveCount(0);
+});

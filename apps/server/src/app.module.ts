@@ -24,6 +24,7 @@ import { RulesModule } from './rules/rules.module.ts';
 import { ScrapingModule } from './scraping/scraping.module.ts';
 import { SelfModule } from './self/self.module.ts';
 import { UsageModule } from './usage/usage.module.ts';
+import { VitalsModule } from './vitals/vitals.module.ts';
 
 /** Far more than one person's pages ask for; stops a runaway script. */
 const REQUESTS_A_MINUTE = 1800;
@@ -43,6 +44,7 @@ export class AppModule {
         LiveModule,
         ConnectionsModule,
         ScrapingModule,
+        VitalsModule,
         CoverageModule,
         RulesModule,
         RetentionModule,

@@ -80,7 +80,8 @@ export class Visitor {
     const cookie = response.headers.get('set-cookie');
     if (cookie) this.cookie = cookie.split(';')[0] ?? '';
     const text = await response.text();
-    return { status: response.status, headers: response.headers, body: text === '' ? null : JSON.parse(text) };
+    const json = /json/.test(response.headers.get('content-type') ?? '');
+    return { status: response.status, headers: response.headers, body: json && text !== '' ? JSON.parse(text) : null };
   }
   async get(path: string) {
     const answer = await this.ask('GET', path);

@@ -4,6 +4,7 @@ import { EndpointDocument, ScoutDocument } from './endpoints.ts';
 import { RuleChange } from './rules.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
 import { EpochMs } from './time.ts';
+import { VitalsDocument } from './vitals.ts';
 
 /** Every document that configures Zetopsis, as it is kept, compared, written out and read back. Secrets are in none. */
 
@@ -110,13 +111,14 @@ export const RetentionDocument = RetentionKept.extend({
 });
 export type RetentionDocument = z.infer<typeof RetentionDocument>;
 
-export const DOCUMENT_KINDS = ['cluster', 'endpoint', 'scout', 'team', 'grant', 'rule', 'retention'] as const;
+export const DOCUMENT_KINDS = ['cluster', 'endpoint', 'scout', 'vitals', 'team', 'grant', 'rule', 'retention'] as const;
 export const DocumentKind = z.enum(DOCUMENT_KINDS);
 export type DocumentKind = z.infer<typeof DocumentKind>;
 export interface DocumentOf {
   readonly cluster: ClusterDocument;
   readonly endpoint: EndpointDocument;
   readonly scout: ScoutDocument;
+  readonly vitals: VitalsDocument;
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
   readonly rule: RuleDocument;
@@ -126,6 +128,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   cluster: ClusterDocument,
   endpoint: EndpointDocument,
   scout: ScoutDocument,
+  vitals: VitalsDocument,
   team: TeamDocument,
   grant: GrantDocument,
   rule: RuleDocument,
@@ -136,6 +139,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   cluster: 'clusters',
   endpoint: 'endpoints',
   scout: 'scouts',
+  vitals: 'vitals',
   team: 'teams',
   grant: 'grants',
   rule: 'rules',

@@ -290,7 +290,7 @@ export const CoverageAnswer = z.object({
       reason: z.string(),
       nextStep: z.string(),
       /** Where the step is taken: an endpoint to look at, a cluster to change, a scout to make. */
-      step: z.object({ does: z.enum(['endpoint', 'connection', 'scout', 'object']), to: z.string() }).nullable(),
+      step: z.object({ does: z.enum(['endpoint', 'connection', 'vitals']), to: z.string() }).nullable(),
     }),
   ),
   inAll: z.number().int(),

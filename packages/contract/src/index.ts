@@ -78,6 +78,7 @@ export { Problem } from './problems.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {
+  ClusterName,
   ConnectionAnswer,
   ConnectionChange,
   ConnectionInput,
@@ -106,3 +107,4 @@ export {
   UsageRow,
   type VolumeLine,
 } from './usage.ts';
+export { VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';

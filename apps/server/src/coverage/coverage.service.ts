@@ -14,7 +14,7 @@ import { hasEnded } from '@zetopsis/core/findings';
 import { workloadKey } from '@zetopsis/core/inventory';
 import { type DropRule, dresser } from '@zetopsis/core/scouting';
 import { DAY, HOUR, type SeriesId } from '@zetopsis/core/units';
-import { VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
+import { VITAL_LABELS } from '@zetopsis/core/usage';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
@@ -23,6 +23,7 @@ import { EndpointStore } from '../scraping/endpoint.store.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { SeriesNumbers } from '../store/seriesNumbers.ts';
+import { VitalsService } from '../vitals/vitals.service.ts';
 
 /** What is looked for of every container. */
 const WANTED = ['container.cpu.time', 'container.memory.working_set'] as const;
@@ -42,6 +43,7 @@ export class CoverageService {
     private readonly endpointStore: EndpointStore,
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
+    private readonly vitals: VitalsService,
     private readonly owners: OwnersService,
     private readonly clock: Clock,
   ) {}
@@ -58,7 +60,11 @@ export class CoverageService {
       const name = this.connections.nameOf(id);
       rows.push(...this.connectionRows(reach, name));
       const own = this.ledger(id, endpoints);
+      const unmapped = this.unmapped(id, name, endpoints);
+      if (unmapped) rows.push(unmapped);
       for (const row of own.rows) {
+        // one cause, one entry: without the vital there is no line of any container
+        if (unmapped && row.kind === 'container') continue;
         const namespace = row.kind === 'container' ? row.path[0]! : null; // a container stands in a namespace
         if (namespace !== null && !reach.reads(name, namespace)) continue;
         rows.push(answerOf(name, row));
@@ -109,6 +115,23 @@ export class CoverageService {
         step: { does: 'connection' as const, to: one.id },
       }));
   }
+  /** Vitals that pages which are read do not have: they have other names there. */
+  private unmapped(id: string, name: string, endpoints: readonly EndpointAnswer[]): Row | null {
+    const read = endpoints.filter((one) => one.kind === 'node' && one.connection === name && one.state === 'read');
+    if (read.length === 0) return null;
+    const missing = this.vitals.missing(id, WANTED);
+    if (missing.length === 0) return null;
+    return {
+      kind: 'cluster',
+      path: [name],
+      name,
+      state: 'never',
+      since: Math.min(...read.map(({ since }) => since)),
+      reason: `Its nodes’ pages are read, but nothing in them is called as ${missing.join(' and ')} ${missing.length === 1 ? 'is' : 'are'} here.`,
+      nextStep: 'Map its vitals: a mapping is proposed from what it serves.',
+      step: { does: 'vitals', to: name },
+    };
+  }
   private ledger(connectionId: string, endpoints: readonly EndpointAnswer[]) {
     const name = this.connections.nameOf(connectionId);
     const pages = new Map<string, PageState>(
@@ -117,7 +140,7 @@ export class CoverageService {
         .map((endpoint) => [endpoint.name, { ...endpoint, error: endpoint.lastError }]),
     );
     const cluster = this.inventory.cluster(connectionId);
-    const vitals = this.vitalsByContainer();
+    const vitals = this.vitalsByContainer(connectionId);
     const containers: RunningContainer[] = cluster.list('pod').flatMap((pod) =>
       pod.phase !== 'running' || hasEnded(pod) || pod.deletingSince !== null
         ? []
@@ -148,11 +171,12 @@ export class CoverageService {
     });
   }
   /** How many of the vitals of each container are known, and stand in the newest reading. */
-  private vitalsByContainer(): Map<string, { ever: number; now: number }> {
+  private vitalsByContainer(connectionId: string): Map<string, { ever: number; now: number }> {
     const found = new Map<string, { ever: number; now: number }>();
     for (const vital of WANTED)
-      for (const id of this.samples.select(VITALS[vital])) {
-        const key = `${this.samples.label(id, VITAL_LABELS.podUid)}/${this.samples.label(id, VITAL_LABELS.container)}`;
+      for (const id of this.vitals.select(connectionId, vital)) {
+        const container = this.vitals.label(connectionId, vital, id, 'container');
+        const key = `${this.vitals.podUid(connectionId, vital, id)}/${container}`;
         const own = found.get(key) ?? { ever: 0, now: 0 };
         own.ever++;
         if (this.standsNow(id)) own.now++;

@@ -47,6 +47,7 @@ export const failureCode = (error: unknown): string => describe(error).code;
 
 function describe(error: unknown): { code: string; message: string } {
   for (let at: unknown = error, depth = 0; at instanceof Error && depth < 4; at = at.cause, depth++) {
+    if (at.name === 'HTTPParserError') return { code: 'HPE_', message: at.message };
     if (at.name === 'TimeoutError') return { code: 'TimeoutError', message: at.message };
     if ('code' in at && typeof at.code === 'string') return { code: at.code, message: at.message };
   }

@@ -8,6 +8,7 @@ import { LiveModule } from '../live/live.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { StoreModule } from '../store/store.module.ts';
+import { VitalsModule } from '../vitals/vitals.module.ts';
 import { AlertStore } from './alert.store.ts';
 import { AlertsService } from './alerts.service.ts';
 import { RuleEntity } from './rule.entity.ts';
@@ -16,6 +17,7 @@ import { RulesService } from './rules.service.ts';
 
 @Module({
   imports: [
+    VitalsModule,
     TypeOrmModule.forFeature([RuleEntity]),
     ConfigurationModule,
     ConnectionsModule,

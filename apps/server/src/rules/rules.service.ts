@@ -20,7 +20,6 @@ import {
 } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
 import { type EntityManager, Repository } from 'typeorm';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import type { DocumentProblem, Documents } from '../configuration/documents.ts';
@@ -35,6 +34,7 @@ import { Clock, Settings } from '../platform/settings.ts';
 import { timeoutFor } from '../scraping/endpointReader.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
+import { VitalsService } from '../vitals/vitals.service.ts';
 import { type AlertFacts, type AlertRow, AlertStore, type StateRow } from './alert.store.ts';
 import { RuleEntity } from './rule.entity.ts';
 import { memorySubjects, readySubjects, type Subject } from './subjects.ts';
@@ -68,6 +68,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
+    private readonly vitals: VitalsService,
     private readonly endpoints: EndpointsService,
     private readonly owners: OwnersService,
     private readonly delivery: DeliveryService,
@@ -192,11 +193,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       interval: this.connections.intervalOf(connectionId),
       inventory: this.inventory.cluster(connectionId),
       memoryOf: (podUid: string, container: string) => {
-        const [id] = this.samples.select(VITALS['container.memory.working_set'], [
-          { label: VITAL_LABELS.podUid, is: podUid },
-          { label: VITAL_LABELS.container, is: container },
-        ]);
-        return id === undefined ? EMPTY : this.samples.recent(id);
+        const vital = 'container.memory.working_set';
+        const named = this.vitals.mapping(connectionId, vital).labels.podUid !== undefined;
+        const id = this.vitals
+          .select(connectionId, vital, named ? { podUid, container } : { container })
+          .find((one) => named || this.vitals.podUid(connectionId, vital, one) === podUid);
+        return id === undefined ? EMPTY : this.vitals.inUnit(connectionId, vital, this.samples.recent(id));
       },
     };
     switch (rule.kind) {

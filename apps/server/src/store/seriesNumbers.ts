@@ -98,7 +98,12 @@ export class SeriesNumbers {
       memory.remember(null); // the limits are others now: the next page is looked at in full
       return known;
     }
-    const refused = await this.number(endpoint, this.dressed(endpoint, page.fresh, memory), memory, at);
+    const refused = await this.number(endpoint, this.dressed(endpoint, page.fresh, memory), memory, at).catch(
+      (error: unknown) => {
+        memory.remember(null); // or the next page would name them no more, and they would never get a number
+        throw error;
+      },
+    );
     if (page.fresh.length > 0 || known?.kept) this.noteRefused(endpoint, page, memory, refused);
     const { slots } = page;
     const ids = Int32Array.from(slots, (slot) => memory.ids[slot]!);

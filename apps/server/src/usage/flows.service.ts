@@ -1,10 +1,10 @@
 import { Injectable } from '@nestjs/common';
 import type { FlowLines } from '@zetopsis/contract';
 import type { Samples } from '@zetopsis/core/samples';
-import type { LabelMatch } from '@zetopsis/core/series';
 import type { SeriesId } from '@zetopsis/core/units';
-import { flowOnGrid, gridEnd, levelOnGrid, VITAL_LABELS, VITALS } from '@zetopsis/core/usage';
+import { flowOnGrid, gridEnd, levelOnGrid } from '@zetopsis/core/usage';
 import { SamplesService } from '../store/samples.service.ts';
+import { VitalsService } from '../vitals/vitals.service.ts';
 import type { Found } from './found.ts';
 import { listed } from './lines.ts';
 import { type SeenUsage, UsageService } from './usage.service.ts';
@@ -26,6 +26,7 @@ const NOT_READ = 'Nothing of this was read in this window. Sources says whether 
 export class FlowsService {
   constructor(
     private readonly samples: SamplesService,
+    private readonly vitals: VitalsService,
     private readonly usage: UsageService,
   ) {}
 
@@ -78,19 +79,21 @@ export class FlowsService {
           ? new Set(usage.view.nodes.map(({ node }) => node.name))
           : null;
     const pods = nodes ? null : new Set(found.pods.map(({ uid }) => uid));
-    const chosen = (vital: Vital, matches: LabelMatch[] = []) =>
-      this.samples.select(VITALS[vital], matches).filter((id) => {
-        if (nodes)
-          return nodes.has(this.samples.label(id, VITAL_LABELS.node)) && this.usage.isOf(usage.connectionId, id);
-        if (!pods?.has(this.samples.label(id, VITAL_LABELS.podUid))) return false;
-        return found.level !== 'container' || this.samples.label(id, VITAL_LABELS.container) === found.node.name;
+    const { connectionId } = usage;
+    const chosen = (vital: Vital, direction?: string) =>
+      this.vitals.select(connectionId, vital, direction === undefined ? {} : { direction }).filter((id) => {
+        if (nodes) return nodes.has(this.vitals.label(connectionId, vital, id, 'node'));
+        if (!pods?.has(this.vitals.podUid(connectionId, vital, id))) return false;
+        return (
+          found.level !== 'container' || this.vitals.label(connectionId, vital, id, 'container') === found.node.name
+        );
       });
-    const direction = (is: string): LabelMatch => ({ label: VITAL_LABELS.direction, is });
+    const filesVital: Vital = nodes ? 'node.filesystem.usage' : 'container.filesystem.usage';
     const network: Vital = nodes ? 'node.network.io' : 'pod.network.io';
     const wanted = {
-      received: found.level === 'container' ? [] : chosen(network, [direction('receive')]),
-      sent: found.level === 'container' ? [] : chosen(network, [direction('transmit')]),
-      files: chosen(nodes ? 'node.filesystem.usage' : 'container.filesystem.usage'),
+      received: found.level === 'container' ? [] : chosen(network, 'receive'),
+      sent: found.level === 'container' ? [] : chosen(network, 'transmit'),
+      files: chosen(filesVital),
       size: nodes ? chosen('node.filesystem.capacity') : [],
     };
     const read = await this.samples.read(
@@ -99,12 +102,16 @@ export class FlowsService {
       gridEnd(grid),
       this.usage.resolutionFor({ from: grid.start, to: gridEnd(grid), live: false }),
     );
-    const of = (ids: readonly SeriesId[]): Samples[] => ids.flatMap((id) => read.get(id) ?? []);
+    const of = (vital: Vital, ids: readonly SeriesId[]): Samples[] =>
+      ids.flatMap((id) => {
+        const own = read.get(id);
+        return own ? [this.vitals.inUnit(connectionId, vital, own)] : [];
+      });
     return {
-      received: flowOnGrid(of(wanted.received), grid, interval),
-      sent: flowOnGrid(of(wanted.sent), grid, interval),
-      files: levelOnGrid(of(wanted.files), grid, interval),
-      size: nodes ? levelOnGrid(of(wanted.size), grid, interval) : null,
+      received: flowOnGrid(of(network, wanted.received), grid, interval),
+      sent: flowOnGrid(of(network, wanted.sent), grid, interval),
+      files: levelOnGrid(of(filesVital, wanted.files), grid, interval),
+      size: nodes ? levelOnGrid(of('node.filesystem.capacity', wanted.size), grid, interval) : null,
     };
   }
 }

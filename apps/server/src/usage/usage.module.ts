@@ -6,12 +6,14 @@ import { OwnersModule } from '../owners/owners.module.ts';
 import { RulesModule } from '../rules/rules.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { StoreModule } from '../store/store.module.ts';
+import { VitalsModule } from '../vitals/vitals.module.ts';
 import { FlowsService } from './flows.service.ts';
 import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
 
 @Module({
   imports: [
+    VitalsModule,
     ConfigurationModule,
     ConnectionsModule,
     InventoryModule,

@@ -11,18 +11,17 @@ import {
   type UsageInput,
   type UsageNode,
   usageTree,
-  VITAL_LABELS,
-  VITALS,
 } from '@zetopsis/core/usage';
+import type { Vital } from '@zetopsis/core/vitals';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
-import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { type Resolution, TIERS } from '../store/tiers.ts';
+import { VitalsService } from '../vitals/vitals.service.ts';
 import { type ClusterView, clusterView, narrowView } from './clusterView.ts';
 import { readVolumes, type VolumesRead, volumesFrom } from './volumesRead.ts';
 
@@ -33,6 +32,11 @@ const HOURS_FROM = 12 * DAY;
 const CACHE_LIFE = 3000;
 const CACHE_SIZE = 24;
 
+/** A series that is wanted: what it is, and under which key. */
+interface Wanted {
+  readonly vital: Vital;
+  readonly key: string;
+}
 interface ClusterUsage {
   readonly connectionId: string;
   readonly name: string;
@@ -74,7 +78,7 @@ export class UsageService {
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
-    private readonly endpoints: EndpointsService,
+    private readonly vitals: VitalsService,
     private readonly configuration: ConfigurationService,
     private readonly clock: Clock,
   ) {}
@@ -149,8 +153,14 @@ export class UsageService {
     // rates look back beyond the window's start
     const lookBack = window.from - Math.max(grid.step, 6 * spacing);
     const [read, volumes] = await Promise.all([
-      this.readSeries(this.seriesOf(connectionId, view), lookBack, window.to, resolution),
-      this.readSeries(this.volumeSeriesOf(view), Math.min(lookBack, volumesFrom(grid)), window.to, resolution),
+      this.readSeries(connectionId, this.seriesOf(connectionId, view), lookBack, window.to, resolution),
+      this.readSeries(
+        connectionId,
+        this.volumeSeriesOf(connectionId, view),
+        Math.min(lookBack, volumesFrom(grid)),
+        window.to,
+        resolution,
+      ),
     ]);
     const input: UsageInput = {
       cluster: { name, uid: connectionId },
@@ -187,48 +197,51 @@ export class UsageService {
     if (length > HOURS_FROM || age > fiveMinutesDays * DAY) return 'hour';
     return length > FIVES_FROM || age > samplesDays * DAY ? 'five' : 'samples';
   }
-  private seriesOf(connectionId: string, view: ClusterView): Map<SeriesId, string> {
-    const keys = new Map<SeriesId, string>();
+  private seriesOf(connectionId: string, view: ClusterView): Map<SeriesId, Wanted> {
+    const keys = new Map<SeriesId, Wanted>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
     const nodes = new Set(view.nodes.map(({ node }) => node.name));
     for (const vital of CONTAINER_VITALS) {
-      for (const id of this.samples.select(VITALS[vital])) {
-        const podUid = this.samples.label(id, VITAL_LABELS.podUid);
-        if (podUids.has(podUid)) keys.set(id, `${vital} ${podUid}/${this.samples.label(id, VITAL_LABELS.container)}`);
+      for (const id of this.vitals.select(connectionId, vital)) {
+        const podUid = this.vitals.podUid(connectionId, vital, id);
+        const container = this.vitals.label(connectionId, vital, id, 'container');
+        if (podUids.has(podUid)) keys.set(id, { vital, key: `${vital} ${podUid}/${container}` });
       }
     }
     for (const vital of NODE_VITALS) {
-      for (const id of this.samples.select(VITALS[vital])) {
-        const node = this.samples.label(id, VITAL_LABELS.node);
-        // two clusters may each have a node of this name
-        if (nodes.has(node) && this.isOf(connectionId, id)) keys.set(id, `${vital} ${node}`);
+      for (const id of this.vitals.select(connectionId, vital)) {
+        const node = this.vitals.label(connectionId, vital, id, 'node');
+        if (nodes.has(node)) keys.set(id, { vital, key: `${vital} ${node}` });
       }
     }
     return keys;
   }
-  /** Whether a series was read from an endpoint of this cluster. */
-  isOf(connectionId: string, id: SeriesId): boolean {
-    return this.endpoints.connectionOf(this.samples.endpointOf(id) ?? -1) === connectionId;
-  }
-  private volumeSeriesOf(view: ClusterView): Map<SeriesId, string> {
-    const keys = new Map<SeriesId, string>();
+  private volumeSeriesOf(connectionId: string, view: ClusterView): Map<SeriesId, Wanted> {
+    const keys = new Map<SeriesId, Wanted>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
     for (const vital of VOLUME_VITALS) {
-      for (const id of this.samples.select(VITALS[vital])) {
-        const podUid = this.samples.label(id, VITAL_LABELS.podUid);
-        if (podUids.has(podUid)) keys.set(id, `${vital} ${podUid}/${this.samples.label(id, VITAL_LABELS.claim)}`);
+      for (const id of this.vitals.select(connectionId, vital)) {
+        const podUid = this.vitals.podUid(connectionId, vital, id);
+        const claim = this.vitals.label(connectionId, vital, id, 'claim');
+        if (podUids.has(podUid)) keys.set(id, { vital, key: `${vital} ${podUid}/${claim}` });
       }
     }
     return keys;
   }
   private async readSeries(
-    keys: Map<SeriesId, string>,
+    connectionId: string,
+    keys: Map<SeriesId, Wanted>,
     from: number,
     to: number,
     resolution: Resolution,
   ): Promise<Map<string, Samples>> {
     const read = await this.samples.read([...keys.keys()], from, to, resolution);
-    return new Map([...read].map(([id, samples]) => [keys.get(id)!, samples])); // read answers what was asked for
+    return new Map(
+      [...read].map(([id, samples]) => {
+        const { vital, key } = keys.get(id)!; // read answers what was asked for
+        return [key, this.vitals.inUnit(connectionId, vital, samples)];
+      }),
+    );
   }
 }
 

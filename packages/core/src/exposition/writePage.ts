@@ -12,12 +12,12 @@ const numberText = (value: number) =>
   Object.is(value, -0)
     ? '-0'
     : Number.isNaN(value)
-    ? 'NaN'
-    : value === Number.POSITIVE_INFINITY
-      ? '+Inf'
-      : value === Number.NEGATIVE_INFINITY
-        ? '-Inf'
-        : String(value);
+      ? 'NaN'
+      : value === Number.POSITIVE_INFINITY
+        ? '+Inf'
+        : value === Number.NEGATIVE_INFINITY
+          ? '-Inf'
+          : String(value);
 
 /** An OpenMetrics page. */
 export function writePage(families: readonly FamilyOut[]): string {

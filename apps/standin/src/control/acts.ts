@@ -1,5 +1,6 @@
 import type { ClusterApi } from '../api/clusterApi.ts';
 import type { MailServer } from '../mail/mailServer.ts';
+import { OTHER } from '../pages/dialect.ts';
 import type { NodePages } from '../pages/nodePages.ts';
 import type { World } from '../world/world.ts';
 
@@ -105,6 +106,15 @@ export const ACTS: readonly Act[] = [
       { name: 'seconds', example: '90' },
     ],
     act: ({ world }, given) => world.incidents.skew(given('node'), Number(given('seconds'))),
+  },
+  {
+    path: '/dialect',
+    does: 'let the nodes of a cluster serve their vitals under other names, labels and units: other, or own',
+    parameters: [{ name: 'speaks', example: 'other' }],
+    act: ({ pages }, given) => {
+      pages.dialect = given('speaks') === 'other' ? OTHER : null;
+      return null;
+    },
   },
   {
     path: '/break',

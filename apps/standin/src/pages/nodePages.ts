@@ -5,6 +5,7 @@ import { LABELS, METRICS } from '../wire-names.ts';
 import type { ApiObject } from '../world/objects.ts';
 import type { Container } from '../world/readings.ts';
 import type { World } from '../world/world.ts';
+import type { Dialect } from './dialect.ts';
 
 type Direction = 'receive' | 'transmit';
 /** One line of a node's page: labels beyond the node's own, and the value at a moment. */
@@ -156,19 +157,38 @@ const labelsOf = (pairs: Record<string, string>) =>
     .map(([name, value]) => `${name}="${quote(value)}"`)
     .join(',')}}`;
 
+const spoken = (labels: Record<string, string>, dialect: Dialect | null): Record<string, string> =>
+  dialect === null
+    ? labels
+    : Object.fromEntries(
+        Object.entries(labels).flatMap(([name, value]) => {
+          const own = dialect.label(name);
+          return own === null ? [] : [[own, value]];
+        }),
+      );
+
 /** The node's page now, or its past at `times` (each line then bears its time, as the node's own clock has it). */
-export function nodePage(world: World, node: string, now: number, times: readonly number[] | null): string {
+export function nodePage(
+  world: World,
+  node: string,
+  now: number,
+  times: readonly number[] | null,
+  dialect: Dialect | null = null,
+): string {
   const lines: string[] = [];
   const skew = world.incidents.skewOf(node);
   for (const family of FAMILIES) {
+    const own = dialect ? dialect.metric(family.name) : { name: family.name, factor: 1, unit: family.unit };
+    if (own === null) continue;
     lines.push(
-      `# TYPE ${family.name} ${family.type}`,
-      `# UNIT ${family.name} ${family.unit}`,
-      `# HELP ${family.name} ${family.help}`,
+      `# TYPE ${own.name} ${family.type}`,
+      ...(own.unit === '' ? [] : [`# UNIT ${own.name} ${own.unit}`]),
+      `# HELP ${own.name} ${family.help}`,
     );
-    const name = family.type === 'counter' ? `${family.name}_total` : family.name;
-    for (const { labels, since, value } of family.samples(world, node, now)) {
-      const head = `${name}${labelsOf({ ...labels, [LABELS.node]: node })}`;
+    const name = family.type === 'counter' ? `${own.name}_total` : own.name;
+    for (const { labels, since, value: inOurUnit } of family.samples(world, node, now)) {
+      const value = (at: number) => inOurUnit(at) * own.factor;
+      const head = `${name}${labelsOf(spoken({ ...labels, [LABELS.node]: node }, dialect))}`;
       // a node whose clock is wrong says so in every line
       if (!times)
         lines.push(`${head} ${number(value(now))}${skew === 0 ? '' : ` ${((now + skew) / 1000).toFixed(3)}`}`);
@@ -187,6 +207,9 @@ export class NodePages {
   readonly servers: readonly Server[];
   /** Nodes whose page is answered with a failure, for tests. */
   readonly broken = new Map<string, 'refuse' | 'hang' | 'torn' | 'notMetrics'>();
+
+  /** Other names than ours, when set. */
+  dialect: Dialect | null = null;
 
   constructor(world: () => World, nodes: readonly string[], credentials: Credentials) {
     this.servers = nodes.map((name) =>
@@ -220,7 +243,7 @@ export class NodePages {
         return;
       }
       const times = Array.from({ length: Math.floor((to - from) / step) + 1 }, (_, i) => from + i * step);
-      response.writeHead(200, { 'content-type': OPENMETRICS }).end(nodePage(world, node, now, times));
+      response.writeHead(200, { 'content-type': OPENMETRICS }).end(nodePage(world, node, now, times, this.dialect));
       return;
     }
     if (url.pathname !== '/metrics') {
@@ -231,7 +254,7 @@ export class NodePages {
       request.socket.destroy();
       return;
     }
-    const page = nodePage(world, node, now, null);
+    const page = nodePage(world, node, now, null, this.dialect);
     switch (this.broken.get(node)) {
       case 'refuse':
         response.writeHead(503, { 'content-type': 'text/plain' }).end('the collector is starting\n');

@@ -139,7 +139,11 @@ function Step({ row }: { row: Row }) {
           look at the connection
         </Link>
       );
-    default:
-      return null;
+    case 'vitals':
+      return (
+        <Link className="button-plain" to={to('/sources/vitals', 'vitals')}>
+          map its vitals
+        </Link>
+      );
   }
 }

@@ -15,12 +15,14 @@ import { Guide } from './Guide.tsx';
 import { Imports } from './Imports.tsx';
 import { Scouts } from './Scouts.tsx';
 import { StoreState } from './StoreState.tsx';
+import { Vitals } from './Vitals.tsx';
 
 const PARTS: readonly Part[] = [
   { path: 'state', name: 'State', view: <State /> },
   { path: 'connect', name: 'Connect', view: <Guide /> },
   { path: 'endpoints', name: 'Endpoints', view: <Endpoints /> },
   { path: 'scouts', name: 'Scouts', view: <Scouts /> },
+  { path: 'vitals', name: 'Vitals', view: <Vitals /> },
   { path: 'coverage', name: 'Coverage', view: <Coverage /> },
   { path: 'census', name: 'Series census', view: <Census /> },
 ];

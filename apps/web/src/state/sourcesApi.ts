@@ -21,6 +21,8 @@ import {
   ScoutsAnswer,
   SourcesAnswer,
   TryAnswer,
+  VitalsAnswer,
+  type VitalsDocument,
 } from '@zetopsis/contract';
 import { z } from 'zod';
 import { api } from './api.ts';
@@ -122,6 +124,20 @@ const sourcesApi = api.injectEndpoints({
       query: (body) => ({ url: 'census/drop', method: 'POST', body }),
       responseSchema: DropPreview,
     }),
+    vitals: build.query<VitalsAnswer, string>({
+      query: (cluster) => `vitals/${cluster}`,
+      responseSchema: whole(VitalsAnswer),
+      providesTags: ['inventory'],
+    }),
+    tryVitals: build.mutation<VitalsAnswer, { cluster: string; document: VitalsDocument }>({
+      query: ({ cluster, document }) => ({ url: `vitals/${cluster}/try`, method: 'POST', body: document }),
+      responseSchema: whole(VitalsAnswer),
+    }),
+    saveVitals: build.mutation<VitalsAnswer, { cluster: string; document: VitalsDocument }>({
+      query: ({ cluster, document }) => ({ url: `vitals/${cluster}`, method: 'PUT', body: document }),
+      responseSchema: whole(VitalsAnswer),
+      invalidatesTags: ['sources', 'samples', 'inventory'],
+    }),
     imports: build.query<ImportsAnswer, void>({
       query: () => 'imports',
       responseSchema: ImportsAnswer,
@@ -146,6 +162,9 @@ const sourcesApi = api.injectEndpoints({
   }),
 });
 export const {
+  useVitalsQuery,
+  useTryVitalsMutation,
+  useSaveVitalsMutation,
   useHistoryQuery,
   useEndpointMetricsQuery,
   useGivenQuery,

@@ -172,6 +172,33 @@ describe('endpoints given by address', () => {
     await until('it is gone', async () => /^It is gone/.test((await answer('boats_lost')) ?? ''));
   });
 
+  it('keep exemplars, the newest ten of each series and hour, each once', async () => {
+    const from = Math.floor(Date.now() / 3_600_000) * 3600;
+    let turn = 0;
+    world.programs.instead.set('/exemplars', (response) => {
+      const trace = Math.min(turn++, 14);
+      const line = `boats_total 5 # {trace_id="t${trace}"} ${trace}.5 ${from + trace}`;
+      response
+        .writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' })
+        .end(`# TYPE boats counter\n${line}\n# EOF\n`);
+    });
+    await add('exemplars', at('/exemplars'));
+    await until('it is read', async () => (await named('exemplars'))?.state === 'read');
+    const { id } = await named('exemplars');
+    const kept = await until(
+      'all were read',
+      async () => {
+        const { exemplars } = await administrator.get(`endpoints/${id}/metrics`);
+        return exemplars[0]?.labels.trace_id === 't14' ? exemplars : null;
+      },
+      50_000,
+    );
+    expect(kept.map(({ labels }: { labels: { trace_id: string } }) => labels.trace_id)).toEqual(
+      Array.from({ length: 10 }, (_, i) => `t${14 - i}`),
+    );
+    expect(kept[0]).toMatchObject({ metric: 'boats_total', value: 14.5, at: (from + 14) * 1000 });
+  });
+
   it('are nothing for those who may not administer', async () => {
     for (const visitor of [all.reader, all.operator, all.developer, all.nobody]) {
       expect((await visitor.ask('GET', 'given')).status).toBe(403);

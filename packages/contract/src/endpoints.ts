@@ -255,6 +255,9 @@ export const MetricsAnswer = z.object({
     }),
   ),
   more: z.number().int(),
+  exemplars: z.array(
+    z.object({ metric: z.string(), at: EpochMs, value: z.number(), labels: z.record(z.string(), z.string()) }),
+  ),
   /** When one was asked for by its whole name: the answer in words. */
   answer: z.string().nullable(),
 });

@@ -25,10 +25,19 @@ export class Endpoints1764400000000 implements MigrationInterface {
       series integer,
       reason text,
       primary key (endpoint_id, at_ms))`);
+    await q.query(`create table exemplar (
+      endpoint_id integer not null references endpoint on delete cascade,
+      series_id integer not null references series on delete cascade,
+      at_ms double precision not null,
+      value double precision not null,
+      labels jsonb not null,
+      primary key (endpoint_id, series_id, at_ms))`);
+    await q.query(`create index exemplar_series on exemplar (series_id)`);
+    await q.query(`create index exemplar_at on exemplar (endpoint_id, at_ms)`);
     await q.query(`create index endpoint_history_at on endpoint_history (at_ms)`);
   }
   async down(q: QueryRunner): Promise<void> {
-    await q.query(`drop table endpoint_history`);
+    await q.query(`drop table exemplar, endpoint_history`);
     await q.query(`alter table endpoint_gap drop column planned`);
     await q.query(`delete from endpoint where node is null`);
     await q.query(`alter table endpoint

@@ -43,7 +43,8 @@ export class AddressGuard {
   /** A connection pool that goes only where it may. Redirects are not followed by its users. */
   agent(authority: string, own?: { certificate: string; key: string }): Agent {
     return new Agent({
-      connections: 32,
+      // enough that hundreds of pages which hang behind one address leave room for those that answer
+      connections: 1024,
       pipelining: 1,
       headersTimeout: 30_000,
       bodyTimeout: 0,

@@ -36,6 +36,7 @@ export const KEPT: readonly Kept[] = [
     past: 'at_ms < $1',
     keep: 'eventsDays',
   },
+  { what: 'exemplars', table: 'exemplar', from: 'at_ms', past: 'at_ms < $1', keep: 'samplesDays' },
   { what: 'events of clusters', table: 'cluster_event', from: 'first_ms', past: 'last_ms < $1', keep: 'eventsDays' },
   {
     what: 'alerts, open ones too',

@@ -4,6 +4,7 @@ import type { Reach } from '@zetopsis/core/access';
 import { formatClock, formatCount } from '@zetopsis/core/format';
 import { DAY } from '@zetopsis/core/units';
 import { Clock } from '../platform/settings.ts';
+import { ExemplarsService } from '../store/exemplars.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { SeriesNumbers } from '../store/seriesNumbers.ts';
 import { EndpointStore } from './endpoint.store.ts';
@@ -11,6 +12,7 @@ import { EndpointsService } from './endpoints.service.ts';
 import { HistoryService } from './history.service.ts';
 
 const SHOWN = 200;
+const EXEMPLARS = 20;
 
 /** What there is to know of one endpoint beside its newest page. */
 @Injectable()
@@ -21,6 +23,7 @@ export class EndpointSheetService {
     private readonly readings: HistoryService,
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
+    private readonly exemplars: ExemplarsService,
     private readonly clock: Clock,
   ) {}
 
@@ -36,7 +39,7 @@ export class EndpointSheetService {
     };
   }
 
-  metrics(reach: Reach, id: number, find: string): MetricsAnswer {
+  async metrics(reach: Reach, id: number, find: string): Promise<MetricsAnswer> {
     const { status } = this.endpoints.look(reach, id);
     const newest = this.samples.edge.newest(id);
     const families = status.last?.page.families;
@@ -60,7 +63,15 @@ export class EndpointSheetService {
           value: value === undefined || !Number.isFinite(value) ? null : value,
         };
       });
-    return { metrics: all.slice(0, SHOWN), more: Math.max(0, all.length - SHOWN), answer: this.answerTo(find, all) };
+    const exemplars = (await this.exemplars.newestOf(id, EXEMPLARS))
+      .map(({ seriesId, ...exemplar }) => ({ ...exemplar, metric: this.numbers.table.metricOf(seriesId) }))
+      .filter(({ metric }) => metric.toLowerCase().includes(wanted));
+    return {
+      metrics: all.slice(0, SHOWN),
+      more: Math.max(0, all.length - SHOWN),
+      exemplars,
+      answer: this.answerTo(find, all),
+    };
   }
   /** Asked for one metric by its name, it is said what is known of it. */
   private answerTo(find: string, all: MetricsAnswer['metrics']): string | null {

@@ -86,7 +86,7 @@ export class SourcesController {
     @Param('id', { schema: Id }) id: number,
     @Query({ schema: MetricsQuery }) { find }: z.infer<typeof MetricsQuery>,
     @Seen() reach: Reach,
-  ): MetricsAnswer {
+  ): Promise<MetricsAnswer> {
     return this.sheets.metrics(reach, id, find);
   }
 

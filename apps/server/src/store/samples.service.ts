@@ -18,6 +18,7 @@ import { LiveService } from '../live/live.service.ts';
 import { databaseProblem } from '../platform/databaseProblem.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock } from '../platform/settings.ts';
+import { ExemplarsService } from './exemplars.service.ts';
 import { LeaseService } from './lease.service.ts';
 import { type EndpointPacked, type JournalRow, SampleStore } from './sample.store.ts';
 import { SeriesNumbers } from './seriesNumbers.ts';
@@ -88,6 +89,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
 
   constructor(
     private readonly store: SampleStore,
+    private readonly exemplars: ExemplarsService,
     private readonly numbers: SeriesNumbers,
     private readonly workers: StoreWorkers,
     private readonly lease: LeaseService,
@@ -181,6 +183,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     }
     this.samplesTaken += values.length;
     void this.noteEnds(before, layout, at);
+    if (page.exemplars.length > 0) void this.exemplars.note(endpointId, page, memory, at);
     const payload = Buffer.from(encodeFrame(frame));
     const row = { endpointId, at, readAt, durationMs, bytes: page.bytes, layoutId, payload };
     const stored = new Promise<Acceptance>((done) => {

@@ -178,6 +178,7 @@ function Metrics({ id }: { id: number }) {
         <p className="text-soft">Nothing was read from here yet.</p>
       )}
       {data && data.metrics.length > 0 && <MetricTable data={data} />}
+      {data && data.exemplars.length > 0 && <Exemplars exemplars={data.exemplars} />}
     </>
   );
 }
@@ -220,6 +221,27 @@ function MetricTable({ data }: { data: MetricsAnswer }) {
         )}
       </tbody>
     </table>
+  );
+}
+
+/** Single events behind the numbers, newest first. */
+function Exemplars({ exemplars }: { exemplars: MetricsAnswer['exemplars'] }) {
+  const now = useNow();
+  return (
+    <section aria-label="exemplars" className="mt-4">
+      <h3 className="mb-1 text-sm">Newest exemplars</h3>
+      {exemplars.map((one) => (
+        <p key={`${one.metric} ${one.at} ${one.value}`} className="border-t border-hair py-0.5 text-sm">
+          {formatClock(one.at, now, { seconds: true })} <span className="font-mono text-xs">{one.metric}</span>{' '}
+          {formatNumber(one.value)}{' '}
+          <span className="font-mono text-xs break-all text-soft">
+            {Object.entries(one.labels)
+              .map(([name, value]) => `${name} ${value}`)
+              .join(' · ')}
+          </span>
+        </p>
+      ))}
+    </section>
   );
 }
 

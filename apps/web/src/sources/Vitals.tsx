@@ -154,6 +154,9 @@ function OfCluster({ cluster }: { cluster: string }) {
   );
 }
 
+const ROLE_WORDS: Readonly<Record<string, string>> = { podUid: 'uid of the pod' };
+const roleWord = (role: string) => ROLE_WORDS[role] ?? role;
+
 const valueText = ({ vital, example }: VitalState): string =>
   example === null
     ? ''
@@ -200,7 +203,7 @@ function Row({
         {Object.entries(mapping.labels).map(([role, label]) =>
           open ? (
             <label key={role} className="flex items-center gap-1">
-              {role}
+              {roleWord(role)}
               <input
                 className="field font-mono text-xs"
                 defaultValue={label}
@@ -211,7 +214,7 @@ function Row({
             </label>
           ) : (
             <p key={role}>
-              <span className="text-soft">{role}</span> <span className="font-mono">{label}</span>
+              <span className="text-soft">{roleWord(role)}</span> <span className="font-mono">{label}</span>
             </p>
           ),
         )}

@@ -122,6 +122,42 @@ test('Coverage: a page that breaks is named with what is behind it, leads to the
   await expect(row).toHaveCount(0);
 });
 
+test('Vitals: a cluster with other names is one gap, whose step leads to a proposal that is tried, saved and mends it', async ({
+  page,
+}) => {
+  const { control } = testState().world;
+  await post(`${control}/dialect?cluster=slipway&speaks=other`);
+  await signIn(page, 'maren', '/sources/coverage');
+  const row = page.getByRole('article', { name: 'slipway', exact: true });
+  try {
+    // what was read under the names from before has ended by then
+    await expect(row).toContainText(/nothing in them is called as container\.cpu\.time/);
+    await row.getByRole('link', { name: 'map its vitals' }).click();
+    await expect(page.getByLabel('cluster', { exact: true })).toHaveValue('slipway');
+    await page.getByRole('button', { name: /^try all/ }).click();
+    await expect(
+      page.getByRole('row', { name: /container\.memory\.working_set box_mem_working_kib .*1,?024 all \d+ containers/ }),
+    ).toBeVisible();
+    await noSeriousFault(page);
+    await page.getByRole('button', { name: 'Save the mapping' }).click();
+    await expect(page.getByRole('button', { name: 'Save the mapping' })).toHaveCount(0);
+    await page.getByRole('link', { name: 'Coverage' }).click();
+    await expect(page.getByText(/running containers read \(100 %\)/)).toBeVisible();
+    await expect(row).toHaveCount(0);
+  } finally {
+    await post(`${control}/dialect?cluster=slipway&speaks=own`);
+    await page.goto(`${testState().address}/admin/revisions`);
+  }
+  await page
+    .getByRole('region', { name: 'revisions' })
+    .getByRole('button', { name: /mapped the vitals of slipway/ })
+    .click();
+  await page
+    .getByRole('button', { name: /^take (it|this) back|undo/i })
+    .first()
+    .click();
+});
+
 test('a reader sees the endpoints and coverage, and nothing that would change them', async ({ page }) => {
   await signIn(page, 'idris', '/sources/endpoints');
   await expect(page.getByRole('row', { name: /seaward › seaward-01/ })).toBeVisible();

@@ -78,6 +78,29 @@ describe('endpoints given by address', () => {
       expect(answer.verdict).toMatch(says);
     }
     expect((await trying(at('/'))).nextStep).toMatch(/links to \/metrics/);
+    // the same as endpoints: the ledger has each reason within two intervals and the time-out
+    const added = Date.now();
+    const endpoints = words.map(([, address, more], i) => ({
+      key: `bad-${i}`,
+      document: document(address, more),
+      secret: '',
+    }));
+    expect((await administrator.ask('POST', 'given', { endpoints })).status).toBe(201);
+    await until('each has its reason', async () => {
+      const { endpoints: own } = await administrator.get('sources');
+      return words.every(([, , , says], i) => {
+        const one = own.find(({ name }: { name: string }) => name === `bad-${i}`);
+        return one.lastError !== null && says.test(one.lastError);
+      });
+    });
+    const own = (await administrator.get('sources')).endpoints.filter(({ name }: { name: string }) =>
+      name.startsWith('bad-'),
+    );
+    for (const one of own) expect([one.name, one.state, one.since - added < 3500]).toEqual([one.name, 'failing', true]);
+    const { rows } = await administrator.get('coverage');
+    for (const [name, , , says] of words)
+      expect([name, rows.some(({ reason }: { reason: string }) => says.test(reason))]).toEqual([name, true]);
+    for (const { key } of endpoints) await administrator.ask('PUT', `given/${key}/use`, { use: 'retired' });
   }, 60_000);
 
   it('prove who asks, and a kept secret goes nowhere else', async () => {

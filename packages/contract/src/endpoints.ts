@@ -176,7 +176,6 @@ export const DependantsAnswer = z.object({
   metrics: z.number().int(),
   firstAt: EpochMs.nullable(),
   objects: z.array(z.string()),
-  rules: z.array(z.string()),
 });
 export type DependantsAnswer = z.infer<typeof DependantsAnswer>;
 
@@ -297,7 +296,7 @@ export const CoverageAnswer = z.object({
     }),
   ),
   inAll: z.number().int(),
-  changes: z.array(z.object({ endpointId: z.number().int(), what: z.string(), text: z.string() })),
+  changes: z.array(z.object({ endpointId: z.number().int().nullable(), what: z.string(), text: z.string() })),
 });
 export type CoverageAnswer = z.infer<typeof CoverageAnswer>;
 

@@ -13,7 +13,7 @@ import {
 import { hasEnded } from '@zetopsis/core/findings';
 import { workloadKey } from '@zetopsis/core/inventory';
 import { type DropRule, dresser } from '@zetopsis/core/scouting';
-import { DAY, HOUR, type SeriesId } from '@zetopsis/core/units';
+import { DAY, HOUR, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/usage';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
@@ -36,6 +36,11 @@ type Row = CoverageAnswer['rows'][number];
 /** What should be read, and is or is not; who holds how many series. */
 @Injectable()
 export class CoverageService {
+  private metrics: { at: number; changes: Promise<{ came: string[]; went: string[] }> } = {
+    at: 0,
+    changes: Promise.resolve({ came: [], went: [] }),
+  };
+
   constructor(
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
@@ -96,7 +101,10 @@ export class CoverageService {
       ),
       rows: rows.slice(0, MOST_ROWS),
       inAll: rows.length,
-      changes: await this.changes(endpoints),
+      changes: await this.changes(
+        endpoints,
+        ids.every((id) => reach.whole(this.connections.nameOf(id))),
+      ),
     };
   }
 
@@ -190,14 +198,24 @@ export class CoverageService {
   }
 
   /** What is far from what it was a day ago. */
-  private async changes(endpoints: readonly EndpointAnswer[]): Promise<CoverageAnswer['changes']> {
+  private async changes(endpoints: readonly EndpointAnswer[], whole: boolean): Promise<CoverageAnswer['changes']> {
     const before = await this.endpointStore.historyAround(this.clock.now() - DAY, AROUND);
-    return endpoints.flatMap((endpoint) => {
+    const pages = endpoints.flatMap((endpoint) => {
       const then = before.get(endpoint.id);
       if (!then || endpoint.state !== 'read') return [];
       const now = { ...endpoint, series: this.numbers.table.countOf(endpoint.id) };
       return pageChanges(then, now).map((text) => ({ endpointId: endpoint.id, what: nameOf(endpoint), text }));
     });
+    return before.size === 0 || !whole ? pages : [...pages, ...(await this.metricChanges())];
+  }
+  /** Metrics that came or went within a day; asked for once a minute. */
+  private async metricChanges(): Promise<CoverageAnswer['changes']> {
+    const now = this.clock.now();
+    if (now - this.metrics.at > MINUTE)
+      this.metrics = { at: now, changes: this.numbers.metricsChangedSince(now - DAY, MOST_COUNTED) };
+    const { came, went } = await this.metrics.changes;
+    const line = (text: string) => (metric: string) => ({ endpointId: null, what: metric, text });
+    return [...came.map(line('it is new since yesterday')), ...went.map(line('it came no more'))];
   }
 
   // ---- census -----------------------------------------------------------------------------------------------------

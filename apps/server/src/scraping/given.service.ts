@@ -170,13 +170,12 @@ export class GivenService implements OnApplicationBootstrap {
   async dependants(key: string): Promise<DependantsAnswer> {
     const { host } = this.mustKnow(key);
     const endpoint = this.endpoints.byName('given', key);
-    if (!endpoint) return { series: 0, metrics: 0, firstAt: null, objects: [], rules: [] };
+    if (!endpoint) return { series: 0, metrics: 0, firstAt: null, objects: [] };
     return {
       series: this.numbers.table.countOf(endpoint.id),
       metrics: this.numbers.metricsOf(endpoint.id).size,
       firstAt: await this.samples.firstReadingAt(endpoint.id),
       objects: host === '' ? [] : [`host ${host}`],
-      rules: [],
     };
   }
 }

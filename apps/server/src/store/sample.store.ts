@@ -93,6 +93,17 @@ export class SampleStore {
   async seriesEnded(ids: readonly number[], at: number | null): Promise<void> {
     await this.database.query(`update series set ended_ms = $2 where id = any($1)`, [ids, at]);
   }
+  async metricsChangedSince(at: number, most: number): Promise<{ came: string[]; went: string[] }> {
+    const rows: { metric: string; came: boolean }[] = await this.database.query(
+      `select metric, min(born_ms) > $1 as came from series group by metric
+        having min(born_ms) > $1 or (max(ended_ms) > $1 and count(*) = count(ended_ms)) order by metric limit $2`,
+      [at, most],
+    );
+    return {
+      came: rows.filter(({ came }) => came).map(({ metric }) => metric),
+      went: rows.filter(({ came }) => !came).map(({ metric }) => metric),
+    };
+  }
   /** Series that ended before all that is kept of them went; answers which. */
   async removeSeriesEndedBefore(before: number): Promise<number[]> {
     const rows: { id: number }[] = await this.database

@@ -240,6 +240,11 @@ export class SeriesNumbers {
     return metrics;
   }
 
+  /** Metrics of which all series were born after a moment, and those of which all have ended after it. */
+  metricsChangedSince(at: EpochMs, most: number): Promise<{ came: string[]; went: string[] }> {
+    return this.store.metricsChangedSince(at, most);
+  }
+
   private async layoutOf(endpoint: number, ids: Int32Array): Promise<number> {
     return this.store.addLayout(endpoint, digest(ids.join(',')), ids);
   }

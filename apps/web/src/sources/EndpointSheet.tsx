@@ -131,9 +131,6 @@ function Retire({ name, retire }: { name: string; retire: () => void }) {
               {data.objects.map((object) => (
                 <li key={object}>{object} is seen through it alone</li>
               ))}
-              {data.rules.map((rule) => (
-                <li key={rule}>rule {rule} reads it</li>
-              ))}
             </ul>
           )}
           <div className="flex gap-2">

@@ -13,7 +13,7 @@ import {
 import { hasEnded } from '@zetopsis/core/findings';
 import { workloadKey } from '@zetopsis/core/inventory';
 import { type DropRule, dresser } from '@zetopsis/core/scouting';
-import { DAY, HOUR, MINUTE, type SeriesId } from '@zetopsis/core/units';
+import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/usage';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
@@ -187,14 +187,10 @@ export class CoverageService {
         const key = `${this.vitals.podUid(connectionId, vital, id)}/${container}`;
         const own = found.get(key) ?? { ever: 0, now: 0 };
         own.ever++;
-        if (this.standsNow(id)) own.now++;
+        if (this.samples.standsNow(id)) own.now++;
         found.set(key, own);
       }
     return found;
-  }
-  private standsNow(id: SeriesId): boolean {
-    const newest = this.samples.edge.newest(this.samples.endpointOf(id) ?? -1);
-    return newest !== undefined && newest.layout.placeOf(id) >= 0;
   }
 
   /** What is far from what it was a day ago. */

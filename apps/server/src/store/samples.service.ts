@@ -356,6 +356,11 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   firstReadingAt(endpointId: number): Promise<EpochMs | null> {
     return this.store.firstReadingAt(endpointId);
   }
+  /** Whether the newest reading of its endpoint has it. */
+  standsNow(id: SeriesId): boolean {
+    const newest = this.edge.newest(this.endpointOf(id) ?? -1);
+    return newest !== undefined && newest.layout.placeOf(id) >= 0;
+  }
   /** Newest samples, in memory only: cheap enough for every judgement. */
   recent(id: SeriesId): Samples {
     const endpoint = this.endpointOf(id);

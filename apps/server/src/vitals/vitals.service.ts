@@ -232,9 +232,9 @@ export class VitalsService implements OnModuleInit {
       claim: new Set(pods.flatMap(({ volumes }) => volumes.map(({ claim }) => claim))),
     };
   }
-  /** Vitals that no series of a cluster that is read has. */
+  /** Vitals that no newest page of the cluster has. */
   missing(connectionId: string, wanted: readonly Vital[]): Vital[] {
-    return wanted.filter((vital) => this.select(connectionId, vital).length === 0);
+    return wanted.filter((vital) => !this.select(connectionId, vital).some((id) => this.samples.standsNow(id)));
   }
 }
 

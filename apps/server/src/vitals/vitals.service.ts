@@ -148,7 +148,7 @@ export class VitalsService implements OnModuleInit {
   private state(connectionId: string, vital: Vital, given: VitalMapping | undefined): VitalsAnswer['vitals'][number] {
     const mapping = given ?? OWN.get(vital)!; // each vital has one
     const problem = mappingProblem(vital, mapping);
-    const ids = problem === null ? this.selectAs(connectionId, mapping) : [];
+    const ids = problem === null ? this.selectAs(connectionId, mapping).filter((id) => this.samples.standsNow(id)) : [];
     const objects = this.objectsFor(connectionId, vital);
     const seen = new Map<string, SeriesId>();
     for (const id of ids) {
@@ -197,7 +197,7 @@ export class VitalsService implements OnModuleInit {
     );
   }
 
-  /** The metrics of the nodes' pages, with some values of their labels. */
+  /** The metrics of the nodes' newest pages, with some values of their labels. */
   private served(connectionId: string): ServedMetric[] {
     const endpoints = new Set(this.endpoints.plansOf(connectionId).map(({ id }) => id));
     const metrics = new Map<
@@ -205,7 +205,7 @@ export class VitalsService implements OnModuleInit {
       { name: string; cumulative: boolean; series: number; labels: Map<string, Set<string>> }
     >();
     for (const { id, endpoint, metric } of this.numbers.table.all()) {
-      if (!endpoints.has(endpoint)) continue;
+      if (!endpoints.has(endpoint) || !this.samples.standsNow(id)) continue;
       let own = metrics.get(metric);
       if (!own) {
         own = { name: metric, cumulative: this.numbers.table.isCumulative(id), series: 0, labels: new Map() };

@@ -19,8 +19,8 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { Clock } from '../platform/settings.ts';
-import { EndpointStore } from '../scraping/endpoint.store.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { HistoryService } from '../scraping/history.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { SeriesNumbers } from '../store/seriesNumbers.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
@@ -45,7 +45,7 @@ export class CoverageService {
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly endpoints: EndpointsService,
-    private readonly endpointStore: EndpointStore,
+    private readonly history: HistoryService,
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
     private readonly vitals: VitalsService,
@@ -195,7 +195,7 @@ export class CoverageService {
 
   /** What is far from what it was a day ago. */
   private async changes(endpoints: readonly EndpointAnswer[], whole: boolean): Promise<CoverageAnswer['changes']> {
-    const before = await this.endpointStore.historyAround(this.clock.now() - DAY, AROUND);
+    const before = await this.history.around(this.clock.now() - DAY, AROUND);
     const pages = endpoints.flatMap((endpoint) => {
       const then = before.get(endpoint.id);
       if (!then || endpoint.state !== 'read') return [];
@@ -221,7 +221,7 @@ export class CoverageService {
     const { table } = this.numbers;
     const visible = this.visible(reach, endpoints);
     const census = censusOf(visible, MOST_COUNTED);
-    const before = await this.endpointStore.historyAround(this.clock.now() - DAY, AROUND);
+    const before = await this.history.around(this.clock.now() - DAY, AROUND);
     const grown = (id: number, series: number) => {
       const then = before.get(id)?.series ?? null;
       return then === null ? null : series - then;

@@ -22,7 +22,7 @@ export interface Asked {
   readonly connectionId: string | null;
 }
 /** Why nothing can be asked, in words. */
-export class CannotAsk extends Error {}
+class CannotAsk extends Error {}
 
 /** Turns what an endpoint is into a request: through which way, with which proof, over which connections. */
 @Injectable()

@@ -68,6 +68,11 @@ export class HistoryService implements OnApplicationBootstrap, OnApplicationShut
     return sum ? rowOf(endpointId, sum) : null;
   }
 
+  /** Of each endpoint what was noted nearest before a moment, and not longer before than `reach`. */
+  around(at: number, reach: number): Promise<Map<number, HistoryRow>> {
+    return this.store.historyAround(at, reach);
+  }
+
   private keep(all: boolean): void {
     const now = this.clock.now();
     const rows: HistoryRow[] = [];

@@ -25,6 +25,6 @@ import { SourcesController } from './sources.controller.ts';
     HistoryService,
     ScoutsService,
   ],
-  exports: [EndpointsService, EndpointStore],
+  exports: [EndpointsService, HistoryService],
 })
 export class ScrapingModule {}

@@ -4,8 +4,8 @@ import { createServer as createRawServer, type Server as RawServer, type Socket 
 import type { Credentials } from '../tls/certificates.ts';
 import { OPENMETRICS } from './podPrograms.ts';
 
-export const BASIC = { user: 'lamp', password: 'keeper of the light' } as const;
-export const BEARER = 'fog-horn-token';
+const BASIC = { user: 'lamp', password: 'keeper of the light' } as const;
+const BEARER = 'fog-horn-token';
 
 /** Programs on machines outside all clusters, good and bad: each path of the plain port does one thing. */
 export class HostPrograms {

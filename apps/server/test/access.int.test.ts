@@ -38,6 +38,7 @@ const UUID = '00000000-0000-4000-8000-000000000000';
 function bodyFor(route: string, world: StandIn): unknown {
   const { token, ...connection } = connectionTo(world);
   if (route.includes('/connections')) return { ...connection, token };
+  if (route.includes('/pods/ports')) return { cluster: 'seaward', namespace: 'tides', pod: 'no-such-pod' };
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
   return {};
 }
@@ -113,6 +114,7 @@ describe('who may do what', () => {
       'POST /api/connections/test',
       'POST /api/deliveries/:id/retry',
       'POST /api/imports',
+      'POST /api/pods/ports',
       'DELETE /api/imports/:id',
     ]);
     const askers = {

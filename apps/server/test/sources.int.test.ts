@@ -326,6 +326,21 @@ describe('scouts', () => {
     await until('nothing is read any more', async () => (await read()).length === 0);
   });
 
+  it('a pod is followed to its node and each port, and to what answers there', async () => {
+    const { body: preview } = await administrator.ask('POST', 'scouts/preview', { ...scout, ports: ['pages'] });
+    const [, pod] = /^pod ticketing\/(booking-front-\S+) /.exec(
+      preview.found.find(({ name }: { name: string }) => name.includes('booking-front')).name,
+    )!;
+    const input = { cluster: 'seaward', namespace: 'ticketing', pod };
+    const { body } = await administrator.ask('POST', 'pods/ports', input);
+    expect(body).toMatchObject({ node: expect.stringMatching(/^seaward-/), phase: 'running' });
+    const [http, pages] = body.ports;
+    expect([http.port, http.through]).toEqual([8080, expect.stringMatching(/\(503\)/)]);
+    expect([pages.port, pages.through]).toEqual([9102, expect.stringMatching(/^A metrics page: \d+ samples/)]);
+    const unknown = await administrator.ask('POST', 'pods/ports', { ...input, pod: 'none' });
+    expect([unknown.status, unknown.body.text]).toEqual([404, expect.stringContaining('no such pod')]);
+  });
+
   it('coverage names every container that is not read, and the node behind it', async () => {
     const coverage = async () => administrator.get('coverage?cluster=seaward');
     await until('everything is read', async () => {

@@ -300,6 +300,39 @@ export const CoverageAnswer = z.object({
 });
 export type CoverageAnswer = z.infer<typeof CoverageAnswer>;
 
+/** A pod, whose ports are asked. */
+export const PodPortsInput = z.strictObject({
+  cluster: ClusterName,
+  namespace: z
+    .string()
+    .trim()
+    .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes'),
+  pod: z
+    .string()
+    .trim()
+    .regex(/^[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?$/, 'a pod is named by small letters, digits, dots and dashes'),
+  path: z.string().trim().startsWith('/', 'a path starts with /').max(300).default('/metrics'),
+});
+export type PodPortsInput = z.infer<typeof PodPortsInput>;
+export const PodPortsAnswer = z.object({
+  node: z.string().nullable(),
+  nodeAddress: z.string().nullable(),
+  address: z.string().nullable(),
+  phase: z.string(),
+  ports: z.array(
+    z.object({
+      container: z.string(),
+      port: z.number().int(),
+      name: z.string(),
+      /** What answers there, in words: from here, and through the cluster's API. */
+      direct: z.string(),
+      through: z.string(),
+      readAs: z.string().nullable(),
+    }),
+  ),
+});
+export type PodPortsAnswer = z.infer<typeof PodPortsAnswer>;
+
 const Share = z.object({ name: z.string(), series: z.number().int() });
 export const CensusAnswer = z.object({
   series: z.number().int(),

@@ -61,6 +61,8 @@ export {
   HistoryAnswer,
   MetricsAnswer,
   MetricsQuery,
+  PodPortsAnswer,
+  PodPortsInput,
   ScoutAnswer,
   ScoutDocument,
   ScoutPreview,

@@ -10,6 +10,7 @@ import { EndpointSheetService } from './endpointSheet.service.ts';
 import { EndpointsService } from './endpoints.service.ts';
 import { GivenService } from './given.service.ts';
 import { HistoryService } from './history.service.ts';
+import { PodPortsService } from './podPorts.service.ts';
 import { ScoutsService } from './scouts.service.ts';
 import { SourcesController } from './sources.controller.ts';
 
@@ -23,6 +24,7 @@ import { SourcesController } from './sources.controller.ts';
     EndpointStore,
     GivenService,
     HistoryService,
+    PodPortsService,
     ScoutsService,
   ],
   exports: [EndpointsService, HistoryService],

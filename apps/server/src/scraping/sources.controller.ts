@@ -7,6 +7,8 @@ import {
   type HistoryAnswer,
   type MetricsAnswer,
   MetricsQuery,
+  type PodPortsAnswer,
+  PodPortsInput,
   ScoutDocument,
   type ScoutPreview,
   type ScoutsAnswer,
@@ -20,7 +22,7 @@ import { Reach } from '@zetopsis/core/access';
 import { z } from 'zod';
 import { Administrators, type KnownRequest } from '../access/access.guard.ts';
 import { Seen } from '../access/reached.ts';
-import { Audited, keyed } from '../audit/action.ts';
+import { Audited, keyed, named } from '../audit/action.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { Clock } from '../platform/settings.ts';
 import { CompactionService } from '../store/compaction.service.ts';
@@ -29,6 +31,7 @@ import { SpaceService } from '../store/space.service.ts';
 import { EndpointSheetService } from './endpointSheet.service.ts';
 import { EndpointsService } from './endpoints.service.ts';
 import { GivenService } from './given.service.ts';
+import { PodPortsService } from './podPorts.service.ts';
 import { ScoutsService } from './scouts.service.ts';
 
 const Id = z.coerce.number<string>().int().positive();
@@ -55,6 +58,7 @@ export class SourcesController {
     private readonly given: GivenService,
     private readonly sheets: EndpointSheetService,
     private readonly scouts: ScoutsService,
+    private readonly podPorts: PodPortsService,
     private readonly samples: SamplesService,
     private readonly compaction: CompactionService,
     private readonly space: SpaceService,
@@ -88,6 +92,14 @@ export class SourcesController {
     @Seen() reach: Reach,
   ): Promise<MetricsAnswer> {
     return this.sheets.metrics(reach, id, find);
+  }
+
+  /** It makes requests inside the cluster: for those who may operate the namespace. */
+  @Audited('ask a pod’s ports', named('pod'))
+  @Post('pods/ports')
+  @HttpCode(200)
+  ports(@Body({ schema: PodPortsInput }) input: PodPortsInput, @Seen() reach: Reach): Promise<PodPortsAnswer> {
+    return this.podPorts.ask(reach, input);
   }
 
   // ---- given by address -------------------------------------------------------------------------------------------

@@ -6,6 +6,7 @@ import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { useNow } from '../frame/useNow.ts';
 import { useView } from '../frame/useView.ts';
 import { useCoverageQuery } from '../state/sourcesApi.ts';
+import { PodPorts } from './PodPorts.tsx';
 import { StateWord } from './StateWord.tsx';
 
 type Row = CoverageAnswer['rows'][number];
@@ -93,6 +94,7 @@ export function Coverage() {
             ))}
           </tbody>
         </table>
+        <PodPorts />
       </section>
     </div>
   );

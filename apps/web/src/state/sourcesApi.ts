@@ -15,6 +15,8 @@ import {
   type ImportQuery,
   ImportsAnswer,
   MetricsAnswer,
+  PodPortsAnswer,
+  type PodPortsInput,
   RawPage,
   type ScoutDocument,
   ScoutPreview,
@@ -120,6 +122,10 @@ const sourcesApi = api.injectEndpoints({
       providesTags: ['sources', 'samples', 'inventory'],
     }),
     census: build.query<CensusAnswer, void>({ query: () => 'census', responseSchema: CensusAnswer }),
+    podPorts: build.mutation<PodPortsAnswer, z.input<typeof PodPortsInput>>({
+      query: (body) => ({ url: 'pods/ports', method: 'POST', body }),
+      responseSchema: PodPortsAnswer,
+    }),
     previewDrop: build.mutation<DropPreview, { endpoint: number | null; rule: DropRule }>({
       query: (body) => ({ url: 'census/drop', method: 'POST', body }),
       responseSchema: DropPreview,
@@ -179,6 +185,7 @@ export const {
   useRemoveScoutMutation,
   useCoverageQuery,
   useCensusQuery,
+  usePodPortsMutation,
   usePreviewDropMutation,
   useSourcesQuery,
   useRawPageQuery,

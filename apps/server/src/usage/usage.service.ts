@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { Injectable } from '@nestjs/common';
 import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
@@ -6,11 +7,11 @@ import { DAY, HOUR, type Resource, type SeriesId } from '@zetopsis/core/units';
 import {
   type ContainerVital,
   gridFor,
+  growTree,
   type NodeVital,
   narrowTree,
   type UsageInput,
   type UsageNode,
-  usageTree,
 } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
@@ -30,6 +31,9 @@ const EMPTY: Samples = { times: [], values: [] };
 const FIVES_FROM = 20 * HOUR;
 const HOURS_FROM = 12 * DAY;
 const CACHE_LIFE = 3000;
+const CACHE_LONGEST = 20_000;
+/** Nothing else waits longer than this for a tree to grow. */
+const GROWS_FOR = 25;
 const CACHE_SIZE = 24;
 
 /** A series that is wanted: what it is, and under which key. */
@@ -72,7 +76,7 @@ const VOLUME_VITALS = ['volume.usage', 'volume.capacity'] as const;
 export class UsageService {
   /** How long working out a cluster's usage took the last time, ms. */
   lastTook = 0;
-  private readonly cache = new Map<string, { at: number; usage: Promise<ClusterUsage> }>();
+  private readonly cache = new Map<string, { until: number | null; usage: Promise<ClusterUsage> }>();
 
   constructor(
     private readonly connections: ConnectionsService,
@@ -133,9 +137,17 @@ export class UsageService {
       ? `${connectionId} live ${Math.round(length / 1000)}`
       : `${connectionId} ${window.from} ${window.to}`;
     const known = this.cache.get(key);
-    if (known && now - known.at < CACHE_LIFE) return known.usage;
+    // what is being worked out is waited for; what took long to work out is used for longer
+    if (known && (known.until === null || now < known.until)) return known.usage;
     const usage = this.compute(connectionId, window);
-    this.cache.set(key, { at: now, usage });
+    const entry: { until: number | null; usage: Promise<ClusterUsage> } = { until: null, usage };
+    this.cache.set(key, entry);
+    void usage
+      .catch(() => undefined)
+      .then(() => {
+        const done = this.clock.now();
+        entry.until = done + Math.max(CACHE_LIFE, Math.min(CACHE_LONGEST, 2 * (done - now)));
+      });
     usage.catch(() => this.cache.delete(key));
     if (this.cache.size > CACHE_SIZE) this.cache.delete(this.cache.keys().next().value!); // not empty here
     return usage;
@@ -172,7 +184,7 @@ export class UsageService {
       nodeSamples: (vital, node) => read.get(`${vital} ${node}`) ?? EMPTY,
       quotaOf: (namespace, resource) => quotaOf(view.inventory, namespace, resource),
     };
-    const tree = usageTree(input);
+    const tree = await this.grow(input);
     this.lastTook = performance.now() - began;
     return {
       connectionId,
@@ -187,6 +199,18 @@ export class UsageService {
         (vital, podUid, claim) => volumes.get(`${vital} ${podUid}/${claim}`) ?? EMPTY,
       ),
     };
+  }
+
+  /** In pieces, so that readings and other requests come in between. */
+  private async grow(input: UsageInput): Promise<UsageNode> {
+    const growing = growTree(input);
+    for (let began = performance.now(); ; ) {
+      const step = growing.next();
+      if (step.done) return step.value;
+      if (performance.now() - began < GROWS_FOR) continue;
+      await setImmediate();
+      began = performance.now();
+    }
   }
 
   /** Long windows, and those of which samples are kept no more, are read from roll-ups. */

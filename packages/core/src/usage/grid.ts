@@ -20,6 +20,13 @@ export function gridFor(from: EpochMs, to: EpochMs, interval: DurationMs): Grid 
 export const gridTime = (grid: Grid, index: number): EpochMs => grid.start + index * grid.step;
 export const gridEnd = (grid: Grid): EpochMs => gridTime(grid, grid.count - 1);
 
+/** The points of a grid at which something that was there from … to was there: first and, exclusive, last. */
+export function presenceOn(grid: Grid, from: EpochMs, to: EpochMs | null): readonly [first: number, end: number] {
+  const index = (at: EpochMs) => Math.min(grid.count, Math.max(0, Math.ceil((at - grid.start) / grid.step)));
+  const first = index(from);
+  return [first, to === null ? grid.count : Math.max(first, index(to))];
+}
+
 /** How long a sample holds when no newer one comes: two and a half of its series' intervals (design/measures.md). */
 export const stalenessOf = (interval: DurationMs): DurationMs => interval * 2.5;
 
@@ -106,9 +113,13 @@ function firstAfter(times: Samples['times'], time: EpochMs): number {
   return low < times.length ? low : -1;
 }
 
-/** Running total of a counter with its resets added back; end markers carry the total on. */
+/** Used again by every call: nobody keeps what is in it. */
+let scratch = new Float64Array(1024);
+
+/** Running total of a counter with its resets added back; end markers carry the total on. Valid until the next call. */
 function growthSinceFirst({ values }: Samples): Float64Array {
-  const out = new Float64Array(values.length);
+  if (scratch.length < values.length) scratch = new Float64Array(values.length * 2);
+  const out = scratch;
   let total = 0;
   let before: number | null = null;
   for (let i = 0; i < values.length; i++) {

@@ -25,6 +25,7 @@ export {
 } from './usageNode.ts';
 export {
   type ContainerVital,
+  growTree,
   type NodeSpan,
   type NodeVital,
   nodeUsage,

@@ -1,3 +1,4 @@
+import { RESOURCES } from '../units/index.ts';
 import type { Grid } from './grid.ts';
 import { finish, gather, type UsageNode } from './usageNode.ts';
 
@@ -23,7 +24,12 @@ export function narrowTree(
 /** Several nodes as one nameless share: their use and requests in sum, no limit, no parts. */
 export function shareOf(grid: Grid, level: UsageNode['level'], nodes: readonly UsageNode[]): UsageNode {
   const draft = gather(grid, nodes, 'none');
-  for (const lines of [draft.lines.cpu, draft.lines.memory]) lines.limit.fill(Number.NaN);
+  // lines may be shared with parts: they are replaced, never written to
+  for (const resource of RESOURCES)
+    draft.lines[resource] = {
+      ...draft.lines[resource],
+      limit: new Float64Array(grid.count).fill(Number.NaN),
+    };
   return finish(
     level,
     { name: 'others', key: OTHERS, uid: null },

@@ -72,6 +72,8 @@ const emptyLines = (grid: Grid) => ({
 });
 
 function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
+  // of a container, what is unread has no use: alone it is the whole, and its lines can be shared
+  if (parts.length === 1 && parts[0]!.use === parts[0]!.read) return parts[0]!;
   const out = emptyLines(grid);
   for (let i = 0; i < grid.count; i++) {
     let use = Number.NaN;

@@ -2,7 +2,16 @@ import { hasEnded } from '../findings/index.ts';
 import { type NodeObject, type PodObject, type WorkloadRef, workloadKey } from '../inventory/index.ts';
 import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
-import { type Grid, gridEnd, gridTime, latestOnGrid, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
+import {
+  type Grid,
+  gridEnd,
+  gridTime,
+  latestOnGrid,
+  perSecondOnGrid,
+  presenceOn,
+  stalenessOf,
+  unreadOnGrid,
+} from './grid.ts';
 import { amountsOf, podAmounts } from './podAmounts.ts';
 import { finish, gather, type LimitKind, orNull, type UsageLines, type UsageNode } from './usageNode.ts';
 
@@ -37,6 +46,8 @@ export type NodeVital = 'node.cpu.time' | 'node.memory.working_set';
 /** CPU use is a mean over this many intervals, so that one late reading does not make a spike. */
 const RATE_INTERVALS = 4;
 
+const PODS_A_STEP = 50;
+
 const presentAt = (span: { from: EpochMs; to: EpochMs | null }, at: EpochMs) =>
   at >= span.from && (span.to === null || at < span.to);
 
@@ -49,31 +60,50 @@ function runsSince(span: PodSpan, { state, restarts }: PodSpan['pod']['container
 
 /** Use, request, limit and tightness of every object of a cluster over a window (design/usage.md). */
 export function usageTree(input: UsageInput): UsageNode {
+  const growing = growTree(input);
+  for (;;) {
+    const step = growing.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** As `usageTree`, workload by workload: whoever lets it grow may do other things in between. */
+export function* growTree(input: UsageInput): Generator<undefined, UsageNode> {
   const { grid, interval } = input;
   const staleness = stalenessOf(interval);
   const over = Math.max(grid.step, RATE_INTERVALS * interval);
   const end = gridEnd(grid);
 
+  // most pods ask for the same and were there all the time: lines that are alike are one, and are never written to
+  const constants = new Map<string, Float64Array>();
+  const constant = (value: number | null, [first, last]: readonly [number, number]): Float64Array => {
+    const key = `${value} ${first} ${last}`;
+    let line = constants.get(key);
+    if (!line) {
+      line = new Float64Array(grid.count).fill(Number.NaN);
+      if (value !== null) line.fill(value, first, last);
+      constants.set(key, line);
+    }
+    return line;
+  };
+  const NEVER = [0, 0] as const;
+
   const containerNode = (span: PodSpan, container: PodSpan['pod']['containers'][number]): UsageNode => {
-    const alive = presentAt(span, end) && !hasEnded(span.pod);
+    const ended = hasEnded(span.pod);
+    const alive = presentAt(span, end) && !ended;
+    const there = presenceOn(grid, span.from, span.to);
     const sample = (vital: ContainerVital) => input.containerSamples(vital, span.pod.uid, container.name);
-    const constant = (value: number | null) => {
-      const line = new Float64Array(grid.count).fill(Number.NaN);
-      if (value === null || hasEnded(span.pod)) return line;
-      for (let i = 0; i < grid.count; i++) if (presentAt(span, gridTime(grid, i))) line[i] = value;
-      return line;
-    };
     const from = runsSince(span, container);
     const lines = (resource: Resource, samples: Samples, use: Float64Array): UsageLines => {
       const own = amountsOf(container, resource);
-      const unread = unreadOnGrid(samples, grid, staleness, from);
-      for (let i = 0; i < grid.count; i++) if (!presentAt(span, gridTime(grid, i))) unread[i] = 0;
+      const unread = unreadOnGrid(samples, grid, staleness, from).fill(0, 0, there[0]).fill(0, there[1]);
+      const asked = ended ? NEVER : there;
       return {
         use,
         read: use,
         unread,
-        request: constant(own.request ?? own.limit ?? 0),
-        limit: constant(own.limit),
+        request: constant(own.request ?? own.limit ?? 0, asked),
+        limit: constant(own.limit, asked),
       };
     };
     const cpu = sample('container.cpu.time');
@@ -105,15 +135,17 @@ export function usageTree(input: UsageInput): UsageNode {
 
   const podNode = (span: PodSpan): UsageNode => {
     const containers = span.pod.containers.map((container) => containerNode(span, container));
-    const alive = presentAt(span, end) && !hasEnded(span.pod);
+    const ended = hasEnded(span.pod);
+    const alive = presentAt(span, end) && !ended;
     const draft = gather(grid, containers, 'limit');
+    const asked = ended ? NEVER : presenceOn(grid, span.from, span.to);
     for (const resource of RESOURCES) {
       const amounts = podAmounts(span.pod, resource);
-      for (let i = 0; i < grid.count; i++) {
-        const present = presentAt(span, gridTime(grid, i)) && !hasEnded(span.pod);
-        draft.lines[resource].request[i] = present ? amounts.request : Number.NaN;
-        draft.lines[resource].limit[i] = present && amounts.limit !== null ? amounts.limit : Number.NaN;
-      }
+      draft.lines[resource] = {
+        ...draft.lines[resource],
+        request: constant(amounts.request, asked),
+        limit: constant(amounts.limit, asked),
+      };
       draft.unlimited[resource] = amounts.unlimited;
     }
     return finish('pod', { name: span.pod.name, uid: span.pod.uid }, draft, containers, alive, alive ? 1 : 0);
@@ -140,7 +172,11 @@ export function usageTree(input: UsageInput): UsageNode {
     for (const resource of RESOURCES) {
       const quota = input.quotaOf?.(name, resource) ?? null;
       if (quota === null) continue;
-      draft.lines[resource].limit.fill(quota);
+      // lines may be shared with parts: they are replaced, never written to
+      draft.lines[resource] = {
+        ...draft.lines[resource],
+        limit: new Float64Array(grid.count).fill(quota),
+      };
       limitIs[resource] = 'quota';
     }
     const present = workloads.some((workload) => workload.present);
@@ -148,22 +184,32 @@ export function usageTree(input: UsageInput): UsageNode {
     return finish('namespace', { name, key: name, uid: null }, { ...draft, limitIs }, workloads, present, pods);
   };
 
-  const namespaces = [...groupBy(input.pods, (span) => span.workload.namespace)].map(([name, spans]) => {
-    const workloads = [...groupBy(spans, (span) => workloadKey(span.workload))].map(([key, own]) => {
+  const namespaces: UsageNode[] = [];
+  for (const [name, spans] of groupBy(input.pods, (span) => span.workload.namespace)) {
+    const workloads: UsageNode[] = [];
+    for (const [key, own] of groupBy(spans, (span) => workloadKey(span.workload))) {
       const { workload } = own[0]!;
-      return group('workload', { name: workload.name, key, uid: workload.uid }, own.map(podNode));
-    });
-    return namespaceNode(name, workloads);
-  });
+      const pods: UsageNode[] = [];
+      for (const [i, span] of own.entries()) {
+        pods.push(podNode(span));
+        if (i % PODS_A_STEP === PODS_A_STEP - 1) yield;
+      }
+      workloads.push(group('workload', { name: workload.name, key, uid: workload.uid }, pods));
+      yield;
+    }
+    namespaces.push(namespaceNode(name, workloads));
+  }
 
   const draft = gather(grid, namespaces, 'allocatable');
   const accepting = input.nodes.filter(({ node }) => node.acceptsPods);
   for (const resource of RESOURCES) {
-    for (let i = 0; i < grid.count; i++) {
-      const there = accepting.filter((span) => presentAt(span, gridTime(grid, i)));
-      draft.lines[resource].limit[i] =
-        there.length === 0 ? Number.NaN : there.reduce((sum, { node }) => sum + (node.allocatable[resource] ?? 0), 0);
+    const limit = new Float64Array(grid.count).fill(Number.NaN);
+    for (const span of accepting) {
+      const [first, last] = presenceOn(grid, span.from, span.to);
+      const own = span.node.allocatable[resource] ?? 0;
+      for (let i = first; i < last; i++) limit[i] = (Number.isNaN(limit[i]!) ? 0 : limit[i]!) + own;
     }
+    draft.lines[resource] = { ...draft.lines[resource], limit };
     draft.unlimited[resource] = null;
   }
   const pods = namespaces.reduce((sum, namespace) => sum + namespace.pods, 0);
@@ -190,15 +236,20 @@ export function nodeUsage(
 ): UsageNode {
   const { grid, interval } = input;
   const staleness = stalenessOf(interval);
+  const requested = (resource: Resource) => {
+    const line = new Float64Array(grid.count);
+    for (const own of placed) {
+      const [first, last] = presenceOn(grid, own.from, own.to);
+      const { request } = podAmounts(own.pod, resource);
+      for (let i = first; i < last; i++) line[i]! += request;
+    }
+    return line;
+  };
   const line = (resource: Resource, use: Float64Array): UsageLines => ({
     use,
     read: use,
     unread: new Uint8Array(grid.count),
-    request: Float64Array.from({ length: grid.count }, (_, i) =>
-      placed
-        .filter((own) => presentAt(own, gridTime(grid, i)))
-        .reduce((sum, own) => sum + podAmounts(own.pod, resource).request, 0),
-    ),
+    request: requested(resource),
     limit: Float64Array.from({ length: grid.count }, (_, i) =>
       presentAt(span, gridTime(grid, i)) ? (span.node.allocatable[resource] ?? Number.NaN) : Number.NaN,
     ),

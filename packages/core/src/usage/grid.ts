@@ -86,31 +86,23 @@ export function latestOnGrid(samples: Samples, grid: Grid, staleness: DurationMs
 export function perSecondOnGrid(samples: Samples, grid: Grid, over: DurationMs, staleness: DurationMs): Float64Array {
   const { times, values } = samples;
   const grown = growthSinceFirst(samples);
-  const head = new SampleWalk(samples, staleness);
-  const base = new SampleWalk(samples, staleness);
   const out = new Float64Array(grid.count).fill(Number.NaN);
+  const holds = (index: number, time: EpochMs) =>
+    index >= 0 && time - times[index]! <= staleness && !isEndMarker(values[index]!);
+  let last = -1;
+  let before = -1;
   for (let i = 0; i < grid.count; i++) {
     const time = gridTime(grid, i);
-    const last = head.indexAt(time);
-    let first = base.indexAt(time - over);
-    if (last < 0) continue;
-    if (first < 0) first = firstAfter(times, time - over);
+    while (last + 1 < times.length && times[last + 1]! <= time) last++;
+    while (before + 1 < times.length && times[before + 1]! <= time - over) before++;
+    if (!holds(last, time)) continue;
+    // what does not hold any more at the beginning is left out: the growth is that since the first sample after it
+    let first = holds(before, time - over) ? before : before + 1;
     while (first < last && isEndMarker(values[first]!)) first++;
-    if (first < 0 || first >= last) continue;
+    if (first >= last) continue;
     out[i] = (grown[last]! - grown[first]!) / ((times[last]! - times[first]!) / 1000);
   }
   return out;
-}
-
-function firstAfter(times: Samples['times'], time: EpochMs): number {
-  let low = 0;
-  let high = times.length;
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (times[middle]! <= time) low = middle + 1;
-    else high = middle;
-  }
-  return low < times.length ? low : -1;
 }
 
 /** Used again by every call: nobody keeps what is in it. */
@@ -121,11 +113,12 @@ function growthSinceFirst({ values }: Samples): Float64Array {
   if (scratch.length < values.length) scratch = new Float64Array(values.length * 2);
   const out = scratch;
   let total = 0;
-  let before: number | null = null;
+  let before = Number.NaN;
   for (let i = 0; i < values.length; i++) {
     const value = values[i]!;
     if (!Number.isNaN(value)) {
-      if (before !== null) total += value >= before ? value - before : value;
+      // nothing has been counted before the first
+      if (!Number.isNaN(before)) total += value >= before ? value - before : value;
       before = value;
     }
     out[i] = total;

@@ -75,24 +75,26 @@ function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
   // of a container, what is unread has no use: alone it is the whole, and its lines can be shared
   if (parts.length === 1 && parts[0]!.use === parts[0]!.read) return parts[0]!;
   const out = emptyLines(grid);
-  for (let i = 0; i < grid.count; i++) {
-    let use = Number.NaN;
-    let request = Number.NaN;
-    let limit = Number.NaN;
-    let unlimited = false;
-    for (const part of parts) {
-      if (part.unread[i] === 1) out.unread[i] = 1;
-      if (!Number.isNaN(part.read[i]!)) use = (Number.isNaN(use) ? 0 : use) + part.read[i]!;
+  const { read, unread, request, limit } = out;
+  const unlimited = new Uint8Array(grid.count);
+  // part by part: each lies in one piece in memory
+  for (const part of parts) {
+    for (let i = 0; i < grid.count; i++) {
+      if (part.unread[i] === 1) unread[i] = 1;
+      const own = part.read[i]!;
+      if (!Number.isNaN(own)) read[i] = Number.isNaN(read[i]!) ? own : read[i]! + own;
+      const asked = part.request[i]!;
       // a part is present where it has a request, be it 0
-      if (Number.isNaN(part.request[i]!)) continue;
-      request = (Number.isNaN(request) ? 0 : request) + part.request[i]!;
-      if (Number.isNaN(part.limit[i]!)) unlimited = true;
-      else limit = (Number.isNaN(limit) ? 0 : limit) + part.limit[i]!;
+      if (Number.isNaN(asked)) continue;
+      request[i] = Number.isNaN(request[i]!) ? asked : request[i]! + asked;
+      const bound = part.limit[i]!;
+      if (Number.isNaN(bound)) unlimited[i] = 1;
+      else limit[i] = Number.isNaN(limit[i]!) ? bound : limit[i]! + bound;
     }
-    out.read[i] = use;
-    out.use[i] = out.unread[i] === 1 ? Number.NaN : use;
-    out.request[i] = request;
-    out.limit[i] = unlimited ? Number.NaN : limit;
+  }
+  for (let i = 0; i < grid.count; i++) {
+    out.use[i] = unread[i] === 1 ? Number.NaN : read[i]!;
+    if (unlimited[i] === 1) limit[i] = Number.NaN;
   }
   return out;
 }

@@ -170,6 +170,62 @@ describe('coverage', () => {
     expect(screen.getByText('8 of 10 running containers read (80 %)')).toBeTruthy();
     expect(screen.getByText(/its series grew from 100 to 200/)).toBeTruthy();
   });
+  it('asks a pod’s ports, and says what answers there', async () => {
+    const asked = draw('coverage', {
+      'GET /api/coverage': answer,
+      'GET /api/sources': {
+        ...sources(endpoint()),
+        connections: [
+          {
+            id: '00000000-0000-4000-8000-000000000001',
+            name: 'seaward',
+            address: 'https://seaward.test',
+            authority: '',
+            nodePage: { path: '/metrics', intervalSeconds: 15 },
+            environment: '',
+            region: '',
+            flavour: '',
+            may: 'operate',
+            state: 'reading',
+            since: 0,
+            reason: null,
+            nextStep: null,
+            lastContactAt: 0,
+            kinds: [],
+          },
+        ],
+      },
+      'POST /api/pods/ports': {
+        node: 'n1',
+        nodeAddress: '10.0.0.1',
+        address: '10.2.0.7',
+        phase: 'running',
+        ports: [
+          {
+            container: 'web',
+            port: 9102,
+            name: 'pages',
+            direct: 'No answer within 3 s.',
+            through: 'A metrics page: 3 samples of 2 metrics.',
+            readAs: null,
+          },
+        ],
+      },
+    });
+    const form = await screen.findByRole('form', { name: 'what answers at a pod' });
+    expect((within(form).getByRole('button', { name: 'Ask' }) as HTMLButtonElement).disabled).toBe(true);
+    fireEvent.change(within(form).getByLabelText('namespace and pod'), { target: { value: 'tides/web-1' } });
+    fireEvent.click(within(form).getByRole('button', { name: 'Ask' }));
+    const result = await within(form).findByRole('status');
+    expect(result.textContent).toContain('running on node n1 (10.0.0.1); its address is 10.2.0.7.');
+    expect(result.textContent).toContain('from here: No answer within 3 s.');
+    expect(result.textContent).toContain('through the cluster: A metrics page');
+    expect(asked.find(({ method }) => method === 'POST')?.body).toEqual({
+      cluster: 'seaward',
+      namespace: 'tides',
+      pod: 'web-1',
+    });
+  });
   it('says so when everything is read', async () => {
     draw('coverage', { 'GET /api/coverage': { ...answer, rows: [], inAll: 0, changes: [] } });
     expect(await screen.findByText('Everything that should be read is read.')).toBeTruthy();

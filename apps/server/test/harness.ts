@@ -4,6 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import type { EndpointAnswer } from '@zetopsis/contract';
 import { type StandIn, startStandIn } from '@zetopsis/standin';
 import pg from 'pg';
 import { inject } from 'vitest';
@@ -93,6 +94,12 @@ export class Visitor {
     if (answer.status !== 200) throw new Error(`sign-in answered ${answer.status}`);
     return this;
   }
+}
+
+/** The nodes' own pages, which is what most tests ask for; Zetopsis' own stands beside them. */
+export async function nodePages(visitor: Visitor): Promise<EndpointAnswer[]> {
+  const { endpoints }: { endpoints: EndpointAnswer[] } = await visitor.get('sources');
+  return endpoints.filter(({ kind }) => kind === 'node');
 }
 
 export interface Served {

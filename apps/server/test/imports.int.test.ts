@@ -2,7 +2,7 @@ import { Reach } from '@zetopsis/core/access';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ImportsService } from '../src/imports/imports.service.ts';
-import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+import { connectionTo, nodePages, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
 const HOUR = 3_600_000;
 
@@ -17,7 +17,7 @@ describe('history imports', () => {
     world = await standIn();
     all = await people(served);
     id = (await all.administrator.ask('POST', 'connections', connectionTo(world))).body.id;
-    await until('its nodes', async () => (await all.administrator.get('sources')).endpoints.length === 14);
+    await until('its nodes', async () => (await nodePages(all.administrator)).length === 14);
   });
   afterAll(async () => {
     await served.close();
@@ -123,7 +123,7 @@ describe('history imports', () => {
 
   it('end where they are when they are cancelled, and go on with the next', async () => {
     const imports = served.app.get(ImportsService, { strict: false });
-    const endpoint = (await all.administrator.get('sources')).endpoints[0].id;
+    const endpoint = (await nodePages(all.administrator))[0]!.id;
     let parts = 0;
     const page = async () => {
       parts++;

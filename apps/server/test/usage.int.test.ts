@@ -1,6 +1,6 @@
 import type { UsageAnswer, UsageRow } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+import { connectionTo, nodePages, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
 const CLUSTERS = ['seaward', 'landward', 'slipway'];
 const WINDOW = 60_000;
@@ -26,11 +26,11 @@ beforeAll(async () => {
   await until(
     'twelve readings of every node',
     async () => {
-      const { endpoints } = await administrator.get('sources');
+      const endpoints = await nodePages(administrator);
       const tape = await administrator.get(`usage/tape?from=${Date.now() - WINDOW}`);
       return (
         endpoints.length === 28 &&
-        endpoints.every(({ state }: { state: string }) => state === 'read') &&
+        endpoints.every(({ state }) => state === 'read') &&
         tape.load.filter((value: number | null) => value !== null).length >= 12
       );
     },

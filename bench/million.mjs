@@ -105,7 +105,7 @@ async function measure() {
       (own, timeout) => {
         if (Date.now() > warmUntil) lateness.push(Date.now() - reader.status.nextDueAt);
         return fetchPage(
-          { url: own.url, headers: {}, agent, proves: 'nothing' },
+          { url: own.url, headers: {}, agent, proves: 'nothing', through: false },
           guard,
           timeout,
           reader.memory,

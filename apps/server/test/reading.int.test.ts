@@ -83,10 +83,10 @@ describe('reading endpoints', () => {
   });
 
   it.each([
-    ['refuse', /other side failed \(503\)/],
+    ['refuse', /program itself failed \(503\)/],
     ['torn', /cut off/],
     ['notMetrics', /not a metrics page: it is of type text\/html/],
-    ['hang', /No answer in time/],
+    ['hang', /No answer within/],
   ])('a page that does “%s” is a gap with its reason, and recovers', async (how, words) => {
     await world.control(`/break?node=seaward-02&how=${how}`);
     const failing = await until('failing', async () => {
@@ -238,11 +238,17 @@ describe('reading endpoints', () => {
     expect(samples().select(CPU)).toEqual([]);
     const client = new pg.Client(served.config.databaseUrl);
     await client.connect();
-    const left = async (table: string) => Number((await client.query(`select count(*) from ${table}`)).rows[0].count);
+    // what Zetopsis reads of itself stays
+    const left = async (table: string, where = 'where endpoint_id not in (select id from endpoint where own)') =>
+      Number((await client.query(`select count(*) from ${table} ${where}`)).rows[0].count);
     await until(
       'no rows',
       async () =>
-        (await left('journal')) + (await left('chunk')) + (await left('series')) + (await left('object_version')) === 0,
+        (await left('journal')) +
+          (await left('chunk')) +
+          (await left('series')) +
+          (await left('object_version', '')) ===
+        0,
     );
     await client.end();
     expect((await administrator.ask('GET', `usage/object?in=seaward&from=${Date.now() - 1000}`)).status).toBe(404);

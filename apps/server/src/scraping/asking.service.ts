@@ -12,6 +12,8 @@ export interface Ask {
   readonly headers: Readonly<Record<string, string>>;
   readonly agent: Agent;
   readonly proves: Proof['by'];
+  /** A cluster's API hands it on. */
+  readonly through: boolean;
 }
 export interface Asked {
   readonly url: URL;
@@ -53,6 +55,7 @@ export class AskingService implements OnApplicationShutdown {
         headers: { authorization: `Bearer ${access.token}` },
         agent: this.agent(access.authority),
         proves: 'cluster',
+        through: true,
       };
     }
     if (proof.by === 'cluster') {
@@ -63,6 +66,7 @@ export class AskingService implements OnApplicationShutdown {
         headers: { authorization: `Bearer ${access.token}` },
         agent: this.agent(access.authority),
         proves: 'cluster',
+        through: false,
       };
     }
     return {
@@ -70,6 +74,7 @@ export class AskingService implements OnApplicationShutdown {
       headers: headersOf(proof),
       agent: proof.by === 'certificate' ? this.agent(authority, proof) : this.agent(authority),
       proves: proof.by,
+      through: false,
     };
   }
 

@@ -31,12 +31,13 @@ export type FetchResult =
  * the endpoint's own.
  */
 export async function fetchPage(
-  { url, headers: own, agent, proves }: Ask,
+  ask: Ask,
   guard: AddressGuard,
   timeoutMs: number,
   memory: PageMemory,
   limits: PageLimits,
 ): Promise<FetchResult> {
+  const { url, headers: own, agent } = ask;
   const began = performance.now();
   const took = () => performance.now() - began;
   try {
@@ -53,7 +54,7 @@ export async function fetchPage(
     const contentType = String(headers['content-type'] ?? '');
     if (statusCode !== 200) {
       discardBody(body);
-      const reason = pageStatusInWords(statusCode, proves, headers['location']);
+      const reason = pageStatusInWords(statusCode, ask, headers['location']);
       return { ok: false, reason, durationMs: took(), status: statusCode, contentType };
     }
     const buffer = new PageBuffer(limits);

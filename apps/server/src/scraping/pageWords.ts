@@ -12,7 +12,7 @@ const PROOF: Readonly<Record<Proof['by'], string>> = {
 /** What an HTTP status means for somebody who reads a page. */
 export function pageStatusInWords(
   status: number,
-  proves: Proof['by'],
+  { proves, through }: { readonly proves: Proof['by']; readonly through: boolean },
   location: string | string[] | undefined,
 ): string {
   switch (status) {
@@ -29,7 +29,7 @@ export function pageStatusInWords(
     default:
       if (status >= 300 && status < 400)
         return `It redirects elsewhere (${status}${typeof location === 'string' ? `, to ${location.slice(0, 200)}` : ''}); Zetopsis does not follow. Use the address it points to.`;
-      if (status === 503 && proves === 'cluster')
+      if (status === 503 && through)
         return 'The cluster cannot reach it (503): nothing answers at this port, or the object is gone.';
       if (status >= 500) return `The program itself failed (${status}). Its own log says why; it will be tried again.`;
       return `It answered ${status}, which no metrics page does.`;

@@ -101,7 +101,10 @@ test('Scouts: previewed with reasons, made, and what they find is read through t
   ).toBeVisible();
   await page.getByRole('link', { name: 'Scouts' }).click();
   await card.getByRole('button', { name: 'look or change' }).click();
-  await page.getByRole('button', { name: 'remove' }).click();
+  await page
+    .getByRole('complementary', { name: 'scout booking' })
+    .getByRole('button', { name: 'remove', exact: true })
+    .click();
   await expect(card).toHaveCount(0);
 });
 

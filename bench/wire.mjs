@@ -210,7 +210,7 @@ async function measure() {
   }
   const window = () => `from=${Date.now() - 3 * 3_600_000}`;
   const index = await ask('/');
-  const assets = ['/', ...[...index.matchAll(/(?:src|href)="(\/assets\/[^"]+)"/g)].map(([, path]) => path)];
+  const assets = ['/', ...[...index.matchAll(/(?:src|href)="\.?(\/assets\/[^"]+)"/g)].map(([, path]) => path)];
   const requests = {
     'the app’s own files': async () => {
       let bytes = 0;

@@ -123,6 +123,17 @@ describe('endpoints given by address', () => {
     expect((await administrator.ask('POST', 'given/try', like)).body.fields[0].path).toBe('secret');
     const moved = await administrator.ask('PUT', 'given/guarded', { document: like.document, secret: '' });
     expect([moved.status, moved.body.fields[0].path]).toEqual([400, 'secret']);
+    // what is refused replaces no secret
+    const refused = { document: document(at('/basic'), { ...basic, team: 'nobody' }), secret: 'another one' };
+    expect((await administrator.ask('PUT', 'given/guarded', refused)).status).toBe(409);
+    // a file may change the address, and the secret stays behind
+    const { text } = await administrator.get('admin/configuration');
+    const file = text.replace(/(guarded:[\s\S]*?)127\.0\.0\.1/, '$1localhost');
+    const byFile = await administrator.ask('POST', 'admin/configuration', { text: file, tryOnly: false });
+    expect([byFile.status, byFile.body.problems]).toEqual([200, []]);
+    await until('it is asked without', async () => /\(401\)/.test((await named('guarded')).lastError ?? ''));
+    await administrator.ask('POST', 'admin/configuration', { text, tryOnly: false });
+    await until('it is read there', async () => (await named('guarded')).state === 'read');
     // the same place, another interval: the kept one does
     const changed = { document: { ...document(at('/basic'), basic), intervalSeconds: 2 }, secret: '' };
     expect((await administrator.ask('PUT', 'given/guarded', changed)).status).toBe(200);

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 
 export interface EndpointRow {
   readonly id: number;
@@ -84,8 +84,12 @@ export class EndpointStore {
     );
     return row!.id; // insert or update always returns the row
   }
-  async keepSecret(given: string, secretEncrypted: string): Promise<void> {
-    await this.database.query(
+  async keepSecret(
+    given: string,
+    secretEncrypted: string,
+    manager: EntityManager = this.database.manager,
+  ): Promise<void> {
+    await manager.query(
       `insert into endpoint (given, secret_encrypted) values ($1, $2)
        on conflict (given) do update set secret_encrypted = excluded.secret_encrypted`,
       [given, secretEncrypted],

@@ -9,6 +9,7 @@ import type {
   TryInput,
 } from '@zetopsis/contract';
 import { PageMemory } from '@zetopsis/core/exposition';
+import type { EntityManager } from 'typeorm';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
@@ -64,14 +65,17 @@ export class GivenService implements OnApplicationBootstrap {
   private review(): Promise<void> {
     return this.endpoints.match(
       ({ plan }) => plan.kind === 'given',
-      [...this.configuration.all('endpoint')].map(([key, document]) => givenPlan(key, document, this.secretOf(key))),
+      [...this.configuration.all('endpoint')].map(([key, document]) =>
+        givenPlan(key, document, this.secretOf(key, document)),
+      ),
     );
   }
-  private secretOf(key: string): string {
+  private secretOf(key: string, { address }: EndpointDocument): string {
     const encrypted = this.kept.get(key);
     if (encrypted === undefined || encrypted === '') return '';
     try {
-      return this.secrets.decrypt(encrypted);
+      const [origin, ...secret] = this.secrets.decrypt(encrypted).split('\n');
+      return origin === new URL(address).origin ? secret.join('\n') : '';
     } catch (error) {
       this.log.failure('tokenNotReadable', error, { endpoint: key });
       return '';
@@ -103,24 +107,35 @@ export class GivenService implements OnApplicationBootstrap {
         ]);
       keys.add(key);
     }
-    for (const { key, secret } of endpoints) await this.keep(key, secret);
     const what = endpoints.length === 1 ? `added endpoint ${endpoints[0]!.key}` : `added ${endpoints.length} endpoints`;
     await this.configuration.change(
       by,
       what,
       endpoints.map(({ key, document }) => ({ kind: 'endpoint', key, after: document })),
+      // in one transaction with the documents: what is refused keeps no secret, and replaces none
+      async (manager) => {
+        for (const { key, document, secret } of endpoints) await this.keep(key, document, secret, manager);
+      },
     );
     return endpoints.flatMap(({ key }) => this.answer(key) ?? []);
   }
   async change(by: string, key: string, { document, secret }: EndpointInput): Promise<GivenAnswer> {
     const before = this.mustKnow(key);
     this.mayKeepSecret(before, document, secret);
-    if (secret !== '') await this.keep(key, secret);
-    const revision = await this.configuration.change(by, `changed endpoint ${key}`, [
-      { kind: 'endpoint', key, after: document },
-    ]);
+    const keep = async (manager?: EntityManager) => {
+      if (secret !== '') await this.keep(key, document, secret, manager);
+    };
+    const revision = await this.configuration.change(
+      by,
+      `changed endpoint ${key}`,
+      [{ kind: 'endpoint', key, after: document }],
+      keep,
+    );
     // a secret is in no document: alone it makes no revision, but the page is read with it at once
-    if (revision === null && secret !== '') await this.review();
+    if (revision === null && secret !== '') {
+      await keep();
+      await this.review();
+    }
     return this.answer(key)!; // it is there
   }
   async use(by: string, key: string, use: EndpointDocument['use']): Promise<GivenAnswer> {
@@ -130,9 +145,15 @@ export class GivenService implements OnApplicationBootstrap {
     ]);
     return this.answer(key)!; // it is there
   }
-  private async keep(key: string, secret: string): Promise<void> {
-    const encrypted = secret === '' ? '' : this.secrets.encrypt(secret);
-    await this.store.keepSecret(key, encrypted);
+  /** With the place it is meant for: whatever changes the address later, it goes nowhere else. */
+  private async keep(
+    key: string,
+    { address }: EndpointDocument,
+    secret: string,
+    manager?: EntityManager,
+  ): Promise<void> {
+    const encrypted = secret === '' ? '' : this.secrets.encrypt(`${new URL(address).origin}\n${secret}`);
+    await this.store.keepSecret(key, encrypted, manager);
     this.kept.set(key, encrypted);
   }
   /** A kept secret goes only where it was meant for. */
@@ -152,7 +173,7 @@ export class GivenService implements OnApplicationBootstrap {
     let own = secret;
     if (own === '' && like !== undefined) {
       this.mayKeepSecret(this.mustKnow(like), document, '');
-      own = this.secretOf(like);
+      own = this.secretOf(like, document);
     }
     const plan = givenPlan(like ?? 'a try', document, own);
     let result: FetchResult;

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { EndpointDocument, ScoutDocument } from '@zetopsis/contract';
-import type { Dress, Scout, Target } from '@zetopsis/core/scouting';
+import { type Dress, OBJECT_LABELS, type Scout, type Target } from '@zetopsis/core/scouting';
 
 /** What proves who asks for a page. */
 export type Proof =
@@ -55,13 +55,12 @@ export const givenPlan = (name: string, document: EndpointDocument, secret: stri
   intervalMs: document.intervalSeconds * 1000,
   timeoutMs: document.timeoutSeconds === null ? null : document.timeoutSeconds * 1000,
   dress: {
-    attach: { ...(document.host === '' ? {} : { [HOST_LABEL]: document.host }), ...document.labels },
+    attach: { ...(document.host === '' ? {} : { [OBJECT_LABELS.host]: document.host }), ...document.labels },
     drop: document.drop,
   },
   use: document.use,
   as: null,
 });
-const HOST_LABEL = 'host_name';
 
 function proofOf(document: EndpointDocument, secret: string): Proof {
   if (document.through !== null) return { by: 'cluster' };

@@ -16,7 +16,7 @@ export function endpointWords(
 ): string | null {
   switch (state) {
     case 'failing':
-      return `${lastError ?? 'no reason known'} Failing for ${formatDuration(now - since)}; next try ${nextDueAt !== null && nextDueAt > now ? `in ${formatDuration(nextDueAt - now)}` : 'now'}.`;
+      return `${lastError ?? 'no reason known'} Failing for ${formatDuration(now - since)}${nextDueAt === null ? '' : `; next try ${nextDueAt > now ? `in ${formatDuration(nextDueAt - now)}` : 'now'}`}.`;
     case 'late':
       return 'Its reading is overdue.';
     case 'waiting':

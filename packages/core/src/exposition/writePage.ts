@@ -1,14 +1,21 @@
 /** One metric to be served: name without suffix, as OpenMetrics wants it. */
 export interface FamilyOut {
   readonly name: string;
-  readonly type: 'counter' | 'gauge';
+  readonly type: 'counter' | 'gauge' | 'histogram' | 'summary';
   readonly unit: string;
   readonly help: string;
-  readonly samples: readonly { readonly labels: Readonly<Record<string, string>>; readonly value: number }[];
+  readonly samples: readonly SampleOut[];
+}
+export interface SampleOut {
+  readonly labels: Readonly<Record<string, string>>;
+  readonly value: number;
+  /** Of a histogram's or summary's part: `_bucket`, `_sum`, `_count`. */
+  readonly ending?: string;
 }
 
 const escaped = (text: string) => text.replace(/\\/g, '\\\\').replace(/\n/g, '\\n').replace(/"/g, '\\"');
-const numberText = (value: number) =>
+/** As OpenMetrics writes a number. */
+export const numberText = (value: number) =>
   Object.is(value, -0)
     ? '-0'
     : Number.isNaN(value)
@@ -24,10 +31,10 @@ export function writePage(families: readonly FamilyOut[]): string {
   const lines = families.flatMap(({ name, type, unit, help, samples }) => [
     `# TYPE ${name} ${type}`,
     ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
-    `# HELP ${name} ${escaped(help)}`,
-    ...samples.map(({ labels, value }) => {
+    ...(help === '' ? [] : [`# HELP ${name} ${escaped(help)}`]),
+    ...samples.map(({ labels, value, ending = type === 'counter' ? '_total' : '' }) => {
       const pairs = Object.entries(labels).map(([label, text]) => `${label}="${escaped(text)}"`);
-      return `${name}${type === 'counter' ? '_total' : ''}${pairs.length === 0 ? '' : `{${pairs.join(',')}}`} ${numberText(value)}`;
+      return `${name}${ending}${pairs.length === 0 ? '' : `{${pairs.join(',')}}`} ${numberText(value)}`;
     }),
   ]);
   return `${lines.join('\n')}\n# EOF\n`;

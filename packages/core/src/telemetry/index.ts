@@ -1,0 +1,8 @@
+export { type Accumulated, NOTHING_YET, type PushedPage, pushedPage } from './pushedPage.ts';
+export {
+  DEFAULT_PUSH_LIMITS,
+  type PushedMetrics,
+  type PushedResource,
+  type PushLimits,
+  readMetrics,
+} from './readMetrics.ts';

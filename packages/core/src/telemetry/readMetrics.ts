@@ -1,0 +1,231 @@
+import { asWire, child, has, storable, text, type Wire } from '../inventory/wireReader.ts';
+import { type Buckets, type Exponential, LOWEST_SCALE } from './exponential.ts';
+import { labelName } from './names.ts';
+import { FIELD, IDENTIFYING, NO_VALUE_FLAG, TEMPORALITY, VALUE_FIELD } from './wire-names.ts';
+
+/** What one point says. */
+export type PointValue =
+  | { readonly is: 'number'; readonly value: number }
+  | {
+      readonly is: 'histogram';
+      readonly bounds: readonly number[];
+      /** One more than bounds. */
+      readonly counts: readonly number[];
+      readonly sum: number | null;
+    }
+  | { readonly is: 'exponential'; readonly buckets: Exponential; readonly sum: number | null; readonly count: number }
+  | {
+      readonly is: 'summary';
+      readonly quantiles: readonly { readonly quantile: number; readonly value: number }[];
+      readonly sum: number;
+      readonly count: number;
+    };
+export interface Point {
+  readonly metric: string;
+  readonly unit: string;
+  readonly help: string;
+  readonly labels: Readonly<Record<string, string>>;
+  /** Only grows, but for resets. */
+  readonly counts: boolean;
+  /** Says what came since the point before, not what came in all. */
+  readonly delta: boolean;
+  /** ms. */
+  readonly at: number;
+  readonly value: PointValue;
+}
+/** One sender: a process, a host. */
+export interface PushedResource {
+  /** What tells it from others of the same key, for people to read. */
+  readonly name: string;
+  readonly labels: Readonly<Record<string, string>>;
+  readonly points: readonly Point[];
+}
+export interface PushedMetrics {
+  readonly resources: readonly PushedResource[];
+  readonly refused: number;
+  /** Why the first of those was refused. */
+  readonly problem: string | null;
+}
+
+/** Guards against a sender whose payload would fill the memory: it is somebody else's program. */
+export interface PushLimits {
+  readonly points: number;
+  readonly resources: number;
+  readonly labels: number;
+  readonly buckets: number;
+}
+export const DEFAULT_PUSH_LIMITS: PushLimits = { points: 100_000, resources: 200, labels: 64, buckets: 10_000 };
+
+class BadPoint extends Error {}
+
+function items(wire: Wire, field: string, most: number): readonly unknown[] {
+  const value = wire[field];
+  if (!Array.isArray(value)) return [];
+  if (value.length > most) throw new BadPoint(`more than ${most} ${field}`);
+  return value;
+}
+/** Whole numbers of 64 bits come as texts. */
+function number(wire: Wire, field: string): number | null {
+  const value = wire[field];
+  if (typeof value === 'number') return value;
+  if (typeof value === 'string' && /^(-?\d{1,20}(\.\d+)?([eE][+-]?\d+)?|NaN|-?Infinity)$/.test(value))
+    return Number(value);
+  return null;
+}
+function whole(wire: Wire, field: string): number {
+  const value = number(wire, field) ?? 0;
+  if (!Number.isFinite(value) || value < 0) throw new BadPoint(`${field} is no count`);
+  return value;
+}
+const nanos = (wire: Wire, field: string): number => Math.round((number(wire, field) ?? 0) / 1e6);
+
+function attributesOf(wire: Wire, most: number): [key: string, value: string][] {
+  return items(wire, FIELD.attributes, most).flatMap((one): [string, string][] => {
+    const own = asWire(one);
+    const value = child(own, FIELD.value);
+    const given =
+      value[VALUE_FIELD.text] ?? value[VALUE_FIELD.whole] ?? value[VALUE_FIELD.double] ?? value[VALUE_FIELD.truth];
+    const shown = typeof given === 'string' || typeof given === 'number' || typeof given === 'boolean';
+    const key = text(own, FIELD.key);
+    return shown && key !== '' ? [[key, storable(String(given), 2048)]] : [];
+  });
+}
+/** Keys that become the same label are put together in their order, as the protocol's mapping to OpenMetrics says. */
+function labelsOf(attributes: readonly (readonly [string, string])[]): Record<string, string> {
+  const out: Record<string, string> = {};
+  for (const [key, value] of [...attributes].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const name = labelName(key);
+    out[name] = out[name] === undefined ? value : `${out[name]};${value}`;
+  }
+  return out;
+}
+
+function bucketsOf(wire: Wire, limits: PushLimits): Buckets {
+  const counts = items(wire, FIELD.counts, limits.buckets).map((_, i, all) =>
+    whole({ count: all[i] } as Wire, 'count'),
+  );
+  const offset = number(wire, FIELD.offset) ?? 0;
+  if (!Number.isInteger(offset) || Math.abs(offset) > 2 ** 31) throw new BadPoint('an offset is no whole number');
+  return { offset, counts };
+}
+
+function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
+  if (kind === FIELD.gauge || kind === FIELD.sum) {
+    const value = number(wire, FIELD.asDouble) ?? number(wire, FIELD.asInt);
+    if (value === null) throw new BadPoint('a point has no value');
+    return { is: 'number', value };
+  }
+  const sum = has(wire, FIELD.total) ? number(wire, FIELD.total) : null;
+  if (kind === FIELD.histogram) {
+    const bounds = items(wire, FIELD.bounds, limits.buckets).map(Number);
+    const counts = items(wire, FIELD.counts, limits.buckets + 1).map((_, i, all) =>
+      whole({ count: all[i] } as Wire, 'count'),
+    );
+    if (counts.length === 0) return { is: 'histogram', bounds: [], counts: [whole(wire, FIELD.count)], sum };
+    if (counts.length !== bounds.length + 1) throw new BadPoint('a histogram has not one count more than bounds');
+    if (bounds.some((bound, i) => Number.isNaN(bound) || (i > 0 && bound <= bounds[i - 1]!)))
+      throw new BadPoint('the bounds of a histogram do not ascend');
+    return { is: 'histogram', bounds, counts, sum };
+  }
+  if (kind === FIELD.exponential) {
+    const scale = number(wire, FIELD.scale) ?? 0;
+    if (!Number.isInteger(scale) || scale < LOWEST_SCALE || scale > 20)
+      throw new BadPoint('the scale of an exponential histogram is not between −10 and 20');
+    return {
+      is: 'exponential',
+      buckets: {
+        scale,
+        zeroCount: whole(wire, FIELD.zeroCount),
+        zeroThreshold: whole(wire, FIELD.zeroThreshold),
+        positive: bucketsOf(child(wire, FIELD.positive), limits),
+        negative: bucketsOf(child(wire, FIELD.negative), limits),
+      },
+      sum,
+      count: whole(wire, FIELD.count),
+    };
+  }
+  return {
+    is: 'summary',
+    quantiles: items(wire, FIELD.quantiles, 100).map((one) => ({
+      quantile: number(asWire(one), FIELD.quantile) ?? Number.NaN,
+      value: number(asWire(one), FIELD.value) ?? Number.NaN,
+    })),
+    sum: sum ?? 0,
+    count: whole(wire, FIELD.count),
+  };
+}
+const KINDS = [FIELD.gauge, FIELD.sum, FIELD.histogram, FIELD.exponential, FIELD.summary] as const;
+
+/** Points of a metrics request of the open telemetry protocol. A bad point costs that point; a request without any is empty. */
+export function readMetrics(request: unknown, limits: PushLimits = DEFAULT_PUSH_LIMITS): PushedMetrics {
+  let refused = 0;
+  let points = 0;
+  let problem: string | null = null;
+  const guarded = <T>(work: () => T): T | undefined => {
+    try {
+      return work();
+    } catch (error) {
+      if (!(error instanceof BadPoint)) throw error;
+      refused++;
+      problem ??= error.message;
+      return undefined;
+    }
+  };
+  const pointOf = (metric: Wire, kind: string, foreign: unknown): Point | undefined =>
+    guarded(() => {
+      if (++points > limits.points) throw new BadPoint(`more than ${limits.points} points at once`);
+      const wire = asWire(foreign);
+      const name = text(metric, FIELD.name);
+      if (name === '' || name.length > 255) throw new BadPoint('a metric has no name, or one of more than 255 letters');
+      if (((number(wire, FIELD.flags) ?? 0) & NO_VALUE_FLAG) !== 0) return undefined;
+      const holder = child(metric, kind);
+      const temporality = number(holder, FIELD.temporality) ?? 0;
+      const additive = kind === FIELD.sum || kind === FIELD.histogram || kind === FIELD.exponential;
+      if (additive && temporality !== TEMPORALITY.delta && temporality !== TEMPORALITY.cumulative)
+        throw new BadPoint(`${name} says neither that it is cumulative nor that it is not`);
+      return {
+        metric: name,
+        unit: text(metric, FIELD.unit).slice(0, 63),
+        help: text(metric, FIELD.help).slice(0, 500),
+        labels: labelsOf(attributesOf(wire, limits.labels)),
+        counts:
+          kind !== FIELD.gauge &&
+          !(kind === FIELD.sum && metric[FIELD.sum] !== undefined && holder[FIELD.monotonic] !== true),
+        delta: additive && temporality === TEMPORALITY.delta,
+        at: nanos(wire, FIELD.time),
+        value: pointValue(kind, wire, limits),
+      };
+    });
+
+  const resources = (guarded(() => items(asWire(request), FIELD.resources, limits.resources)) ?? []).map(
+    (foreign): PushedResource => {
+      const wire = asWire(foreign);
+      const attributes = guarded(() => attributesOf(child(wire, FIELD.resource), 256)) ?? [];
+      const known = new Map(attributes);
+      const identity = IDENTIFYING.flatMap((key): [string, string][] => {
+        const value = known.get(key);
+        return value === undefined || value === '' ? [] : [[key, value]];
+      });
+      const own = (guarded(() => items(wire, FIELD.scopes, 1000)) ?? []).flatMap((scope) =>
+        (guarded(() => items(asWire(scope), FIELD.metrics, 20_000)) ?? []).flatMap((foreignMetric) => {
+          const metric = asWire(foreignMetric);
+          const kind = KINDS.find((one) => has(metric, one));
+          if (kind === undefined) return [];
+          return (guarded(() => items(child(metric, kind), FIELD.points, limits.points)) ?? []).flatMap(
+            (point) => pointOf(metric, kind, point) ?? [],
+          );
+        }),
+      );
+      return {
+        name:
+          identity
+            .map(([, value]) => value)
+            .join(' ')
+            .slice(0, 200) || 'unnamed',
+        labels: labelsOf(identity),
+        points: own,
+      };
+    },
+  );
+  return { resources, refused, problem };
+}

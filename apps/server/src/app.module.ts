@@ -19,6 +19,7 @@ import { dataSourceOptions } from './platform/database.ts';
 import { ServerLog } from './platform/logger.ts';
 import { PlatformModule } from './platform/platform.module.ts';
 import { RefusalFilter, schemaRefusal } from './platform/refusals.ts';
+import { PushModule } from './push/push.module.ts';
 import { RetentionModule } from './retention/retention.module.ts';
 import { RulesModule } from './rules/rules.module.ts';
 import { ScrapingModule } from './scraping/scraping.module.ts';
@@ -44,6 +45,7 @@ export class AppModule {
         LiveModule,
         ConnectionsModule,
         ScrapingModule,
+        PushModule,
         VitalsModule,
         CoverageModule,
         RulesModule,

@@ -3,13 +3,14 @@ import { join } from 'node:path';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import cookieParser from 'cookie-parser';
-import type { NextFunction, Request, Response } from 'express';
+import { type NextFunction, type Request, type Response, raw } from 'express';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import { AppModule } from './app.module.ts';
 import type { Config } from './platform/config.ts';
 import { ServerLog } from './platform/logger.ts';
 
+const PUSHED_TYPES = ['application/x-protobuf', 'text/plain', 'application/openmetrics-text'];
 const CONTENT_POLICY = {
   'default-src': ["'self'"],
   'script-src': ["'self'"],
@@ -43,6 +44,8 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.use(cookieParser());
   app.enableShutdownHooks();
   app.useBodyParser('json', { limit: '1mb' });
+  // what is pushed; whose it is is known by its key alone, so the way there is short
+  app.use('/api/push', raw({ type: PUSHED_TYPES, limit: '8mb' }));
   app.getHttpServer().keepAliveTimeout = IDLE_CONNECTION;
   if (config.webDir !== null && existsSync(config.webDir)) serveWeb(app, config.webDir, config.basePath);
   return app;

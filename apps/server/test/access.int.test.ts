@@ -96,7 +96,9 @@ describe('who may do what', () => {
       ...new Set(routes.filter(({ path }) => path.startsWith('/api/')).map(({ method, path }) => `${method} ${path}`)),
     ].sort();
     expect(unique.length).toBeGreaterThan(40);
-    const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person']);
+    /** For those who have a push key; what is pushed is not written down, and stands in the endpoint's history. */
+    const pushed = ['POST /api/push/v1/metrics', 'POST /api/push/page/:sender'];
+    const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person', ...pushed]);
     /** Only for the person at the page; asked with nothing that would do harm. */
     const inPerson = new Set([
       'DELETE /api/session',
@@ -157,7 +159,8 @@ describe('who may do what', () => {
         const before = method === 'GET' ? 0 : await newestEntry();
         answers[name] = (await asker.ask(method, target, body)).status;
         // every try that would change something leaves its entry, refused ones too
-        if (method !== 'GET') expect([route, name, (await newestEntry()) > before]).toEqual([route, name, true]);
+        if (method !== 'GET' && !pushed.includes(route))
+          expect([route, name, (await newestEntry()) > before]).toEqual([route, name, true]);
       }
       rows.push(
         route.padEnd(44) +

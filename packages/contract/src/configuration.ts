@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Level, PersonName } from './access.ts';
 import { EndpointDocument, ScoutDocument } from './endpoints.ts';
+import { PushDocument } from './push.ts';
 import { RuleChange } from './rules.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
 import { EpochMs } from './time.ts';
@@ -111,13 +112,24 @@ export const RetentionDocument = RetentionKept.extend({
 });
 export type RetentionDocument = z.infer<typeof RetentionDocument>;
 
-export const DOCUMENT_KINDS = ['cluster', 'endpoint', 'scout', 'vitals', 'team', 'grant', 'rule', 'retention'] as const;
+export const DOCUMENT_KINDS = [
+  'cluster',
+  'endpoint',
+  'scout',
+  'push key',
+  'vitals',
+  'team',
+  'grant',
+  'rule',
+  'retention',
+] as const;
 export const DocumentKind = z.enum(DOCUMENT_KINDS);
 export type DocumentKind = z.infer<typeof DocumentKind>;
 export interface DocumentOf {
   readonly cluster: ClusterDocument;
   readonly endpoint: EndpointDocument;
   readonly scout: ScoutDocument;
+  readonly 'push key': PushDocument;
   readonly vitals: VitalsDocument;
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
@@ -128,6 +140,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   cluster: ClusterDocument,
   endpoint: EndpointDocument,
   scout: ScoutDocument,
+  'push key': PushDocument,
   vitals: VitalsDocument,
   team: TeamDocument,
   grant: GrantDocument,
@@ -139,6 +152,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   cluster: 'clusters',
   endpoint: 'endpoints',
   scout: 'scouts',
+  'push key': 'pushKeys',
   vitals: 'vitals',
   team: 'teams',
   grant: 'grants',

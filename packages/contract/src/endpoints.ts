@@ -14,6 +14,8 @@ const LabelName = z
   .regex(/^[a-zA-Z_][a-zA-Z0-9_]{0,99}$/, 'a label’s name is letters, digits and underscores');
 const LabelValue = z.string().trim().max(500, 'at most 500 characters');
 const atMost = (count: number) => (record: object) => Object.keys(record).length <= count;
+/** Labels to attach to every series of a source. */
+export const AttachedLabels = z.record(LabelName, LabelValue).default({}).refine(atMost(20), 'at most 20 labels');
 
 const PageAddress = z
   .string()
@@ -52,7 +54,7 @@ export const EndpointDocument = z
       .max(60, 'at most 60 s')
       .nullable()
       .default(null),
-    labels: z.record(LabelName, LabelValue).default({}).refine(atMost(20), 'at most 20 labels'),
+    labels: AttachedLabels,
     /** What proves who asks; the secret itself is in no document. */
     proof: z.enum(['none', 'basic', 'bearer', 'certificate']).default('none'),
     user: z.string().trim().max(200).default(''),
@@ -82,7 +84,7 @@ export type EndpointDocument = z.infer<typeof EndpointDocument>;
 const Selector = z.record(z.string().trim().min(1).max(317), z.string().trim().max(253)).default({});
 const AnnotationKey = z.string().trim().max(317).default('');
 export const SERVES_KEY = 'zetopsis/serves';
-export const ScoutDocument = z.strictObject({
+const ScoutFields = z.strictObject({
   cluster: ClusterName.nullable().default(null),
   namespaces: z.array(z.string().trim().min(1).max(63)).max(200).default([]),
   among: z.enum(['pods', 'services', 'nodes']).default('pods'),
@@ -110,11 +112,21 @@ export const ScoutDocument = z.strictObject({
   path: z.string().trim().startsWith('/', 'a path starts with /').max(300).default('/metrics'),
   intervalSeconds: Interval,
   /** Templates: `{namespace}`, `{label.team}`; what they may name is checked where they are filled. */
-  attach: z.record(LabelName, LabelValue).default({}).refine(atMost(20), 'at most 20 labels'),
+  attach: AttachedLabels,
   identity: z.boolean().default(true),
   route: z.enum(['direct', 'through the cluster']).default('direct'),
+  /** What proves who asks for the pages that are read directly; the secret itself is in no document. */
+  proof: z.enum(['none', 'basic', 'bearer']).default('none'),
+  user: z.string().trim().max(200).default(''),
+  authority: Authority,
   drop: z.array(DropRuleDocument).max(50).default([]),
   use: z.enum(['on', 'off']).default('on'),
+});
+export const ScoutDocument = ScoutFields.superRefine(({ proof, user, route }, context) => {
+  const wrong = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
+  if (proof === 'basic' && user === '') wrong('user', 'the name is missing');
+  if (proof !== 'none' && route !== 'direct')
+    wrong('proof', 'through a cluster the cluster’s own token is sent; choose none');
 });
 export type ScoutDocument = z.infer<typeof ScoutDocument>;
 
@@ -208,9 +220,12 @@ export const ScoutPreview = z.object({
   merging: z.array(z.object({ labels: z.record(z.string(), z.string()), of: z.array(z.string()) })),
 });
 export type ScoutPreview = z.infer<typeof ScoutPreview>;
+export const ScoutInput = z.object({ document: ScoutDocument, secret: Secret });
+export type ScoutInput = z.infer<typeof ScoutInput>;
 export const ScoutAnswer = z.object({
   key: z.string(),
   document: ScoutDocument,
+  hasSecret: z.boolean(),
   found: z.number().int(),
   read: z.number().int(),
   leftOut: z.number().int(),

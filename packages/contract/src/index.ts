@@ -65,6 +65,7 @@ export {
   PodPortsInput,
   ScoutAnswer,
   ScoutDocument,
+  ScoutInput,
   ScoutPreview,
   ScoutsAnswer,
   SERVES_KEY,
@@ -77,6 +78,7 @@ export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from 
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export { Problem } from './problems.ts';
+export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {

@@ -131,8 +131,8 @@ export type ConnectionAnswer = z.infer<typeof ConnectionAnswer>;
 const EndpointState = z.enum(['waiting', 'read', 'late', 'failing', 'paused', 'retired']);
 export const EndpointAnswer = z.object({
   id: z.number().int(),
-  /** A node's own page, one that was given by its address, one that a scout found, Zetopsis' own. */
-  kind: z.enum(['node', 'given', 'found', 'own']),
+  /** A node's own page, one given by its address, one a scout found, who pushes with a key, Zetopsis' own. */
+  kind: z.enum(['node', 'given', 'found', 'pushed', 'own']),
   /** The cluster; null for what is outside of all. */
   connection: z.string().nullable(),
   /** The node, the name it was given, or what it is of. */

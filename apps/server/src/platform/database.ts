@@ -10,6 +10,7 @@ import { Foundations1764200000000 } from '../migrations/1764200000000-foundation
 import { Store1764300000000 } from '../migrations/1764300000000-store.ts';
 import { Imports1764310000000 } from '../migrations/1764310000000-imports.ts';
 import { Endpoints1764400000000 } from '../migrations/1764400000000-endpoints.ts';
+import { Push1764500000000 } from '../migrations/1764500000000-push.ts';
 import { RuleEntity } from '../rules/rule.entity.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
@@ -28,6 +29,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Store1764300000000,
       Imports1764310000000,
       Endpoints1764400000000,
+      Push1764500000000,
     ],
     synchronize: false,
     logging: false,

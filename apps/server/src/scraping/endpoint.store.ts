@@ -5,7 +5,7 @@ import { DataSource, type EntityManager } from 'typeorm';
 export interface EndpointRow {
   readonly id: number;
   readonly connectionId: string | null;
-  readonly kind: 'node' | 'given' | 'found' | 'own';
+  readonly kind: 'node' | 'given' | 'found' | 'pushed' | 'own';
   readonly name: string;
   readonly retiredAt: Date | null;
   readonly historyUntil: number | null;
@@ -37,6 +37,8 @@ export interface HistoryRow {
   readonly reason: string | null;
 }
 
+const NAMED = ['node', 'given', 'found', 'pushed'] as const;
+
 /** Endpoints, the stretches in which they could not be read, and how their readings went. */
 @Injectable()
 export class EndpointStore {
@@ -49,17 +51,18 @@ export class EndpointStore {
       node: string | null;
       given: string | null;
       found: string | null;
+      pushed: string | null;
       retired_at: Date | null;
       history_until_ms: number | null;
       secret_encrypted: string;
     }[] = await this.database.query(
-      `select id, connection_id, node, given, found, retired_at, history_until_ms, secret_encrypted from endpoint order by id`,
+      `select id, connection_id, node, given, found, pushed, retired_at, history_until_ms, secret_encrypted from endpoint order by id`,
     );
     return rows.map((row) => ({
       id: row.id,
       connectionId: row.connection_id,
-      kind: row.node !== null ? 'node' : row.given !== null ? 'given' : row.found !== null ? 'found' : 'own',
-      name: row.node ?? row.given ?? row.found ?? 'Zetopsis itself',
+      kind: NAMED.find((kind) => row[kind] !== null) ?? 'own',
+      name: row.node ?? row.given ?? row.found ?? row.pushed ?? 'Zetopsis itself',
       retiredAt: row.retired_at,
       historyUntil: row.history_until_ms,
       secretEncrypted: row.secret_encrypted,
@@ -75,8 +78,8 @@ export class EndpointStore {
       );
       return made!.id; // insert returns the row
     }
-    // kinds are columns; given ones are known by their name alone
-    const by = kind === 'given' ? 'given' : `connection_id, ${kind}`;
+    // kinds are columns; given ones and those who push are known by their name alone
+    const by = kind === 'given' || kind === 'pushed' ? kind : `connection_id, ${kind}`;
     const [row]: { id: number }[] = await this.database.query(
       `insert into endpoint (connection_id, ${kind}) values ($1, $2)
        on conflict (${by}) do update set retired_at = null, connection_id = excluded.connection_id returning id`,
@@ -94,6 +97,23 @@ export class EndpointStore {
        on conflict (given) do update set secret_encrypted = excluded.secret_encrypted`,
       [given, secretEncrypted],
     );
+  }
+  async keepScoutSecret(
+    scout: string,
+    secretEncrypted: string,
+    manager: EntityManager = this.database.manager,
+  ): Promise<void> {
+    await manager.query(
+      `insert into scout_secret (scout, secret_encrypted) values ($1, $2)
+       on conflict (scout) do update set secret_encrypted = excluded.secret_encrypted`,
+      [scout, secretEncrypted],
+    );
+  }
+  async scoutSecrets(): Promise<Map<string, string>> {
+    const rows: { scout: string; secret_encrypted: string }[] = await this.database.query(
+      `select scout, secret_encrypted from scout_secret`,
+    );
+    return new Map(rows.map((row) => [row.scout, row.secret_encrypted]));
   }
   async retire(id: number, at: Date): Promise<void> {
     await this.database.query(`update endpoint set retired_at = coalesce(retired_at, $2) where id = $1`, [id, at]);

@@ -28,12 +28,36 @@ export const freshStatus = (now: number, lastReadingAt: number | null): Endpoint
 const LONGEST_TIMEOUT = 10_000;
 export const timeoutFor = (intervalMs: number): number => Math.min(LONGEST_TIMEOUT, Math.max(500, intervalMs * 0.8));
 
-/** Reads one endpoint again and again at its own place in the interval, never twice at once. */
-export class EndpointReader {
+/** Whatever brings an endpoint's readings. */
+export interface Reads {
+  readonly plan: EndpointPlan;
   readonly status: EndpointStatus;
   /** Of its pages, which differ in their values mostly. */
-  readonly memory = new PageMemory();
+  readonly memory: PageMemory;
   /** Of the plan it was made for. */
+  readonly print: string;
+  start(): void;
+  stop(): void;
+}
+
+/** How a reading went, as the endpoint's state. */
+export function noteResult(status: EndpointStatus, result: FetchResult, at: number): void {
+  const state = result.ok ? 'read' : 'failing';
+  if (status.state !== state) status.since = at;
+  status.state = state;
+  if (result.ok) {
+    status.last = result.fetched;
+    status.lastAt = at;
+  } else {
+    status.error = result.reason;
+    status.errorAt = at;
+  }
+}
+
+/** Reads one endpoint again and again at its own place in the interval, never twice at once. */
+export class EndpointReader implements Reads {
+  readonly status: EndpointStatus;
+  readonly memory = new PageMemory();
   readonly print: string;
   private timer: NodeJS.Timeout | null = null;
   private stopped = false;
@@ -77,21 +101,8 @@ export class EndpointReader {
     if (this.stopped) return;
     // the scheduled time is kept while the true one is within 1 % of the interval: equal steps pack best
     const at = Math.abs(began - due) <= intervalMs / 100 ? due : began;
-    this.note(result, began);
+    noteResult(this.status, result, began);
     await this.took(this.plan, at, result);
     this.schedule();
-  }
-
-  private note(result: FetchResult, at: number): void {
-    const state = result.ok ? 'read' : 'failing';
-    if (this.status.state !== state) this.status.since = at;
-    this.status.state = state;
-    if (result.ok) {
-      this.status.last = result.fetched;
-      this.status.lastAt = at;
-    } else {
-      this.status.error = result.reason;
-      this.status.errorAt = at;
-    }
   }
 }

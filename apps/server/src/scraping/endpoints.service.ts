@@ -16,10 +16,11 @@ import { type Acceptance, SamplesService } from '../store/samples.service.ts';
 import { type Refused, SeriesNumbers } from '../store/seriesNumbers.ts';
 import { type Ask, AskingService } from './asking.service.ts';
 import { EndpointStore, type GapRow } from './endpoint.store.ts';
-import { EndpointReader, type EndpointStatus, freshStatus } from './endpointReader.ts';
+import { EndpointReader, type EndpointStatus, freshStatus, noteResult, type Reads } from './endpointReader.ts';
 import { type FetchResult, fetchPage } from './fetchPage.ts';
 import { HistoryService } from './history.service.ts';
 import { type EndpointPlan, type PlanDraft, printOf } from './plans.ts';
+import { PushedSender } from './pushedSender.ts';
 
 const MEBIBYTE = 1024 * 1024;
 
@@ -32,7 +33,7 @@ interface Idle {
 /** All endpoints and their readers. What there is to be read is told by those who find it, scope by scope. */
 @Injectable()
 export class EndpointsService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly readers = new Map<number, EndpointReader>();
+  private readonly readers = new Map<number, Reads>();
   private readonly idle = new Map<number, Idle>();
   private newest = new Map<number, number>();
   private readonly connectionOfEndpoint = new Map<number, string>();
@@ -167,13 +168,17 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     const before = this.idle.get(id)?.status;
     this.idle.delete(id);
     if (plan.use === 'read' && plan.as === null) {
-      const reader = new EndpointReader(
-        plan,
-        this.clock,
-        (own, timeout) => this.fetch(own, timeout),
-        (own, at, result) => this.took(own, at, result),
-        this.newest.get(id) ?? null,
-      );
+      const newest = this.newest.get(id) ?? null;
+      const reader =
+        plan.kind === 'pushed'
+          ? new PushedSender(plan, this.clock, newest)
+          : new EndpointReader(
+              plan,
+              this.clock,
+              (own, timeout) => this.fetch(own, timeout),
+              (own, at, result) => this.took(own, at, result),
+              newest,
+            );
       this.readers.set(id, reader);
       reader.start();
       return;
@@ -197,7 +202,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     this.idle.set(plan.id, { plan, status: { ...status, state: 'retired', since: now, nextDueAt: null } });
     await this.store.retire(plan.id, new Date(now));
   }
-  private drop(reader: EndpointReader): void {
+  private drop(reader: Reads): void {
     reader.stop();
     this.readers.delete(reader.plan.id);
     if (reader.status.lastReadingAt !== null) this.newest.set(reader.plan.id, reader.status.lastReadingAt);
@@ -224,28 +229,56 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     return { ...DEFAULT_PAGE_LIMITS, pageBytes: this.pageMegabytes * MEBIBYTE };
   }
 
-  /** Resolves when the endpoint may be read again: it is, while what was read waits to be stored. */
-  private async took(plan: EndpointPlan, at: number, result: FetchResult): Promise<void> {
+  /** Takes what a sender pushed; `read` makes a page of it. Null when the sender is not known (any more). */
+  async push(
+    name: string,
+    at: number,
+    read: (memory: PageMemory) => Promise<FetchResult>,
+  ): Promise<{ result: FetchResult; taken: Acceptance | null } | null> {
+    const reader = [...this.readers.values()].find(({ plan }) => plan.kind === 'pushed' && plan.name === name);
+    if (!reader) return null;
+    const result = await read(reader.memory);
+    noteResult(reader.status, result, this.clock.now());
+    return new Promise((done) => void this.took(reader.plan, at, result, (taken) => done({ result, taken })));
+  }
+
+  /**
+   * Resolves when the endpoint may be read again: it is, while what was read waits to be stored. What becomes of it is
+   * told then; null: nothing.
+   */
+  private async took(
+    plan: EndpointPlan,
+    at: number,
+    result: FetchResult,
+    tell: (taken: Acceptance | null) => void = () => undefined,
+  ): Promise<void> {
     const reader = this.readers.get(plan.id);
-    if (!reader) return;
+    if (!reader) return tell(null);
     this.history.note(plan.id, result, this.numbers.table.countOf(plan.id));
     try {
       if (!result.ok) {
         await this.store.openGap(plan.id, reader.status.lastReadingAt ?? at, result.reason);
         this.live.touch('sources');
-        return;
+        return tell(null);
       }
       const { page, durationMs } = result.fetched;
       const reading = { endpointId: plan.id, at, readAt: at, durationMs, page, memory: reader.memory };
       const { stored } = await this.samples.begin(reading);
       void stored
-        .then((taken) => this.settle(reader, at, taken))
-        .catch((error: unknown) => this.notStored(reader, at, error));
+        .then(async (taken) => {
+          tell(taken);
+          await this.settle(reader, at, taken);
+        })
+        .catch((error: unknown) => {
+          tell(null);
+          this.notStored(reader, at, error);
+        });
     } catch (error) {
+      tell(null);
       this.notStored(reader, at, error);
     }
   }
-  private async settle(reader: EndpointReader, at: number, taken: Acceptance): Promise<void> {
+  private async settle(reader: Reads, at: number, taken: Acceptance): Promise<void> {
     const { plan, status } = reader;
     if (taken.kind === 'notOurs') {
       this.notTaken(reader, at, `Another process of Zetopsis (${this.samples.status.heldBy}) reads the endpoints.`);
@@ -261,11 +294,13 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     status.lastReadingAt = Math.max(at, before ?? 0);
     if (before !== null && at - before > stalenessOf(plan.intervalMs)) {
       // a gap that has a reason already keeps it
-      await this.store.openGap(plan.id, before, 'Nothing was read: Zetopsis was not running, or too busy.');
+      const reason =
+        plan.kind === 'pushed' ? 'Nothing was pushed.' : 'Nothing was read: Zetopsis was not running, or too busy.';
+      await this.store.openGap(plan.id, before, reason);
     }
     await this.store.closeGap(plan.id, at);
   }
-  private notStored(reader: EndpointReader, at: number, error: unknown): void {
+  private notStored(reader: Reads, at: number, error: unknown): void {
     this.notTaken(
       reader,
       at,
@@ -273,7 +308,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     );
     this.log.failure('readingNotStored', error, { endpoint: reader.plan.id });
   }
-  private notTaken(reader: EndpointReader, at: number, why: string): void {
+  private notTaken(reader: Reads, at: number, why: string): void {
     reader.status.state = 'failing';
     reader.status.error = why;
     reader.status.errorAt = at;
@@ -425,7 +460,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   }
 }
 
-const KINDS: readonly EndpointPlan['kind'][] = ['node', 'found', 'given', 'own'];
+const KINDS: readonly EndpointPlan['kind'][] = ['node', 'found', 'given', 'pushed', 'own'];
 const LIMITED = {
   perEndpoint: 'this endpoint has as many as one may',
   perTeam: 'a team whose they are has as many as one may',

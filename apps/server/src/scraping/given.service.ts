@@ -23,13 +23,14 @@ import { EndpointStore } from './endpoint.store.ts';
 import { timeoutFor } from './endpointReader.ts';
 import { EndpointsService } from './endpoints.service.ts';
 import { type FetchResult, fetchPage } from './fetchPage.ts';
+import { KeptSecrets } from './keptSecrets.ts';
 import { givenPlan } from './plans.ts';
 import { tryAnswer } from './tryPage.ts';
 
 /** Endpoints that people give by their address. */
 @Injectable()
 export class GivenService implements OnApplicationBootstrap {
-  private kept = new Map<string, string>();
+  private readonly kept: KeptSecrets;
 
   constructor(
     private readonly configuration: ConfigurationService,
@@ -39,10 +40,12 @@ export class GivenService implements OnApplicationBootstrap {
     private readonly asking: AskingService,
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
-    private readonly secrets: Secrets,
+    secrets: Secrets,
     private readonly guard: AddressGuard,
-    private readonly log: ServerLog,
-  ) {}
+    log: ServerLog,
+  ) {
+    this.kept = new KeptSecrets(secrets, (key, error) => log.failure('tokenNotReadable', error, { endpoint: key }));
+  }
 
   async onApplicationBootstrap(): Promise<void> {
     this.configuration.addCheck((wanted, changes) =>
@@ -59,7 +62,7 @@ export class GivenService implements OnApplicationBootstrap {
     this.configuration.onApplied('endpoint', () => this.review());
     this.connections.onChange(() => void this.review());
     for (const { kind, name, secretEncrypted } of await this.store.all())
-      if (kind === 'given' && secretEncrypted !== '') this.kept.set(name, secretEncrypted);
+      if (kind === 'given') this.kept.note(name, secretEncrypted);
     await this.review();
   }
   private review(): Promise<void> {
@@ -71,15 +74,7 @@ export class GivenService implements OnApplicationBootstrap {
     );
   }
   private secretOf(key: string, { address }: EndpointDocument): string {
-    const encrypted = this.kept.get(key);
-    if (encrypted === undefined || encrypted === '') return '';
-    try {
-      const [origin, ...secret] = this.secrets.decrypt(encrypted).split('\n');
-      return origin === new URL(address).origin ? secret.join('\n') : '';
-    } catch (error) {
-      this.log.failure('tokenNotReadable', error, { endpoint: key });
-      return '';
-    }
+    return this.kept.of(key, new URL(address).origin);
   }
 
   list(): GivenAnswer[] {
@@ -89,7 +84,7 @@ export class GivenService implements OnApplicationBootstrap {
     const document = this.configuration.get('endpoint', key);
     const endpoint = this.endpoints.byName('given', key);
     if (!document || !endpoint) return null;
-    return { key, document, hasSecret: (this.kept.get(key) ?? '') !== '', endpoint };
+    return { key, document, hasSecret: this.kept.has(key), endpoint };
   }
   private mustKnow(key: string): EndpointDocument {
     const document = this.configuration.get('endpoint', key);
@@ -152,9 +147,9 @@ export class GivenService implements OnApplicationBootstrap {
     secret: string,
     manager?: EntityManager,
   ): Promise<void> {
-    const encrypted = secret === '' ? '' : this.secrets.encrypt(`${new URL(address).origin}\n${secret}`);
+    const encrypted = this.kept.sealed(new URL(address).origin, secret);
     await this.store.keepSecret(key, encrypted, manager);
-    this.kept.set(key, encrypted);
+    this.kept.note(key, encrypted);
   }
   /** A kept secret goes only where it was meant for. */
   private mayKeepSecret(before: EndpointDocument, after: EndpointDocument, secret: string): void {

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { EndpointDocument, ScoutDocument } from '@zetopsis/contract';
+import type { EndpointDocument, PushDocument, ScoutDocument } from '@zetopsis/contract';
 import { type Dress, OBJECT_LABELS, type Scout, type Target } from '@zetopsis/core/scouting';
 
 /** What proves who asks for a page. */
@@ -14,7 +14,7 @@ export type Proof =
 /** One endpoint as it is to be read. */
 export interface EndpointPlan {
   readonly id: number;
-  readonly kind: 'node' | 'given' | 'found' | 'own';
+  readonly kind: 'node' | 'given' | 'found' | 'pushed' | 'own';
   /** The cluster it belongs to; null for what is outside of all. */
   readonly connectionId: string | null;
   /** The node, the name it was given, or what a scout calls it. */
@@ -50,7 +50,7 @@ export const givenPlan = (name: string, document: EndpointDocument, secret: stri
   scout: null,
   url: new URL(document.address),
   through: document.through,
-  proof: proofOf(document, secret),
+  proof: document.through !== null ? { by: 'cluster' } : proofOf(document, secret),
   authority: document.authority,
   intervalMs: document.intervalSeconds * 1000,
   timeoutMs: document.timeoutSeconds === null ? null : document.timeoutSeconds * 1000,
@@ -62,8 +62,7 @@ export const givenPlan = (name: string, document: EndpointDocument, secret: stri
   as: null,
 });
 
-function proofOf(document: EndpointDocument, secret: string): Proof {
-  if (document.through !== null) return { by: 'cluster' };
+function proofOf(document: Pick<EndpointDocument, 'proof' | 'user' | 'certificate'>, secret: string): Proof {
   switch (document.proof) {
     case 'none':
       return { by: 'nothing' };
@@ -90,7 +89,7 @@ export function targetUrl({ kind, object, namespace, scheme, address, port, path
 }
 export const foundPlan = (
   target: Target,
-  scout: { key: string; document: ScoutDocument },
+  scout: { key: string; document: ScoutDocument; secret: string },
   connection: { id: string; name: string },
 ): PlanDraft => ({
   kind: 'found',
@@ -100,11 +99,42 @@ export const foundPlan = (
   scout: scout.key,
   url: targetUrl(target),
   through: target.route === 'direct' ? null : connection.name,
-  proof: target.route === 'direct' ? { by: 'nothing' } : { by: 'cluster' },
-  authority: '',
+  proof: target.route === 'direct' ? proofOf({ certificate: '', ...scout.document }, scout.secret) : { by: 'cluster' },
+  authority: scout.document.authority,
   intervalMs: target.every,
   timeoutMs: null,
   dress: { attach: target.labels, drop: scout.document.drop },
   use: 'read',
   as: target.as,
+});
+
+/** Names of who pushes: the key's, and what tells one sender from another. */
+export const senderName = (key: string, sender: string): string => `${key}: ${sender}`;
+export const pushedPlan = (
+  key: string,
+  sender: { name: string; labels: Readonly<Record<string, string>> },
+  document: PushDocument,
+  connectionId: string | null,
+): PlanDraft => ({
+  kind: 'pushed',
+  connectionId,
+  name: senderName(key, sender.name),
+  namespace: document.namespace,
+  scout: null,
+  url: new URL(`push:${encodeURIComponent(key)}`),
+  through: null,
+  proof: { by: 'nothing' },
+  authority: '',
+  intervalMs: document.intervalSeconds * 1000,
+  timeoutMs: null,
+  dress: {
+    attach: {
+      ...sender.labels,
+      ...(document.namespace === null ? {} : { [OBJECT_LABELS.namespace]: document.namespace }),
+      ...document.labels,
+    },
+    drop: document.drop,
+  },
+  use: 'read',
+  as: null,
 });

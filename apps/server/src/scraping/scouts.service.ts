@@ -1,5 +1,5 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { ScoutAnswer, ScoutDocument, ScoutPreview } from '@zetopsis/contract';
+import type { ScoutAnswer, ScoutDocument, ScoutInput, ScoutPreview } from '@zetopsis/contract';
 import { workloadKey } from '@zetopsis/core/inventory';
 import {
   type Candidate,
@@ -9,11 +9,16 @@ import {
   type Target,
   templateProblem,
 } from '@zetopsis/core/scouting';
+import type { EntityManager } from 'typeorm';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
+import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
+import { Secrets } from '../platform/secrets.ts';
+import { EndpointStore } from './endpoint.store.ts';
 import { EndpointsService } from './endpoints.service.ts';
+import { KeptSecrets } from './keptSecrets.ts';
 import { foundPlan, type PlanDraft, scoutOf, targetUrl } from './plans.ts';
 
 /** Changes of the inventory that come together are looked at together. */
@@ -26,20 +31,31 @@ interface Found {
   readonly candidates: readonly Candidate[];
 }
 
+/** A scout's secret goes to what it was given for, and to nothing that it is made to look for later. */
+const boundTo = ({ cluster, namespaces, among, labels, annotations, container, proof, authority }: ScoutDocument) =>
+  JSON.stringify([cluster, namespaces, among, labels, annotations, container, proof, authority]);
+
 /** The standing searches for endpoints. What appears is read within one interval; what goes is retired. */
 @Injectable()
 export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly due = new Map<string, NodeJS.Timeout>();
   private readonly found = new Map<string, readonly Found[]>();
+  private readonly kept: KeptSecrets;
 
   constructor(
     private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly endpoints: EndpointsService,
-  ) {}
+    private readonly store: EndpointStore,
+    secrets: Secrets,
+    log: ServerLog,
+  ) {
+    this.kept = new KeptSecrets(secrets, (key, error) => log.failure('tokenNotReadable', error, { scout: key }));
+  }
 
-  onApplicationBootstrap(): void {
+  async onApplicationBootstrap(): Promise<void> {
+    for (const [key, encrypted] of await this.store.scoutSecrets()) this.kept.note(key, encrypted);
     this.configuration.addCheck((wanted, changes) =>
       changes.flatMap((change) => {
         if (change.kind !== 'scout' || change.after === null) return [];
@@ -91,7 +107,8 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
       const candidates = candidatesOf(scoutOf(document), view);
       found.push({ scout: key, candidates });
       for (const target of candidates.flatMap(({ targets }) => targets)) {
-        const draft = foundPlan(target, { key, document }, { id: connectionId, name });
+        const secret = this.kept.of(key, boundTo(document));
+        const draft = foundPlan(target, { key, document, secret }, { id: connectionId, name });
         // two scouts, one page: one endpoint, of the scout that comes first by name
         if (!drafts.has(draft.name)) drafts.set(draft.name, draft);
       }
@@ -123,17 +140,39 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
       return {
         key,
         document,
+        hasSecret: this.kept.has(key),
         found: candidates.reduce((sum, { targets }) => sum + targets.length, 0),
         read: own.filter(({ name }) => this.endpoints.byName('found', name)?.state === 'read').length,
         leftOut: candidates.filter(({ leftOut }) => leftOut.length > 0).length,
       };
     });
   }
-  async save(by: string, key: string, document: ScoutDocument): Promise<void> {
-    const known = this.configuration.get('scout', key) !== null;
-    await this.configuration.change(by, `${known ? 'changed' : 'made'} scout ${key}`, [
-      { kind: 'scout', key, after: document },
-    ]);
+  async save(by: string, key: string, { document, secret }: ScoutInput): Promise<void> {
+    const before = this.configuration.get('scout', key);
+    if (document.proof !== 'none' && secret === '' && this.kept.of(key, boundTo(document)) === '') {
+      throw new Refusal(
+        'invalid',
+        this.kept.has(key)
+          ? 'The kept secret is only sent to what the scout looked for when it was given: enter it again.'
+          : 'What proves who asks is missing: enter the secret, or choose none.',
+        [{ path: 'secret', text: 'enter it' }],
+      );
+    }
+    const keep = async (manager?: EntityManager) => {
+      if (secret === '') return;
+      const encrypted = this.kept.sealed(boundTo(document), secret);
+      await this.store.keepScoutSecret(key, encrypted, manager);
+      this.kept.note(key, encrypted);
+    };
+    const revision = await this.configuration.change(
+      by,
+      `${before ? 'changed' : 'made'} scout ${key}`,
+      [{ kind: 'scout', key, after: document }],
+      keep,
+    );
+    if (revision !== null || secret === '') return;
+    await keep();
+    this.reviewAll();
   }
   async remove(by: string, key: string): Promise<void> {
     if (this.configuration.get('scout', key) === null)

@@ -10,6 +10,7 @@ import {
   type PodPortsAnswer,
   PodPortsInput,
   ScoutDocument,
+  ScoutInput,
   type ScoutPreview,
   type ScoutsAnswer,
   SourceKey,
@@ -167,10 +168,10 @@ export class SourcesController {
   @Put('scouts/:key')
   async save(
     @Param('key', { schema: SourceKey }) key: string,
-    @Body({ schema: ScoutDocument }) document: ScoutDocument,
+    @Body({ schema: ScoutInput }) input: ScoutInput,
     @Req() { who }: KnownRequest,
   ): Promise<ScoutsAnswer> {
-    await this.scouts.save(who, key, document);
+    await this.scouts.save(who, key, input);
     return this.listScouts();
   }
   @Administrators()

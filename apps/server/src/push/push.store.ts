@@ -1,0 +1,57 @@
+import { Injectable } from '@nestjs/common';
+import { InjectDataSource } from '@nestjs/typeorm';
+import type { Accumulated } from '@zetopsis/core/telemetry';
+import { DataSource } from 'typeorm';
+
+export interface PushKeyRow {
+  readonly key: string;
+  readonly tokenHash: string;
+  readonly madeAt: Date;
+  readonly lastUsedAt: Date | null;
+}
+
+/** Tokens of push keys, as hashes, and what is counted on of each sender. */
+@Injectable()
+export class PushStore {
+  constructor(@InjectDataSource() private readonly database: DataSource) {}
+
+  async keys(): Promise<PushKeyRow[]> {
+    const rows: { key: string; token_hash: string; made_at: Date; last_used_at: Date | null }[] =
+      await this.database.query(`select key, token_hash, made_at, last_used_at from push_key`);
+    return rows.map((row) => ({
+      key: row.key,
+      tokenHash: row.token_hash,
+      madeAt: row.made_at,
+      lastUsedAt: row.last_used_at,
+    }));
+  }
+  /** The token before counts no more. */
+  async keep(key: string, tokenHash: string, at: Date): Promise<void> {
+    await this.database.query(
+      `insert into push_key (key, token_hash, made_at) values ($1, $2, $3)
+       on conflict (key) do update set token_hash = excluded.token_hash, made_at = excluded.made_at, last_used_at = null`,
+      [key, tokenHash, at],
+    );
+  }
+  async remove(key: string): Promise<void> {
+    await this.database.query(`delete from push_key where key = $1`, [key]);
+  }
+  async used(key: string, at: Date): Promise<void> {
+    await this.database.query(`update push_key set last_used_at = $2 where key = $1`, [key, at]);
+  }
+
+  async accumulated(endpointId: number): Promise<Accumulated | null> {
+    const [row]: { body: Accumulated }[] = await this.database.query(
+      `select body from push_state where endpoint_id = $1`,
+      [endpointId],
+    );
+    return row?.body ?? null;
+  }
+  async keepAccumulated(endpointId: number, body: Accumulated): Promise<void> {
+    await this.database.query(
+      `insert into push_state (endpoint_id, body) values ($1, $2)
+       on conflict (endpoint_id) do update set body = excluded.body`,
+      [endpointId, body],
+    );
+  }
+}

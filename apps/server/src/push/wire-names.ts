@@ -1,0 +1,125 @@
+/**
+ * The open telemetry protocol's metrics request in its binary form (opentelemetry-proto 1.x), as far as it is read, and
+ * the part of the answer that is given. Fields that are not named here are skipped by the decoder.
+ */
+export const METRICS_SCHEMA = {
+  nested: {
+    AnyValue: {
+      fields: {
+        stringValue: { id: 1, type: 'string' },
+        boolValue: { id: 2, type: 'bool' },
+        intValue: { id: 3, type: 'int64' },
+        doubleValue: { id: 4, type: 'double' },
+      },
+    },
+    KeyValue: { fields: { key: { id: 1, type: 'string' }, value: { id: 2, type: 'AnyValue' } } },
+    Resource: { fields: { attributes: { id: 1, rule: 'repeated', type: 'KeyValue' } } },
+    NumberDataPoint: {
+      fields: {
+        startTimeUnixNano: { id: 2, type: 'fixed64' },
+        timeUnixNano: { id: 3, type: 'fixed64' },
+        asDouble: { id: 4, type: 'double' },
+        asInt: { id: 6, type: 'sfixed64' },
+        attributes: { id: 7, rule: 'repeated', type: 'KeyValue' },
+        flags: { id: 8, type: 'uint32' },
+      },
+      oneofs: { value: { oneof: ['asDouble', 'asInt'] } },
+    },
+    HistogramDataPoint: {
+      fields: {
+        startTimeUnixNano: { id: 2, type: 'fixed64' },
+        timeUnixNano: { id: 3, type: 'fixed64' },
+        count: { id: 4, type: 'fixed64' },
+        sum: { id: 5, type: 'double', options: { proto3_optional: true } },
+        bucketCounts: { id: 6, rule: 'repeated', type: 'fixed64' },
+        explicitBounds: { id: 7, rule: 'repeated', type: 'double' },
+        attributes: { id: 9, rule: 'repeated', type: 'KeyValue' },
+        flags: { id: 10, type: 'uint32' },
+      },
+    },
+    Buckets: {
+      fields: {
+        offset: { id: 1, type: 'sint32' },
+        bucketCounts: { id: 2, rule: 'repeated', type: 'uint64' },
+      },
+    },
+    ExponentialHistogramDataPoint: {
+      fields: {
+        attributes: { id: 1, rule: 'repeated', type: 'KeyValue' },
+        startTimeUnixNano: { id: 2, type: 'fixed64' },
+        timeUnixNano: { id: 3, type: 'fixed64' },
+        count: { id: 4, type: 'fixed64' },
+        sum: { id: 5, type: 'double', options: { proto3_optional: true } },
+        scale: { id: 6, type: 'sint32' },
+        zeroCount: { id: 7, type: 'fixed64' },
+        positive: { id: 8, type: 'Buckets' },
+        negative: { id: 9, type: 'Buckets' },
+        flags: { id: 10, type: 'uint32' },
+        zeroThreshold: { id: 14, type: 'double' },
+      },
+    },
+    ValueAtQuantile: { fields: { quantile: { id: 1, type: 'double' }, value: { id: 2, type: 'double' } } },
+    SummaryDataPoint: {
+      fields: {
+        startTimeUnixNano: { id: 2, type: 'fixed64' },
+        timeUnixNano: { id: 3, type: 'fixed64' },
+        count: { id: 4, type: 'fixed64' },
+        sum: { id: 5, type: 'double' },
+        quantileValues: { id: 6, rule: 'repeated', type: 'ValueAtQuantile' },
+        attributes: { id: 7, rule: 'repeated', type: 'KeyValue' },
+        flags: { id: 8, type: 'uint32' },
+      },
+    },
+    Gauge: { fields: { dataPoints: { id: 1, rule: 'repeated', type: 'NumberDataPoint' } } },
+    Sum: {
+      fields: {
+        dataPoints: { id: 1, rule: 'repeated', type: 'NumberDataPoint' },
+        aggregationTemporality: { id: 2, type: 'int32' },
+        isMonotonic: { id: 3, type: 'bool' },
+      },
+    },
+    Histogram: {
+      fields: {
+        dataPoints: { id: 1, rule: 'repeated', type: 'HistogramDataPoint' },
+        aggregationTemporality: { id: 2, type: 'int32' },
+      },
+    },
+    ExponentialHistogram: {
+      fields: {
+        dataPoints: { id: 1, rule: 'repeated', type: 'ExponentialHistogramDataPoint' },
+        aggregationTemporality: { id: 2, type: 'int32' },
+      },
+    },
+    Summary: { fields: { dataPoints: { id: 1, rule: 'repeated', type: 'SummaryDataPoint' } } },
+    Metric: {
+      fields: {
+        name: { id: 1, type: 'string' },
+        description: { id: 2, type: 'string' },
+        unit: { id: 3, type: 'string' },
+        gauge: { id: 5, type: 'Gauge' },
+        sum: { id: 7, type: 'Sum' },
+        histogram: { id: 9, type: 'Histogram' },
+        exponentialHistogram: { id: 10, type: 'ExponentialHistogram' },
+        summary: { id: 11, type: 'Summary' },
+      },
+    },
+    ScopeMetrics: { fields: { metrics: { id: 2, rule: 'repeated', type: 'Metric' } } },
+    ResourceMetrics: {
+      fields: {
+        resource: { id: 1, type: 'Resource' },
+        scopeMetrics: { id: 2, rule: 'repeated', type: 'ScopeMetrics' },
+      },
+    },
+    Request: { fields: { resourceMetrics: { id: 1, rule: 'repeated', type: 'ResourceMetrics' } } },
+    PartialSuccess: {
+      fields: { rejectedDataPoints: { id: 1, type: 'int64' }, errorMessage: { id: 2, type: 'string' } },
+    },
+    Answer: { fields: { partialSuccess: { id: 1, type: 'PartialSuccess' } } },
+  },
+} as const;
+/** What of a request could not be taken, in the JSON form of the answer. */
+export const answerOf = (refused: number, problem: string | null) =>
+  refused === 0 ? {} : { partialSuccess: { rejectedDataPoints: String(refused), errorMessage: problem ?? '' } };
+/** Where clients of the protocol send metrics to, below the address that they are given. */
+export const METRICS_PATH = 'v1/metrics';
+export const BINARY_TYPE = 'application/x-protobuf';

@@ -1,0 +1,58 @@
+import { z } from 'zod';
+import { AttachedLabels, DropRuleDocument } from './endpoints.ts';
+import { ClusterName } from './sources.ts';
+import { EpochMs } from './time.ts';
+
+/** A key with which programs push their figures; the key itself is in no document. */
+export const PushDocument = z
+  .strictObject({
+    team: z.string().trim().max(60).nullable().default(null),
+    /** What is pushed with it speaks of this cluster, and of this namespace in it. */
+    cluster: ClusterName.nullable().default(null),
+    namespace: z
+      .string()
+      .trim()
+      .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes')
+      .nullable()
+      .default(null),
+    labels: AttachedLabels,
+    drop: z.array(DropRuleDocument).max(50).default([]),
+    /** How often something is expected; a sender that is silent for two and a half times as long is late. */
+    intervalSeconds: z.coerce
+      .number<number>()
+      .int('whole seconds')
+      .min(1, 'at least 1 s')
+      .max(3600, 'at most 1 h')
+      .default(60),
+    use: z.enum(['on', 'off']).default('on'),
+  })
+  .refine(({ cluster, namespace }) => namespace === null || cluster !== null, {
+    path: ['namespace'],
+    message: 'a namespace is one of a cluster: choose it too',
+  });
+export type PushDocument = z.infer<typeof PushDocument>;
+
+const PushKeyAnswer = z.object({
+  key: z.string(),
+  document: PushDocument,
+  /** When its token was made; null when it has none. */
+  tokenAt: EpochMs.nullable(),
+  lastUsedAt: EpochMs.nullable(),
+  /** Who pushed with it: each is an endpoint. */
+  senders: z.number().int(),
+  late: z.number().int(),
+  /** Since the start: pushes, and points of them that were refused, with the first reason. */
+  pushes: z.number().int(),
+  refused: z.number().int(),
+  problem: z.string().nullable(),
+});
+export type PushKeyAnswer = z.infer<typeof PushKeyAnswer>;
+export const PushKeysAnswer = z.object({
+  keys: z.array(PushKeyAnswer),
+  /** Where to push to, as seen from outside. */
+  address: z.string(),
+});
+export type PushKeysAnswer = z.infer<typeof PushKeysAnswer>;
+/** The token is shown this once. */
+export const NewPushToken = z.object({ key: z.string(), token: z.string() });
+export type NewPushToken = z.infer<typeof NewPushToken>;

@@ -191,6 +191,37 @@ describe('endpoints given by address', () => {
     expect((await named('lamp')).id).toBe(id);
   });
 
+  it('make machines outside clusters objects, with strips against their size, and say when one is not read', async () => {
+    await add('keeper', at('/machine'), { host: 'north-keep' });
+    await add('shore', at('/fails'), { host: 'shore-light' });
+    await until('it is read', async () => (await named('keeper'))?.state === 'read');
+    await until('the other one fails', async () => (await named('shore'))?.state === 'failing');
+    const from = Date.now() - 600_000;
+    const sheet = await until('its strips are there', async () => {
+      const own = await administrator.get(`usage/object?in=${encodeURIComponent('host:north-keep')}&from=${from}`);
+      return own.usage.cpu.use === null ? null : own;
+    });
+    expect(sheet).toMatchObject({ level: 'host', name: 'north-keep', findings: [] });
+    expect(sheet.usage.cpu).toMatchObject({ limit: 4, limitIs: 'size' });
+    expect(sheet.usage.cpu.use).toBeGreaterThan(0.3);
+    expect(sheet.usage.cpu.use).toBeLessThan(1.5);
+    expect(sheet.usage.memory).toMatchObject({ limit: 2 ** 33, limitIs: 'size' });
+    expect(sheet.flows.map(({ title }: { title: string }) => title)).toEqual(['Network', 'File system /']);
+    const { columns } = await administrator.get(`usage?from=${from}`);
+    const hosts = columns[0].rows.filter(({ kind }: { kind: string }) => kind === 'host');
+    const shore = hosts.find(({ name }: { name: string }) => name === 'shore-light');
+    expect(shore).toMatchObject({ key: 'host:shore-light', severity: 'warning', finding: 'shore is not read' });
+    expect(
+      (await administrator.get(`usage/tape?in=${encodeURIComponent('host:north-keep')}&from=${from}`)).loadOf,
+    ).toBe('north-keep');
+    // they concern those who may read everything
+    const { developer } = await people(served);
+    const theirs = await developer.get(`usage?from=${from}`);
+    expect(theirs.columns[0].rows.some(({ kind }: { kind: string }) => kind === 'host')).toBe(false);
+    const asked = await developer.ask('GET', `usage/object?in=${encodeURIComponent('host:north-keep')}&from=${from}`);
+    expect(asked.status).toBe(404);
+  });
+
   it('tell of one metric: read, read and 0, never, gone', async () => {
     const body = (lines: string) => (response: import('node:http').ServerResponse) =>
       response.writeHead(200, { 'content-type': 'text/plain' }).end(lines);
@@ -295,13 +326,30 @@ describe('scouts', () => {
     const nameless = await administrator.ask('POST', 'scouts/preview', { ...scout, identity: false });
     expect(nameless.body.merging[0].of.length).toBeGreaterThan(1);
     expect(await found()).toEqual([]);
-    const bad = await administrator.ask('PUT', 'scouts/pages', { ...scout, attach: { app: '{colour}' } });
+    const bad = await administrator.ask('PUT', 'scouts/pages', {
+      document: { ...scout, attach: { app: '{colour}' } },
+    });
     expect([bad.status, bad.body.fields[0].path]).toEqual([409, 'attach.app']);
   });
 
+  it('prove who asks with a secret that goes only to what it was given for', async () => {
+    const proven = { ...scout, route: 'direct', proof: 'bearer' };
+    const save = (document: object, secret = '') =>
+      administrator.ask('PUT', 'scouts/proven', { document: { ...document, use: 'off' }, secret });
+    expect((await save(proven)).body.fields[0].path).toBe('secret');
+    expect((await save({ ...proven, route: 'through the cluster' }, 'x')).status).toBe(400);
+    const kept = await save(proven, 'a lamp-lighter’s token');
+    expect(kept.body.scouts.find(({ key }: { key: string }) => key === 'proven')).toMatchObject({ hasSecret: true });
+    expect(JSON.stringify(kept.body)).not.toContain('lamp-lighter');
+    expect((await save({ ...proven, intervalSeconds: 5 })).status).toBe(200);
+    // it would now be sent to other pods
+    expect((await save({ ...proven, namespaces: ['tides'] })).body.text).toMatch(/enter it again/);
+    expect((await administrator.ask('DELETE', 'scouts/proven')).status).toBe(204);
+  });
+
   it('read what appears, retire what goes; two scouts that find one page make one endpoint', async () => {
-    expect((await administrator.ask('PUT', 'scouts/pages', scout)).status).toBe(200);
-    expect((await administrator.ask('PUT', 'scouts/second', scout)).status).toBe(200);
+    expect((await administrator.ask('PUT', 'scouts/pages', { document: scout })).status).toBe(200);
+    expect((await administrator.ask('PUT', 'scouts/second', { document: scout })).status).toBe(200);
     const read = async () => (await found()).filter(({ state }: { state: string }) => state === 'read');
     const first = await until('all are read', async () => {
       const own = (await found()).filter(({ name }: { name: string }) => name.endsWith('/metrics'));

@@ -35,7 +35,7 @@ const Compared = z.object({
 export type Compared = z.infer<typeof Compared>;
 const ComparedBoth = z.object({ cpu: Compared, memory: Compared });
 
-export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node']);
+export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node', 'host']);
 export type UsageLevel = z.infer<typeof UsageLevel>;
 /** Which level stands below the clusters. */
 export const ByQuery = z.object({ by: z.enum(['namespace', 'node']).default('namespace') });

@@ -113,7 +113,7 @@ export class DemoService implements OnApplicationBootstrap {
       {
         kind: 'endpoint',
         key: 'north-light',
-        after: endpoint({ ...lamp, address: `${programs.plain}/metrics`, host: 'north-light' }),
+        after: endpoint({ ...lamp, address: `${programs.plain}/machine`, host: 'north-light' }),
       },
       {
         kind: 'endpoint',

@@ -48,24 +48,26 @@ export class ExemplarsService {
   }
   private async keep(endpointId: number, fresh: readonly KeptExemplar[]): Promise<void> {
     const ids = fresh.map(({ seriesId }) => seriesId);
-    await this.database.query(
-      `insert into exemplar (endpoint_id, series_id, at_ms, value, labels)
+    await this.database.transaction(async (manager) => {
+      await manager.query(
+        `insert into exemplar (endpoint_id, series_id, at_ms, value, labels)
        select $1, * from unnest($2::int[], $3::float8[], $4::float8[], $5::jsonb[]) on conflict do nothing`,
-      [
-        endpointId,
-        ids,
-        fresh.map(({ at }) => at),
-        fresh.map(({ value }) => value),
-        fresh.map(({ labels }) => JSON.stringify(labels)),
-      ],
-    );
-    await this.database.query(
-      `delete from exemplar e using (
+        [
+          endpointId,
+          ids,
+          fresh.map(({ at }) => at),
+          fresh.map(({ value }) => value),
+          fresh.map(({ labels }) => JSON.stringify(labels)),
+        ],
+      );
+      await manager.query(
+        `delete from exemplar e using (
          select series_id, at_ms, row_number() over (partition by series_id, floor(at_ms / $3) order by at_ms desc) as place
            from exemplar where endpoint_id = $1 and series_id = any($2) and at_ms > $4) old
         where e.endpoint_id = $1 and e.series_id = old.series_id and e.at_ms = old.at_ms and old.place > ${KEPT}`,
-      [endpointId, ids, HOUR, Math.min(...fresh.map(({ at }) => at)) - HOUR],
-    );
+        [endpointId, ids, HOUR, Math.min(...fresh.map(({ at }) => at)) - HOUR],
+      );
+    });
   }
   async newestOf(endpointId: number, limit: number): Promise<KeptExemplar[]> {
     const rows: { series_id: number; at_ms: number; value: number; labels: Record<string, string> }[] =

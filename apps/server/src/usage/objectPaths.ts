@@ -23,6 +23,11 @@ export function readThing(part: string): { kind: ThingKind; name: string } | nul
 }
 
 const NODE = 'node:';
+const HOST = 'host:';
+export const hostKey = (name: string): string => `${HOST}${name}`;
+/** A machine outside all clusters stands where a cluster would. */
+export const hostOf = (part: string | undefined): string | null =>
+  part?.startsWith(HOST) ? part.slice(HOST.length) : null;
 const VOLUME = 'persistent-volume:';
 export const nodeKey = (name: string): string => `${NODE}${name}`;
 export const volumeKey = (name: string): string => `${VOLUME}${name}`;

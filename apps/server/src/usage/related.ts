@@ -69,6 +69,7 @@ function concerns(found: Found, { namespace, claim, pod }: VolumeRead): boolean 
           (own.namespace === namespace && own.volumes?.some((volume) => volume.claim === claim)),
       );
     case 'container':
+    case 'host':
       return false;
   }
 }

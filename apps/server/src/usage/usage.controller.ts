@@ -26,8 +26,9 @@ import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { ClusterColumns } from './columns.ts';
 import { FlowsService } from './flows.service.ts';
 import { counterpart, find } from './found.ts';
+import { HostsService } from './hosts.service.ts';
 import { marksOf } from './marks.ts';
-import { nodeOf, readPodKey, volumeOf } from './objectPaths.ts';
+import { hostOf, nodeOf, readPodKey, volumeOf } from './objectPaths.ts';
 import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
 import { findThing } from './things.ts';
 import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
@@ -38,6 +39,7 @@ export class UsageController {
   constructor(
     private readonly usage: UsageService,
     private readonly flows: FlowsService,
+    private readonly hosts: HostsService,
     private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
     private readonly endpoints: EndpointsService,
@@ -71,12 +73,14 @@ export class UsageController {
     const rows = order.map(({ columns }) => columns.clusterRow());
     const nodes = rows.reduce((sum, { desired }) => sum + (desired ?? 0), 0);
     const readyNodes = rows.reduce((sum, { ready }) => sum + (ready ?? 0), 0);
+    // what kind of cluster is looked at concerns no machine outside of all
+    const hosts = scope.clusters === undefined ? await this.hosts.rows(reach, window, against) : [];
     const columns: UsageColumn[] = [
       {
         level: 'cluster',
-        rows,
+        rows: [...rows, ...hosts],
         left: 0,
-        summary: `${rows.length} connected · ${formatCount(nodes, 'node')}, ${readyNodes} ready`,
+        summary: `${rows.length} connected · ${formatCount(nodes, 'node')}, ${readyNodes} ready${hosts.length === 0 ? '' : ` · ${formatCount(hosts.length, 'host')} outside`}`,
       },
     ];
     const chosen = views.find(({ usage }) => usage.name === path[0])?.columns;
@@ -115,8 +119,10 @@ export class UsageController {
   ): Promise<SheetAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const usage = await this.clusterOf(reach, path, window);
     const against = this.usage.against(window, shift);
+    const host = hostOf(path[0]);
+    if (host !== null) return this.hosts.sheet(reach, host, window, against);
+    const usage = await this.clusterOf(reach, path, window);
     const other = against === null ? null : await this.clusterOf(reach, path, against);
     const telling = { at: window.to, zone: this.settings.config.zone };
     const alerts = await this.alerts.within(reach, window.from, window.to);
@@ -218,8 +224,10 @@ export class UsageController {
       path.length === 0 && reach.mayEverywhere('read') ? this.configuration.within(span.from, span.to) : [],
     ]);
     const loaded = loadedPath(path);
-    const lines = clusters.flatMap((usage) => nodeAt(usage, loaded)?.lines.cpu.read ?? []);
-    const grid = clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
+    const name = hostOf(path[0]);
+    const host = name === null ? null : await this.hosts.load(reach, name, span);
+    const lines = host ? [host.load] : clusters.flatMap((usage) => nodeAt(usage, loaded)?.lines.cpu.read ?? []);
+    const grid = host?.grid ?? clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
     const load = Array.from({ length: grid.count }, (_, i) => {
       const values = lines.map((line) => line[i]).filter((value) => value !== undefined && !Number.isNaN(value));
       return values.length === 0 ? null : values.reduce((sum, value) => sum! + value!, 0)!;
@@ -228,7 +236,7 @@ export class UsageController {
       span,
       grid,
       load,
-      loadOf: loaded.at(-1) ?? scope.clusters ?? 'all clusters',
+      loadOf: name ?? loaded.at(-1) ?? scope.clusters ?? 'all clusters',
       marks: [
         ...clusters.flatMap((usage) => marksOf(usage, alerts, path, span.from, span.to)),
         ...revisions.map(({ at, id, by, what }) => ({

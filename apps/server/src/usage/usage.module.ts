@@ -8,6 +8,7 @@ import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { StoreModule } from '../store/store.module.ts';
 import { VitalsModule } from '../vitals/vitals.module.ts';
 import { FlowsService } from './flows.service.ts';
+import { HostsService } from './hosts.service.ts';
 import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
 
@@ -23,7 +24,7 @@ import { UsageService } from './usage.service.ts';
     RulesModule,
   ],
   controllers: [UsageController],
-  providers: [UsageService, FlowsService],
+  providers: [UsageService, FlowsService, HostsService],
   exports: [UsageService],
 })
 export class UsageModule {}

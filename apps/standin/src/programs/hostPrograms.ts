@@ -81,9 +81,40 @@ function lampPage(now = Date.now()): string {
   ].join('\n');
 }
 
+/** The machine that the lamp stands on, by the conventions for systems: four processors, 8 GiB. */
+function machinePage(now = Date.now()): string {
+  const seconds = now / 1000;
+  // its integral, so that the counter only grows: busier by night
+  const busy = 0.9 * seconds + (0.5 * 86_400 * Math.sin((seconds / 86_400) * 2 * Math.PI)) / (2 * Math.PI);
+  const used = 2.6e9 + 4e8 * Math.sin(seconds / 5400);
+  return [
+    '# TYPE system_cpu_time_seconds counter',
+    '# UNIT system_cpu_time_seconds seconds',
+    `system_cpu_time_seconds_total{cpu_mode="user"} ${(busy * 0.8).toFixed(2)}`,
+    `system_cpu_time_seconds_total{cpu_mode="system"} ${(busy * 0.2).toFixed(2)}`,
+    `system_cpu_time_seconds_total{cpu_mode="idle"} ${(4 * seconds - busy).toFixed(2)}`,
+    '# TYPE system_cpu_logical_count gauge',
+    'system_cpu_logical_count 4',
+    '# TYPE system_memory_usage_bytes gauge',
+    '# UNIT system_memory_usage_bytes bytes',
+    `system_memory_usage_bytes{system_memory_state="used"} ${Math.round(used)}`,
+    `system_memory_usage_bytes{system_memory_state="free"} ${Math.round(2 ** 33 - used)}`,
+    '# TYPE system_network_io_bytes counter',
+    '# UNIT system_network_io_bytes bytes',
+    `system_network_io_bytes_total{network_io_direction="receive"} ${Math.floor(seconds * 5100)}`,
+    `system_network_io_bytes_total{network_io_direction="transmit"} ${Math.floor(seconds * 900)}`,
+    '# TYPE system_filesystem_usage_bytes gauge',
+    '# UNIT system_filesystem_usage_bytes bytes',
+    `system_filesystem_usage_bytes{system_filesystem_mountpoint="/",system_filesystem_state="used"} ${11_000_000_000 + (Math.floor(seconds) % 500_000) * 1000}`,
+    `system_filesystem_usage_bytes{system_filesystem_mountpoint="/",system_filesystem_state="free"} ${29_000_000_000 - (Math.floor(seconds) % 500_000) * 1000}`,
+    '# EOF\n',
+  ].join('\n');
+}
+
 type Page = (request: IncomingMessage, response: ServerResponse) => void;
 const PAGES: Readonly<Record<string, Page>> = {
   '/metrics': (_, response) => openMetrics(response, lampPage()),
+  '/machine': (_, response) => openMetrics(response, machinePage()),
   '/plain': (_, response) =>
     plainText(
       response,

@@ -4,6 +4,7 @@ const SHAPES = {
   'out of memory': 'M3 13V5h10v8zM3 8.5h10M6 2.5v2.5M10 2.5v2.5M6 13v1.5M10 13v1.5',
   cluster: 'M2 5l6-3l6 3v6l-6 3l-6-3zM2 5l6 3l6-3M8 8v6',
   node: 'M2 4h12v8h-12zM4.5 9.5h3',
+  host: 'M4 2h8v12h-8zM6 5h4M6 8h4M7.5 11.5h1',
   namespace: 'M5 2h-2.5v12h2.5M11 2h2.5v12h-2.5',
   deployment: 'M2 5h8v8h-8zM6 5v-2.5h8v8h-4',
   'daemon set': 'M2 3h3v10h-3zM6.5 3h3v10h-3zM11 3h3v10h-3z',

@@ -1,7 +1,9 @@
 /** A part of a path as a person reads it: "deployment:booking-front" is booking-front, "node:seaward-07" is seaward-07. */
 export function partName(part: string, index: number): string {
-  return (index === 1 || index === 2) && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
+  return index <= 2 && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
 }
+/** Whether a path names a machine outside all clusters. */
+export const isHost = (path: readonly string[]): boolean => path[0]?.startsWith('host:') ?? false;
 /** Whether a path goes over a node, to its pods. */
 export const overNode = (path: readonly string[]): boolean => path[1]?.startsWith('node:') ?? false;
 /** `from`: leave out the first parts, which the surroundings say already. */
@@ -10,7 +12,7 @@ export const pathWords = (path: readonly string[], from = 0): string => path.map
 const THINGS = /^(service|volume-claim|quota|limit-range|autoscaler|disruption-budget|config-map|secret):/;
 /** Whether a path names something that has no parts and uses nothing itself. */
 export const isThing = (path: readonly string[]): boolean =>
-  THINGS.test(path[2] ?? '') || (path[1]?.startsWith('persistent-volume:') ?? false);
+  isHost(path) || THINGS.test(path[2] ?? '') || (path[1]?.startsWith('persistent-volume:') ?? false);
 
 /** Pods of one workload share the front of their names: what differs is what one reads. `hash` where they differ in that, too. */
 export function shortPodName(name: string, workload: string, hash: boolean): string {

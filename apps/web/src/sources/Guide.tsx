@@ -1,11 +1,11 @@
 import { type EndpointAnswer, SERVES_KEY } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
-import { Check, Copy } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import { useNow } from '../frame/useNow.ts';
 import { useView } from '../frame/useView.ts';
 import { useSourcesQuery } from '../state/sourcesApi.ts';
+import { Copyable } from './Copyable.tsx';
 import { endpointName } from './sourcesModel.ts';
 import { ACCOUNT_MANIFEST, TAKE_TOKEN } from './wire-names.ts';
 
@@ -102,10 +102,21 @@ export function Guide() {
           </p>
         )}
         {have === 'push' && (
-          <p>
-            Zetopsis reads pages; nothing can be pushed to it. Let a collector beside the program serve what it is given
-            as a metrics page, and add that by its address.
-          </p>
+          <>
+            <Step
+              number={1}
+              text="Make a push key: it says whose the figures are, and which labels are attached. Its address and token are then shown ready to copy, for a program and for a script."
+            >
+              <Link className="button" to={link('/sources/push')}>
+                make a push key
+              </Link>
+            </Step>
+            <Step
+              number={2}
+              text="Give them to the program. Metrics come by the open telemetry protocol over HTTP, binary or JSON; a script may push a metrics page as text. What came since the push before is counted on here."
+            />
+            <Proof endpoints={data?.endpoints ?? []} />
+          </>
         )}
       </div>
     </div>
@@ -124,25 +135,6 @@ function Step({ number, text, children }: { number: number; text: string; childr
         {children}
       </div>
     </section>
-  );
-}
-
-function Copyable({ text, label }: { text: string; label: string }) {
-  const [copied, setCopied] = useState(false);
-  return (
-    <figure aria-label={label} className="border border-line bg-sheet">
-      <figcaption className="flex items-center justify-between border-b border-hair px-3 py-1 text-xs text-soft">
-        {label}
-        <button
-          type="button"
-          className="flex items-center gap-1 hover:text-petrol"
-          onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}
-        >
-          {copied ? <Check size={13} /> : <Copy size={13} />} {copied ? 'copied' : 'copy'}
-        </button>
-      </figcaption>
-      <pre className="max-h-64 overflow-auto px-3 py-2 font-mono text-xs">{text}</pre>
-    </figure>
   );
 }
 

@@ -33,6 +33,10 @@ const typedOf = (key: string, document: ScoutDocument) => ({
   attach: labelText(document.attach),
   identity: document.identity,
   route: document.route as string,
+  proof: document.proof as string,
+  user: document.user,
+  secret: '',
+  authority: document.authority,
   drop: dropText(document.drop),
   off: document.use === 'off',
 });
@@ -66,6 +70,9 @@ function read(typed: Typed): { document: ScoutDocument | null; problems: Record<
     attach: attach.labels,
     identity: typed.identity,
     route: typed.route,
+    proof: typed.route === 'direct' ? typed.proof : 'none',
+    user: typed.proof === 'basic' ? typed.user : '',
+    authority: typed.authority,
     drop: drop.rules,
     use: typed.off ? 'off' : 'on',
   });
@@ -102,7 +109,7 @@ export function ScoutForm({ scout, close }: { scout: ScoutAnswer | null; close: 
     const all = key.success ? found : { ...found, key: key.error.issues[0]?.message ?? 'a bad name' };
     setProblems(all);
     if (!document || !key.success) return;
-    const done = await save({ key: key.data, document });
+    const done = await save({ key: key.data, document, secret: typed.secret });
     if (!done.error) close();
   };
   return (
@@ -177,6 +184,42 @@ export function ScoutForm({ scout, close }: { scout: ScoutAnswer | null; close: 
             </select>
           </Field>
         </div>
+        {typed.route === 'direct' && (
+          <div className="grid grid-cols-3 gap-3">
+            <Field id="scout-proof" label="Proof of who asks" error={problem('proof')}>
+              <select className="field" {...text('proof')}>
+                <option value="none">none</option>
+                <option value="bearer">a token</option>
+                <option value="basic">name and password</option>
+              </select>
+            </Field>
+            {typed.proof === 'basic' && (
+              <Field id="scout-user" label="User" error={problem('user')}>
+                <input className="field" autoComplete="off" {...text('user')} />
+              </Field>
+            )}
+            {typed.proof !== 'none' && (
+              <Field id="scout-secret" label={typed.proof === 'basic' ? 'Password' : 'Token'} error={problem('secret')}>
+                <input
+                  className="field"
+                  type="password"
+                  autoComplete="off"
+                  placeholder={scout?.hasSecret ? 'the kept one stays' : ''}
+                  {...text('secret')}
+                />
+              </Field>
+            )}
+          </div>
+        )}
+        {typed.route === 'direct' && typed.scheme === 'https' && (
+          <Field
+            id="scout-authority"
+            label="Certificate authority (PEM; empty: a public one)"
+            error={problem('authority')}
+          >
+            <textarea className="field h-14 font-mono text-xs" spellCheck={false} {...text('authority')} />
+          </Field>
+        )}
         <Field id="scout-serves" label="Annotation that says what is served" error={problem('keys')}>
           <input className="field font-mono text-sm" placeholder={SERVES_KEY} {...text('serves')} />
         </Field>

@@ -13,6 +13,7 @@ import { Coverage } from './Coverage.tsx';
 import { Endpoints } from './Endpoints.tsx';
 import { Guide } from './Guide.tsx';
 import { Imports } from './Imports.tsx';
+import { PushKeys } from './PushKeys.tsx';
 import { Scouts } from './Scouts.tsx';
 import { StoreState } from './StoreState.tsx';
 import { Vitals } from './Vitals.tsx';
@@ -22,6 +23,7 @@ const PARTS: readonly Part[] = [
   { path: 'connect', name: 'Connect', view: <Guide /> },
   { path: 'endpoints', name: 'Endpoints', view: <Endpoints /> },
   { path: 'scouts', name: 'Scouts', view: <Scouts /> },
+  { path: 'push', name: 'Push keys', view: <PushKeys /> },
   { path: 'vitals', name: 'Vitals', view: <Vitals /> },
   { path: 'coverage', name: 'Coverage', view: <Coverage /> },
   { path: 'census', name: 'Series census', view: <Census /> },

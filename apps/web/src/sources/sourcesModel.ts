@@ -11,14 +11,14 @@ export const endpointName = ({ connection, name }: Pick<EndpointAnswer, 'connect
 
 /** Only what is not as it should be needs words. */
 export function endpointWords(
-  { state, lastError, lastErrorAt, since, nextDueAt }: EndpointAnswer,
+  { kind, state, lastError, lastErrorAt, since, nextDueAt }: EndpointAnswer,
   now: number,
 ): string | null {
   switch (state) {
     case 'failing':
       return `${lastError ?? 'no reason known'} Failing for ${formatDuration(now - since)}${nextDueAt === null ? '' : `; next try ${nextDueAt > now ? `in ${formatDuration(nextDueAt - now)}` : 'now'}`}.`;
     case 'late':
-      return 'Its reading is overdue.';
+      return kind === 'pushed' ? 'Nothing was pushed for longer than expected.' : 'Its reading is overdue.';
     case 'waiting':
       return nextDueAt === null ? null : `first reading expected at ${formatClock(nextDueAt, now, { seconds: true })}`;
     case 'paused':

@@ -15,8 +15,11 @@ import {
   type ImportQuery,
   ImportsAnswer,
   MetricsAnswer,
+  NewPushToken,
   PodPortsAnswer,
   type PodPortsInput,
+  type PushDocument,
+  PushKeysAnswer,
   RawPage,
   type ScoutDocument,
   ScoutPreview,
@@ -38,6 +41,8 @@ export type Scout = z.input<typeof ScoutDocument>;
 const whole = <S extends z.ZodType>(schema: S) => schema as unknown as z.ZodType<z.output<S>, z.output<S>>;
 const Given = z.object({ given: z.array(GivenAnswer) });
 type Given = z.infer<typeof Given>;
+const MadeKey = z.object({ made: NewPushToken.nullable() });
+type MadeKey = z.infer<typeof MadeKey>;
 
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -107,13 +112,32 @@ const sourcesApi = api.injectEndpoints({
       query: (body) => ({ url: 'scouts/preview', method: 'POST', body }),
       responseSchema: ScoutPreview,
     }),
-    saveScout: build.mutation<ScoutsAnswer, { key: string; document: Scout }>({
-      query: ({ key, document }) => ({ url: `scouts/${key}`, method: 'PUT', body: document }),
+    saveScout: build.mutation<ScoutsAnswer, { key: string; document: Scout; secret: string }>({
+      query: ({ key, ...body }) => ({ url: `scouts/${key}`, method: 'PUT', body }),
       responseSchema: whole(ScoutsAnswer),
       invalidatesTags: ['sources'],
     }),
     removeScout: build.mutation<null, string>({
       query: (key) => ({ url: `scouts/${key}`, method: 'DELETE' }),
+      invalidatesTags: ['sources'],
+    }),
+    pushKeys: build.query<PushKeysAnswer, void>({
+      query: () => 'push-keys',
+      responseSchema: whole(PushKeysAnswer),
+      providesTags: ['sources'],
+    }),
+    savePushKey: build.mutation<MadeKey, { key: string; document: z.input<typeof PushDocument> }>({
+      query: ({ key, document }) => ({ url: `push-keys/${key}`, method: 'PUT', body: document }),
+      responseSchema: MadeKey,
+      invalidatesTags: ['sources'],
+    }),
+    newPushToken: build.mutation<NewPushToken, string>({
+      query: (key) => ({ url: `push-keys/${key}/token`, method: 'POST' }),
+      responseSchema: NewPushToken,
+      invalidatesTags: ['sources'],
+    }),
+    removePushKey: build.mutation<null, string>({
+      query: (key) => ({ url: `push-keys/${key}`, method: 'DELETE' }),
       invalidatesTags: ['sources'],
     }),
     coverage: build.query<CoverageAnswer, { cluster?: string; only: 'all' | 'unread' }>({
@@ -183,6 +207,10 @@ export const {
   usePreviewScoutMutation,
   useSaveScoutMutation,
   useRemoveScoutMutation,
+  usePushKeysQuery,
+  useSavePushKeyMutation,
+  useNewPushTokenMutation,
+  useRemovePushKeyMutation,
   useCoverageQuery,
   useCensusQuery,
   usePodPortsMutation,

@@ -91,6 +91,7 @@ export const LEVEL_WORDS: Record<UsageLevel, string> = {
   pod: 'Pods',
   container: 'Containers',
   node: 'Nodes',
+  host: 'Hosts',
 };
 
 /** The amount in a row's corner: no unit, since the column's head names it; memory needs its prefix. */

@@ -25,6 +25,7 @@ export interface Finding {
     | 'atMost'
     | 'nodeNotReady'
     | 'nodePressure'
+    | 'notRead'
     | 'unknown';
   readonly severity: Severity;
   /** What is wrong, a sentence. */

@@ -181,6 +181,18 @@ export class SeriesTable {
     this.perEndpoint.delete(endpoint);
   }
 
+  /** Each value of a label with each endpoint whose series bear it. */
+  *withLabel(name: string): Generator<{ value: string; endpoint: number }> {
+    for (const [value, pair] of this.pairNumbers.get(name) ?? []) {
+      const told = new Set<number>();
+      for (const id of this.pairPostings[pair]!.list) {
+        const endpoint = this.endpointOf(id);
+        if (endpoint === undefined || told.has(endpoint)) continue;
+        told.add(endpoint);
+        yield { value, endpoint };
+      }
+    }
+  }
   /** Ascending ids of the series of this metric for which every match is true. */
   select(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
     const number = this.metricNumbers.get(metric);

@@ -11,6 +11,7 @@ export {
   perSecondOnGrid,
   stalenessOf,
 } from './grid.ts';
+export { type HostSamples, hostUsage } from './hostUsage.ts';
 export { narrowTree, OTHERS, shareOf } from './narrowTree.ts';
 export { podKeyOnNode, podsByNode } from './nodeParts.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
@@ -35,4 +36,4 @@ export {
   usageTree,
 } from './usageTree.ts';
 export { type VolumeUsage, volumeUsage } from './volumes.ts';
-export { VITAL_LABELS, VITALS } from './wire-names.ts';
+export { HOST_LABELS, HOST_METRICS, USED_STATE, VITAL_LABELS, VITALS } from './wire-names.ts';

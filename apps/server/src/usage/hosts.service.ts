@@ -1,0 +1,271 @@
+import { Injectable } from '@nestjs/common';
+import type { EndpointAnswer, FlowLines, SheetAnswer, UsageRow } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import type { Finding } from '@zetopsis/core/findings';
+import { formatCount } from '@zetopsis/core/format';
+import type { Samples } from '@zetopsis/core/samples';
+import type { SeriesId } from '@zetopsis/core/units';
+import {
+  comparedOf,
+  flowOnGrid,
+  type Grid,
+  gridFor,
+  HOST_LABELS,
+  HOST_METRICS,
+  hostUsage,
+  levelOnGrid,
+  USED_STATE,
+  type UsageNode,
+} from '@zetopsis/core/usage';
+import { ConfigurationService } from '../configuration/configuration.service.ts';
+import { Refusal } from '../platform/refusals.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { SamplesService } from '../store/samples.service.ts';
+import { SeriesNumbers } from '../store/seriesNumbers.ts';
+import { TIERS } from '../store/tiers.ts';
+import { rowOf } from './columns.ts';
+import { linesOf, listed } from './lines.ts';
+import { hostKey } from './objectPaths.ts';
+import { UsageService, type Window } from './usage.service.ts';
+
+const MOST = 500;
+const NO_FIGURES =
+  'Nothing of this is read of this machine. Its page, or what it pushes, has to give it by the open telemetry names for systems.';
+
+interface Read {
+  readonly node: UsageNode;
+  readonly grid: Grid;
+  readonly interval: number;
+  readonly of: (metric: keyof typeof HOST_METRICS) => { id: SeriesId; samples: Samples }[];
+}
+
+/** Machines outside all clusters: objects known by the name that their endpoints were given. They concern those who may read everything. */
+@Injectable()
+export class HostsService {
+  constructor(
+    private readonly endpoints: EndpointsService,
+    private readonly samples: SamplesService,
+    private readonly numbers: SeriesNumbers,
+    private readonly usage: UsageService,
+    private readonly configuration: ConfigurationService,
+  ) {}
+
+  /** Each with the endpoints that speak of it. */
+  private known(reach: Reach): Map<string, EndpointAnswer[]> {
+    if (!reach.mayEverywhere('read')) return new Map();
+    const outside = new Map(
+      this.endpoints
+        .list(reach)
+        .filter(({ connection, kind }) => connection === null && kind !== 'own')
+        .map((endpoint) => [endpoint.id, endpoint]),
+    );
+    const hosts = new Map<string, Set<EndpointAnswer>>();
+    const note = (name: string, endpoint: EndpointAnswer | undefined) => {
+      if (!endpoint || name === '') return;
+      const own = hosts.get(name) ?? new Set();
+      hosts.set(name, own.add(endpoint));
+    };
+    // one that was never read is there, too: with the reason
+    for (const [key, { host }] of this.configuration.all('endpoint'))
+      note(
+        host,
+        [...outside.values()].find(({ kind, name }) => kind === 'given' && name === key),
+      );
+    for (const { value, endpoint } of this.numbers.table.withLabel(HOST_LABELS.host))
+      note(value, outside.get(endpoint));
+    return new Map([...hosts].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, own]) => [name, [...own]]));
+  }
+
+  async rows(reach: Reach, window: Window, against: Window | null): Promise<UsageRow[]> {
+    const hosts = [...this.known(reach)].slice(0, MOST);
+    return Promise.all(
+      hosts.map(async ([name, own]) => {
+        const [{ node }, then] = await Promise.all([
+          this.read(name, own, window),
+          against ? this.read(name, own, against) : null,
+        ]);
+        return rowOf(node, {
+          key: hostKey(name),
+          kind: 'host',
+          findings: findingsOf(own),
+          against: then ? comparedOf(then.node) : undefined,
+        });
+      }),
+    );
+  }
+  /** CPU use, for the tape. */
+  async load(reach: Reach, name: string, window: Window): Promise<{ grid: Grid; load: Float64Array }> {
+    const { grid, node } = await this.read(name, this.mustKnow(reach, name), window);
+    return { grid, load: node.lines.cpu.use };
+  }
+
+  async sheet(reach: Reach, name: string, window: Window, against: Window | null): Promise<SheetAnswer> {
+    const own = this.mustKnow(reach, name);
+    const [now, then] = await Promise.all([
+      this.read(name, own, window),
+      against ? this.read(name, own, against) : null,
+    ]);
+    const { node, grid } = now;
+    const first = await Promise.all(own.map(({ id }) => this.samples.firstReadingAt(id)));
+    const since = Math.min(...first.map((at) => at ?? Number.POSITIVE_INFINITY));
+    return {
+      level: 'host',
+      name,
+      kind: 'host',
+      path: [hostKey(name)],
+      owner: null,
+      createdAt: Number.isFinite(since) ? since : null,
+      endedAt: null,
+      facts: [
+        { name: 'read by', text: own.map((endpoint) => `${endpoint.name}, ${endpoint.state}`).join('; ') },
+        {
+          name: 'series',
+          text: formatCount(
+            own.reduce((sum, { id }) => sum + this.numbers.table.countOf(id), 0),
+            'series',
+            'series',
+          ),
+        },
+      ],
+      findings: findingsOf(own),
+      raised: [],
+      usage: node.usage,
+      against: then ? comparedOf(then.node) : null,
+      throttled: null,
+      grid,
+      cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null),
+      memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null),
+      flows: flowsOf(now, then, (id, label) => this.samples.label(id, label)),
+      marks: [],
+      restarts: 0,
+      containers: [],
+      nodes: [],
+      volumes: [],
+      quotas: [],
+      runs: null,
+      nextDueAt: null,
+      related: [],
+      tables: [],
+      left: 0,
+      events: [],
+      eventsMissing: null,
+    };
+  }
+  private mustKnow(reach: Reach, name: string): EndpointAnswer[] {
+    const own = this.known(reach).get(name);
+    if (!own) throw new Refusal('notFound', 'No machine of this name is known. Name it at the endpoint that reads it.');
+    return own;
+  }
+
+  private async read(name: string, own: readonly EndpointAnswer[], window: Window): Promise<Read> {
+    const resolution = this.usage.resolutionFor(window);
+    const slowest = Math.max(...own.map(({ intervalSeconds }) => intervalSeconds * 1000));
+    const interval = resolution === 'samples' ? slowest : Math.max(slowest, TIERS[resolution].bucket);
+    const grid = gridFor(window.from, window.to, interval);
+    const endpoints = new Set(own.map(({ id }) => id));
+    const ids = new Map(
+      Object.entries(HOST_METRICS).map(([key, metric]) => [
+        key,
+        this.samples
+          .select(metric, [{ label: HOST_LABELS.host, is: name }])
+          .filter((id) => endpoints.has(this.samples.endpointOf(id) ?? -1)),
+      ]),
+    );
+    const from = window.from - Math.max(grid.step, 6 * interval);
+    const read = await this.samples.read([...ids.values()].flat(), from, window.to, resolution);
+    const of = (metric: keyof typeof HOST_METRICS) =>
+      (ids.get(metric) ?? []).flatMap((id) => {
+        const samples = read.get(id);
+        return samples ? [{ id, samples }] : [];
+      });
+    const label = (id: SeriesId, one: keyof typeof HOST_LABELS) => this.samples.label(id, HOST_LABELS[one]);
+    return {
+      grid,
+      interval,
+      of,
+      node: hostUsage(name, grid, interval, {
+        cpu: of('cpuTime').map(({ id, samples }) => ({
+          mode: label(id, 'cpuMode'),
+          processor: label(id, 'cpuNumber'),
+          samples,
+        })),
+        cpuCount: of('cpuCount').map(({ samples }) => samples),
+        memory: of('memory').map(({ id, samples }) => ({ state: label(id, 'memoryState'), samples })),
+        memoryLimit: of('memoryLimit').map(({ samples }) => samples),
+      }),
+    };
+  }
+}
+
+function findingsOf(own: readonly EndpointAnswer[]): Finding[] {
+  return own
+    .filter(({ state }) => state === 'failing' || state === 'late')
+    .map((endpoint) => ({
+      code: 'notRead' as const,
+      severity: 'warning' as const,
+      reason: `${endpoint.name} is ${endpoint.state === 'late' ? 'late: nothing came for longer than expected' : 'not read'}`,
+      evidence: endpoint.state === 'failing' ? (endpoint.lastError ?? '') : '',
+      since: endpoint.since,
+      nextStep: 'Look at the endpoint in Sources, Endpoints: it says what happened at each try.',
+    }));
+}
+
+function flowsOf(now: Read, then: Read | null, labelOf: (id: SeriesId, label: string) => string): FlowLines[] {
+  const network = ({ of, grid, interval }: Read, direction: string) =>
+    flowOnGrid(
+      of('network')
+        .filter(({ id }) => labelOf(id, HOST_LABELS.direction) === direction)
+        .map(({ samples }) => samples),
+      grid,
+      interval,
+    );
+  const files = ({ of, grid, interval }: Read, mount: string) =>
+    levelOnGrid(
+      of('files')
+        .filter(
+          ({ id }) => labelOf(id, HOST_LABELS.mount) === mount && labelOf(id, HOST_LABELS.fileState) === USED_STATE,
+        )
+        .map(({ samples }) => samples),
+      grid,
+      interval,
+    );
+  const fileSize = ({ of, grid, interval }: Read, mount: string) => {
+    const ofMount = (metric: 'files' | 'fileLimit') =>
+      of(metric).filter(({ id }) => labelOf(id, HOST_LABELS.mount) === mount);
+    const given = ofMount('fileLimit');
+    return levelOnGrid(
+      (given.length > 0 ? given : ofMount('files')).map(({ samples }) => samples),
+      grid,
+      interval,
+    );
+  };
+  const mounts = [...new Set(now.of('files').map(({ id }) => labelOf(id, HOST_LABELS.mount)))].sort().slice(0, 12);
+  const empty = (line: Float64Array) => line.every((value) => Number.isNaN(value));
+  const directions = [
+    ['received', network(now, 'receive'), then && network(then, 'receive')],
+    ['sent', network(now, 'transmit'), then && network(then, 'transmit')],
+  ] as const;
+  return [
+    {
+      title: 'Network',
+      unit: 'bytes per s',
+      lines: directions.map(([name, values, before]) => ({
+        name,
+        values: listed(values),
+        against: before && listed(before),
+      })),
+      limit: null,
+      empty: directions.every(([, values]) => empty(values)) ? NO_FIGURES : null,
+    },
+    ...mounts.map((mount): FlowLines => {
+      const used = files(now, mount);
+      return {
+        title: `File system ${mount}`,
+        unit: 'bytes',
+        lines: [{ name: 'used', values: listed(used), against: then && listed(files(then, mount)) }],
+        limit: listed(fileSize(now, mount)),
+        empty: empty(used) ? NO_FIGURES : null,
+      };
+    }),
+  ];
+}

@@ -93,10 +93,16 @@ export class HostsService {
       }),
     );
   }
-  /** CPU use, for the tape. */
-  async load(reach: Reach, name: string, window: Window): Promise<{ grid: Grid; load: Float64Array }> {
-    const { grid, node } = await this.read(name, this.mustKnow(reach, name), window);
-    return { grid, load: node.lines.cpu.use };
+  /** CPU use, and the newest reading, for the tape. */
+  async load(
+    reach: Reach,
+    name: string,
+    window: Window,
+  ): Promise<{ grid: Grid; load: Float64Array; newestAt: number | null }> {
+    const own = this.mustKnow(reach, name);
+    const { grid, node } = await this.read(name, own, window);
+    const newest = Math.max(0, ...own.map(({ lastReadingAt }) => lastReadingAt ?? 0));
+    return { grid, load: node.lines.cpu.use, newestAt: newest === 0 ? null : newest };
   }
 
   async sheet(reach: Reach, name: string, window: Window, against: Window | null): Promise<SheetAnswer> {

@@ -254,7 +254,7 @@ export class UsageController {
           reason: gap.reason,
         })),
       ),
-      newestAt: this.endpoints.newestReading(ids),
+      newestAt: host ? host.newestAt : this.endpoints.newestReading(ids),
     };
   }
 }

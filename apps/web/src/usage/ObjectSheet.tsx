@@ -82,7 +82,17 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
           <span>
             {sheet.level === 'object' ? sheet.kind : sheet.level}
             {kind} ·{' '}
-            {sheet.owner === null ? shared(sheet) ? 'shared' : 'no owner' : <b className="text-ink">{sheet.owner}</b>}
+            {sheet.level === 'host' ? (
+              'outside all clusters'
+            ) : sheet.owner === null ? (
+              shared(sheet) ? (
+                'shared'
+              ) : (
+                'no owner'
+              )
+            ) : (
+              <b className="text-ink">{sheet.owner}</b>
+            )}
           </span>
           <button
             type="button"

@@ -49,7 +49,7 @@ function ResourceStratum({ sheet, resource, end }: { sheet: MeasuredSheet; resou
       : '';
   return (
     <Stratum
-      name={NAMES[resource]}
+      name={resource === 'memory' && sheet.level === 'host' ? 'Memory, used' : NAMES[resource]}
       words={`${figureWords(resource, sheet)}${throttled}`}
       points={points}
       lines={[{ key: 'use', name: 'use', against: 'against', series: 1 }]}
@@ -62,7 +62,7 @@ function ResourceStratum({ sheet, resource, end }: { sheet: MeasuredSheet; resou
       marks={sheet.marks}
       start={sheet.grid.start}
       end={end}
-      note={`${far}${request ? `dashed: ${amount(request)} asked for` : 'nothing asked for'}`}
+      note={`${far}${request ? `dashed: ${amount(request)} asked for` : sheet.level === 'host' ? '' : 'nothing asked for'}`}
     />
   );
 }

@@ -77,7 +77,8 @@ export function sortRows(rows: readonly UsageRow[], resource: Resource, by: Sort
         return 0;
     }
   };
-  const last = (row: UsageRow) => Number(isOthers(row));
+  // machines outside come after the clusters, whatever their size
+  const last = (row: UsageRow) => (isOthers(row) ? 2 : Number(row.kind === 'host'));
   const gone = (row: UsageRow) => (by === 'swing' ? 0 : Number(!row.present));
   return [...rows].sort(
     (a, b) => last(a) - last(b) || gone(a) - gone(b) || order(a, b) || a.name.localeCompare(b.name),

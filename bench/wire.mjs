@@ -221,7 +221,7 @@ async function measure() {
     'Usage, clusters and namespaces': async (cluster) => (await ask(`/api/usage?in=${cluster}&${window()}`)).length,
     'Usage, down to pods': async (cluster) =>
       (await ask(`/api/usage?in=${cluster}/team-1/statefulset:svc-1&${window()}`)).length,
-    'Usage, by nodes': async (cluster) => (await ask(`/api/usage?in=${cluster}&by=nodes&${window()}`)).length,
+    'Usage, by nodes': async (cluster) => (await ask(`/api/usage?in=${cluster}&by=node&${window()}`)).length,
     'sheet of the cluster': async (cluster) => (await ask(`/api/usage/object?in=${cluster}&${window()}`)).length,
   };
   for (const [name, request] of Object.entries(requests)) {

@@ -3,6 +3,7 @@ import {
   INVENTORY_KINDS,
   type InventoryKind,
   type InventoryObject,
+  type ObjectVersion,
   type PodObject,
   sameState,
   type WorkloadRef,
@@ -17,6 +18,8 @@ const YOUNG = 60_000;
 interface Held {
   object: InventoryObject;
   from: number;
+  /** It may have begun this early. */
+  earliest: number;
   /** What was seen to change, in words; null where it was merely found so, or nothing that one would call a change. */
   changed: string | null;
 }
@@ -37,8 +40,8 @@ export class ClusterInventory {
   ) {}
 
   /** Takes an open version from the store at the start. */
-  restore(object: InventoryObject, from: number): void {
-    this.hold(object, from, null);
+  restore(object: InventoryObject, from: number, earliest = from): void {
+    this.hold(object, from, earliest, null);
   }
 
   changed(object: InventoryObject, at: number, earliest: number): boolean {
@@ -90,13 +93,20 @@ export class ClusterInventory {
   /** A copy that holds only what somebody may see: what belongs to no namespace, and the namespaces shown. */
   narrowed(sees: (namespace: string) => boolean): ClusterInventory {
     const copy = new ClusterInventory(this.connectionId, () => undefined);
-    for (const { object, from } of this.byUid.values()) {
+    for (const { object, from, earliest } of this.byUid.values()) {
       const namespace = object.kind === 'namespace' ? object.name : object.namespace;
-      if (namespace === null || sees(namespace)) copy.restore(object, from);
+      if (namespace === null || sees(namespace)) copy.restore(object, from, earliest);
     }
     return copy;
   }
 
+  /** The states that hold now, of these kinds. */
+  openVersions(kinds: ReadonlySet<InventoryKind>): ObjectVersion[] {
+    const open: ObjectVersion[] = [];
+    for (const { object, from, earliest } of this.byUid.values())
+      if (kinds.has(object.kind)) open.push({ object, from, fromEarliest: earliest, to: null, toEarliest: null });
+    return open;
+  }
   get(uid: string): InventoryObject | undefined {
     return this.byUid.get(uid)?.object;
   }
@@ -136,10 +146,10 @@ export class ClusterInventory {
 
   private open(object: InventoryObject, from: number, fromEarliest: number, changed: string | null): void {
     this.write({ write: 'open', connectionId: this.connectionId, object, from, fromEarliest });
-    this.hold(object, from, changed);
+    this.hold(object, from, fromEarliest, changed);
   }
-  private hold(object: InventoryObject, from: number, changed: string | null): void {
-    this.byUid.set(object.uid, { object, from, changed });
+  private hold(object: InventoryObject, from: number, earliest: number, changed: string | null): void {
+    this.byUid.set(object.uid, { object, from, earliest, changed });
     this.table(object.kind).set(object.uid, object);
     this.grouped = null;
   }

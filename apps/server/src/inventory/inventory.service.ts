@@ -45,7 +45,8 @@ export class InventoryService implements OnApplicationShutdown {
   async load(connectionId: string): Promise<number> {
     await this.flush();
     const cluster = new ClusterInventory(connectionId, (write) => this.enqueue(write));
-    for (const { object, from } of await this.store.open(connectionId)) cluster.restore(object, from);
+    for (const { object, from, fromEarliest } of await this.store.open(connectionId))
+      cluster.restore(object, from, fromEarliest);
     this.clusters.set(connectionId, cluster);
     return this.store.newestAt(connectionId);
   }
@@ -116,6 +117,17 @@ export class InventoryService implements OnApplicationShutdown {
   ): Promise<ObjectVersion[]> {
     await this.flush();
     return this.store.within(connectionId, kinds, from, to);
+  }
+  /** The same up to now: what holds now is in memory, and only what ended is read. */
+  async withinUntilNow(connectionId: string, kinds: readonly InventoryKind[], from: number): Promise<ObjectVersion[]> {
+    const open = this.cluster(connectionId).openVersions(new Set(kinds));
+    await this.flush();
+    const ended = await this.store.endedSince(connectionId, kinds, from);
+    // what ended while it was read still holds in this answer
+    const held = new Set(open.map(({ object, from: since }) => `${object.uid} ${since}`));
+    return [...ended.filter(({ object, from: since }) => !held.has(`${object.uid} ${since}`)), ...open].sort(
+      (a, b) => a.from - b.from,
+    );
   }
   /** The state of every object at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<Map<string, StateAt>> {

@@ -132,6 +132,15 @@ export class InventoryStore {
     return rows.map(toVersion);
   }
 
+  /** Versions that ended since a moment; index object_version_kind. */
+  async endedSince(connectionId: string, kinds: readonly InventoryKind[], from: number): Promise<ObjectVersion[]> {
+    const rows: VersionRow[] = await this.database.query(
+      `select ${VERSION_COLUMNS} from object_version
+        where connection_id = $1 and kind = any($2) and to_ms > $3 order by from_ms`,
+      [connectionId, kinds, from],
+    );
+    return rows.map(toVersion);
+  }
   /** Every version that may have been the state at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<ObjectVersion[]> {
     const rows: VersionRow[] = await this.database.query(

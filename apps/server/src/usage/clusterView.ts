@@ -60,7 +60,9 @@ export async function clusterView(
   to: EpochMs,
   live: boolean,
 ): Promise<ClusterView> {
-  const versions = await inventory.within(connectionId, live ? NEEDED : INVENTORY_KINDS, from, to);
+  const versions = live
+    ? await inventory.withinUntilNow(connectionId, NEEDED, from)
+    : await inventory.within(connectionId, INVENTORY_KINDS, from, to);
   const podVersions = versionsOf(versions, 'pod');
   const sets = spansOf(versionsOf(versions, 'replica set')).map(({ object }) => object);
   const jobs = spansOf(versionsOf(versions, 'job')).map(({ object }) => object);

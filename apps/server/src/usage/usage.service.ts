@@ -1,9 +1,9 @@
 import { setImmediate } from 'node:timers/promises';
-import { Injectable } from '@nestjs/common';
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import type { Samples } from '@zetopsis/core/samples';
-import { DAY, HOUR, type Resource, type SeriesId } from '@zetopsis/core/units';
+import { DAY, HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
 import {
   type ContainerVital,
   gridFor,
@@ -31,10 +31,19 @@ const EMPTY: Samples = { times: [], values: [] };
 const FIVES_FROM = 20 * HOUR;
 const HOURS_FROM = 12 * DAY;
 const CACHE_LIFE = 3000;
-const CACHE_LONGEST = 20_000;
+/** What takes this long to work out is not waited for when there is an older one: that is answered, and worked out anew. */
+const SLOW = 400;
+/** An older one is answered up to this age, or so many times as old as it takes to be worked out. */
+const OLDEST = 60_000;
+const OLDEST_TIMES = 25;
+/** Windows of large clusters that somebody looked at within this time are kept fresh. */
+const LOOKED_AT = 15 * MINUTE;
+/** The window that the drill screens open with: of a large cluster it is always there. */
+const OPENS_WITH = 3 * HOUR;
 /** Nothing else waits longer than this for a tree to grow. */
 const GROWS_FOR = 25;
 const CACHE_SIZE = 24;
+const LOOK_EVERY = 10_000;
 
 /** A series that is wanted: what it is, and under which key. */
 interface Wanted {
@@ -43,6 +52,8 @@ interface Wanted {
 }
 interface ClusterUsage {
   readonly connectionId: string;
+  /** What it is the usage of; of a large cluster it may end some seconds before the window that was asked for. */
+  readonly window: Window;
   readonly name: string;
   readonly view: ClusterView;
   readonly tree: UsageNode;
@@ -71,12 +82,23 @@ const CONTAINER_VITALS: readonly ContainerVital[] = [
 const NODE_VITALS: readonly NodeVital[] = ['node.cpu.time', 'node.memory.working_set'];
 const VOLUME_VITALS = ['volume.usage', 'volume.capacity'] as const;
 
+/** One window of one cluster: what was worked out last, and what is being worked out. */
+interface Kept {
+  readonly connectionId: string;
+  readonly length: number;
+  readonly live: boolean;
+  done: { readonly usage: ClusterUsage; readonly at: number; readonly took: number } | null;
+  working: Promise<ClusterUsage> | null;
+  askedAt: number;
+}
+
 /** Computes usage of whole clusters over windows, from stored series. */
 @Injectable()
-export class UsageService {
+export class UsageService implements OnApplicationBootstrap, OnApplicationShutdown {
   /** How long working out a cluster's usage took the last time, ms. */
   lastTook = 0;
-  private readonly cache = new Map<string, { until: number | null; usage: Promise<ClusterUsage> }>();
+  private readonly cache = new Map<string, Kept>();
+  private timer: NodeJS.Timeout | null = null;
 
   constructor(
     private readonly connections: ConnectionsService,
@@ -86,6 +108,26 @@ export class UsageService {
     private readonly configuration: ConfigurationService,
     private readonly clock: Clock,
   ) {}
+
+  onApplicationBootstrap(): void {
+    this.timer = setInterval(() => this.keepFresh(), LOOK_EVERY);
+  }
+  onApplicationShutdown(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+  /** Large clusters one after the other, so that nobody waits for them; small ones are worked out when they are asked for. */
+  private keepFresh(): void {
+    const now = this.clock.now();
+    for (const kept of this.cache.values()) {
+      if (!kept.live || !kept.done || kept.done.took < SLOW) continue;
+      if ([...this.cache.values()].some(({ working }) => working !== null)) return;
+      const looked = now - kept.askedAt < LOOKED_AT;
+      if (!looked && kept.length !== OPENS_WITH) continue;
+      // what nobody looks at may take a twentieth of the time
+      const due = kept.done.at + (looked ? 3 : 20) * kept.done.took;
+      if (now >= due && this.connections.access(kept.connectionId)) void this.refresh(kept, now).catch(() => undefined);
+    }
+  }
 
   /** A window without an end reaches to now, and moves with it. */
   window(from: number, to: number | undefined): Window {
@@ -136,21 +178,44 @@ export class UsageService {
     const key = window.live
       ? `${connectionId} live ${Math.round(length / 1000)}`
       : `${connectionId} ${window.from} ${window.to}`;
-    const known = this.cache.get(key);
-    // what is being worked out is waited for; what took long to work out is used for longer
-    if (known && (known.until === null || now < known.until)) return known.usage;
-    const usage = this.compute(connectionId, window);
-    const entry: { until: number | null; usage: Promise<ClusterUsage> } = { until: null, usage };
-    this.cache.set(key, entry);
-    void usage
-      .catch(() => undefined)
-      .then(() => {
-        const done = this.clock.now();
-        entry.until = done + Math.max(CACHE_LIFE, Math.min(CACHE_LONGEST, 2 * (done - now)));
-      });
-    usage.catch(() => this.cache.delete(key));
+    const kept: Kept = this.cache.get(key) ?? {
+      connectionId,
+      length,
+      live: window.live,
+      done: null,
+      working: null,
+      askedAt: now,
+    };
+    kept.askedAt = now;
+    // the ones asked for last stay
+    this.cache.delete(key);
+    this.cache.set(key, kept);
     if (this.cache.size > CACHE_SIZE) this.cache.delete(this.cache.keys().next().value!); // not empty here
-    return usage;
+    if (kept.done) {
+      const age = now - kept.done.at;
+      if (age < Math.max(CACHE_LIFE, 2 * kept.done.took)) return Promise.resolve(kept.done.usage);
+      if (kept.done.took >= SLOW && age < Math.max(OLDEST, OLDEST_TIMES * kept.done.took)) {
+        this.refresh(kept, now).catch(() => undefined);
+        return Promise.resolve(kept.done.usage);
+      }
+    }
+    return this.refresh(kept, now, window);
+  }
+  private refresh(
+    kept: Kept,
+    now: number,
+    window: Window = this.window(now - kept.length, undefined),
+  ): Promise<ClusterUsage> {
+    const began = performance.now();
+    kept.working ??= this.compute(kept.connectionId, window)
+      .then((usage) => {
+        kept.done = { usage, at: now, took: performance.now() - began };
+        return usage;
+      })
+      .finally(() => {
+        kept.working = null;
+      });
+    return kept.working;
   }
 
   private async compute(connectionId: string, window: Window): Promise<ClusterUsage> {
@@ -188,6 +253,7 @@ export class UsageService {
     this.lastTook = performance.now() - began;
     return {
       connectionId,
+      window,
       name,
       view,
       tree,

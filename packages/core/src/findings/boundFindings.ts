@@ -1,5 +1,5 @@
 import { formatBytes, formatDuration, formatPercent } from '../format/index.ts';
-import type { AutoscalerObject, ClaimObject, QuotaObject } from '../inventory/index.ts';
+import type { AutoscalerObject, ClaimObject, DisruptionBudgetObject, QuotaObject } from '../inventory/index.ts';
 import { DAY, type DurationMs, type EpochMs } from '../units/index.ts';
 import type { Finding } from './finding.ts';
 
@@ -78,6 +78,21 @@ export function autoscalerFindings(scaler: AutoscalerObject): Finding[] {
       evidence: limited.reason,
       since: limited.since,
       nextStep: 'Raise its maximum if the cluster has room, or find what drives the load.',
+    },
+  ];
+}
+
+/** A budget that lets no pod go, though all are well, stops every planned work on their nodes. */
+export function budgetFindings(budget: DisruptionBudgetObject, expected: number): Finding[] {
+  if (budget.allowed > 0 || expected === 0 || budget.healthy < expected) return [];
+  return [
+    {
+      code: 'budgetBlocks',
+      severity: 'warning',
+      reason: `No pod of it may be disrupted though all ${expected} are well: work on their nodes cannot begin.`,
+      evidence: `${budget.leastAvailable === null ? `at most ${budget.mostUnavailable ?? 'none'} may be away` : `at least ${budget.leastAvailable} have to be there`}, ${budget.healthy} of ${expected} are`,
+      since: null,
+      nextStep: 'Run one replica more, or let the budget give one away.',
     },
   ];
 }

@@ -25,6 +25,13 @@ export interface Finding {
     | 'atMost'
     | 'nodeNotReady'
     | 'nodePressure'
+    | 'nodeProblem'
+    | 'runsMissed'
+    | 'runsOverlap'
+    | 'budgetBlocks'
+    | 'overAsking'
+    | 'nameServiceDown'
+    | 'apiSlow'
     | 'notRead'
     | 'unknown';
   readonly severity: Severity;

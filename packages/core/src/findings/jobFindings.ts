@@ -1,6 +1,6 @@
 import { formatCount } from '../format/index.ts';
-import type { JobObject, PodObject } from '../inventory/index.ts';
-import type { EpochMs } from '../units/index.ts';
+import type { CronJobObject, JobObject, PodObject } from '../inventory/index.ts';
+import { type EpochMs, MINUTE } from '../units/index.ts';
 import { byWeight, type Finding } from './finding.ts';
 import { podFindings } from './podFindings.ts';
 
@@ -36,10 +36,17 @@ export function jobFindings(job: JobObject, pods: readonly PodObject[], now: Epo
   ];
 }
 
-/** A schedule is judged by its newest runs: what failed after the last success. `runs` are its jobs, in any order. */
+/** A run may begin so long after it was due. */
+const BEGINS_WITHIN = 5 * MINUTE;
+
+/**
+ * A schedule is judged by its newest runs: what failed after the last success, what did not begin, what runs beside
+ * another. `runs` are its jobs, in any order; `due` is when its newest run should have begun, null when that is not known.
+ */
 export function cronJobFindings(
   runs: readonly { readonly job: JobObject; readonly pods: readonly PodObject[] }[],
   now: EpochMs,
+  schedule?: { readonly cron: CronJobObject; readonly due: EpochMs | null },
 ): Finding[] {
   const newestFirst = [...runs].sort((a, b) => b.job.createdAt - a.job.createdAt);
   const lastSuccess = newestFirst.find(({ job }) => job.outcome === 'succeeded')?.job.createdAt ?? 0;
@@ -63,7 +70,40 @@ export function cronJobFindings(
   }
   const running = newestFirst.filter(({ job }) => job.outcome === 'running' || job.outcome === 'waiting');
   for (const { job, pods } of running) found.push(...jobFindings(job, pods, now));
+  if (running.length > 1)
+    found.push({
+      code: 'runsOverlap',
+      severity: 'warning',
+      reason: `${running.length} of its runs go on at once: the one before does not end before the next is due.`,
+      evidence: running.map(({ job }) => job.name).join(', '),
+      since: running[0]!.job.createdAt,
+      nextStep: 'See what makes a run take longer than the time between two, or let the next one wait.',
+    });
+  if (schedule) found.push(...missed(schedule, running.length > 0, now));
   return found.sort(byWeight);
+}
+
+function missed(
+  { cron, due }: { readonly cron: CronJobObject; readonly due: EpochMs | null },
+  runs: boolean,
+  now: EpochMs,
+): Finding[] {
+  if (cron.suspended || due === null || now - due < BEGINS_WITHIN || cron.createdAt > due) return [];
+  if (cron.lastDueAt !== null && cron.lastDueAt >= due) return [];
+  return [
+    {
+      code: 'runsMissed',
+      severity: 'warning',
+      reason: runs
+        ? 'The run that was due has not begun: the one before still goes on.'
+        : 'The run that was due has not begun.',
+      evidence: `schedule ${cron.schedule}; last begun ${cron.lastDueAt === null ? 'never' : new Date(cron.lastDueAt).toISOString()}`,
+      since: due,
+      nextStep: runs
+        ? 'Look at the run that does not end.'
+        : 'Look at its events: too many missed starts, or a deadline that is too short, stop a schedule.',
+    },
+  ];
 }
 
 const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

@@ -7,6 +7,10 @@ const PRESSURES: Record<string, string> = {
   PIDPressure: 'process numbers',
 };
 
+/** Words in which programs on nodes report trouble with disks. */
+const DISK = /disk|filesystem|readonly|inode|io\b/i;
+const KNOWN = new Set(['Ready', ...Object.keys(PRESSURES)]);
+
 /** What a node says is wrong with it. */
 export function nodeFindings(node: NodeObject): Finding[] {
   const found: Finding[] = [];
@@ -24,6 +28,24 @@ export function nodeFindings(node: NodeObject): Finding[] {
         nextStep: 'Check that the machine is up and reaches the cluster API; its pods are moved after a while.',
       });
     }
+    if (!KNOWN.has(condition.type) && condition.status === 'true') {
+      const disk = DISK.test(`${condition.type} ${condition.reason}`);
+      found.push({
+        code: 'nodeProblem',
+        severity: condition.type === 'NetworkUnavailable' ? 'critical' : 'warning',
+        reason:
+          condition.type === 'NetworkUnavailable'
+            ? 'The network of the node is not set up: its pods reach nobody.'
+            : disk
+              ? `The node reports trouble with its disk: ${spaced(condition.type)}.`
+              : `The node reports: ${spaced(condition.type)}.`,
+        evidence: condition.message || condition.reason,
+        since: condition.since,
+        nextStep: disk
+          ? 'Move its pods elsewhere and look at the disk: what is written to it may be lost.'
+          : 'Look at what the node itself wrote at that time.',
+      });
+    }
     const short = PRESSURES[condition.type];
     if (short !== undefined && condition.status === 'true') {
       found.push({
@@ -38,3 +60,6 @@ export function nodeFindings(node: NodeObject): Finding[] {
   }
   return found.sort(byWeight);
 }
+
+/** "ReadonlyFilesystem" → "readonly filesystem". */
+const spaced = (type: string): string => type.replace(/(?<=[a-z])(?=[A-Z])/g, ' ').toLowerCase();

@@ -1,5 +1,5 @@
 import { formatBytes, formatCount } from '../format/index.ts';
-import type { Condition, ContainerEnd, ContainerObject, PodObject } from '../inventory/index.ts';
+import type { ContainerEnd, ContainerObject, PodObject } from '../inventory/index.ts';
 import {
   CONFIG_REASONS,
   EVICTED_REASON,
@@ -9,25 +9,13 @@ import {
 } from '../inventory/wire-names.ts';
 import { type DurationMs, type EpochMs, HOUR, MINUTE } from '../units/index.ts';
 import { byWeight, type Finding } from './finding.ts';
+import { placementInWords, type Room } from './placement.ts';
+import { conditionOf, notReadySince } from './podState.ts';
 
 /** A container that ended abnormally within this time is still worth a word, even when it runs again. */
 const RECENT_END: DurationMs = HOUR;
 /** A young pod may take this long to become ready before anybody is told. */
 const START_GRACE: DurationMs = 2 * MINUTE;
-
-export const conditionOf = (conditions: readonly Condition[], type: string): Condition | undefined =>
-  conditions.find((condition) => condition.type === type);
-
-/** Since when the pod has not been ready; null while it is, or when it does not say. */
-export function notReadySince(pod: PodObject): EpochMs | null {
-  const ready = conditionOf(pod.conditions, 'Ready');
-  if (ready?.status === 'true') return null;
-  return ready?.since ?? pod.createdAt;
-}
-
-export const hasEnded = (pod: PodObject): boolean => pod.phase === 'succeeded' || pod.phase === 'failed';
-export const isReady = (pod: PodObject): boolean =>
-  !hasEnded(pod) && conditionOf(pod.conditions, 'Ready')?.status === 'true';
 
 function endInWords(end: ContainerEnd): string {
   if (end.reason === OUT_OF_MEMORY_REASON) return `code ${end.exitCode ?? 137}, out of memory`;
@@ -102,7 +90,7 @@ function recentEnd(container: ContainerObject, now: EpochMs): Finding | null {
   };
 }
 
-function placement(pod: PodObject, now: EpochMs): Finding | null {
+function placement(pod: PodObject, now: EpochMs, rooms: (() => readonly Room[]) | undefined): Finding | null {
   const placed = conditionOf(pod.conditions, 'PodScheduled');
   if (pod.node !== null || placed?.status !== 'false') return null;
   if (now - (placed.since ?? pod.createdAt) < MINUTE / 2) return null;
@@ -110,7 +98,7 @@ function placement(pod: PodObject, now: EpochMs): Finding | null {
     code: 'cannotBePlaced',
     severity: 'critical',
     reason: 'No node can take this pod.',
-    evidence: placed.message || placed.reason,
+    evidence: rooms ? placementInWords(pod, rooms()) : placed.message || placed.reason,
     since: placed.since ?? pod.createdAt,
     nextStep: 'Compare its requests with what the nodes have left, and its node selection with the nodes’ labels.',
   };
@@ -132,8 +120,19 @@ function startUp(pod: PodObject): Finding | null {
   };
 }
 
-/** Why a pod does not do what was asked of it. Empty when it does. */
-export function podFindings(pod: PodObject, now: EpochMs): Finding[] {
+/** Which check of a container is not passed. */
+function checkInWords({ name, state, checks, started }: ContainerObject): string {
+  if (state.is !== 'running') return `${name} does not run`;
+  if (checks?.start !== undefined && started === false)
+    return `${name} has not passed its start check (${checks.start})`;
+  return `${name} does not pass its ready check${checks?.ready === undefined ? '' : ` (${checks.ready})`}`;
+}
+
+/**
+ * Why a pod does not do what was asked of it. Empty when it does. `rooms` are asked for when it stands nowhere: then the
+ * reason is told per node.
+ */
+export function podFindings(pod: PodObject, now: EpochMs, rooms?: () => readonly Room[]): Finding[] {
   if (pod.phase === 'succeeded') return [];
   if (pod.phase === 'failed') {
     const evicted = pod.reason === EVICTED_REASON;
@@ -150,7 +149,7 @@ export function podFindings(pod: PodObject, now: EpochMs): Finding[] {
   }
   const found: Finding[] = [];
   const add = (finding: Finding | null) => finding && found.push(finding);
-  add(placement(pod, now));
+  add(placement(pod, now, rooms));
   add(startUp(pod));
   for (const container of pod.containers) {
     add(waiting(pod, container));
@@ -167,7 +166,7 @@ export function podFindings(pod: PodObject, now: EpochMs): Finding[] {
       reason: unknown
         ? 'The node does not report on this pod: its state is unknown.'
         : unready.length > 0
-          ? `Not ready: ${unready.map((container) => container.name).join(', ')} does not pass its check.`
+          ? `Not ready: ${unready.map(checkInWords).join('; ')}.`
           : 'Its containers are ready and the pod is not: its node may have stopped reporting, or something outside holds it back.',
       evidence: conditionOf(pod.conditions, 'Ready')?.message || pod.phase,
       since,

@@ -3,7 +3,9 @@ import type { PodObject, WorkloadObject } from '../inventory/index.ts';
 import { ROLLOUT_LATE_REASON } from '../inventory/wire-names.ts';
 import type { EpochMs } from '../units/index.ts';
 import { byWeight, type Finding } from './finding.ts';
-import { conditionOf, hasEnded, isReady, notReadySince, podFindings } from './podFindings.ts';
+import type { Room } from './placement.ts';
+import { podFindings } from './podFindings.ts';
+import { conditionOf, hasEnded, isReady, notReadySince } from './podState.ts';
 
 /**
  * Since when fewer pods are ready than desired, as far as the objects prove it: of the pods that are missing now, the
@@ -26,10 +28,10 @@ interface Cause {
 }
 
 /** One cause, one entry: pods that fail for the same reason are counted together, the most frequent cause first. */
-function causesOf(pods: readonly PodObject[], now: EpochMs): Cause[] {
+function causesOf(pods: readonly PodObject[], now: EpochMs, rooms: (() => readonly Room[]) | undefined): Cause[] {
   const causes = new Map<string, { finding: Finding; pods: number }>();
   for (const pod of pods) {
-    for (const finding of podFindings(pod, now)) {
+    for (const finding of podFindings(pod, now, rooms)) {
       const known = causes.get(`${finding.code} ${finding.reason}`);
       if (!known) causes.set(`${finding.code} ${finding.reason}`, { finding, pods: 1 });
       else {
@@ -43,8 +45,13 @@ function causesOf(pods: readonly PodObject[], now: EpochMs): Cause[] {
 }
 
 /** Why a workload does not do what was asked of it: its own counts first, then what its pods say. */
-export function workloadFindings(workload: WorkloadObject, pods: readonly PodObject[], now: EpochMs): Finding[] {
-  const causes = causesOf(pods, now);
+export function workloadFindings(
+  workload: WorkloadObject,
+  pods: readonly PodObject[],
+  now: EpochMs,
+  rooms?: () => readonly Room[],
+): Finding[] {
+  const causes = causesOf(pods, now, rooms);
   const found: Finding[] = [];
   const missing = workload.desired - workload.ready;
   const lead = causes[0];

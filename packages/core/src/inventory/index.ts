@@ -26,6 +26,8 @@ export {
   type QuotaObject,
   type SecretObject,
   type ServiceObject,
+  type Taint,
+  type Toleration,
   type Uses,
   type VolumeObject,
   type WorkloadKind,

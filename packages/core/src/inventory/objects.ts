@@ -43,6 +43,18 @@ export interface NodeObject extends Common {
   readonly address: string | null;
   readonly port: number | null;
   readonly conditions: readonly Condition[];
+  /** Who is kept off. Not in states kept by earlier versions. */
+  readonly taints?: readonly Taint[];
+}
+
+export interface Taint {
+  readonly key: string;
+  readonly value: string;
+  readonly effect: string;
+}
+/** An empty key or effect stands for every one. */
+export interface Toleration extends Taint {
+  readonly operator: string;
 }
 
 export interface NamespaceObject extends Common {
@@ -88,6 +100,10 @@ export interface ContainerObject extends Amounts {
   readonly restarts: number;
   readonly state: ContainerState;
   readonly lastEnd: ContainerEnd | null;
+  /** Its start check was passed, if it has one. Neither is in states kept by earlier versions. */
+  readonly started?: boolean | null;
+  /** Its checks in words: "GET /ready at port 8080, every 10 s". */
+  readonly checks?: { readonly ready?: string; readonly live?: string; readonly start?: string };
 }
 
 /** Objects of the same namespace that a pod reads or mounts, by name. */
@@ -111,6 +127,11 @@ export interface PodObject extends Common {
   /** Inside the cluster; null until it has one. Neither is in states kept by earlier versions. */
   readonly address?: string | null;
   readonly annotations?: Readonly<Record<string, string>>;
+  /** On which nodes it may stand, as far as it is told by labels and tolerations. */
+  readonly placing?: {
+    readonly selector: Readonly<Record<string, string>>;
+    readonly tolerations: readonly Toleration[];
+  };
 }
 
 export type WorkloadKind =

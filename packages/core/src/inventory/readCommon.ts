@@ -99,3 +99,25 @@ export function uses(template: Wire): Uses {
     claims: claimVolumes(spec).map(({ claim }) => claim),
   };
 }
+
+export const taint = (one: Wire) => ({
+  key: wire.text(one, 'key'),
+  value: wire.text(one, 'value'),
+  effect: wire.text(one, 'effect'),
+});
+
+/** A check in words; null where there is none. */
+export function checkWords(container: Wire, field: string): string | null {
+  if (!wire.has(container, field)) return null;
+  const check = wire.child(container, field);
+  const every = `every ${wire.count(check, 'periodSeconds', 10)} s`;
+  const get = wire.child(check, 'httpGet');
+  if (wire.has(check, 'httpGet')) return `GET ${wire.text(get, 'path', '/')} at port ${portWords(get)}, ${every}`;
+  if (wire.has(check, 'tcpSocket'))
+    return `a connection to port ${portWords(wire.child(check, 'tcpSocket'))}, ${every}`;
+  if (wire.has(check, 'grpc')) return `a gRPC health check at port ${portWords(wire.child(check, 'grpc'))}, ${every}`;
+  const command = wire.child(check, 'exec')['command'];
+  // its arguments may hold secrets: only what is run is told
+  return Array.isArray(command) ? `the command ${wire.storable(String(command[0] ?? ''), 80)}, ${every}` : every;
+}
+const portWords = (wired: Wire): string => String(wired['port'] ?? '').slice(0, 15);

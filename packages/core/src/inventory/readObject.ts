@@ -8,7 +8,7 @@ import {
   readQuota,
   readVolume,
 } from './readBounds.ts';
-import { common, conditions } from './readCommon.ts';
+import { common, conditions, taint } from './readCommon.ts';
 import { readPod } from './readPod.ts';
 import { readEndpointSlice, readService } from './readServices.ts';
 import { readCronJob, readDaemonSet, readJob, readReplicated, readStatefulSet } from './readWorkloads.ts';
@@ -38,6 +38,7 @@ function readNode(object: Wire): NodeObject {
     address: address ? wire.optionalText(address, 'address') : null,
     port: wire.optionalCount(wire.child(wire.child(status, 'daemonEndpoints'), NODE_ENDPOINT_FIELD), 'Port'),
     conditions: conditions(status),
+    taints: wire.list(spec, 'taints').map(taint),
   };
 }
 

@@ -1,6 +1,6 @@
 import type { ContainerEnd, ContainerObject, ContainerRole, ContainerState, PodObject } from './objects.ts';
 import { quantityNumber } from './quantity.ts';
-import { annotations, claimVolumes, common, conditions } from './readCommon.ts';
+import { annotations, checkWords, claimVolumes, common, conditions, taint } from './readCommon.ts';
 import * as wire from './wireReader.ts';
 
 type Wire = wire.Wire;
@@ -47,6 +47,19 @@ function readContainer(spec: Wire, statuses: Wire[], role: ContainerRole): Conta
     restarts: wire.count(status, 'restartCount'),
     state: containerState(wire.child(status, 'state')),
     lastEnd: Object.keys(last).length > 0 ? containerEnd(last) : null,
+    started: typeof status['started'] === 'boolean' ? status['started'] : null,
+    checks: checksOf(spec),
+  };
+}
+
+function checksOf(spec: Wire): NonNullable<ContainerObject['checks']> {
+  const ready = checkWords(spec, 'readinessProbe');
+  const live = checkWords(spec, 'livenessProbe');
+  const start = checkWords(spec, 'startupProbe');
+  return {
+    ...(ready === null ? {} : { ready }),
+    ...(live === null ? {} : { live }),
+    ...(start === null ? {} : { start }),
   };
 }
 
@@ -83,5 +96,11 @@ export function readPod(object: Wire): PodObject {
     volumes: claimVolumes(spec),
     address: wire.optionalText(status, 'podIP'),
     annotations: annotations(object),
+    placing: {
+      selector: wire.texts(spec, 'nodeSelector'),
+      tolerations: wire
+        .list(spec, 'tolerations')
+        .map((one) => ({ ...taint(one), operator: wire.text(one, 'operator', 'Equal') })),
+    },
   };
 }

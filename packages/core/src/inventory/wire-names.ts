@@ -23,3 +23,9 @@ export const CONFIG_REASONS: ReadonlySet<string> = new Set([
 export const OUT_OF_MEMORY_REASON = 'OOMKilled';
 export const ROLLOUT_LATE_REASON = 'ProgressDeadlineExceeded';
 export const EVICTED_REASON = 'Evicted';
+
+/** Labels by which the programs that look up names inside a cluster are known. */
+export const NAME_SERVICE_LABELS = [
+  ['k8s-app', 'kube-dns'],
+  ['app.kubernetes.io/name', 'coredns'],
+] as const;

@@ -1,0 +1,28 @@
+import { formatAmount, formatPercent } from '../format/index.ts';
+import type { Resource } from '../units/index.ts';
+import type { Finding } from './finding.ts';
+
+/** Below these amounts asked for and not used nobody is troubled: cores, bytes. */
+const WORTH: Record<Resource, number> = { cpu: 4, memory: 16 * 2 ** 30 };
+const LITTLE = 0.25;
+const NAMES: Record<Resource, string> = { cpu: 'CPU', memory: 'memory' };
+
+/** What a namespace asks for against the most that it used in a window: what is asked for is kept from others. */
+export function askingFindings(
+  usage: Readonly<Record<Resource, { readonly request: number | null; readonly peak: number | null }>>,
+): Finding[] {
+  return (['cpu', 'memory'] as const).flatMap((resource): Finding[] => {
+    const { request, peak } = usage[resource];
+    if (request === null || peak === null || request - peak < WORTH[resource] || peak > request * LITTLE) return [];
+    return [
+      {
+        code: 'overAsking',
+        severity: 'warning',
+        reason: `It asks for ${formatAmount(resource, request)} of ${NAMES[resource]} and uses ${formatPercent(peak / request)} of it.`,
+        evidence: `95 % of the time ${formatAmount(resource, peak)} or less; ${formatAmount(resource, request - peak)} are kept from others`,
+        since: null,
+        nextStep: `Lower the requests of its workloads towards what they use: sort them by use of request.`,
+      },
+    ];
+  });
+}

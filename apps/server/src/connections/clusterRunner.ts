@@ -7,6 +7,7 @@ import { type KindSink, KindWatch } from './kindWatch.ts';
 
 const PROBE_EVERY = 5000;
 const PROBE_TIMEOUT = 4000;
+const PROBES_KEPT = 6;
 
 type State = Pick<ConnectionAnswer, 'state' | 'since' | 'reason' | 'nextStep' | 'lastContactAt'>;
 
@@ -18,6 +19,8 @@ export class ClusterRunner {
   private probeFailure: string | null = null;
   private current: State;
   private probeTimer: NodeJS.Timeout | null = null;
+  /** How long the newest probes took, ms. */
+  readonly answeredIn: number[] = [];
 
   constructor(
     private readonly client: ClusterClient,
@@ -51,8 +54,11 @@ export class ClusterRunner {
 
   /** Asks for the version every few seconds: tells a cluster that is silent from one where nothing changes. */
   private async probe(): Promise<void> {
+    const began = performance.now();
     try {
       await this.client.version(PROBE_TIMEOUT);
+      this.answeredIn.push(performance.now() - began);
+      if (this.answeredIn.length > PROBES_KEPT) this.answeredIn.shift();
       this.contactAt = this.clock.now();
       const wasBroken = this.probeFailure !== null;
       this.probeFailure = null;

@@ -100,6 +100,10 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   nameOf(id: string): string {
     return this.known.get(id)?.name ?? id;
   }
+  /** How long the cluster's API took for the newest small requests, ms. */
+  answeredIn(id: string): readonly number[] {
+    return [...(this.runners.get(id)?.answeredIn ?? [])];
+  }
   intervalOf(id: string): number {
     return (this.known.get(id)?.nodePage.intervalSeconds ?? 15) * 1000;
   }

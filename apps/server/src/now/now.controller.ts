@@ -58,6 +58,12 @@ export class NowController {
     for (const usage of clusters) {
       const other = against === null ? null : await this.usage.seen(reach, usage.connectionId, against);
       const columns = new ClusterColumns(usage, window.to);
+      for (const finding of columns.own)
+        if (path.length <= 1) failing.push({ path: [usage.name], team: null, finding, more: 0 });
+      for (const [namespace, [finding]] of columns.asking) {
+        const place = [usage.name, namespace];
+        if (finding && touches(place, path)) failing.push({ path: place, team: teamOf(place), finding, more: 0 });
+      }
       for (const { node, findings } of columns.nodes) {
         const [finding] = findings;
         const place = [usage.name, nodeKey(node.name)];
@@ -70,8 +76,9 @@ export class NowController {
         if (finding && touches(place, path))
           failing.push({ path: place, team: teamOf(place), finding, more: findings.length - 1 });
       }
-      for (const { workload, key, findings } of columns.workloads) {
-        const [finding] = findings;
+      for (const { workload, key, findings, because } of columns.workloads) {
+        // what a lost node explains stands in the node's line
+        const [finding] = because !== null && path.length < 2 ? [] : findings;
         const place = [usage.name, workload.namespace ?? '', key];
         if (finding && touches(place, path))
           failing.push({ path: place, team: teamOf(place), finding, more: findings.length - 1 });

@@ -1,13 +1,21 @@
 import {
+  apiFindings,
+  askingFindings,
   autoscalerFindings,
+  budgetFindings,
   byWeight,
+  causedByNodes,
   claimFindings,
   cronJobFindings,
   type Finding,
+  hasEnded,
   jobFindings,
+  nameServiceFindings,
   nodeFindings,
   podFindings,
   quotaFindings,
+  type Room,
+  roomsOf,
   volumeFindings,
   workloadFindings,
 } from '@zetopsis/core/findings';
@@ -16,12 +24,16 @@ import {
   isKeeper,
   isWorkload,
   type JobObject,
+  type NodeObject,
   type PodObject,
   workloadKey,
 } from '@zetopsis/core/inventory';
-import type { EpochMs } from '@zetopsis/core/units';
+import { type DurationMs, type EpochMs, HOUR } from '@zetopsis/core/units';
+import { gridEnd, type UsageNode } from '@zetopsis/core/usage';
 import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { objectKey } from './objectPaths.ts';
+import { nextDue } from './runs.ts';
+import { selects } from './selects.ts';
 import { claimKey, type VolumesRead } from './volumesRead.ts';
 
 export interface WorkloadState {
@@ -31,13 +43,41 @@ export interface WorkloadState {
   /** Null of what runs to an end. */
   readonly ready: number | null;
   readonly desired: number | null;
+  /** The lost node that alone makes it fail; null where there is none. */
+  readonly because: string | null;
 }
-/** A quota, claim or autoscaler and what is wrong with it. */
+export interface NodeState {
+  readonly node: NodeObject;
+  readonly findings: readonly Finding[];
+}
+/** A quota, claim, budget or autoscaler and what is wrong with it. */
 export interface BoundState {
   readonly namespace: string;
   readonly name: string;
   readonly key: string;
   readonly findings: readonly Finding[];
+}
+/** Everything that is wrong in a cluster at a moment. */
+export interface ClusterFound {
+  readonly workloads: readonly WorkloadState[];
+  readonly nodes: readonly NodeState[];
+  readonly bounds: readonly BoundState[];
+  /** By namespace: what it asks for and does not use. */
+  readonly asking: ReadonlyMap<string, readonly Finding[]>;
+  /** Of the cluster itself. */
+  readonly own: readonly Finding[];
+  /** What is left of each node, worked out when it is first asked for; not for those who do not see all that stands there. */
+  readonly rooms: (() => readonly Room[]) | undefined;
+}
+interface Looked {
+  readonly inventory: ClusterInventory;
+  readonly volumes: VolumesRead;
+  readonly tree: UsageNode;
+  readonly grid: { readonly start: EpochMs; readonly step: DurationMs; readonly count: number };
+  /** How long the cluster's API took to answer lately. */
+  readonly api: readonly DurationMs[];
+  /** Everything that stands on the nodes is seen. */
+  readonly whole: boolean;
 }
 
 /** One run of a job or cron job with its pods, as far as they are still there. */
@@ -52,30 +92,37 @@ export const runsOf = (jobs: readonly JobObject[], pods: readonly PodObject[], o
     .map((job) => ({ job, pods: pods.filter((pod) => pod.owner?.uid === job.uid) }))
     .sort((a, b) => b.job.createdAt - a.job.createdAt);
 
-function stateOf(inventory: ClusterInventory, jobs: readonly JobObject[], workload: AnyWorkload, at: EpochMs) {
-  const key = workloadKey(workload);
-  const pods = inventory.podsOf(workload.namespace ?? '', key);
+function findingsOf(
+  jobs: readonly JobObject[],
+  workload: AnyWorkload,
+  pods: readonly PodObject[],
+  at: EpochMs,
+  rooms: (() => readonly Room[]) | undefined,
+): readonly Finding[] {
   if (isKeeper(workload))
-    return {
-      workload,
-      key,
-      findings: workloadFindings(workload, pods, at),
-      ready: workload.ready,
-      desired: workload.desired,
-    };
-  const findings =
-    workload.kind === 'cron job'
-      ? cronJobFindings(runsOf(jobs, pods, workload), at)
-      : workload.kind === 'job'
-        ? jobFindings(workload, pods, at)
-        : [];
-  return { workload, key, findings, ready: null, desired: null };
+    return [...nameServiceFindings([workload]), ...workloadFindings(workload, pods, at, rooms)].sort(byWeight);
+  if (workload.kind === 'cron job') {
+    const due = nextDue(workload, workload.lastDueAt ?? workload.createdAt);
+    return cronJobFindings(runsOf(jobs, pods, workload), at, { cron: workload, due });
+  }
+  return workload.kind === 'job' ? jobFindings(workload, pods, at) : [];
 }
 
-/** Findings of every workload, node and bound at the window's end. */
-export function clusterFindings(inventory: ClusterInventory, volumes: VolumesRead, at: EpochMs) {
+/** A namespace that was looked at for less than this does not show what it needs. */
+const ASKING_AFTER = HOUR;
+
+/** Findings of every workload, node, bound and namespace at the window's end. */
+export function clusterFindings(looked: Looked, at: EpochMs): ClusterFound {
+  const { inventory, volumes, tree, grid } = looked;
   const jobs = inventory.list('job');
-  const workloads = [
+  let rooms: readonly Room[] | null = null;
+  const roomsNow = looked.whole
+    ? () => {
+        rooms ??= roomsOf(inventory.list('node'), inventory.list('pod'));
+        return rooms;
+      }
+    : undefined;
+  const drafts = [
     ...inventory.list('deployment'),
     ...inventory.list('stateful set'),
     ...inventory.list('daemon set'),
@@ -84,11 +131,62 @@ export function clusterFindings(inventory: ClusterInventory, volumes: VolumesRea
     ...jobs,
   ]
     .filter(isWorkload)
-    .map((workload): WorkloadState => stateOf(inventory, jobs, workload, at));
-  const nodes = inventory.list('node').map((node) => ({ node, findings: nodeFindings(node) }));
-  const bounds = [
+    .map((workload: AnyWorkload) => {
+      const key = workloadKey(workload);
+      const pods = inventory.podsOf(workload.namespace ?? '', key);
+      return { workload, key, pods, findings: findingsOf(jobs, workload, pods, at, roomsNow) };
+    });
+  const place = ({ workload, key }: { workload: AnyWorkload; key: string }) => `${workload.namespace}/${key}`;
+  const own = new Map(inventory.list('node').map((node) => [node.name, nodeFindings(node)]));
+  const causes = new Map(
+    causedByNodes(
+      inventory.list('node'),
+      drafts.filter(({ findings }) => findings.length > 0).map((draft) => ({ key: place(draft), pods: draft.pods })),
+      (node) => own.get(node.name)?.[0],
+    ).map((cause) => [cause.node.name, cause]),
+  );
+  const because = new Map([...causes].flatMap(([node, { explains }]) => [...explains].map((key) => [key, node])));
+  return {
+    workloads: drafts.map((draft): WorkloadState => {
+      const { workload, key, findings } = draft;
+      return {
+        workload,
+        key,
+        findings,
+        ready: isKeeper(workload) ? workload.ready : null,
+        desired: isKeeper(workload) ? workload.desired : null,
+        because: because.get(place(draft)) ?? null,
+      };
+    }),
+    nodes: inventory.list('node').map((node): NodeState => {
+      const [first, ...others] = own.get(node.name) ?? [];
+      return { node, findings: first ? [causes.get(node.name)?.finding ?? first, ...others] : [] };
+    }),
+    bounds: boundsOf(inventory, volumes, at).filter(({ findings }) => findings.length > 0),
+    asking: new Map(
+      gridEnd(grid) - grid.start < ASKING_AFTER
+        ? []
+        : tree.children
+            .map((namespace) => [namespace.key, askingFindings(namespace.usage)] as const)
+            .filter(([, findings]) => findings.length > 0),
+    ),
+    own: apiFindings(looked.api, null),
+    rooms: roomsNow,
+  };
+}
+
+function boundsOf(inventory: ClusterInventory, volumes: VolumesRead, at: EpochMs): BoundState[] {
+  const pods = inventory.list('pod');
+  const budgets = inventory.list('disruption budget').filter(({ allowed }) => allowed === 0);
+  return [
     ...inventory.list('quota').map((quota) => boundOf(quota, quotaFindings(quota))),
     ...inventory.list('autoscaler').map((scaler) => boundOf(scaler, autoscalerFindings(scaler))),
+    ...budgets.map((budget) => {
+      const expected = pods.filter(
+        (pod) => pod.namespace === budget.namespace && !hasEnded(pod) && selects(budget.selector, pod),
+      ).length;
+      return boundOf(budget, budgetFindings(budget, expected));
+    }),
     ...inventory.list('volume claim').map((claim) => {
       const read = volumes.get(claimKey(claim.namespace ?? '', claim.name));
       const filling = read
@@ -100,8 +198,7 @@ export function clusterFindings(inventory: ClusterInventory, volumes: VolumesRea
         : [];
       return boundOf(claim, [...claimFindings(claim, at), ...filling]);
     }),
-  ].filter(({ findings }) => findings.length > 0);
-  return { workloads, nodes, bounds };
+  ];
 }
 
 const boundOf = (
@@ -110,6 +207,6 @@ const boundOf = (
 ): BoundState => ({ namespace: object.namespace ?? '', name: object.name, key: objectKey(object), findings });
 
 /** Findings of pods whose workload is no object of ours: their pods speak for them. */
-export function findingsOfPods(pods: readonly PodObject[], at: EpochMs): Finding[] {
-  return pods.flatMap((pod) => podFindings(pod, at)).sort(byWeight);
+export function findingsOfPods(pods: readonly PodObject[], at: EpochMs, rooms?: () => readonly Room[]): Finding[] {
+  return pods.flatMap((pod) => podFindings(pod, at, rooms)).sort(byWeight);
 }

@@ -11,11 +11,10 @@ import {
   nodeUsage,
   OTHERS,
   placedOn,
-  podsByNode,
   type UsageLevel,
   type UsageNode,
 } from '@zetopsis/core/usage';
-import { clusterFindings, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
+import { type ClusterFound, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
 import { nodeKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
@@ -61,9 +60,8 @@ export const kindOfKey = (key: string): string => key.slice(0, key.indexOf(':'))
 
 /** What each level of the path holds, at a window's end. Finding what is wrong is done once for the whole cluster. */
 export class ClusterColumns {
-  private readonly found: ReturnType<typeof clusterFindings>;
+  private readonly found: ClusterFound;
   private readonly podByUid: Map<string, PodObject>;
-  private nodesSeen: UsageNode[] | null = null;
 
   /** `other`: the same cluster in the window compared with; null when nothing is compared. */
   constructor(
@@ -71,7 +69,7 @@ export class ClusterColumns {
     private readonly at: number,
     private readonly other: SeenUsage | null = null,
   ) {
-    this.found = clusterFindings(usage.view.inventory, usage.volumes, at);
+    this.found = usage.derived.findings(usage, at);
     this.podByUid = new Map(usage.view.pods.map(({ pod }) => [pod.uid, pod]));
   }
 
@@ -83,6 +81,16 @@ export class ClusterColumns {
   }
   get bounds() {
     return this.found.bounds;
+  }
+  get asking() {
+    return this.found.asking;
+  }
+  /** Of the cluster itself. */
+  get own() {
+    return this.found.own;
+  }
+  get rooms() {
+    return this.found.rooms;
   }
 
   private pairOf(node: UsageNode | undefined): ComparedBoth | null | undefined {
@@ -108,16 +116,14 @@ export class ClusterColumns {
 
   clusterRow(): UsageRow {
     const findings = [
+      ...this.found.own,
       ...this.found.nodes.flatMap((node) => node.findings),
       ...this.found.workloads.flatMap((workload) => workload.findings),
       ...this.found.bounds.flatMap((bound) => bound.findings),
     ];
     const nodes = this.usage.view.inventory.list('node');
-    const ready = nodes.filter(
-      (node) =>
-        !this.found.nodes
-          .find(({ node: own }) => own.uid === node.uid)
-          ?.findings.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'),
+    const ready = this.found.nodes.filter(
+      ({ findings: own }) => !own.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'),
     );
     return rowOf(this.usage.tree, {
       findings: [...findings].sort(byWeight),
@@ -159,11 +165,12 @@ export class ClusterColumns {
     const node = this.usage.tree.children.find(({ key }) => key === namespace);
     const others = (node?.children ?? [])
       .filter((child) => !keys.has(child.key))
-      .flatMap((child) => findingsOfPods(this.podsOf(child), this.at));
+      .flatMap((child) => findingsOfPods(this.podsOf(child), this.at, this.rooms));
     return [
       ...known.flatMap(({ findings }) => findings),
       ...others,
       ...this.found.bounds.filter((bound) => bound.namespace === namespace).flatMap(({ findings }) => findings),
+      ...(this.found.asking.get(namespace) ?? []),
     ].sort(byWeight);
   }
   private podsOf(workload: UsageNode): PodObject[] {
@@ -186,7 +193,7 @@ export class ClusterColumns {
         ? this.workloadRow(child, state, against)
         : rowOf(child, {
             kind: kindOfKey(child.key),
-            findings: findingsOfPods(this.podsOf(child), this.at),
+            findings: findingsOfPods(this.podsOf(child), this.at, this.rooms),
             against,
           });
     });
@@ -247,7 +254,7 @@ export class ClusterColumns {
 
   private podRow(node: UsageNode, against: ComparedBoth | null | undefined): UsageRow {
     const pod = this.podByUid.get(node.uid ?? '');
-    return rowOf(node, { findings: pod && node.present ? podFindings(pod, this.at) : [], against });
+    return rowOf(node, { findings: pod && node.present ? podFindings(pod, this.at, this.rooms) : [], against });
   }
 
   /** `pod` is of the first path, or of the second. Containers are compared when both windows have the pod. */
@@ -291,18 +298,10 @@ export class ClusterColumns {
     return column('node', rows, `${formatCount(present, 'node')}, ${calm} without findings`);
   }
   nodeUsages(): UsageNode[] {
-    if (this.nodesSeen) return this.nodesSeen;
-    const { input, whole, view, sees } = this.usage;
-    const placed = placedOn(input.pods);
-    const shown = podsByNode(input.grid, whole, input.pods, sees);
-    this.nodesSeen = view.nodes.map((span) => {
-      const { name } = span.node;
-      return nodeUsage(input, span, placed.get(name) ?? [], shown.get(name) ?? []);
-    });
-    return this.nodesSeen;
+    return this.usage.derived.nodeUsages(this.usage);
   }
   node(name: string): UsageNode | undefined {
-    return this.nodeUsages().find((node) => node.name === name);
+    return this.usage.derived.node(this.usage, name);
   }
   podsOfNode(name: string): UsageColumn {
     const workloads = new Map(this.usage.view.pods.map(({ pod, workload }) => [pod.uid, workload]));

@@ -50,12 +50,13 @@ export function find(usage: SeenUsage, columns: ClusterColumns, path: readonly s
   if (node !== null) {
     if (workload === undefined) return findNode(usage, columns, node);
     const key = readPodKey(workload);
-    return key ? findPod(usage, columns.podOnNode(node, workload), pod, to) : null;
+    return key ? findPod(usage, columns, columns.podOnNode(node, workload), pod, to) : null;
   }
   if (workload === undefined) return findNamespace(usage, columns, place);
   if (pod === undefined) return findWorkload(usage, columns, place, workload, to);
   return findPod(
     usage,
+    columns,
     columns.find(place, workload)?.children.find(({ key }) => key === pod),
     container,
     to,
@@ -72,8 +73,11 @@ function findCluster({ tree, view }: SeenUsage, columns: ClusterColumns): Found 
     node: tree,
     pods: view.pods.map(({ pod }) => pod),
     findings: [
+      ...columns.own,
       ...columns.nodes.flatMap(({ node, findings }) => named(node.name, findings)),
-      ...columns.workloads.flatMap(({ workload, findings }) => named(workload.name, findings)),
+      ...columns.workloads
+        .filter(({ because }) => because === null)
+        .flatMap(({ workload, findings }) => named(workload.name, findings)),
       ...columns.bounds.flatMap(({ namespace, findings }) => named(namespace, findings)),
     ],
     facts: [
@@ -101,6 +105,7 @@ function findNamespace({ tree, view, input }: SeenUsage, columns: ClusterColumns
         findings.map((finding) => ({ ...finding, reason: `${workload.name}: ${finding.reason}` })),
       ),
       ...columns.bounds.filter(({ namespace }) => namespace === name).flatMap(({ findings }) => findings),
+      ...(columns.asking.get(name) ?? []),
     ],
     facts: [
       { name: 'pods', text: String(node.pods) },
@@ -129,7 +134,7 @@ function findWorkload(
     pods,
     kind: state?.workload.kind ?? kindOfKey(key),
     createdAt: state?.workload.createdAt ?? null,
-    findings: state?.findings ?? findingsOfPods(present, to),
+    findings: state?.findings ?? findingsOfPods(present, to, columns.rooms),
     facts: state ? workloadFacts(state.workload) : [{ name: 'pods', text: String(present.length) }],
     workload: state?.workload ?? null,
   };
@@ -185,6 +190,7 @@ function findNode({ input, view }: SeenUsage, columns: ClusterColumns, name: str
 
 function findPod(
   { view }: SeenUsage,
+  columns: ClusterColumns,
   podNode: UsageNode | undefined,
   containerName: string | undefined,
   to: number,
@@ -202,7 +208,7 @@ function findPod(
     kind: container?.role ?? null,
     createdAt: pod.createdAt,
     endedAt: span.to,
-    findings: span.to === null || span.to > to ? podFindings(pod, to) : [],
+    findings: span.to === null || span.to > to ? podFindings(pod, to, columns.rooms) : [],
     facts: [
       { name: 'node', text: pod.node ?? 'not placed yet' },
       { name: 'phase', text: pod.phase },

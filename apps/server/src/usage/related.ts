@@ -7,7 +7,6 @@ import {
   type ConfigMapObject,
   type DisruptionBudgetObject,
   type InventoryObject,
-  type PodObject,
   type QuotaObject,
   type SecretObject,
   type ServiceObject,
@@ -17,6 +16,7 @@ import type { ClusterColumns } from './columns.ts';
 import type { Found } from './found.ts';
 import { usedBy } from './marks.ts';
 import { nodeKey, objectKey } from './objectPaths.ts';
+import { selects } from './selects.ts';
 import type { SeenUsage } from './usage.service.ts';
 import type { VolumeRead } from './volumesRead.ts';
 
@@ -101,12 +101,6 @@ function nodeLines({ name: cluster, view }: SeenUsage, { pods: [pod] }: Found): 
     ? [{ kind: 'node', name: pod.node, path: [cluster, nodeKey(pod.node)], words: 'where it runs', severity: null }]
     : [];
 }
-
-/** An empty selector selects nothing. */
-export const selects = (selector: Readonly<Record<string, string>>, { labels }: PodObject): boolean => {
-  const wanted = Object.entries(selector);
-  return wanted.length > 0 && wanted.every(([key, value]) => labels[key] === value);
-};
 
 /** Of a namespace: everything beside its workloads. Of a workload or pod: what selects, scales and bounds it, and what it uses. */
 function relatedTo({ view: { inventory } }: SeenUsage, found: Found): Told[] {

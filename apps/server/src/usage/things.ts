@@ -10,7 +10,8 @@ import { formatBytes, formatClock, formatCount } from '@zetopsis/core/format';
 import type { InventoryKind, InventoryObject, PodObject } from '@zetopsis/core/inventory';
 import { listed } from './lines.ts';
 import { objectKey, readThing, volumeKey, volumeOf } from './objectPaths.ts';
-import { quotaLine, selects, type Telling, volumeLine } from './related.ts';
+import { quotaLine, type Telling, volumeLine } from './related.ts';
+import { selects } from './selects.ts';
 import type { SeenUsage } from './usage.service.ts';
 import { claimKey, type VolumeRead } from './volumesRead.ts';
 

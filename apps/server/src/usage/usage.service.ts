@@ -3,7 +3,7 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import type { Samples } from '@zetopsis/core/samples';
-import { DAY, HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
+import { DAY, type DurationMs, HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
 import {
   type ContainerVital,
   gridFor,
@@ -24,6 +24,7 @@ import { SamplesService } from '../store/samples.service.ts';
 import { type Resolution, TIERS } from '../store/tiers.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
 import { type ClusterView, clusterView, narrowView } from './clusterView.ts';
+import { Derived } from './derived.ts';
 import { readVolumes, type VolumesRead, volumesFrom } from './volumesRead.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
@@ -59,6 +60,9 @@ interface ClusterUsage {
   readonly tree: UsageNode;
   readonly input: UsageInput;
   readonly volumes: VolumesRead;
+  /** How long the cluster's API took to answer lately; of the past that is not known. */
+  readonly api: readonly DurationMs[];
+  readonly derived: Derived;
 }
 /** A cluster as somebody may see it: other teams' namespaces are one nameless share. */
 export interface SeenUsage extends ClusterUsage {
@@ -165,6 +169,8 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       ...usage,
       ...narrowTree(usage.input.grid, whole, sees),
       whole,
+      // what others have is not in it
+      derived: new Derived(),
       view: narrowView(usage.view, sees),
       volumes: new Map([...usage.volumes].filter(([, { namespace }]) => sees(namespace))),
       sees,
@@ -258,6 +264,8 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       view,
       tree,
       input,
+      api: window.live ? this.connections.answeredIn(connectionId) : [],
+      derived: new Derived(),
       volumes: readVolumes(
         view.pods,
         grid,

@@ -1,0 +1,47 @@
+import type { EpochMs } from '@zetopsis/core/units';
+import { nodeUsage, placedOn, podsByNode, type UsageNode } from '@zetopsis/core/usage';
+import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
+import type { SeenUsage } from './usage.service.ts';
+
+/** Findings are worked out anew after this; those of a large cluster after five times as long as it takes. */
+const HOLDS = 1000; // ms
+
+/** What follows from a cluster's usage, as somebody may see it; worked out when it is first asked for, and kept with it. */
+export class Derived {
+  private found: { readonly at: EpochMs; readonly took: number; readonly value: ClusterFound } | null = null;
+  private nodes: UsageNode[] | null = null;
+  private byName: Map<string, UsageNode> | null = null;
+
+  findings(usage: SeenUsage, at: EpochMs): ClusterFound {
+    const { found } = this;
+    if (found && at >= found.at && at - found.at < Math.max(HOLDS, 5 * found.took)) return found.value;
+    const began = performance.now();
+    const value = clusterFindings(
+      {
+        inventory: usage.view.inventory,
+        volumes: usage.volumes,
+        tree: usage.tree,
+        grid: usage.input.grid,
+        api: usage.api,
+        whole: usage.others === null,
+      },
+      at,
+    );
+    this.found = { at, took: performance.now() - began, value };
+    return value;
+  }
+  nodeUsages({ input, whole, view, sees }: SeenUsage): UsageNode[] {
+    if (this.nodes) return this.nodes;
+    const placed = placedOn(input.pods);
+    const shown = podsByNode(input.grid, whole, input.pods, sees);
+    this.nodes = view.nodes.map((span) => {
+      const { name } = span.node;
+      return nodeUsage(input, span, placed.get(name) ?? [], shown.get(name) ?? []);
+    });
+    return this.nodes;
+  }
+  node(usage: SeenUsage, name: string): UsageNode | undefined {
+    this.byName ??= new Map(this.nodeUsages(usage).map((node) => [node.name, node]));
+    return this.byName.get(name);
+  }
+}

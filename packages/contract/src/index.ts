@@ -103,6 +103,7 @@ export {
   Mark,
   type QuotaLine,
   type RelatedLine,
+  RunningOutLine,
   SheetAnswer,
   TapeAnswer,
   UsageAnswer,

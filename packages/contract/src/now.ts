@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { EpochMs } from './time.ts';
-import { Finding, Mark, ResourceName, Severity, UsageRow } from './usage.ts';
+import { Finding, Mark, ResourceName, RunningOutLine, Severity, UsageRow } from './usage.ts';
 
 const Told = z.object({
   to: z.string(),
@@ -40,6 +40,15 @@ export const NowAnswer = z.object({
   tightest: z.array(
     z.object({ path: z.array(z.string()), team: z.string().nullable(), resource: ResourceName, row: UsageRow }),
   ),
+  /** Soonest first; null where it is not told: of the past, and before it was looked at. */
+  runningOut: z
+    .object({
+      lines: z.array(RunningOutLine),
+      /** What was looked at and does not run out within 90 days, and of what too little is known. */
+      later: z.number().int(),
+      unknown: z.number().int(),
+    })
+    .nullable(),
   changed: z.array(Mark),
   blind: z.array(z.object({ what: z.string(), reason: z.string(), since: EpochMs, nextStep: z.string().nullable() })),
   connections: z.number().int(),

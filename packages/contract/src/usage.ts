@@ -157,6 +157,26 @@ const RelatedLine = z.object({
 });
 export type RelatedLine = z.infer<typeof RelatedLine>;
 
+/** When something reaches its limit (design/usage.md, running out). */
+export const RunningOutLine = z.object({
+  path: z.array(z.string()),
+  what: z.string(),
+  unit: z.enum(['bytes', 'cores', 'count']),
+  use: z.number().nullable(),
+  limit: z.number(),
+  limitIs: z.enum(['limit', 'quota', 'allocatable', 'size']),
+  outcome: z.discriminatedUnion('is', [
+    /** In 8 of 10 cases between the last two; `latest` null: beyond what is looked ahead. */
+    z.object({ is: z.literal('date'), at: z.number(), earliest: z.number(), latest: z.number().nullable() }),
+    z.object({ is: z.literal('now') }),
+    /** Not within 90 days. */
+    z.object({ is: z.literal('later') }),
+    z.object({ is: z.literal('unknown') }),
+  ]),
+  team: z.string().nullable(),
+});
+export type RunningOutLine = z.infer<typeof RunningOutLine>;
+
 export const SheetAnswer = z.object({
   /** "object": something that uses nothing itself, such as a service or a quota; its kind says what. */
   level: z.enum([...UsageLevel.options, 'object']),
@@ -191,6 +211,8 @@ export const SheetAnswer = z.object({
   runs: z.array(RunLine).nullable(),
   nextDueAt: EpochMs.nullable(),
   related: z.array(RelatedLine),
+  /** Of it and of what is in it, soonest first; null where it is not told: of the past, and before it was looked at. */
+  runningOut: z.array(RunningOutLine).nullable(),
   tables: z.array(z.object({ title: z.string(), columns: z.array(z.string()), rows: z.array(z.array(z.string())) })),
   /** Related objects and volumes beyond the answer's limit. */
   left: z.number().int(),

@@ -129,6 +129,11 @@ export class InventoryService implements OnApplicationShutdown {
       (a, b) => a.from - b.from,
     );
   }
+  /** When each pod of a time was there. */
+  async podSpans(connectionId: string, from: number): Promise<{ from: number; to: number | null }[]> {
+    await this.flush();
+    return this.store.podSpans(connectionId, from);
+  }
   /** The state of every object at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<Map<string, StateAt>> {
     await this.flush();

@@ -132,6 +132,16 @@ export class InventoryStore {
     return rows.map(toVersion);
   }
 
+  /** Pods that were there at least partly since a moment: from their creation to their end, null while they are there. */
+  async podSpans(connectionId: string, from: number): Promise<{ from: number; to: number | null }[]> {
+    const rows: { from: number; to: number | null }[] = await this.database.query(
+      `select least(min(from_ms), min((object->>'createdAt')::float8)) as "from",
+              case when bool_or(to_ms is null) then null else max(to_ms) end as "to"
+         from object_version where connection_id = $1 and kind = 'pod' and (to_ms is null or to_ms > $2) group by uid`,
+      [connectionId, from],
+    );
+    return rows;
+  }
   /** Versions that ended since a moment; index object_version_kind. */
   async endedSince(connectionId: string, kinds: readonly InventoryKind[], from: number): Promise<ObjectVersion[]> {
     const rows: VersionRow[] = await this.database.query(

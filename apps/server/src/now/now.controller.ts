@@ -14,10 +14,13 @@ import { SamplesService } from '../store/samples.service.ts';
 import { ClusterColumns, rowOf } from '../usage/columns.ts';
 import { marksOf, touches } from '../usage/marks.ts';
 import { nodeKey } from '../usage/objectPaths.ts';
-import { UsageService } from '../usage/usage.service.ts';
+import { RunningOutService } from '../usage/runningOut.service.ts';
+import { concerns, inTime, mayTell } from '../usage/runningOutLines.ts';
+import { type SeenUsage, UsageService } from '../usage/usage.service.ts';
 
 const MOST_FAILING = 50;
 const MOST_TIGHT = 7;
+const MOST_RUNNING_OUT = 7;
 
 /** What needs somebody now, gathered from every capability. */
 @Controller('api/now')
@@ -30,6 +33,7 @@ export class NowController {
     private readonly owners: OwnersService,
     private readonly delivery: DeliveryService,
     private readonly samples: SamplesService,
+    private readonly runningOut: RunningOutService,
   ) {}
 
   @Get()
@@ -113,6 +117,7 @@ export class NowController {
       alerts: open.filter((alert) => touches(alert.path, path) && names.has(alert.path[0] ?? '')),
       failing: failing.slice(0, MOST_FAILING),
       tightest: tightest.slice(0, MOST_TIGHT),
+      runningOut: window.live ? this.runningOutOf(clusters, path) : null,
       changed: clusters
         .flatMap((usage) => marksOf(usage, within, path, window.from, window.to))
         .filter(({ kind }) => kind !== 'raised' && kind !== 'cleared')
@@ -124,6 +129,26 @@ export class NowController {
     };
   }
 
+  private runningOutOf(clusters: readonly SeenUsage[], path: readonly string[]): NowAnswer['runningOut'] {
+    const all = clusters.flatMap(({ connectionId, sees }) => {
+      const lines = this.runningOut.linesOf(connectionId);
+      return lines === null ? [] : [lines.filter((line) => mayTell(line, sees) && concerns(line, path))];
+    });
+    if (all.length === 0) return null;
+    const lines = all.flat();
+    const soon = inTime(lines.filter(({ outcome }) => outcome.is === 'date' || outcome.is === 'now'));
+    return {
+      lines: soon.slice(0, MOST_RUNNING_OUT).map((line) => ({
+        ...line,
+        team:
+          line.path[1]?.includes(':') === false
+            ? (this.owners.ownerOf(line.path[0]!, line.path[1], line.path[2])?.name ?? null)
+            : null,
+      })),
+      later: lines.filter(({ outcome }) => outcome.is === 'later').length,
+      unknown: lines.filter(({ outcome }) => outcome.is === 'unknown').length,
+    };
+  }
   private blindSpots(
     reach: Reach,
     dead: readonly { to: string; subject: string; createdAt: number; error: string | null }[],

@@ -151,6 +151,7 @@ export class HostsService {
       runs: null,
       nextDueAt: null,
       related: [],
+      runningOut: null,
       tables: [],
       left: 0,
       events: [],

@@ -20,10 +20,11 @@ export interface SheetInput {
   readonly telling: Telling;
   readonly events: readonly ClusterEvent[];
   readonly eventsMissing: string | null;
+  readonly runningOut: SheetAnswer['runningOut'];
 }
 
 /** What every sheet has. */
-function common({ usage, path, window, owner, alerts, events, eventsMissing }: SheetInput) {
+function common({ usage, path, window, owner, alerts, events, eventsMissing, runningOut }: SheetInput) {
   return {
     path: [...path],
     owner,
@@ -47,6 +48,7 @@ function common({ usage, path, window, owner, alerts, events, eventsMissing }: S
       about: event.about.name,
     })),
     eventsMissing,
+    runningOut,
   };
 }
 

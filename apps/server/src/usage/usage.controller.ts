@@ -29,10 +29,14 @@ import { counterpart, find } from './found.ts';
 import { HostsService } from './hosts.service.ts';
 import { marksOf } from './marks.ts';
 import { hostOf, nodeOf, readPodKey, volumeOf } from './objectPaths.ts';
+import { RunningOutService } from './runningOut.service.ts';
+import { concerns, inTime, mayTell } from './runningOutLines.ts';
 import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
 import { findThing } from './things.ts';
 import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
 import { columnsBelow, loadedPath, nodeAt, uidsOf } from './walkPath.ts';
+
+const MOST_TOLD = 8;
 
 @Controller('api/usage')
 export class UsageController {
@@ -46,6 +50,7 @@ export class UsageController {
     private readonly inventory: InventoryService,
     private readonly owners: OwnersService,
     private readonly alerts: AlertsService,
+    private readonly runningOut: RunningOutService,
     private readonly settings: Settings,
   ) {}
 
@@ -141,6 +146,7 @@ export class UsageController {
       owner: this.ownerOf(usage.name, path),
       alerts,
       telling,
+      runningOut: window.live ? this.runningOutOf(usage, path) : null,
       ...(await this.eventsFor(reach, usage, path, window, thing ? [thing.object.uid] : null)),
     };
     if (thing) return thingSheet(input, thing);
@@ -157,6 +163,10 @@ export class UsageController {
     );
   }
 
+  private runningOutOf({ connectionId, sees }: SeenUsage, path: readonly string[]): SheetAnswer['runningOut'] {
+    const lines = this.runningOut.linesOf(connectionId);
+    return lines && inTime(lines.filter((line) => mayTell(line, sees) && concerns(line, path))).slice(0, MOST_TOLD);
+  }
   private ownerOf(cluster: string, [, place, part]: readonly string[]): string | null {
     if (place === undefined || volumeOf(place) !== null) return null;
     if (nodeOf(place) === null) return this.owners.ownerOf(cluster, place, part)?.name ?? null;

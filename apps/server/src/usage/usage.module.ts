@@ -9,6 +9,7 @@ import { StoreModule } from '../store/store.module.ts';
 import { VitalsModule } from '../vitals/vitals.module.ts';
 import { FlowsService } from './flows.service.ts';
 import { HostsService } from './hosts.service.ts';
+import { RunningOutService } from './runningOut.service.ts';
 import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
 
@@ -24,7 +25,7 @@ import { UsageService } from './usage.service.ts';
     RulesModule,
   ],
   controllers: [UsageController],
-  providers: [UsageService, FlowsService, HostsService],
-  exports: [UsageService],
+  providers: [UsageService, FlowsService, HostsService, RunningOutService],
+  exports: [UsageService, RunningOutService],
 })
 export class UsageModule {}

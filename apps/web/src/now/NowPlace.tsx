@@ -4,6 +4,8 @@ import { Link } from 'react-router';
 import { Diamond } from '../drawing/Diamond.tsx';
 import { partName, pathWords } from '../drawing/names.ts';
 import { OwnMark } from '../drawing/OwnMark.tsx';
+import { RunningOutAxis, RunningOutScale } from '../drawing/RunningOut.tsx';
+import { runningOutWords, shortWords, useWords } from '../drawing/runningOutModel.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { Strip } from '../drawing/Strip.tsx';
 import { COUNTED } from '../drawing/stripModel.ts';
@@ -43,6 +45,7 @@ export function NowPlace() {
         <Failing data={data} />
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-[18px] py-4">
+        <RunningOut data={data} />
         <Tightest data={data} />
         <Changed data={data} />
         <BlindSpots data={data} />
@@ -137,6 +140,46 @@ function Failing({ data }: { data: NowAnswer }) {
           </li>
         ))}
       </ul>
+    </section>
+  );
+}
+
+function RunningOut({ data }: { data: NowAnswer }) {
+  const { link } = useView();
+  const { runningOut } = data;
+  if (runningOut === null) return null;
+  const { lines, later, unknown } = runningOut;
+  const rest = [
+    later > 0 ? `${later} looked at, not within 90 days` : '',
+    unknown > 0 ? `${unknown} too young to say` : '',
+  ].filter((words) => words !== '');
+  return (
+    <section aria-label="running out" className="mb-6">
+      <Title name="Running out" note="as it has gone on; the box holds 8 of 10 cases" />
+      {lines.length === 0 && <p className="text-soft">Nothing runs out within 90 days.</p>}
+      <ul>
+        {lines.map((line) => (
+          <li key={`${line.path.join('/')} ${line.what}`} className="border-b border-hair py-1.5">
+            <Link
+              to={link('/usage', { path: line.path, sheet: true })}
+              className="block hover:text-petrol"
+              title={runningOutWords(line, data.at)}
+            >
+              <div className="flex items-baseline gap-2">
+                <span className="truncate">{pathWords(line.path.slice(0, 3), line.path.length > 1 ? 1 : 0)}</span>
+                <span className="shrink-0 text-sm text-soft">{line.what}</span>
+                <b className="ml-auto shrink-0">{shortWords(line, data.at)}</b>
+              </div>
+              <div className="flex items-center justify-between gap-2 text-sm text-soft">
+                <span className="truncate">{useWords(line)}</span>
+                <RunningOutAxis line={line} now={data.at} />
+              </div>
+            </Link>
+          </li>
+        ))}
+      </ul>
+      {lines.length > 0 && <RunningOutScale className="mt-0.5 ml-auto" />}
+      {rest.length > 0 && <p className="mt-1 text-sm text-soft">{rest.join(' · ')}</p>}
     </section>
   );
 }

@@ -46,6 +46,7 @@ const thing = (more: object): SheetAnswer =>
     runs: null,
     nextDueAt: null,
     related: [],
+    runningOut: null,
     tables: [],
     left: 0,
     events: [],

@@ -13,7 +13,7 @@ import { queried, useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
 import { swingInWords, swingShort } from './columnModel.ts';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
-import { Containers, Events, Facts, Nodes } from './SheetSections.tsx';
+import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
 import { Strata } from './Strata.tsx';
 import { alertsBesides, isMeasured, isRaised, type MeasuredSheet } from './sheetModel.ts';
 
@@ -140,6 +140,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       )}
       <Quotas sheet={sheet} />
       <Volumes sheet={sheet} />
+      <RunningOut sheet={sheet} />
       <Runs sheet={sheet} />
       <Strata sheet={sheet} />
       <Facts sheet={sheet} />

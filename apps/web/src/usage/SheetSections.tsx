@@ -2,6 +2,9 @@ import type { SheetAnswer } from '@zetopsis/contract';
 import { formatClock, formatCount, formatDuration } from '@zetopsis/core/format';
 import { Link } from 'react-router';
 import { Diamond } from '../drawing/Diamond.tsx';
+import { partName } from '../drawing/names.ts';
+import { RunningOutAxis } from '../drawing/RunningOut.tsx';
+import { runningOutWords, useWords } from '../drawing/runningOutModel.ts';
 import { Strip } from '../drawing/Strip.tsx';
 import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
@@ -73,6 +76,32 @@ export function Nodes({ sheet }: { sheet: SheetAnswer }) {
         ))}
       </ul>
     </Section>
+  );
+}
+
+/** When what it has a limit of runs out. */
+export function RunningOut({ sheet }: { sheet: SheetAnswer }) {
+  const now = useNow();
+  if (sheet.runningOut === null || sheet.runningOut.length === 0) return null;
+  return (
+    <section aria-label="running out" className="border-b border-hair px-4 py-2 text-sm">
+      <h3 className="mb-1 text-xs">Running out</h3>
+      <ul>
+        {sheet.runningOut.map((line) => {
+          const inside = line.path.slice(sheet.path.length);
+          return (
+            <li key={`${line.path.join('/')} ${line.what}`} className="grid grid-cols-[1fr_150px] gap-2 py-0.5">
+              <span className="min-w-0">
+                {inside.length > 0 && <span className="text-soft">{partName(inside.at(-1)!, 1)} </span>}
+                {line.what}: {runningOutWords(line, now)}
+                <span className="text-soft"> ({useWords(line)})</span>
+              </span>
+              <RunningOutAxis line={line} now={now} />
+            </li>
+          );
+        })}
+      </ul>
+    </section>
   );
 }
 

@@ -50,6 +50,7 @@ const sheet = (part: Partial<MeasuredSheet>): MeasuredSheet => ({
   runs: null,
   nextDueAt: null,
   related: [],
+  runningOut: null,
   tables: [],
   left: 0,
   marks: [],

@@ -1,0 +1,347 @@
+import { setImmediate } from 'node:timers/promises';
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { RunningOutLine } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
+import type { Samples } from '@zetopsis/core/samples';
+import { type History, runningOut, seeded } from '@zetopsis/core/trend';
+import { DAY, type DurationMs, HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
+import { type Grid, gridFor, latestOnGrid, perSecondOnGrid, type UsageNode } from '@zetopsis/core/usage';
+import type { Vital } from '@zetopsis/core/vitals';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { InventoryService } from '../inventory/inventory.service.ts';
+import { databaseProblem } from '../platform/databaseProblem.ts';
+import { ServerLog } from '../platform/logger.ts';
+import { Clock } from '../platform/settings.ts';
+import { SamplesService } from '../store/samples.service.ts';
+import { type Resolution, TIERS } from '../store/tiers.ts';
+import { VitalsService } from '../vitals/vitals.service.ts';
+import { nodeKey, objectKey } from './objectPaths.ts';
+import { type SeenUsage, UsageService } from './usage.service.ts';
+
+const LOOK_EVERY = 15_000;
+const HOLDS = 5 * MINUTE;
+const OPENS_WITH = 3 * HOUR;
+/** What is this far from its limit now is not looked at: it would be a long way. */
+const NEAR: Record<'pod' | 'node', number> = { pod: 0.5, node: 0.5 };
+const MOST = { pods: 120, nodes: 60, volumes: 200 } as const;
+const LONG = 14 * DAY;
+const SHORT = DAY;
+/** Long histories are read by the hour; while there are few hours, a shorter one by five minutes tells more. */
+const ENOUGH_HOURS = 48;
+
+type Together = 'sum' | 'newest';
+/** Series whose samples make one history each. */
+type Lists<K> = ReadonlyMap<K, { readonly vital: Vital; readonly ids: readonly SeriesId[] }>;
+
+interface Candidate {
+  readonly path: readonly string[];
+  readonly what: string;
+  readonly unit: RunningOutLine['unit'];
+  readonly limit: number;
+  readonly limitIs: RunningOutLine['limitIs'];
+  readonly history: History;
+}
+
+/** When what has a limit reaches it; looked at in the background, every few minutes. */
+@Injectable()
+export class RunningOutService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly kept = new Map<string, { at: number; lines: RunningOutLine[] }>();
+  private timer: NodeJS.Timeout | null = null;
+  private looking = false;
+
+  constructor(
+    private readonly usage: UsageService,
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
+    private readonly samples: SamplesService,
+    private readonly vitals: VitalsService,
+    private readonly clock: Clock,
+    private readonly log: ServerLog,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.timer = setInterval(() => void this.look(), LOOK_EVERY);
+  }
+  onApplicationShutdown(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+
+  /** Null until the cluster was looked at for the first time. */
+  linesOf(connectionId: string): readonly RunningOutLine[] | null {
+    return this.kept.get(connectionId)?.lines ?? null;
+  }
+
+  private async look(): Promise<void> {
+    if (this.looking) return;
+    this.looking = true;
+    try {
+      for (const id of this.connections.ids()) {
+        const now = this.clock.now();
+        if (now - (this.kept.get(id)?.at ?? 0) < HOLDS) continue;
+        try {
+          const lines = await this.lookAt(id, now);
+          // one that shows nothing yet is looked at again soon
+          this.kept.set(id, { at: lines.length === 0 ? now - HOLDS + 2 * LOOK_EVERY : now, lines });
+        } catch (error) {
+          this.log.failure('runningOutNotTold', error, { connection: id, why: databaseProblem(error) });
+        }
+      }
+    } finally {
+      this.looking = false;
+    }
+  }
+
+  private async lookAt(id: string, now: number): Promise<RunningOutLine[]> {
+    const usage = await this.usage.seen(Reach.ofZetopsis(), id, this.usage.window(now - OPENS_WITH, undefined));
+    const all = [
+      ...(await this.pods(usage, now)),
+      ...(await this.nodes(usage, now)),
+      ...(await this.volumes(usage, now)),
+      ...(await this.quotas(usage, now)),
+      ...(await this.slots(usage, now)),
+    ];
+    const lines: RunningOutLine[] = [];
+    for (const [i, { history, path, ...candidate }] of all.entries()) {
+      const use = history.values.findLast((value) => !Number.isNaN(value)) ?? null;
+      const outcome = runningOut(history, candidate.limit, seeded(i + 1));
+      lines.push({ ...candidate, path: [...path], use, outcome, team: null });
+      await setImmediate(); // each takes some milliseconds
+    }
+    return lines;
+  }
+
+  /** Samples of series, each list drawn into one history: summed, or the newest of them. */
+  private async histories<K>(
+    id: string,
+    lists: ReadonlyMap<
+      K,
+      { readonly vital: Parameters<VitalsService['select']>[1]; readonly ids: readonly SeriesId[] }
+    >,
+    now: number,
+    {
+      length,
+      resolution,
+      together,
+    }: { length: DurationMs; resolution: Exclude<Resolution, 'samples'>; together: Together },
+  ): Promise<Map<K, History>> {
+    const step = TIERS[resolution].bucket;
+    const read = await this.samples.read(
+      [...lists.values()].flatMap(({ ids }) => ids),
+      now - length - 2 * step,
+      now,
+      resolution,
+    );
+    const grid = gridFor(now - length, now, step);
+    const out = new Map<K, History>();
+    for (const [key, { vital, ids }] of lists) {
+      const lines = ids.flatMap((one) => {
+        const own = read.get(one);
+        return own ? [this.onGrid(id, vital, own, grid, step)] : [];
+      });
+      if (lines.length > 0)
+        out.set(key, trimmed({ start: grid.start, step: grid.step, values: drawn(lines, grid, together) }));
+    }
+    return out;
+  }
+  private onGrid(id: string, vital: Vital, samples: Samples, grid: Grid, step: DurationMs): Float64Array {
+    const own = this.vitals.inUnit(id, vital, samples);
+    return vital.endsWith('cpu.time')
+      ? perSecondOnGrid(own, grid, 2 * step, 2.5 * step)
+      : latestOnGrid(own, grid, 2.5 * step);
+  }
+  /** By the hour over two weeks; where there are few hours, by five minutes over a day. */
+  private async longOrShort<K>(id: string, lists: Lists<K>, now: number, together: Together): Promise<Map<K, History>> {
+    const long = await this.histories(id, lists, now, { length: LONG, resolution: 'hour', together });
+    const few = new Map([...lists].filter(([key]) => (long.get(key)?.values.length ?? 0) < ENOUGH_HOURS));
+    if (few.size === 0) return long;
+    return new Map([...long, ...(await this.histories(id, few, now, { length: SHORT, resolution: 'five', together }))]);
+  }
+  private byLabel(connectionId: string, vital: Vital, role: 'node' | 'claim'): Map<string, SeriesId[]> {
+    const groups = new Map<string, SeriesId[]>();
+    for (const id of this.vitals.select(connectionId, vital)) {
+      const name = this.vitals.label(connectionId, vital, id, role);
+      const own = groups.get(name);
+      if (own) own.push(id);
+      else groups.set(name, [id]);
+    }
+    return groups;
+  }
+
+  /** Pods whose memory comes near its limit: of each workload the nearest. */
+  private async pods({ name, connectionId, tree }: SeenUsage, now: number): Promise<Candidate[]> {
+    const near: { path: string[]; node: UsageNode }[] = [];
+    for (const namespace of tree.children)
+      for (const workload of namespace.children) {
+        const [nearest] = workload.children
+          .filter(({ present, usage }) => present && (usage.memory.tightness ?? 0) >= NEAR.pod)
+          .sort(
+            (a, b) =>
+              (b.usage.memory.use ?? 0) / (b.usage.memory.limit ?? 1) -
+              (a.usage.memory.use ?? 0) / (a.usage.memory.limit ?? 1),
+          );
+        if (nearest) near.push({ path: [name, namespace.key, workload.key, nearest.key], node: nearest });
+      }
+    near.sort((a, b) => (b.node.usage.memory.tightness ?? 0) - (a.node.usage.memory.tightness ?? 0));
+    const vital = 'container.memory.working_set' as const;
+    const lists = new Map(
+      near.slice(0, MOST.pods).map((one) => {
+        const names = new Set(one.node.children.map(({ key }) => key));
+        const ids = this.vitals
+          .select(connectionId, vital)
+          .filter(
+            (id) =>
+              this.vitals.podUid(connectionId, vital, id) === one.node.uid &&
+              names.has(this.vitals.label(connectionId, vital, id, 'container')),
+          );
+        return [one, { vital, ids }] as const;
+      }),
+    );
+    // memory that leaks fills within hours: older days tell of other instances
+    const read = await this.histories(connectionId, lists, now, { length: SHORT, resolution: 'five', together: 'sum' });
+    return [...read].flatMap(([{ path, node }, history]) => {
+      const { limit } = node.usage.memory;
+      return limit === null ? [] : [{ path, what: 'memory', unit: 'bytes', limit, limitIs: 'limit', history }];
+    });
+  }
+
+  private async nodes(usage: SeenUsage, now: number): Promise<Candidate[]> {
+    const { name, connectionId } = usage;
+    const out: Candidate[] = [];
+    const nodes = usage.derived.nodeUsages(usage).filter(({ present }) => present);
+    for (const resource of ['cpu', 'memory'] as const) {
+      const vital = resource === 'cpu' ? ('node.cpu.time' as const) : ('node.memory.working_set' as const);
+      const series = this.byLabel(connectionId, vital, 'node');
+      const near = nodes
+        .filter(({ usage: own }) => (own[resource].tightness ?? 0) >= NEAR.node)
+        .sort((a, b) => (b.usage[resource].tightness ?? 0) - (a.usage[resource].tightness ?? 0))
+        .slice(0, MOST.nodes);
+      const present = new Set(nodes.map((node) => node.name));
+      const lists = new Map<string, { vital: Vital; ids: readonly SeriesId[] }>(
+        near.map((node) => [node.name, { vital, ids: series.get(node.name) ?? [] }]),
+      );
+      lists.set('', { vital, ids: [...series].flatMap(([node, ids]) => (present.has(node) ? ids : [])) });
+      const read = await this.longOrShort(connectionId, lists, now, 'sum');
+      for (const [node, history] of read) {
+        const limit =
+          node === ''
+            ? usage.tree.usage[resource].limit
+            : (nodes.find((own) => own.name === node)?.usage[resource].limit ?? null);
+        if (limit === null) continue;
+        const path = node === '' ? [name] : [name, nodeKey(node)];
+        out.push({
+          path,
+          what: WORDS[resource],
+          unit: resource === 'cpu' ? 'cores' : 'bytes',
+          limit,
+          limitIs: 'allocatable',
+          history,
+        });
+      }
+    }
+    return out;
+  }
+
+  private async volumes({ name, connectionId, volumes, view }: SeenUsage, now: number): Promise<Candidate[]> {
+    const vital = 'volume.usage' as const;
+    const namespaces = new Map(view.pods.map(({ pod, workload }) => [pod.uid, workload.namespace]));
+    const byClaim = this.byLabel(connectionId, vital, 'claim');
+    const lists = new Map(
+      [...volumes.values()].slice(0, MOST.volumes).map((volume) => {
+        const ids = (byClaim.get(volume.claim) ?? []).filter((id) => {
+          const space = namespaces.get(this.vitals.podUid(connectionId, vital, id));
+          return (space ?? this.vitals.label(connectionId, vital, id, 'namespace')) === volume.namespace;
+        });
+        return [volume, { vital, ids }] as const;
+      }),
+    );
+    const read = await this.longOrShort(connectionId, lists, now, 'newest');
+    return [...read].flatMap(([{ namespace, claim, volume }, history]) => {
+      const { limit } = volume.usage;
+      const path = [name, namespace, objectKey({ kind: 'volume claim', name: claim })];
+      return limit === null ? [] : [{ path, what: 'volume', unit: 'bytes', limit, limitIs: 'size', history }];
+    });
+  }
+
+  /** What the cluster itself counts as used, as the quota's versions tell it. */
+  private async quotas({ name, connectionId, view }: SeenUsage, now: number): Promise<Candidate[]> {
+    const versions = await this.inventory.withinUntilNow(connectionId, ['quota'], now - LONG);
+    const grid = gridFor(now - LONG, now, HOUR);
+    return view.inventory.list('quota').flatMap((quota) => {
+      const own = versions.filter(({ object }) => object.uid === quota.uid);
+      return quota.rows.flatMap(({ resource, hard, used }): Candidate[] => {
+        if (used === null || hard <= 0) return [];
+        const values = new Float64Array(grid.count).fill(Number.NaN);
+        for (const { object, from, to } of own) {
+          const row = object.kind === 'quota' ? object.rows.find((one) => one.resource === resource) : undefined;
+          for (let i = 0; i < grid.count; i++) {
+            const at = grid.start + i * grid.step;
+            if (at >= from && (to === null || at < to)) values[i] = row?.used ?? Number.NaN;
+          }
+        }
+        const unit = /memory|storage/.test(resource) ? 'bytes' : /cpu/.test(resource) ? 'cores' : 'count';
+        const path = [name, quota.namespace ?? '', objectKey(quota)];
+        return [
+          {
+            path,
+            what: `quota on ${resource}`,
+            unit,
+            limit: hard,
+            limitIs: 'quota',
+            history: trimmed({ start: grid.start, step: grid.step, values }),
+          },
+        ];
+      });
+    });
+  }
+
+  private async slots({ name, connectionId, view }: SeenUsage, now: number): Promise<Candidate[]> {
+    const room = view.inventory
+      .list('node')
+      .filter(({ acceptsPods }) => acceptsPods)
+      .reduce((sum, { allocatable }) => sum + (allocatable.pods ?? 0), 0);
+    if (room === 0) return [];
+    const grid = gridFor(now - LONG, now, HOUR);
+    const spans = await this.inventory.podSpans(connectionId, grid.start);
+    const values = new Float64Array(grid.count).fill(Number.NaN);
+    const first = spans.reduce((least, { from }) => Math.min(least, from), now);
+    // each pod is one more from its beginning on, and one less from its end on
+    const change = new Float64Array(grid.count + 1);
+    const index = (at: number) => Math.min(grid.count, Math.max(0, Math.ceil((at - grid.start) / grid.step)));
+    for (const { from, to } of spans) {
+      change[index(from)]! += 1;
+      if (to !== null) change[index(to)]! -= 1;
+    }
+    let count = 0;
+    for (let i = 0; i < grid.count; i++) {
+      count += change[i]!;
+      if (grid.start + i * grid.step >= first) values[i] = count;
+    }
+    return [
+      {
+        path: [name],
+        what: 'pod slots',
+        unit: 'count',
+        limit: room,
+        limitIs: 'allocatable',
+        history: trimmed({ start: grid.start, step: grid.step, values }),
+      },
+    ];
+  }
+}
+const WORDS: Record<Resource, string> = { cpu: 'CPU', memory: 'memory' };
+
+function drawn(lines: readonly Float64Array[], { count }: Grid, together: Together): Float64Array {
+  const out = new Float64Array(count).fill(Number.NaN);
+  for (const line of lines)
+    for (let i = 0; i < count; i++) {
+      const value = line[i]!;
+      if (Number.isNaN(value)) continue;
+      out[i] = together === 'sum' && !Number.isNaN(out[i]!) ? out[i]! + value : value;
+    }
+  return out;
+}
+/** From the first value on. */
+function trimmed({ start, step, values }: History): History {
+  const first = values.findIndex((value) => !Number.isNaN(value));
+  return first <= 0 ? { start, step, values } : { start: start + first * step, step, values: values.slice(first) };
+}

@@ -177,11 +177,14 @@ async function measure() {
   const base = `http://127.0.0.1:${port}`;
   let cookie = '';
   const ask = async (path, method = 'GET', body = undefined) => {
-    const response = await fetch(`${base}${path}`, {
-      method,
-      headers: { cookie, ...(body ? { 'content-type': 'application/json' } : {}) },
-      body: body && JSON.stringify(body),
-    });
+    const send = () =>
+      fetch(`${base}${path}`, {
+        method,
+        headers: { cookie, ...(body ? { 'content-type': 'application/json' } : {}) },
+        body: body && JSON.stringify(body),
+      });
+    // an idle connection may have been closed just now
+    const response = await send().catch(send);
     cookie = response.headers.get('set-cookie')?.split(';')[0] ?? cookie;
     const text = await response.text();
     if (!response.ok) throw new Error(`${path} answered ${response.status}: ${text.slice(0, 300)}`);
@@ -220,7 +223,7 @@ async function measure() {
     Now: async (cluster) => (await ask(`/api/now?in=${cluster}&${window()}`)).length,
     'Usage, clusters and namespaces': async (cluster) => (await ask(`/api/usage?in=${cluster}&${window()}`)).length,
     'Usage, down to pods': async (cluster) =>
-      (await ask(`/api/usage?in=${cluster}/team-1/statefulset:svc-1&${window()}`)).length,
+      (await ask(`/api/usage?in=${cluster}/team-1/stateful-set:svc-1&${window()}`)).length,
     'Usage, by nodes': async (cluster) => (await ask(`/api/usage?in=${cluster}&by=node&${window()}`)).length,
     'sheet of the cluster': async (cluster) => (await ask(`/api/usage/object?in=${cluster}&${window()}`)).length,
   };

@@ -166,7 +166,10 @@ async function measure() {
     },
   });
   let printed = '';
-  server.once('exit', (status) => status && console.log(`the server ended with ${status}: ${printed.slice(-3000)}`));
+  let done = false;
+  server.once('exit', (status, signal) => {
+    if (!done) console.log(`the server ended with ${status ?? signal}: ${printed.slice(-3000)}`);
+  });
   for (const stream of [server.stdout, server.stderr]) stream.on('data', (text) => (printed += text));
   const pause = (ms) => new Promise((done) => setTimeout(done, ms));
   const codePrinted = () => /one-time code: (\S+)/.exec(printed)?.[1];
@@ -259,6 +262,7 @@ async function measure() {
   const { readFileSync } = await import('node:fs');
   const status = readFileSync(`/proc/${server.pid}/status`, 'utf8');
   console.log(`  memory of the server: ${/VmHWM:\s+(\d+)/.exec(status)[1] / 2 ** 20} GiB at most`);
+  done = true;
   server.kill('SIGTERM');
   await once(server, 'exit');
   outside.disconnect();

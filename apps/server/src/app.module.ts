@@ -10,6 +10,7 @@ import { ConfigurationModule } from './configuration/configuration.module.ts';
 import { ConnectionsModule } from './connections/connections.module.ts';
 import { CoverageModule } from './coverage/coverage.module.ts';
 import { DemoModule } from './demo/demo.module.ts';
+import { FindModule } from './find/find.module.ts';
 import { ImportsModule } from './imports/imports.module.ts';
 import { LiveController } from './live/live.controller.ts';
 import { LiveModule } from './live/live.module.ts';
@@ -54,6 +55,7 @@ export class AppModule {
         UsageModule,
         SelfModule,
         NowModule,
+        FindModule,
         DemoModule,
       ],
       controllers: [LiveController],

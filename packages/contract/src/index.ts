@@ -74,6 +74,7 @@ export {
   TryInput,
   UseInput,
 } from './endpoints.ts';
+export { FindAnswer, FindQuery } from './find.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';

@@ -35,15 +35,15 @@ const Compared = z.object({
 export type Compared = z.infer<typeof Compared>;
 const ComparedBoth = z.object({ cpu: Compared, memory: Compared });
 
-export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node', 'host']);
+export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node', 'host', 'team']);
 export type UsageLevel = z.infer<typeof UsageLevel>;
 /** Which level stands below the clusters. */
-export const ByQuery = z.object({ by: z.enum(['namespace', 'node']).default('namespace') });
+export const ByQuery = z.object({ by: z.enum(['namespace', 'node', 'team']).default('namespace') });
 export type By = z.infer<typeof ByQuery>['by'];
 export const UsageRow = z.object({
   key: z.string(),
   name: z.string(),
-  /** Workload kind or container role, where there is one. */
+  /** Workload kind or container role, where there is one; "unused" and "free" stand for what nobody uses. */
   kind: z.string().nullable(),
   severity: Severity.nullable(),
   /** Short words on what is wrong, for the row's accessible name. */
@@ -54,6 +54,12 @@ export const UsageRow = z.object({
   desired: z.number().int().nullable(),
   usage: z.object({ cpu: Figures, memory: Figures }),
   throttled: z.number().nullable(),
+  /** In the window: of its containers, and those of them that ran out of memory. */
+  restarts: z.number().int(),
+  memoryEnds: z.number().int(),
+  /** The team that owns it. */
+  owner: z.string().nullable(),
+  labels: z.record(z.string(), z.string()),
   /** Null when nothing is compared, or the other window does not have it. */
   against: ComparedBoth.nullable(),
   /** Whether both windows have it; null when nothing is compared. */

@@ -128,8 +128,9 @@ export class ClusterInventory {
   count(kind: InventoryKind): number {
     return this.table(kind).size;
   }
-  workloadOf(pod: PodObject): WorkloadRef {
-    return workloadOf(pod, (uid) => this.get(uid));
+  /** `besides` knows owners that are there no more. */
+  workloadOf(pod: PodObject, besides: (uid: string) => InventoryObject | undefined = () => undefined): WorkloadRef {
+    return workloadOf(pod, (uid) => this.get(uid) ?? besides(uid));
   }
   podsOf(namespace: string, key: string): PodObject[] {
     if (!this.grouped) {

@@ -2,6 +2,7 @@ import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import {
   type ClusterEvent,
   type InventoryKind,
+  type InventoryObject,
   type ObjectVersion,
   readEvent,
   readObject,
@@ -15,6 +16,7 @@ import { ClusterInventory } from './clusterInventory.ts';
 import { InventoryStore, type VersionWrite } from './inventory.store.ts';
 
 const FLUSH_EVERY = 150;
+const MOST_GONE = 20_000;
 const RETRY_AFTER = 2000;
 const NONE = new ClusterInventory('', () => undefined);
 
@@ -128,6 +130,15 @@ export class InventoryService implements OnApplicationShutdown {
     return [...ended.filter(({ object, from: since }) => !held.has(`${object.uid} ${since}`)), ...open].sort(
       (a, b) => a.from - b.from,
     );
+  }
+  /** The last state of what went, newest first, as far as it is kept and not too many. */
+  async gone(
+    connectionId: string,
+    kinds: readonly InventoryKind[],
+  ): Promise<{ object: InventoryObject; to: number }[]> {
+    await this.flush();
+    // pods are told apart by their replica sets
+    return this.store.gone(connectionId, [...kinds, 'replica set'], MOST_GONE);
   }
   /** When each pod of a time was there. */
   async podSpans(connectionId: string, from: number): Promise<{ from: number; to: number | null }[]> {

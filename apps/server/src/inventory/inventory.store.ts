@@ -132,6 +132,21 @@ export class InventoryStore {
     return rows.map(toVersion);
   }
 
+  /** Last states of objects that have none now, newest first. */
+  async gone(
+    connectionId: string,
+    kinds: readonly InventoryKind[],
+    most: number,
+  ): Promise<{ object: InventoryObject; to: number }[]> {
+    const rows: { object: InventoryObject; to_ms: number }[] = await this.database.query(
+      `select object, to_ms from (
+         select distinct on (uid) uid, object, to_ms from object_version
+          where connection_id = $1 and kind = any($2) order by uid, from_ms desc) as last
+        where to_ms is not null order by to_ms desc limit $3`,
+      [connectionId, kinds, most],
+    );
+    return rows.map(({ object, to_ms }) => ({ object, to: to_ms }));
+  }
   /** Pods that were there at least partly since a moment: from their creation to their end, null while they are there. */
   async podSpans(connectionId: string, from: number): Promise<{ from: number; to: number | null }[]> {
     const rows: { from: number; to: number | null }[] = await this.database.query(

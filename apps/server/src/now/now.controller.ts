@@ -2,6 +2,7 @@ import { Controller, Get, Query } from '@nestjs/common';
 import { AgainstQuery, type EndpointAnswer, type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { byWeight } from '@zetopsis/core/findings';
+import { formatCount } from '@zetopsis/core/format';
 import { RESOURCES } from '@zetopsis/core/units';
 import { comparedOf } from '@zetopsis/core/usage';
 import { Seen } from '../access/reached.ts';
@@ -13,7 +14,7 @@ import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { ClusterColumns, rowOf } from '../usage/columns.ts';
 import { marksOf, touches } from '../usage/marks.ts';
-import { nodeKey } from '../usage/objectPaths.ts';
+import { nodeKey, teamOf as teamInPath } from '../usage/objectPaths.ts';
 import { RunningOutService } from '../usage/runningOut.service.ts';
 import { concerns, inTime, mayTell } from '../usage/runningOutLines.ts';
 import { type SeenUsage, UsageService } from '../usage/usage.service.ts';
@@ -45,12 +46,14 @@ export class NowController {
   ): Promise<NowAnswer> {
     const window = this.usage.window(query.from, query.to);
     const against = this.usage.against(window, shift);
-    const path = scope.in;
+    // a team's share of a cluster is chosen in Usage; here its cluster is looked at
+    const path = teamInPath(scope.in[1]) === null ? scope.in : scope.in.slice(0, 1);
     const ids = this.usage.idsIn(reach, scope);
     const names = new Set(ids.map((id) => this.connections.nameOf(id)));
     const [clusters, open, within] = await Promise.all([
       Promise.all(ids.map((id) => this.usage.seen(reach, id, window))),
-      this.alerts.open(reach),
+      // at a past moment, what was raised then
+      window.live ? this.alerts.open(reach) : this.alerts.within(reach, window.to, window.to),
       this.alerts.within(reach, window.from, window.to),
     ]);
     const dead = await this.delivery.dead(reach.mayEverywhere('read') ? null : within.map(({ id }) => id));
@@ -123,7 +126,7 @@ export class NowController {
         .filter(({ kind }) => kind !== 'raised' && kind !== 'cleared')
         .reverse()
         .slice(0, 12),
-      blind: this.blindSpots(reach, dead),
+      blind: window.live ? this.blindSpots(reach, dead) : await this.blindThen(ids, window.to),
       connections: this.usage.idsIn(reach, { in: [] }).length,
       endpoints: { read: endpoints.filter(({ state }) => state === 'read').length, all: endpoints.length },
     };
@@ -148,6 +151,21 @@ export class NowController {
       later: lines.filter(({ outcome }) => outcome.is === 'later').length,
       unknown: lines.filter(({ outcome }) => outcome.is === 'unknown').length,
     };
+  }
+  /** What was not read at a past moment. */
+  private async blindThen(ids: readonly string[], at: number): Promise<NowAnswer['blind']> {
+    const byReason = new Map<string, { since: number; endpoints: number }>();
+    for (const { from, to, reason } of await this.endpoints.gaps(ids, at, at)) {
+      if (to !== null && to <= at) continue;
+      const own = byReason.get(reason);
+      byReason.set(reason, { since: Math.min(own?.since ?? from, from), endpoints: (own?.endpoints ?? 0) + 1 });
+    }
+    return [...byReason].map(([reason, { since, endpoints }]) => ({
+      what: formatCount(endpoints, 'node page'),
+      reason,
+      since,
+      nextStep: null,
+    }));
   }
   private blindSpots(
     reach: Reach,

@@ -2,28 +2,46 @@ import type { UsageColumn, UsageRow } from '@zetopsis/contract';
 import { byWeight, type Finding, podFindings, worstSeverity } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
 import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import type { Resource } from '@zetopsis/core/units';
 import {
   byTightness,
   type ComparedBoth,
   comparedOf,
   comparedPerPod,
   emptyNode,
+  groupOf,
   nodeUsage,
   OTHERS,
   placedOn,
+  type ResourceUsage,
   type UsageLevel,
   type UsageNode,
 } from '@zetopsis/core/usage';
 import { type ClusterFound, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
-import { nodeKey } from './objectPaths.ts';
+import { nodeKey, teamKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
-const MOST_ROWS = 500;
+const MOST_ROWS = 5000;
+
+/** How often containers were restarted in a window, and how often for want of memory. */
+export interface Restarted {
+  readonly restarts: number;
+  readonly memoryEnds: number;
+}
+/** Who owns what of a cluster. */
+export interface Owners {
+  readonly ofNamespace: (namespace: string) => { readonly key: string; readonly name: string } | null;
+  readonly ofWorkload: (namespace: string, workload: string) => string | null;
+}
+const NOBODY: Owners = { ofNamespace: () => null, ofWorkload: () => null };
 
 interface RowExtra {
   readonly key?: string;
   readonly kind?: string | null;
   readonly findings?: readonly Finding[];
+  readonly owner?: string | null;
+  readonly labels?: Readonly<Record<string, string>>;
+  readonly restarts?: Restarted;
   readonly ready?: number | null;
   readonly desired?: number | null;
   /** Undefined: nothing is compared. Null: the other window does not have it. */
@@ -44,11 +62,16 @@ export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
     desired: extra.desired ?? null,
     usage: node.usage,
     throttled: node.throttled,
+    restarts: extra.restarts?.restarts ?? 0,
+    memoryEnds: extra.restarts?.memoryEnds ?? 0,
+    owner: extra.owner ?? null,
+    labels: { ...extra.labels },
     against: extra.against ?? null,
     pairing: extra.against === undefined ? null : extra.against === null ? 'new' : 'both',
   };
 }
 
+const NOBODYS: ReadonlySet<string> = new Set(['others', 'unused', 'free']);
 const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string): UsageColumn => ({
   level,
   rows: rows.slice(0, MOST_ROWS),
@@ -68,6 +91,7 @@ export class ClusterColumns {
     private readonly usage: SeenUsage,
     private readonly at: number,
     private readonly other: SeenUsage | null = null,
+    private readonly owners: Owners = NOBODY,
   ) {
     this.found = usage.derived.findings(usage, at);
     this.podByUid = new Map(usage.view.pods.map(({ pod }) => [pod.uid, pod]));
@@ -133,21 +157,74 @@ export class ClusterColumns {
     });
   }
 
-  namespaces(): UsageColumn {
-    const inTree = new Map(this.usage.tree.children.map((node) => [node.key, node]));
-    const before = new Map(this.other?.tree.children.map((node) => [node.key, node]));
-    const rows = [...inTree.values()]
-      .sort(byTightness('cpu'))
-      .map((node) => rowOf(node, { findings: this.findingsIn(node.key), against: this.pairOf(before.get(node.key)) }));
-    for (const { name } of this.usage.view.inventory.list('namespace')) {
-      if (inTree.has(name)) continue;
-      const empty = emptyNode('namespace', { name, key: name, uid: null }, this.usage.input.grid, true);
-      rows.push(rowOf(empty, { findings: this.findingsIn(name), against: this.pairOf(before.get(name)) }));
+  /** What each team owns, in sum; what nobody owns stands last. */
+  teamsColumn(): UsageColumn {
+    const before = new Map(this.teams(this.other?.tree.children ?? []).map((team) => [team.key, team.node]));
+    const rows = this.teams(this.usage.tree.children).map(({ key, node }) =>
+      rowOf(node, {
+        key,
+        kind: 'team',
+        owner: node.name,
+        findings: node.children.flatMap((namespace) => this.findingsIn(namespace.key)).sort(byWeight),
+        restarts: this.restartsIn(node.children),
+        against: this.pairOf(before.get(key)),
+      }),
+    );
+    return column(
+      'team',
+      rows,
+      `${formatCount(rows.length, 'owner')} of ${formatCount(this.usage.tree.children.length, 'namespace')}`,
+    );
+  }
+  private teams(namespaces: readonly UsageNode[]): { key: string; node: UsageNode }[] {
+    const groups = new Map<string, { name: string; own: UsageNode[] }>();
+    for (const namespace of namespaces) {
+      const team = this.owners.ofNamespace(namespace.key);
+      const key = teamKey(team?.key ?? '');
+      const group = groups.get(key) ?? { name: team?.name ?? 'nobody', own: [] };
+      group.own.push(namespace);
+      groups.set(key, group);
     }
-    rows.push(...this.gone('namespace', this.other?.tree.children, rows));
+    return [...groups].map(([key, { name, own }]) => ({
+      key,
+      node: groupOf(this.usage.input.grid, 'team', { name, key }, own),
+    }));
+  }
+  team(key: string): UsageNode | undefined {
+    return this.teams(this.usage.tree.children).find((team) => team.key === teamKey(key))?.node;
+  }
+
+  namespaces(team: string | null = null): UsageColumn {
+    const owned = (namespace: string) => team === null || (this.owners.ofNamespace(namespace)?.key ?? '') === team;
+    const inTree = new Map(this.usage.tree.children.filter(({ key }) => owned(key)).map((node) => [node.key, node]));
+    const objects = new Map(this.usage.view.inventory.list('namespace').map((object) => [object.name, object]));
+    const before = new Map(this.other?.tree.children.map((node) => [node.key, node]));
+    const rows = [...inTree.values()].sort(byTightness('cpu')).map((node) =>
+      rowOf(node, {
+        findings: this.findingsIn(node.key),
+        owner: this.owners.ofNamespace(node.key)?.name ?? null,
+        labels: objects.get(node.key)?.labels ?? {},
+        restarts: this.restartsIn([node]),
+        against: this.pairOf(before.get(node.key)),
+      }),
+    );
+    for (const { name, labels } of objects.values()) {
+      if (inTree.has(name) || !owned(name)) continue;
+      const empty = emptyNode('namespace', { name, key: name, uid: null }, this.usage.input.grid, true);
+      rows.push(
+        rowOf(empty, {
+          findings: this.findingsIn(name),
+          owner: this.owners.ofNamespace(name)?.name ?? null,
+          labels,
+          against: this.pairOf(before.get(name)),
+        }),
+      );
+    }
+    if (team === null) rows.push(...this.gone('namespace', this.other?.tree.children, rows));
     // the nameless share stands last, whatever its size
-    if (this.usage.others)
+    if (this.usage.others && team === null)
       rows.push(rowOf(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }));
+    if (team === null) rows.push(...this.spare(this.usage.tree));
     const pods = this.usage.view.inventory.list('pod');
     const waiting = pods.filter(({ phase }) => phase === 'pending').length;
     const running = pods.filter(({ phase }) => phase === 'running').length;
@@ -156,6 +233,52 @@ export class ClusterColumns {
       rows,
       `${formatCount(running, 'pod')} run${running === 1 ? 's' : ''}, ${waiting} wait · ${formatCount(this.found.workloads.length, 'workload')}`,
     );
+  }
+
+  /** What is asked for and not used, and what nobody asks for, of something with a size: rows behind those who use it. */
+  private spare(whole: UsageNode): UsageRow[] {
+    const figures = (
+      resource: Resource,
+      pick: (use: number, request: number, limit: number) => number,
+    ): ResourceUsage => {
+      const { use, request, limit } = whole.usage[resource];
+      const known = use !== null && limit !== null;
+      const value = known ? Math.max(0, pick(use, request ?? 0, limit)) : null;
+      return {
+        use: value,
+        mean: null,
+        peak: null,
+        request: null,
+        limit,
+        limitIs: whole.usage[resource].limitIs,
+        unlimited: null,
+        tightness: null,
+        heading: null,
+      };
+    };
+    const row = (kind: 'unused' | 'free', name: string, pick: Parameters<typeof figures>[1]): UsageRow => ({
+      ...rowOf(emptyNode(whole.level, { name, key: `~${kind}`, uid: null }, this.usage.input.grid, true), { kind }),
+      usage: { cpu: figures('cpu', pick), memory: figures('memory', pick) },
+    });
+    return [
+      row('unused', 'asked for, not used', (use, request) => request - use),
+      row('free', 'free', (use, request, limit) => limit - Math.max(use, request)),
+    ];
+  }
+  private restartsIn(nodes: readonly UsageNode[]): Restarted {
+    const { restarts } = this.usage.derived;
+    const all = restarts(this.usage);
+    let count = 0;
+    let memoryEnds = 0;
+    const add = (node: UsageNode): void => {
+      const own = node.uid === null ? undefined : all.get(node.uid);
+      if (node.level === 'pod') {
+        count += own?.restarts ?? 0;
+        memoryEnds += own?.memoryEnds ?? 0;
+      } else for (const child of node.children) add(child);
+    };
+    for (const node of nodes) add(node);
+    return { restarts: count, memoryEnds };
   }
 
   /** Of everything in a namespace, worst first. */
@@ -194,6 +317,8 @@ export class ClusterColumns {
         : rowOf(child, {
             kind: kindOfKey(child.key),
             findings: findingsOfPods(this.podsOf(child), this.at, this.rooms),
+            owner: this.owners.ofWorkload(namespace, child.key),
+            restarts: this.restartsIn([child]),
             against,
           });
     });
@@ -222,7 +347,16 @@ export class ClusterColumns {
     against: ComparedBoth | null | undefined,
   ): UsageRow {
     // what runs to an end is there between its runs, too
-    const row = rowOf(node, { kind: workload.kind, findings, ready, desired, against });
+    const row = rowOf(node, {
+      kind: workload.kind,
+      findings,
+      ready,
+      desired,
+      owner: this.owners.ofWorkload(workload.namespace ?? '', node.key),
+      labels: workload.labels,
+      restarts: this.restartsIn([node]),
+      against,
+    });
     return { ...row, present: true };
   }
   private before(namespace: string): UsageNode | undefined {
@@ -254,7 +388,12 @@ export class ClusterColumns {
 
   private podRow(node: UsageNode, against: ComparedBoth | null | undefined): UsageRow {
     const pod = this.podByUid.get(node.uid ?? '');
-    return rowOf(node, { findings: pod && node.present ? podFindings(pod, this.at, this.rooms) : [], against });
+    return rowOf(node, {
+      findings: pod && node.present ? podFindings(pod, this.at, this.rooms) : [],
+      labels: pod?.labels ?? {},
+      restarts: this.restartsIn([node]),
+      against,
+    });
   }
 
   /** `pod` is of the first path, or of the second. Containers are compared when both windows have the pod. */
@@ -282,6 +421,7 @@ export class ClusterColumns {
         nodeUsage(other.input, span, placedThen.get(span.node.name) ?? []),
       ]),
     );
+    const labels = new Map(this.usage.view.nodes.map((span) => [span.node.name, span.node.labels]));
     const nodes = this.nodeUsages();
     const rows = [...nodes]
       .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
@@ -290,6 +430,7 @@ export class ClusterColumns {
           key: nodeKey(node.name),
           kind: 'node',
           findings: states.get(node.name) ?? [],
+          labels: labels.get(node.name) ?? {},
           against: this.pairOf(then.get(node.name)),
         }),
       );
@@ -315,7 +456,9 @@ export class ClusterColumns {
         const against = this.other === null ? undefined : then ? comparedPerPod(then) : null;
         return this.podRow(child, against);
       });
-    const own = rows.filter(({ kind, present }) => kind !== 'others' && present);
+    const node = this.node(name);
+    if (node) rows.push(...this.spare(node));
+    const own = rows.filter(({ kind, present }) => !NOBODYS.has(kind ?? '') && present);
     const others = rows.length > 0 && rows.some(({ kind }) => kind === 'others');
     return column('pod', rows, `${formatCount(own.length, 'pod')} now${others ? ' of yours' : ''}`);
   }

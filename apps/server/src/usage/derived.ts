@@ -1,6 +1,8 @@
+import { restartsOf } from '@zetopsis/core/inventory';
 import type { EpochMs } from '@zetopsis/core/units';
 import { nodeUsage, placedOn, podsByNode, type UsageNode } from '@zetopsis/core/usage';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
+import type { Restarted } from './columns.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 /** Findings are worked out anew after this; those of a large cluster after five times as long as it takes. */
@@ -30,6 +32,21 @@ export class Derived {
     this.found = { at, took: performance.now() - began, value };
     return value;
   }
+  private restarted: Map<string, Restarted> | null = null;
+  /** In the window, by the pod's uid. */
+  readonly restarts = ({ view, window }: SeenUsage): ReadonlyMap<string, Restarted> => {
+    if (this.restarted) return this.restarted;
+    const all = new Map<string, { restarts: number; memoryEnds: number }>();
+    for (const { pod, at, outOfMemory } of restartsOf(view.podStates)) {
+      if (at < window.from || at > window.to) continue;
+      const own = all.get(pod.uid) ?? { restarts: 0, memoryEnds: 0 };
+      own.restarts++;
+      if (outOfMemory) own.memoryEnds++;
+      all.set(pod.uid, own);
+    }
+    this.restarted = all;
+    return all;
+  };
   nodeUsages({ input, whole, view, sees }: SeenUsage): UsageNode[] {
     if (this.nodes) return this.nodes;
     const placed = placedOn(input.pods);

@@ -19,7 +19,7 @@ import {
 } from '@zetopsis/core/usage';
 import { findingsOfPods } from './clusterFindings.ts';
 import { type ClusterColumns, kindOfKey } from './columns.ts';
-import { nodeOf, readPodKey } from './objectPaths.ts';
+import { nodeOf, readPodKey, teamOf } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 /** An object that uses something, at the end of a window. */
@@ -46,6 +46,8 @@ const nothingMore = { containers: [], workload: null, of: null, kind: null, crea
 export function find(usage: SeenUsage, columns: ClusterColumns, path: readonly string[], to: number): Found | null {
   const [, place, workload, pod, container] = path;
   if (place === undefined) return findCluster(usage, columns);
+  const team = teamOf(place);
+  if (team !== null) return findTeam(usage, columns, team);
   const node = nodeOf(place);
   if (node !== null) {
     if (workload === undefined) return findNode(usage, columns, node);
@@ -83,6 +85,25 @@ function findCluster({ tree, view }: SeenUsage, columns: ClusterColumns): Found 
     facts: [
       { name: 'nodes', text: `${columns.nodes.length}, ${calm} without findings` },
       { name: 'pods', text: String(tree.pods) },
+    ],
+  };
+}
+
+function findTeam({ view }: SeenUsage, columns: ClusterColumns, team: string): Found | null {
+  const node = columns.team(team);
+  if (!node) return null;
+  const own = new Set(node.children.map(({ key }) => key));
+  return {
+    ...nothingMore,
+    level: 'team',
+    node,
+    pods: view.pods.filter(({ workload }) => own.has(workload.namespace)).map(({ pod }) => pod),
+    findings: [...own].flatMap((namespace) =>
+      columns.findingsIn(namespace).map((finding) => ({ ...finding, reason: `${namespace}: ${finding.reason}` })),
+    ),
+    facts: [
+      { name: 'namespaces', text: [...own].join(', ') },
+      { name: 'pods', text: String(node.pods) },
     ],
   };
 }

@@ -76,6 +76,9 @@ export class HostsService {
     return new Map([...hosts].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, own]) => [name, [...own]]));
   }
 
+  names(reach: Reach): string[] {
+    return [...this.known(reach).keys()];
+  }
   async rows(reach: Reach, window: Window, against: Window | null): Promise<UsageRow[]> {
     const hosts = [...this.known(reach)].slice(0, MOST);
     return Promise.all(

@@ -28,6 +28,11 @@ export const hostKey = (name: string): string => `${HOST}${name}`;
 /** A machine outside all clusters stands where a cluster would. */
 export const hostOf = (part: string | undefined): string | null =>
   part?.startsWith(HOST) ? part.slice(HOST.length) : null;
+const TEAM = 'team:';
+export const teamKey = (key: string): string => `${TEAM}${key}`;
+/** What a team owns in a cluster stands where a namespace would. */
+export const teamOf = (part: string | undefined): string | null =>
+  part?.startsWith(TEAM) ? part.slice(TEAM.length) : null;
 const VOLUME = 'persistent-volume:';
 export const nodeKey = (name: string): string => `${NODE}${name}`;
 export const volumeKey = (name: string): string => `${VOLUME}${name}`;

@@ -61,6 +61,7 @@ function concerns(found: Found, { namespace, claim, pod }: VolumeRead): boolean 
     case 'namespace':
       return namespace === found.node.name;
     case 'node':
+    case 'team':
     case 'workload':
     case 'pod':
       return found.pods.some(

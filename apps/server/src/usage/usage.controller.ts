@@ -23,12 +23,12 @@ import { Refusal } from '../platform/refusals.ts';
 import { Settings } from '../platform/settings.ts';
 import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
-import { ClusterColumns } from './columns.ts';
+import { ClusterColumns, type Owners } from './columns.ts';
 import { FlowsService } from './flows.service.ts';
 import { counterpart, find } from './found.ts';
 import { HostsService } from './hosts.service.ts';
 import { marksOf } from './marks.ts';
-import { hostOf, nodeOf, readPodKey, volumeOf } from './objectPaths.ts';
+import { hostOf, nodeOf, readPodKey, teamOf, volumeOf } from './objectPaths.ts';
 import { RunningOutService } from './runningOut.service.ts';
 import { concerns, inTime, mayTell } from './runningOutLines.ts';
 import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
@@ -71,7 +71,7 @@ export class UsageController {
       ids.map(async (id) => {
         const usage = await this.usage.seen(reach, id, window);
         const other = against === null ? null : await this.usage.seen(reach, id, against);
-        return { usage, columns: new ClusterColumns(usage, window.to, other) };
+        return { usage, columns: new ClusterColumns(usage, window.to, other, this.ownersIn(usage.name)) };
       }),
     );
     const order = [...views].sort((a, b) => byTightness('cpu')(a.usage.tree, b.usage.tree));
@@ -93,6 +93,20 @@ export class UsageController {
     return { window, path, against, columns, blind: this.blindWords(reach, path) };
   }
 
+  private ownersIn(cluster: string): Owners {
+    const known = new Map<string, { key: string; name: string } | null>();
+    return {
+      ofNamespace: (namespace) => {
+        let team = known.get(namespace);
+        if (team === undefined) {
+          team = this.owners.ownerOf(cluster, namespace);
+          known.set(namespace, team);
+        }
+        return team;
+      },
+      ofWorkload: (namespace, workload) => this.owners.ownerOf(cluster, namespace, workload)?.name ?? null,
+    };
+  }
   private blindWords(reach: Reach, path: readonly string[]): string[] {
     const shown = this.connections.list(reach).filter(({ name }) => path[0] === undefined || name === path[0]);
     const clusters = shown
@@ -131,7 +145,7 @@ export class UsageController {
     const other = against === null ? null : await this.clusterOf(reach, path, against);
     const telling = { at: window.to, zone: this.settings.config.zone };
     const alerts = await this.alerts.within(reach, window.from, window.to);
-    const columns = new ClusterColumns(usage, window.to);
+    const columns = new ClusterColumns(usage, window.to, null, this.ownersIn(usage.name));
     const thing = findThing(usage, path, other, telling);
     const found = thing === null ? find(usage, columns, path, window.to) : null;
     if (!thing && !found)
@@ -169,6 +183,8 @@ export class UsageController {
   }
   private ownerOf(cluster: string, [, place, part]: readonly string[]): string | null {
     if (place === undefined || volumeOf(place) !== null) return null;
+    const team = teamOf(place);
+    if (team !== null) return this.owners.teams().find(({ key }) => key === team)?.name ?? null;
     if (nodeOf(place) === null) return this.owners.ownerOf(cluster, place, part)?.name ?? null;
     const pod = part === undefined ? null : readPodKey(part);
     return pod ? (this.owners.ownerOf(cluster, pod.namespace)?.name ?? null) : null;

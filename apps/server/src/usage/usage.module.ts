@@ -26,6 +26,6 @@ import { UsageService } from './usage.service.ts';
   ],
   controllers: [UsageController],
   providers: [UsageService, FlowsService, HostsService, RunningOutService],
-  exports: [UsageService, RunningOutService],
+  exports: [UsageService, RunningOutService, HostsService],
 })
 export class UsageModule {}

@@ -2,12 +2,12 @@ import type { By, UsageColumn } from '@zetopsis/contract';
 import { workloadKey } from '@zetopsis/core/inventory';
 import { gridEnd, type UsageNode } from '@zetopsis/core/usage';
 import { ClusterColumns } from './columns.ts';
-import { nodeOf, readPodKey, readThing, volumeOf } from './objectPaths.ts';
+import { nodeOf, readPodKey, readThing, teamOf, volumeOf } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 /** What uses nothing itself stands in something that does. */
 export function loadedPath(path: readonly string[]): readonly string[] {
-  if (volumeOf(path[1]) !== null) return path.slice(0, 1);
+  if (volumeOf(path[1]) !== null || teamOf(path[1]) !== null) return path.slice(0, 1);
   return path[2] !== undefined && readThing(path[2]) !== null ? path.slice(0, 2) : path;
 }
 /** What a path's load is the load of; undefined where it names something that uses nothing. */
@@ -25,6 +25,9 @@ function follow(node: UsageNode, path: readonly string[]): UsageNode | undefined
 /** Columns below the clusters: by namespaces or by nodes. A path that goes over a node decides for itself. */
 export function columnsBelow(columns: ClusterColumns, path: readonly string[], by: By): UsageColumn[] {
   const [place, part, pod] = path;
+  const team = teamOf(place);
+  if (team !== null || (place === undefined && by === 'team'))
+    return [columns.teamsColumn(), ...(team === null ? [] : [columns.namespaces(team)])];
   const node = nodeOf(place);
   if (node !== null || (place === undefined && by === 'node')) {
     const below = [columns.nodesColumn()];

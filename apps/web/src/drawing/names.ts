@@ -1,9 +1,14 @@
+import type { By } from '@zetopsis/contract';
+
 /** A part of a path as a person reads it: "deployment:booking-front" is booking-front, "node:seaward-07" is seaward-07. */
 export function partName(part: string, index: number): string {
   return index <= 2 && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
 }
 /** Whether a path names a machine outside all clusters. */
 export const isHost = (path: readonly string[]): boolean => path[0]?.startsWith('host:') ?? false;
+/** A team's share is a way to its namespaces, not a part of their path. */
+export const pastTeam = (path: readonly string[]): readonly string[] =>
+  path.length > 2 && path[1]?.startsWith('team:') ? [path[0]!, ...path.slice(2)] : path;
 /** Whether a path goes over a node, to its pods. */
 export const overNode = (path: readonly string[]): boolean => path[1]?.startsWith('node:') ?? false;
 /** `from`: leave out the first parts, which the surroundings say already. */
@@ -26,3 +31,7 @@ export function shortPodName(name: string, workload: string, hash: boolean): str
 /** Whether these pods come from more than one version of their workload. */
 export const differInHash = (names: readonly string[]): boolean =>
   new Set(names.map((name) => name.slice(0, name.lastIndexOf('-')))).size > 1;
+
+/** What stands below the clusters: a path that is chosen says it itself. */
+export const byOf = ({ path, by }: { readonly path: readonly string[]; readonly by: By }): By =>
+  overNode(path) ? 'node' : path[1]?.startsWith('team:') ? 'team' : path.length > 1 ? 'namespace' : by;

@@ -5,7 +5,9 @@ import { NavLink, Outlet } from 'react-router';
 import { useNowQuery } from '../state/placesApi.ts';
 import { useLive } from '../state/store.ts';
 import { useLiveNews } from '../state/useLiveNews.ts';
+import { GoTo } from './GoTo.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
+import { PastSign } from './PastSign.tsx';
 import { PersonMenu } from './PersonMenu.tsx';
 import { PLACES } from './places.ts';
 import { ScopeLine } from './ScopeLine.tsx';
@@ -17,24 +19,28 @@ import { useView } from './useView.ts';
 /** Header, scope line, the place itself, tape. */
 export function Frame() {
   useLiveNews();
-  const [help, setHelp] = useState(false);
-  useFrameKeys(() => setHelp(true));
+  const [layer, setLayer] = useState<'keys' | 'find' | null>(null);
+  useFrameKeys(setLayer);
   return (
     <div className="grid h-full grid-rows-[44px_36px_minmax(0,1fr)_72px]">
-      <Header openHelp={() => setHelp(true)} />
-      <ScopeLine />
+      <Header open={setLayer} />
+      <div className="flex min-w-0 border-b border-line">
+        <ScopeLine />
+        <PastSign />
+      </div>
       <main className="relative min-h-0 overflow-hidden" id="place">
         <Suspense fallback={<p className="p-5 text-soft">loading</p>}>
           <Outlet />
         </Suspense>
       </main>
       <Tape />
-      <KeyHelp open={help} close={() => setHelp(false)} />
+      <KeyHelp open={layer === 'keys'} close={() => setLayer(null)} />
+      <GoTo open={layer === 'find'} close={() => setLayer(null)} />
     </div>
   );
 }
 
-function Header({ openHelp }: { openHelp: () => void }) {
+function Header({ open }: { open: (layer: 'keys' | 'find') => void }) {
   const { view, link } = useView();
   // open alerts are counted wherever they are: the scope must not hide that something needs somebody
   const { data } = useNowQuery({ path: [], clusters: null, whose: 'all', window: view.window, shift: null });
@@ -78,7 +84,20 @@ function Header({ openHelp }: { openHelp: () => void }) {
         <span role="status" className="text-critical">
           {lostSince === null ? '' : `no news from the server for ${formatDuration(now - lostSince)}`}
         </span>
-        <button type="button" className="text-soft hover:text-ink" onClick={openHelp} title="all keys (key ?)">
+        <button
+          type="button"
+          className="flex w-52 items-center justify-between border border-line px-2.5 py-1 text-soft hover:border-structure hover:text-ink"
+          onClick={() => open('find')}
+          title="go to anything (key /, or Ctrl and k)"
+        >
+          go to anything <kbd className="font-mono text-xs">/</kbd>
+        </button>
+        <button
+          type="button"
+          className="text-soft hover:text-ink"
+          onClick={() => open('keys')}
+          title="all keys (key ?)"
+        >
           keys
         </button>
         <PersonMenu />

@@ -3,6 +3,7 @@ import { PLACES } from './places.ts';
 
 const KEYS: readonly (readonly [string, string])[] = [
   ...PLACES.map(({ name, question }, i) => [String(i + 1), `${name}: ${question}`] as const),
+  ['/ or Ctrl k', 'go to anything: an object, a place, a moment'],
   ['↑ ↓ or j k', 'move within a list or column'],
   ['← → or h l', 'move between columns'],
   ['Enter', 'open the object sheet'],
@@ -11,7 +12,7 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['[ ]', 'step the window back and forth'],
   ['0', 'back to now'],
   ['\\', 'swap the window and the one compared with'],
-  ['n', 'in Usage: namespaces or nodes'],
+  ['n', 'in Usage: namespaces, nodes or teams'],
   ['v', 'in Usage: strips or mirrored, when comparing'],
   ['?', 'this list'],
 ];

@@ -3,10 +3,11 @@ import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
-import { isThing, overNode, partName } from '../drawing/names.ts';
+import { byOf, isThing, overNode, partName } from '../drawing/names.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
 import { useSourcesQuery } from '../state/sourcesApi.ts';
+import { isNobodys } from '../usage/columnModel.ts';
 import { queried, useView } from './useView.ts';
 import { ownsSomething } from './whose.ts';
 
@@ -24,11 +25,20 @@ const BY_NAMESPACE: readonly Level[] = [
   POD,
   CONTAINER,
 ];
+const BY_TEAM: readonly Level[] = [
+  CLUSTER,
+  { one: 'team', any: 'any team' },
+  { one: 'namespace', any: 'any namespace' },
+];
 const BY_NODE: readonly Level[] = [CLUSTER, { one: 'node', any: 'any node' }, POD, CONTAINER];
 
 /** Which levels a path has: over namespaces, or over nodes. */
 const levelsOf = (path: readonly string[], by: By): readonly Level[] =>
-  overNode(path) || (path.length < 2 && by === 'node') ? BY_NODE : BY_NAMESPACE;
+  path[1]?.startsWith('team:') || (path.length < 2 && by === 'team')
+    ? BY_TEAM
+    : overNode(path) || (path.length < 2 && by === 'node')
+      ? BY_NODE
+      : BY_NAMESPACE;
 
 /** The scope as an editable path: every step is a menu over what is there and was there in the window. */
 export function ScopeLine() {
@@ -37,7 +47,7 @@ export function ScopeLine() {
   const steps = levels.slice(0, view.path.length + (isThing(view.path) ? 0 : 1));
   return (
     <div
-      className="flex items-center gap-1.5 overflow-hidden border-b border-line px-4 text-sm"
+      className="flex min-w-0 flex-1 items-center gap-1.5 overflow-hidden px-4 text-sm"
       role="navigation"
       aria-label="looking at"
     >
@@ -138,7 +148,7 @@ function StepChoices({
   chooseTrait: (trait: string) => void;
 }) {
   const { view } = useView();
-  const by = overNode(view.path) ? 'node' : view.path.length > 1 ? 'namespace' : view.by;
+  const by = byOf(view);
   const { data, isError } = useUsageQuery({
     ...queried(view),
     path: view.path.slice(0, index),
@@ -148,7 +158,7 @@ function StepChoices({
   });
   const level = levelsOf(view.path, view.by)[index]!;
   const traits = useTraits();
-  const rows = (data?.columns[index]?.rows ?? []).filter(({ kind }) => kind !== 'others');
+  const rows = (data?.columns[index]?.rows ?? []).filter((row) => !isNobodys(row));
   return (
     <Command label={`choose a ${level.one}`} className="text-sm">
       <Command.Input

@@ -14,11 +14,16 @@ export function typing(event: KeyboardEvent): boolean {
   );
 }
 
-/** Keys that work in every place: 1 … 9, [ ] 0 and \ for the windows, ? for all of them. */
-export function useFrameKeys(openHelp: () => void): void {
+/** Keys that work in every place: 1 … 9, [ ] 0 and \ for the windows, / to go to anything, ? for all of them. */
+export function useFrameKeys(open: (layer: 'keys' | 'find') => void): void {
   const { view, change, setWindow } = useView();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault();
+        open('find');
+        return;
+      }
       if (typing(event)) return;
       const place = PLACES[Number(event.key) - 1];
       const now = Date.now();
@@ -27,11 +32,12 @@ export function useFrameKeys(openHelp: () => void): void {
       else if (event.key === ']') void setWindow(stepWindow(view.window, 1, now));
       else if (event.key === '0') void setWindow({ length: lengthOf(view.window) });
       else if (event.key === '\\' && view.shift !== null) void change(swapWindows(view.window, view.shift, now));
-      else if (event.key === '?') openHelp();
+      else if (event.key === '/') open('find');
+      else if (event.key === '?') open('keys');
       else return;
       event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [view, change, setWindow, openHelp]);
+  }, [view, change, setWindow, open]);
 }

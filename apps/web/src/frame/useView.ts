@@ -1,11 +1,13 @@
 import { type By, readScope, readTrait, writeQuery, writeScope } from '@zetopsis/contract';
 import { useCallback, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
+import { pastTeam } from '../drawing/names.ts';
 import type { Scope, View, WindowArgument } from '../state/placesApi.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
 import { looksAtOwn } from './whose.ts';
 import { readShift, readWindow, writeShift, writeWindow } from './windowModel.ts';
 
+const BYS: readonly By[] = ['namespace', 'node', 'team'];
 export type ResourceChoice = 'cpu' | 'memory';
 
 export interface ViewState extends Omit<View, 'whose'> {
@@ -32,7 +34,7 @@ export function readView(search: string): ViewState {
     whose: whose === 'mine' || whose === 'all' ? whose : null,
     window: readWindow(parameters),
     shift,
-    by: parameters.get('by') === 'node' ? 'node' : 'namespace',
+    by: BYS.find((by) => by === parameters.get('by')) ?? 'namespace',
     resource: parameters.get('of') === 'memory' ? 'memory' : 'cpu',
     mirror: shift !== null && parameters.get('show') === 'mirror',
     sheet: parameters.get('sheet') !== 'closed',
@@ -46,7 +48,7 @@ export function writeView(view: ViewState): string {
     whose: view.whose ?? undefined,
     ...writeWindow(view.window),
     against: view.shift === null ? undefined : writeShift(view.shift),
-    by: view.by === 'node' ? view.by : undefined,
+    by: view.by === 'namespace' ? undefined : view.by,
     of: view.resource === 'memory' ? 'memory' : undefined,
     show: view.mirror && view.shift !== null ? 'mirror' : undefined,
     sheet: view.sheet ? undefined : 'closed',
@@ -85,7 +87,14 @@ export function useView() {
   const change = useCallback(
     (part: Partial<ViewState>, options: { place?: string; replace?: boolean } = {}) =>
       navigate(
-        { pathname: options.place ?? pathname, search: writeView({ ...readView(latest.current), ...part }) },
+        {
+          pathname: options.place ?? pathname,
+          search: writeView({
+            ...readView(latest.current),
+            ...part,
+            ...(part.path ? { path: pastTeam(part.path) } : {}),
+          }),
+        },
         { replace: options.replace ?? false },
       ),
     [navigate, pathname],

@@ -29,6 +29,10 @@ const row = {
   desired: 1,
   usage: { cpu: figures, memory: figures },
   throttled: null,
+  restarts: 0,
+  memoryEnds: 0,
+  owner: null,
+  labels: {},
   against: null,
   pairing: null,
 };
@@ -66,6 +70,7 @@ const empty = {
   alerts: [],
   failing: [],
   tightest: [],
+  runningOut: null,
   changed: [],
   blind: [],
   connections: 1,

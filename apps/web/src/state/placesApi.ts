@@ -1,4 +1,13 @@
-import { type By, NowAnswer, SheetAnswer, TapeAnswer, UsageAnswer, writeQuery, writeScope } from '@zetopsis/contract';
+import {
+  type By,
+  FindAnswer,
+  NowAnswer,
+  SheetAnswer,
+  TapeAnswer,
+  UsageAnswer,
+  writeQuery,
+  writeScope,
+} from '@zetopsis/contract';
 import { api } from './api.ts';
 
 /** A window that reaches to now has only a length, so that its place in the cache does not move with the clock. */
@@ -27,7 +36,7 @@ function query(place: string, view: View & { shift?: number | null; by?: By }): 
     clusters: clusters ?? undefined,
     whose: whose === 'mine' ? 'mine' : undefined,
     shift: shift ?? undefined,
-    by: by === 'node' ? by : undefined,
+    by: by === 'namespace' ? undefined : by,
   })}`;
 }
 
@@ -48,6 +57,11 @@ const placesApi = api.injectEndpoints({
       responseSchema: SheetAnswer,
       providesTags: ['inventory', 'samples', 'alerts', 'configuration'],
     }),
+    find: build.query<FindAnswer, string>({
+      query: (typed) => `find?${writeQuery({ q: typed })}`,
+      responseSchema: FindAnswer,
+      providesTags: ['inventory'],
+    }),
     tape: build.query<TapeAnswer, View>({
       query: (view) => query('usage/tape', view),
       responseSchema: TapeAnswer,
@@ -55,4 +69,4 @@ const placesApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useNowQuery, useUsageQuery, useObjectQuery, useTapeQuery } = placesApi;
+export const { useNowQuery, useUsageQuery, useObjectQuery, useTapeQuery, useFindQuery } = placesApi;

@@ -9,6 +9,7 @@ import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { Strip } from '../drawing/Strip.tsx';
 import { COUNTED } from '../drawing/stripModel.ts';
 import {
+  isNobodys,
   isOthers,
   LEVEL_WORDS,
   mirrorScale,
@@ -24,6 +25,7 @@ import {
 
 const ROW = 47;
 const STRIP_AT = 30;
+const isBy = (value: string): value is By => value === 'namespace' || value === 'node' || value === 'team';
 const RESOURCE_WORDS: Record<Resource, string> = { cpu: 'CPU, cores', memory: 'memory' };
 
 interface Props {
@@ -97,16 +99,17 @@ function ColumnHead(props: Props) {
     <div className="h-[62px] border-b border-line px-3 py-2">
       <div className="flex items-baseline justify-between gap-2 text-sm">
         <h2 className="font-bold">
-          {index === 1 && (column.level === 'namespace' || column.level === 'node') ? (
+          {index === 1 && isBy(column.level) ? (
             <select
               aria-label="below the clusters"
-              title="namespaces or nodes (key n)"
+              title="namespaces, nodes or teams (key n)"
               className="[field-sizing:content] bg-transparent font-bold"
               value={column.level}
-              onChange={(event) => props.setBy(event.target.value === 'node' ? 'node' : 'namespace')}
+              onChange={(event) => isBy(event.target.value) && props.setBy(event.target.value)}
             >
               <option value="namespace">{LEVEL_WORDS.namespace}</option>
               <option value="node">{LEVEL_WORDS.node}</option>
+              <option value="team">{LEVEL_WORDS.team}</option>
             </select>
           ) : (
             LEVEL_WORDS[column.level]
@@ -165,7 +168,7 @@ function DrillRow({
   comparing,
   mirror,
 }: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
-  const others = isOthers(row);
+  const others = isNobodys(row);
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
     // the focus follows the choice, so that a screen reader tells where the arrows led
@@ -174,7 +177,7 @@ function DrillRow({
       button.current?.focus({ preventScroll: true });
   }, [chosen, active]);
   const mono = column.level === 'pod' && !others;
-  const name = others
+  const name = isOthers(row)
     ? 'others'
     : mono && index === 3
       ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name)))
@@ -188,7 +191,7 @@ function DrillRow({
       aria-label={rowInWords(row, resource)}
       aria-disabled={others}
       tabIndex={tabbable ? 0 : -1}
-      title={others ? 'everybody else as one share: outside what you look at, or not granted to you' : row.name}
+      title={isOthers(row) ? 'everybody else as one share: outside what you look at, or not granted to you' : row.name}
       onClick={() => !others && choose([...path.slice(0, index), row.key])}
       onKeyDown={(event) => {
         if (event.key !== ' ' || others) return;

@@ -1,7 +1,7 @@
 import type { By } from '@zetopsis/contract';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { overNode } from '../drawing/names.ts';
+import { byOf } from '../drawing/names.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { useWidth } from '../drawing/useWidth.ts';
 import { typing } from '../frame/useFrameKeys.ts';
@@ -12,6 +12,7 @@ import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } fr
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
 
+const NEXT_BY: Record<By, By> = { namespace: 'node', node: 'team', team: 'namespace' };
 const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
   ArrowUp: 'up',
   k: 'up',
@@ -27,7 +28,7 @@ const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
 export function UsagePlace() {
   const { view, change, link } = useView();
   const { path, resource, shift, mirror } = view;
-  const by = overNode(path) ? 'node' : path.length > 1 ? 'namespace' : view.by;
+  const by = byOf(view);
   const comparing = shift !== null;
   const [chosenSort, setSort] = useState<SortBy>('tightness');
   const sort = mirror ? 'swing' : chosenSort === 'swing' && !comparing ? 'tightness' : chosenSort;
@@ -57,7 +58,7 @@ export function UsagePlace() {
         void change({ sheet: true });
       else if (event.key === 'Escape') void change({ sheet: false });
       else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
-      else if (event.key === 'n' && path.length > 0) void setBy(by === 'node' ? 'namespace' : 'node');
+      else if (event.key === 'n' && path.length > 0) void setBy(NEXT_BY[by]);
       else if (event.key === 'v' && comparing) void change({ mirror: !mirror }, { replace: true });
       else return;
       event.preventDefault();

@@ -17,6 +17,9 @@ export const SORT_WORDS: Record<SortBy, string> = {
 
 /** The nameless share of others can be looked at, not opened. */
 export const isOthers = ({ kind }: Pick<UsageRow, 'kind'>): boolean => kind === 'others';
+/** Rows that stand for no object: the share of others, what is asked for and not used, what is free. */
+export const isNobodys = ({ kind }: Pick<UsageRow, 'kind'>): boolean =>
+  kind === 'others' || kind === 'unused' || kind === 'free';
 
 /** What two windows say of one object: a row, or a sheet. */
 type Comparable = Pick<UsageRow, 'usage' | 'against' | 'pairing'>;
@@ -78,7 +81,8 @@ export function sortRows(rows: readonly UsageRow[], resource: Resource, by: Sort
     }
   };
   // machines outside come after the clusters, whatever their size
-  const last = (row: UsageRow) => (isOthers(row) ? 2 : Number(row.kind === 'host'));
+  const last = (row: UsageRow) =>
+    row.kind === 'free' ? 4 : row.kind === 'unused' ? 3 : isOthers(row) ? 2 : Number(row.kind === 'host');
   const gone = (row: UsageRow) => (by === 'swing' ? 0 : Number(!row.present));
   return [...rows].sort(
     (a, b) => last(a) - last(b) || gone(a) - gone(b) || order(a, b) || a.name.localeCompare(b.name),
@@ -93,6 +97,7 @@ export const LEVEL_WORDS: Record<UsageLevel, string> = {
   container: 'Containers',
   node: 'Nodes',
   host: 'Hosts',
+  team: 'Teams',
 };
 
 /** The amount in a row's corner: no unit, since the column's head names it; memory needs its prefix. */
@@ -104,7 +109,7 @@ export function rowAmount(row: UsageRow, resource: Resource): string {
 /** How near the limit, as the row's second figure; without a limit that is said. */
 export function rowShare(row: UsageRow, resource: Resource): string {
   const { tightness, limit } = row.usage[resource];
-  if (isOthers(row)) return '';
+  if (isNobodys(row)) return '';
   if (limit === null) return 'no limit';
   return formatPercent(tightness);
 }
@@ -126,6 +131,7 @@ export function rowInWords(row: UsageRow, resource: Resource): string {
 export function cutsFrom(column: UsageColumn | undefined, resource: Resource, by: SortBy): number[] {
   if (!column) return [];
   return sortRows(column.rows, resource, by)
+    .filter(({ kind }) => kind !== 'unused' && kind !== 'free')
     .map((row) => row.usage[resource].use ?? 0)
     .filter((use) => use > 0);
 }
@@ -159,12 +165,12 @@ export function movePath(
     case 'left':
       return path.length > 1 ? path.slice(0, -1) : null;
     case 'right': {
-      const first = columns[path.length]?.find((row) => !isOthers(row));
+      const first = columns[path.length]?.find((row) => !isNobodys(row));
       return first ? [...path, first.key] : null;
     }
     case 'up':
     case 'down': {
-      const rows = (columns[Math.max(0, level)] ?? []).filter((row) => !isOthers(row));
+      const rows = (columns[Math.max(0, level)] ?? []).filter((row) => !isNobodys(row));
       const at = rows.findIndex((row) => row.key === path[level]);
       const next = rows[at < 0 ? 0 : at + (key === 'down' ? 1 : -1)];
       return next ? [...path.slice(0, Math.max(0, level)), next.key] : null;

@@ -12,7 +12,7 @@ export {
   stalenessOf,
 } from './grid.ts';
 export { type HostSamples, hostUsage } from './hostUsage.ts';
-export { narrowTree, OTHERS, shareOf } from './narrowTree.ts';
+export { groupOf, narrowTree, OTHERS, shareOf } from './narrowTree.ts';
 export { podKeyOnNode, podsByNode } from './nodeParts.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
 export {

@@ -21,6 +21,23 @@ export function narrowTree(
   return { tree: narrowed, others: rest.length === 0 ? null : shareOf(grid, 'namespace', rest) };
 }
 
+/** Several nodes as one that is named: everything in sum; they stay its parts. */
+export function groupOf(
+  grid: Grid,
+  level: UsageNode['level'],
+  identity: { readonly name: string; readonly key: string },
+  nodes: readonly UsageNode[],
+): UsageNode {
+  return finish(
+    level,
+    { ...identity, uid: null },
+    gather(grid, nodes, 'limit'),
+    nodes,
+    nodes.some(({ present }) => present),
+    nodes.reduce((sum, { pods }) => sum + pods, 0),
+  );
+}
+
 /** Several nodes as one nameless share: their use and requests in sum, no limit, no parts. */
 export function shareOf(grid: Grid, level: UsageNode['level'], nodes: readonly UsageNode[]): UsageNode {
   const draft = gather(grid, nodes, 'none');

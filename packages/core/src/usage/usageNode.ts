@@ -21,7 +21,7 @@ export interface ResourceUsage {
   readonly heading: number | null;
 }
 
-export type UsageLevel = 'cluster' | 'namespace' | 'workload' | 'pod' | 'container' | 'node' | 'host';
+export type UsageLevel = 'cluster' | 'namespace' | 'workload' | 'pod' | 'container' | 'node' | 'host' | 'team';
 
 /** Lines behind the figures, one value per moment of the grid; NaN where unknown. */
 export interface UsageLines {

@@ -1,0 +1,149 @@
+import { Injectable } from '@nestjs/common';
+import type { FindAnswer } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import { ranked } from '@zetopsis/core/find';
+import { type InventoryKind, type InventoryObject, type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { InventoryService } from '../inventory/inventory.service.ts';
+import { Clock } from '../platform/settings.ts';
+import { RulesService } from '../rules/rules.service.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { HostsService } from '../usage/hosts.service.ts';
+import { hostKey, nodeKey, objectKey, volumeKey } from '../usage/objectPaths.ts';
+
+const MOST = 40;
+/** What went is read from the database, and found as it was for this long. */
+const PAST_HOLDS = 30_000;
+
+type Found = FindAnswer['found'][number] & { readonly gone: boolean };
+
+/** Every object, those of the past too, by name. */
+@Injectable()
+export class FindService {
+  private readonly past = new Map<
+    string,
+    { at: number; found: Promise<readonly (Found & { namespace: string | null })[]> }
+  >();
+
+  constructor(
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
+    private readonly endpoints: EndpointsService,
+    private readonly hosts: HostsService,
+    private readonly rules: RulesService,
+    private readonly clock: Clock,
+  ) {}
+
+  async find(reach: Reach, typed: string): Promise<FindAnswer> {
+    if (typed === '') return { found: [], lookedAt: 0 };
+    const candidates: Found[] = [];
+    for (const id of this.connections.ids()) {
+      const cluster = this.connections.nameOf(id);
+      if (!reach.touches(cluster)) continue;
+      candidates.push(entry('cluster', cluster, [cluster], ''));
+      const inventory = this.inventory.cluster(id);
+      const sees = (namespace: string | null) => namespace === null || reach.reads(cluster, namespace);
+      for (const kind of KINDS)
+        for (const object of inventory.list(kind)) {
+          const namespace = object.kind === 'namespace' ? object.name : object.namespace;
+          if (!sees(namespace)) continue;
+          const path = pathOf(cluster, object, (pod) => workloadKey(inventory.workloadOf(pod)));
+          if (path) candidates.push(entry(object.kind, object.name, path, whereOf(path)));
+        }
+      for (const one of await this.pastOf(id, cluster)) if (sees(one.namespace)) candidates.push(one);
+    }
+    for (const name of this.hosts.names(reach))
+      candidates.push(entry('host', name, [hostKey(name)], 'outside all clusters'));
+    for (const endpoint of this.endpoints.list(reach))
+      if (endpoint.kind !== 'node')
+        candidates.push(entry('endpoint', endpoint.name, [], endpoint.connection ?? 'outside all clusters'));
+    for (const { name } of await this.rules.list()) candidates.push(entry('rule', name, [], 'Rules'));
+    return {
+      found: ranked(typed, candidates, MOST).map(({ gone: _gone, ...found }) => found),
+      lookedAt: candidates.length,
+    };
+  }
+
+  private pastOf(id: string, cluster: string): Promise<readonly (Found & { namespace: string | null })[]> {
+    const now = this.clock.now();
+    const known = this.past.get(id);
+    if (known && now - known.at < PAST_HOLDS) return known.found;
+    const found = this.readPast(id, cluster);
+    this.past.set(id, { at: now, found });
+    found.catch(() => this.past.delete(id));
+    return found;
+  }
+  private async readPast(id: string, cluster: string) {
+    const current = this.inventory.cluster(id);
+    const gone = (await this.inventory.gone(id, KINDS)).filter(({ object }) => current.get(object.uid) === undefined);
+    const byUid = new Map(gone.map(({ object }) => [object.uid, object]));
+    return gone.flatMap(({ object, to }) => {
+      // a pod's replica set may have gone with it
+      const key = (pod: PodObject) => workloadKey(current.workloadOf(pod, (uid) => byUid.get(uid)));
+      const path = pathOf(cluster, object, key);
+      if (!path) return [];
+      const own = { ...entry(object.kind, object.name, path, whereOf(path)), goneAt: to, gone: true };
+      return [{ ...own, namespace: object.namespace }];
+    });
+  }
+}
+
+/** Slices of endpoints are parts of services, and replica sets parts of deployments: nobody looks for them. */
+const KINDS: readonly InventoryKind[] = [
+  'node',
+  'namespace',
+  'deployment',
+  'stateful set',
+  'daemon set',
+  'job',
+  'cron job',
+  'pod',
+  'service',
+  'persistent volume',
+  'volume claim',
+  'quota',
+  'limit range',
+  'autoscaler',
+  'disruption budget',
+  'config map',
+  'secret',
+];
+
+const entry = (kind: string, name: string, path: string[], where: string): Found => ({
+  kind,
+  name,
+  path,
+  where,
+  goneAt: null,
+  gone: false,
+});
+const whereOf = (path: readonly string[]): string =>
+  path
+    .slice(0, -1)
+    .map((part) => part.slice(part.indexOf(':') + 1))
+    .join(' › ');
+
+function pathOf(cluster: string, object: InventoryObject, keyOf: (pod: PodObject) => string): string[] | null {
+  const namespace = object.namespace ?? '';
+  switch (object.kind) {
+    case 'node':
+      return [cluster, nodeKey(object.name)];
+    case 'namespace':
+      return [cluster, object.name];
+    case 'persistent volume':
+      return [cluster, volumeKey(object.name)];
+    case 'pod':
+      return [cluster, namespace, keyOf(object), object.name];
+    case 'job':
+      // a run stands in its schedule's sheet
+      return object.owner ? null : [cluster, namespace, workloadKey({ kind: 'job', name: object.name })];
+    case 'deployment':
+    case 'stateful set':
+    case 'daemon set':
+    case 'cron job':
+    case 'replica set':
+      return [cluster, namespace, workloadKey({ kind: object.kind, name: object.name })];
+    default:
+      return [cluster, namespace, objectKey(object)];
+  }
+}

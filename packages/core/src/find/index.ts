@@ -1,0 +1,2 @@
+export { readMoment } from './moment.ts';
+export { ranked, rankOf } from './rank.ts';

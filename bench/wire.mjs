@@ -79,6 +79,7 @@ async function serve() {
         response.writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' });
         response.end(page());
       }).listen(0, '127.0.0.1');
+      server.keepAliveTimeout = 120_000;
       await once(server, 'listening');
       const plan = { name, zone: `shore-${n % 3}`, nodeClass: 'broad' };
       const shape = nodeShape(plan, cluster, began, server.address().port, Date.now());

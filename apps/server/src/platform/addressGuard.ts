@@ -1,8 +1,10 @@
 import { lookup as systemLookup } from 'node:dns';
 import type { LookupFunction } from 'node:net';
+import { createSecureContext } from 'node:tls';
 import ipaddr from 'ipaddr.js';
 import { Agent } from 'undici';
 
+const KEPT_OPEN = 90_000; // ms
 const DENIED = new Set(['loopback', 'linkLocal', 'unspecified', 'multicast', 'broadcast', 'reserved']);
 
 class AddressDenied extends Error {
@@ -42,16 +44,23 @@ export class AddressGuard {
 
   /** A connection pool that goes only where it may. Redirects are not followed by its users. */
   agent(authority: string, own?: { certificate: string; key: string }): Agent {
+    const secrets = {
+      ...(authority === '' ? {} : { ca: authority }),
+      ...(own ? { cert: own.certificate, key: own.key } : {}),
+    };
     return new Agent({
       // enough that hundreds of pages which hang behind one address leave room for those that answer
       connections: 1024,
       pipelining: 1,
       headersTimeout: 30_000,
       bodyTimeout: 0,
+      // longer than most intervals: a handshake costs more than a page
+      keepAliveTimeout: KEPT_OPEN,
+      keepAliveMaxTimeout: KEPT_OPEN,
       connect: {
         timeout: 10_000,
-        ...(authority === '' ? {} : { ca: authority }),
-        ...(own ? { cert: own.certificate, key: own.key } : {}),
+        // made once: reading the authority's certificates anew for each connection costs more than the page
+        secureContext: createSecureContext(secrets),
         lookup: this.lookup,
       },
     });

@@ -42,14 +42,21 @@ export async function fetchPage(
   const took = () => performance.now() - began;
   try {
     guard.checkUrl(url);
-    const { statusCode, headers, body } = await request(url, {
-      dispatcher: agent,
-      signal: AbortSignal.timeout(timeoutMs),
-      headers: {
-        ...own,
-        accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5',
-        'user-agent': 'zetopsis',
-      },
+    const signal = AbortSignal.timeout(timeoutMs);
+    const send = () =>
+      request(url, {
+        dispatcher: agent,
+        signal,
+        headers: {
+          ...own,
+          accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5',
+          'user-agent': 'zetopsis',
+        },
+      });
+    // a connection that was kept open may just have been closed by the other side
+    const { statusCode, headers, body } = await send().catch((error: unknown) => {
+      if (closedOnUs(error) && !signal.aborted) return send();
+      throw error;
     });
     const contentType = String(headers['content-type'] ?? '');
     if (statusCode !== 200) {
@@ -95,4 +102,7 @@ export async function fetchPage(
   }
 }
 
+const CLOSED = new Set(['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET']);
+const closedOnUs = (error: unknown): boolean =>
+  error instanceof Error && 'code' in error && CLOSED.has(String(error.code));
 const isForeign = (contentType: string): boolean => /^text\/html|^application\/json/i.test(contentType);

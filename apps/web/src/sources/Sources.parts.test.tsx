@@ -233,7 +233,14 @@ describe('coverage', () => {
 });
 
 describe('scouts', () => {
-  const scout = { key: 'pages', document: ScoutDocument.parse({ ports: ['pages'] }), found: 3, read: 2, leftOut: 5 };
+  const scout = {
+    key: 'pages',
+    document: ScoutDocument.parse({ ports: ['pages'] }),
+    hasSecret: false,
+    found: 3,
+    read: 2,
+    leftOut: 5,
+  };
   it('are previewed with reasons that stand together, and a warning for labels that would merge', async () => {
     const asked = draw('scouts', {
       'GET /api/scouts': { scouts: [scout] },

@@ -101,6 +101,8 @@ export {
   type Figures,
   Finding,
   type FlowLines,
+  LogAnswer,
+  LogQuery,
   Mark,
   type QuotaLine,
   type RelatedLine,
@@ -111,6 +113,7 @@ export {
   UsageColumn,
   UsageLevel,
   UsageRow,
+  VersionsAnswer,
   type VolumeLine,
 } from './usage.ts';
 export { VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';

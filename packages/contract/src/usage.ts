@@ -93,7 +93,7 @@ const UsageLines = z.object({ use: Line, request: Line, limit: Line, against: Li
 /** Further lines on the same axis: network, file system, a volume's use. */
 const FlowLines = z.object({
   title: z.string(),
-  unit: z.enum(['bytes', 'bytes per s']),
+  unit: z.enum(['bytes', 'bytes per s', 'cores']),
   lines: z.array(z.object({ name: z.string(), values: Line, against: Line.nullable() })),
   limit: Line.nullable(),
   /** Why nothing stands there, where nothing does. */
@@ -219,6 +219,39 @@ export const SheetAnswer = z.object({
   related: z.array(RelatedLine),
   /** Of it and of what is in it, soonest first; null where it is not told: of the past, and before it was looked at. */
   runningOut: z.array(RunningOutLine).nullable(),
+  /** Of a deployment whose pods are being replaced, or were in this window. */
+  rollout: z
+    .object({
+      at: EpochMs,
+      change: z.string(),
+      desired: z.number().int(),
+      updated: z.number().int(),
+      ready: z.number().int(),
+      /** Old pods that are still there. */
+      old: z.number().int(),
+      /** The fewest that are kept available meanwhile, as its strategy has it. */
+      keeps: z.number().int().nullable(),
+      goesOn: z.boolean(),
+      expectedEnd: EpochMs.nullable(),
+      sides: z.array(
+        z.object({
+          name: z.enum(['new', 'old']),
+          images: z.string(),
+          pods: z.number().int(),
+          ready: z.number().int(),
+          /** Of an average pod. */
+          cpu: z.number().nullable(),
+          memory: z.number().nullable(),
+          restarts: z.number().int(),
+          failing: z.string().nullable(),
+        }),
+      ),
+    })
+    .nullable(),
+  /** What one would change, as text to be taken to where the object is defined. */
+  changes: z.array(z.object({ title: z.string(), text: z.string() })),
+  /** Containers whose last lines can be asked for. */
+  logs: z.array(z.object({ pod: z.string(), container: z.string(), previous: z.boolean() })),
   tables: z.array(z.object({ title: z.string(), columns: z.array(z.string()), rows: z.array(z.array(z.string())) })),
   /** Related objects and volumes beyond the answer's limit. */
   left: z.number().int(),
@@ -235,6 +268,28 @@ export const SheetAnswer = z.object({
   eventsMissing: z.string().nullable(),
 });
 export type SheetAnswer = z.infer<typeof SheetAnswer>;
+
+export const LogQuery = z.object({
+  pod: z.string().min(1).max(253),
+  container: z.string().min(1).max(63),
+  previous: z.enum(['yes', 'no']).default('no'),
+});
+export const LogAnswer = z.object({ at: EpochMs, lines: z.array(z.string()), previous: z.boolean() });
+export type LogAnswer = z.infer<typeof LogAnswer>;
+export const VersionsAnswer = z.object({
+  /** Newest first. */
+  versions: z.array(
+    z.object({
+      from: EpochMs,
+      to: EpochMs.nullable(),
+      words: z.string(),
+      /** Against the version before; of the first that is kept, the whole. */
+      lines: z.array(z.object({ is: z.enum(['same', 'added', 'removed']), text: z.string() })),
+    }),
+  ),
+  more: z.boolean(),
+});
+export type VersionsAnswer = z.infer<typeof VersionsAnswer>;
 
 export const TapeAnswer = z.object({
   span: WindowAnswer,

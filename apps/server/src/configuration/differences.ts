@@ -9,9 +9,9 @@ const textOf = (body: unknown): string =>
 export const kindOfChange = ({ before, after }: Pick<DocumentChange, 'before' | 'after'>): DocumentDifference['was'] =>
   before === null ? 'added' : after === null ? 'removed' : 'changed';
 
-/** A change as a person reads it: both documents as text, line by line. */
-export function differenceOf(change: DocumentChange): DocumentDifference {
-  const lines = diffLines(textOf(change.before), textOf(change.after)).flatMap((part) =>
+/** What differs between two texts, line by line. */
+export function linesBetween(before: string, after: string): DocumentDifference['lines'] {
+  return diffLines(before, after).flatMap((part) =>
     part.value
       .replace(/\n$/, '')
       .split('\n')
@@ -20,6 +20,11 @@ export function differenceOf(change: DocumentChange): DocumentDifference {
         text,
       })),
   );
+}
+
+/** A change as a person reads it: both documents as text, line by line. */
+export function differenceOf(change: DocumentChange): DocumentDifference {
+  const lines = linesBetween(textOf(change.before), textOf(change.after));
   return { kind: change.kind, key: change.key, was: kindOfChange(change), lines, warning: warningOf(change) };
 }
 

@@ -37,6 +37,12 @@ const WatchLine = z.object({
 const Versioned = z.object({ metadata: z.object({ resourceVersion: z.string() }) });
 const Failure = z.object({ code: z.number().optional(), message: z.string().max(2000).optional() });
 
+export interface LogWanted {
+  readonly namespace: string;
+  readonly pod: string;
+  readonly container: string;
+  readonly previous: boolean;
+}
 export type WatchNews =
   | { readonly is: 'changed' | 'deleted'; readonly object: unknown; readonly version: string }
   | { readonly is: 'bookmark'; readonly version: string };
@@ -110,6 +116,22 @@ export class ClusterClient {
     const { resourceVersion } = Versioned.parse(object).metadata;
     if (type === 'BOOKMARK') news({ is: 'bookmark', version: resourceVersion });
     else news({ is: type === 'DELETED' ? 'deleted' : 'changed', object, version: resourceVersion });
+  }
+
+  /** The last lines that a container wrote, or its instance before that. */
+  async log(
+    { namespace, pod, container, previous }: LogWanted,
+    { lines, bytes, timeout }: { lines: number; bytes: number; timeout: number },
+  ): Promise<string> {
+    const query = new URLSearchParams({
+      container,
+      tailLines: String(lines),
+      limitBytes: String(bytes),
+      ...(previous ? { previous: 'true' } : {}),
+    });
+    const place = `/api/v1/namespaces/${encodeURIComponent(namespace)}/pods/${encodeURIComponent(pod)}/log`;
+    const body = await this.open(`${place}?${query}`, AbortSignal.timeout(timeout), 'text/plain, */*');
+    return (await readAll(body, 4 * bytes)).toString('utf8');
   }
 
   private async open(path: string, signal: AbortSignal, accept: string) {

@@ -2,7 +2,7 @@ import type { ConnectionAnswer } from '@zetopsis/contract';
 import type { Agent } from 'undici';
 import { failureInWords } from '../platform/failureWords.ts';
 import type { Clock } from '../platform/settings.ts';
-import { ApiRefusal, type ClusterClient, WATCHED } from './clusterClient.ts';
+import { ApiRefusal, type ClusterClient, type LogWanted, WATCHED } from './clusterClient.ts';
 import { type KindSink, KindWatch } from './kindWatch.ts';
 
 const PROBE_EVERY = 5000;
@@ -47,6 +47,9 @@ export class ClusterRunner {
 
   get state(): State {
     return { ...this.current, lastContactAt: this.contactAt };
+  }
+  log(wanted: LogWanted, limits: { lines: number; bytes: number; timeout: number }): Promise<string> {
+    return this.client.log(wanted, limits);
   }
   get blind(): boolean {
     return this.current.state === 'blind' || this.current.state === 'connecting';

@@ -24,7 +24,7 @@ import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Secrets } from '../platform/secrets.ts';
 import { Clock } from '../platform/settings.ts';
-import { ApiRefusal, ClusterClient, WATCHED } from './clusterClient.ts';
+import { ApiRefusal, ClusterClient, type LogWanted, WATCHED } from './clusterClient.ts';
 import { ClusterRunner } from './clusterRunner.ts';
 import { ConnectionEntity } from './connection.entity.ts';
 
@@ -47,6 +47,9 @@ interface Connection extends ClusterDocument {
   readonly name: string;
   readonly tokenEncrypted: string;
 }
+
+const LOG_BYTES = 512 * 1024;
+const LOG_TIMEOUT = 8000;
 
 /** The clusters Zetopsis reads, and the runners that keep them flowing. */
 @Injectable()
@@ -103,6 +106,16 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   /** How long the cluster's API took for the newest small requests, ms. */
   answeredIn(id: string): readonly number[] {
     return [...(this.runners.get(id)?.answeredIn ?? [])];
+  }
+  /** The last lines of a container, asked of the cluster now; a refusal says in words why not. */
+  async lastLines(id: string, wanted: LogWanted, lines: number): Promise<string> {
+    const runner = this.runners.get(id);
+    if (!runner) throw new Refusal('notFound', 'This cluster is not connected (any more).');
+    try {
+      return await runner.log(wanted, { lines, bytes: LOG_BYTES, timeout: LOG_TIMEOUT });
+    } catch (error) {
+      throw new Refusal('unavailable', error instanceof ApiRefusal ? error.message : failureInWords(error));
+    }
   }
   intervalOf(id: string): number {
     return (this.known.get(id)?.nodePage.intervalSeconds ?? 15) * 1000;

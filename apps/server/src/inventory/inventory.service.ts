@@ -140,6 +140,11 @@ export class InventoryService implements OnApplicationShutdown {
     // pods are told apart by their replica sets
     return this.store.gone(connectionId, [...kinds, 'replica set'], MOST_GONE);
   }
+  /** Every state of one object that is kept, newest first. */
+  async versionsOf(connectionId: string, uid: string, most: number): Promise<ObjectVersion[]> {
+    await this.flush();
+    return this.store.versionsOf(connectionId, uid, most);
+  }
   /** When each pod of a time was there. */
   async podSpans(connectionId: string, from: number): Promise<{ from: number; to: number | null }[]> {
     await this.flush();

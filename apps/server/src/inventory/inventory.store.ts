@@ -132,6 +132,13 @@ export class InventoryStore {
     return rows.map(toVersion);
   }
 
+  async versionsOf(connectionId: string, uid: string, most: number): Promise<ObjectVersion[]> {
+    const rows: VersionRow[] = await this.database.query(
+      `select ${VERSION_COLUMNS} from object_version where connection_id = $1 and uid = $2 order by from_ms desc limit $3`,
+      [connectionId, uid, most],
+    );
+    return rows.map(toVersion);
+  }
   /** Last states of objects that have none now, newest first. */
   async gone(
     connectionId: string,

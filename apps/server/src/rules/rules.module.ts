@@ -30,6 +30,6 @@ import { RulesService } from './rules.service.ts';
   ],
   controllers: [RulesController],
   providers: [RulesService, AlertsService, AlertStore],
-  exports: [AlertsService],
+  exports: [AlertsService, RulesService],
 })
 export class RulesModule {}

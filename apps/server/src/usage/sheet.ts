@@ -1,12 +1,16 @@
 import type { AlertAnswer, FlowLines, SheetAnswer } from '@zetopsis/contract';
+import { podFindings } from '@zetopsis/core/findings';
 import { formatClock } from '@zetopsis/core/format';
 import { type ClusterEvent, type ContainerObject, restartsOf } from '@zetopsis/core/inventory';
+import { changesOf, changesOfThing } from './changes.ts';
 import { type ClusterColumns, rowOf } from './columns.ts';
 import type { Counterpart, Found } from './found.ts';
 import { linesOf } from './lines.ts';
 import { marksOf, touches } from './marks.ts';
 import { nodeKey } from './objectPaths.ts';
+import { neighbours, nodeStrata } from './onNode.ts';
 import { around, nodeUsagesOf, type Telling } from './related.ts';
+import { rolloutOf } from './rollout.ts';
 import { nextDue, runLines } from './runs.ts';
 import type { Thing } from './things.ts';
 import type { SeenUsage } from './usage.service.ts';
@@ -78,6 +82,9 @@ export function thingSheet(input: SheetInput, thing: Thing): SheetAnswer {
     runs: null,
     nextDueAt: null,
     related: thing.related,
+    rollout: null,
+    changes: changesOfThing(thing),
+    logs: [],
     tables: thing.tables,
     left: 0,
   };
@@ -93,6 +100,8 @@ export function usageSheet(
 ): SheetAnswer {
   const { usage, window, telling } = input;
   const { node } = found;
+  const [pod] = found.level === 'pod' || found.level === 'container' ? found.pods : [];
+  const onNode = pod?.node ?? null;
   const uids = new Set(found.pods.map(({ uid }) => uid));
   const restarts = restartsOf(usage.view.podStates.filter(({ uid }) => uids.has(uid))).filter(
     ({ at, container }) =>
@@ -112,7 +121,7 @@ export function usageSheet(
     throttled: node.throttled,
     cpu: linesOf(node.lines.cpu, then?.cpu ?? null),
     memory: linesOf(node.lines.memory, then?.memory ?? null),
-    flows,
+    flows: [...flows, ...(onNode === null ? [] : nodeStrata(columns, onNode))],
     restarts: restarts.length,
     containers: found.containers.map((container) => containerLine(container, telling)),
     nodes:
@@ -127,8 +136,29 @@ export function usageSheet(
     ...around(usage, columns, found, telling),
     runs: runLines(usage.view, found.workload),
     nextDueAt: nextDue(found.workload, window.to),
-    tables: [],
+    rollout: found.level === 'workload' ? rolloutOf(usage, found, window.to) : null,
+    changes: changesOf(found),
+    logs: logsOf(found, window.to),
+    tables: onNode === null || !pod ? [] : neighbours(columns, onNode, pod.uid),
   };
+}
+
+/** Containers of a pod, or of the pods of a workload that fail: those that have written something. */
+function logsOf(found: Found, at: number): SheetAnswer['logs'] {
+  const pods =
+    found.level === 'pod' || found.level === 'container'
+      ? found.endedAt === null || found.endedAt > at
+        ? found.pods
+        : []
+      : found.level === 'workload'
+        ? found.pods.filter((pod) => podFindings(pod, at).length > 0).slice(0, 3)
+        : [];
+  const named = found.level === 'container' ? found.node.name : null;
+  return pods.flatMap((pod) =>
+    pod.containers
+      .filter(({ name }) => named === null || name === named)
+      .map(({ name, lastEnd }) => ({ pod: pod.name, container: name, previous: lastEnd !== null })),
+  );
 }
 
 function containerLine(container: ContainerObject, { at, zone }: Telling): SheetAnswer['containers'][number] {

@@ -3,16 +3,20 @@ import {
   AgainstQuery,
   type By,
   ByQuery,
+  type LogAnswer,
+  LogQuery,
   ScopeQuery,
   type SheetAnswer,
   type TapeAnswer,
   type UsageAnswer,
   type UsageColumn,
+  type VersionsAnswer,
   WindowQuery,
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { formatCount } from '@zetopsis/core/format';
 import { byTightness } from '@zetopsis/core/usage';
+import type { z } from 'zod';
 import { demand } from '../access/demand.ts';
 import { Seen } from '../access/reached.ts';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
@@ -20,7 +24,7 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { Refusal } from '../platform/refusals.ts';
-import { Settings } from '../platform/settings.ts';
+import { Clock, Settings } from '../platform/settings.ts';
 import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { ClusterColumns, type Owners } from './columns.ts';
@@ -34,9 +38,13 @@ import { concerns, inTime, mayTell } from './runningOutLines.ts';
 import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
 import { findThing } from './things.ts';
 import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
+import { versionLines } from './versionLines.ts';
 import { columnsBelow, loadedPath, nodeAt, uidsOf } from './walkPath.ts';
 
 const MOST_TOLD = 8;
+const MOST_VERSIONS = 40;
+const LOG_LINES = 50;
+const LOG_WIDTH = 4000;
 
 @Controller('api/usage')
 export class UsageController {
@@ -52,6 +60,7 @@ export class UsageController {
     private readonly alerts: AlertsService,
     private readonly runningOut: RunningOutService,
     private readonly settings: Settings,
+    private readonly clock: Clock,
   ) {}
 
   /** The columns of the drill path: clusters, then the children of each part of the path. */
@@ -175,6 +184,41 @@ export class UsageController {
       flows,
       other && otherColumns ? counterpart(other, otherColumns, own, path, against!.to) : null,
     );
+  }
+
+  /** The last lines that a container wrote, asked of the cluster when somebody wants them; nothing of it is kept. */
+  @Get('log')
+  async log(
+    @Query({ schema: ScopeQuery }) { in: path }: ScopeQuery,
+    @Query({ schema: LogQuery }) { pod, container, previous }: z.infer<typeof LogQuery>,
+    @Seen() reach: Reach,
+  ): Promise<LogAnswer> {
+    const [cluster = '', namespace = ''] = path;
+    demand(reach, 'read', cluster, namespace);
+    const id = this.connections.idOf(cluster);
+    if (id === undefined) throw new Refusal('notFound', 'This cluster is not connected (any more).');
+    const text = await this.connections.lastLines(
+      id,
+      { namespace, pod, container, previous: previous === 'yes' },
+      LOG_LINES,
+    );
+    const lines = text.replace(/\n$/, '').split('\n').slice(-LOG_LINES);
+    return { at: this.clock.now(), lines: lines.map((line) => line.slice(0, LOG_WIDTH)), previous: previous === 'yes' };
+  }
+
+  /** Every state of an object that is kept, and what changed from one to the next. */
+  @Get('versions')
+  async versions(
+    @Query({ schema: ScopeQuery }) { in: path }: ScopeQuery,
+    @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Seen() reach: Reach,
+  ): Promise<VersionsAnswer> {
+    const window = this.usage.window(query.from, query.to);
+    const usage = await this.clusterOf(reach, path, window);
+    const thing = findThing(usage, path, null, { at: window.to, zone: this.settings.config.zone });
+    const own = thing?.object.uid ?? uidsOf(usage, path)?.[0];
+    if (own === undefined) throw new Refusal('notFound', 'Versions are kept of single objects: choose one.');
+    return versionLines(await this.inventory.versionsOf(usage.connectionId, own, MOST_VERSIONS + 1), MOST_VERSIONS);
   }
 
   private runningOutOf({ connectionId, sees }: SeenUsage, path: readonly string[]): SheetAnswer['runningOut'] {

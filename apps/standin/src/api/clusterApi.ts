@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 import type { Socket } from 'node:net';
+import { podLog } from '../programs/podLogs.ts';
 import type { Answer } from '../programs/podPrograms.ts';
 import type { Credentials } from '../tls/certificates.ts';
 import { ACCESS_GROUP, METADATA_KIND, METADATA_VERSION } from '../wire-names.ts';
@@ -77,6 +78,11 @@ export class ClusterApi {
       this.handOn(response, handedOn[1]!, handedOn[2]!, Number(handedOn[3]), handedOn[4] ?? '/');
       return;
     }
+    const log = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/]+)\/log$/.exec(path);
+    if (log) {
+      this.log(response, log[1]!, log[2]!, url.searchParams);
+      return;
+    }
     const target = resourceAt(path);
     if (!target) {
       send(response, 404, status(404, 'NotFound', 'the server could not find the requested resource'));
@@ -99,6 +105,22 @@ export class ClusterApi {
     else if (['true', '1'].includes(url.searchParams.get('watch') ?? ''))
       this.watch(request, response, target, url.searchParams, form);
     else this.list(response, target, url.searchParams, form);
+  }
+
+  private log(response: ServerResponse, namespace: string, name: string, query: URLSearchParams): void {
+    const pod = this.store.get('pods', namespace, name);
+    if (!pod) {
+      send(response, 404, status(404, 'NotFound', `pods "${name}" not found`));
+      return;
+    }
+    const container = query.get('container') ?? pod['spec'].containers[0].name;
+    const lines = podLog(pod, container, query.get('previous') === 'true');
+    if (typeof lines === 'string') {
+      send(response, 400, status(400, 'BadRequest', lines.slice(1)));
+      return;
+    }
+    const wanted = Number(query.get('tailLines') ?? lines.length);
+    response.writeHead(200, { 'content-type': 'text/plain' }).end(`${lines.slice(-wanted).join('\n')}\n`);
   }
 
   /** Set by who knows the programs: what a pod answers at a port. */

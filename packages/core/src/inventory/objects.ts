@@ -160,6 +160,8 @@ export interface WorkloadObject extends Common {
   readonly revision: string | null;
   readonly conditions: readonly Condition[];
   readonly uses: Uses;
+  /** How many may be away, and how many more there may be, while it is renewed: numbers or shares. Not in states kept by earlier versions. */
+  readonly strategy?: { readonly away: string | null; readonly more: string | null };
 }
 
 /** Pods that run to an end; one run of a cron job is a job it owns. */

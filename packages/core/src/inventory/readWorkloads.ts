@@ -9,6 +9,16 @@ const observed = (object: Wire) =>
   wire.count(wire.child(object, 'status'), 'observedGeneration') >=
   wire.count(wire.child(object, 'metadata'), 'generation');
 
+/** Numbers and shares as they stand: 1, "25%". */
+function strategyOf(spec: Wire): NonNullable<WorkloadObject['strategy']> {
+  const rolling = wire.child(wire.child(spec, 'strategy'), 'rollingUpdate');
+  const own = (field: string) => {
+    const value = rolling[field];
+    return typeof value === 'number' || typeof value === 'string' ? String(value).slice(0, 20) : null;
+  };
+  return { away: own('maxUnavailable'), more: own('maxSurge') };
+}
+
 export function readReplicated(object: Wire, kind: 'deployment' | 'replica set'): WorkloadObject {
   const spec = wire.child(object, 'spec');
   const status = wire.child(object, 'status');
@@ -26,6 +36,7 @@ export function readReplicated(object: Wire, kind: 'deployment' | 'replica set')
     observed: observed(object),
     images: images(template),
     uses: uses(template),
+    ...(kind === 'deployment' ? { strategy: strategyOf(spec) } : {}),
     revision: wire.texts(wire.child(object, 'metadata'), 'annotations')[REVISION_ANNOTATION] ?? null,
     conditions: conditions(status),
   };

@@ -26,6 +26,7 @@ import { RulesModule } from './rules/rules.module.ts';
 import { ScrapingModule } from './scraping/scraping.module.ts';
 import { SelfModule } from './self/self.module.ts';
 import { UsageModule } from './usage/usage.module.ts';
+import { ViewsModule } from './views/views.module.ts';
 import { VitalsModule } from './vitals/vitals.module.ts';
 
 /** Far more than one person's pages ask for; stops a runaway script. */
@@ -56,6 +57,7 @@ export class AppModule {
         SelfModule,
         NowModule,
         FindModule,
+        ViewsModule,
         DemoModule,
       ],
       controllers: [LiveController],

@@ -107,6 +107,9 @@ describe('who may do what', () => {
       'GET /api/tokens',
       'POST /api/tokens',
       'DELETE /api/tokens/:id',
+      'GET /api/views',
+      'POST /api/views',
+      'DELETE /api/views/:id',
     ]);
     const keptOpen = new Set(['DELETE /api/session', 'GET /api/live']);
     /** Not for administrators alone: these ask for a level in one place. */

@@ -108,6 +108,10 @@ export {
   type RelatedLine,
   RunningOutLine,
   SheetAnswer,
+  TableAnswer,
+  TableLevel,
+  TableQuery,
+  TableRow,
   TapeAnswer,
   UsageAnswer,
   UsageColumn,
@@ -116,4 +120,5 @@ export {
   VersionsAnswer,
   type VolumeLine,
 } from './usage.ts';
+export { SavedView, SavedViewInput, SavedViewsAnswer } from './views.ts';
 export { VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';

@@ -87,6 +87,31 @@ export const UsageAnswer = z.object({
 });
 export type UsageAnswer = z.infer<typeof UsageAnswer>;
 
+/** All rows of one level below a path, wherever they stand. */
+export const TableLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node']);
+export type TableLevel = z.infer<typeof TableLevel>;
+export const TableQuery = z.object({
+  level: TableLevel.default('namespace'),
+  /** A part of the name or of the place. */
+  find: z.string().trim().max(200).default(''),
+});
+export const TableRow = UsageRow.extend({
+  path: z.array(z.string()),
+  /** Bytes per second, and bytes in file systems, at the window's end; null where nothing was read. */
+  received: z.number().nullable(),
+  sent: z.number().nullable(),
+  files: z.number().nullable(),
+});
+export type TableRow = z.infer<typeof TableRow>;
+export const TableAnswer = z.object({
+  window: WindowAnswer,
+  level: TableLevel,
+  rows: z.array(TableRow),
+  /** Rows beyond the answer's limit. */
+  left: z.number().int(),
+});
+export type TableAnswer = z.infer<typeof TableAnswer>;
+
 /** Values on a grid: the first belongs to `start`, the others follow `step` ms apart; null = nothing was read. */
 const Line = z.array(z.number().nullable());
 const UsageLines = z.object({ use: Line, request: Line, limit: Line, against: Line.nullable() });

@@ -1,6 +1,6 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** Senders that push with a key, what is counted on of theirs, and secrets of scouts. */
+/** Senders that push with a key, what is counted on of theirs, secrets of scouts, and views that people keep. */
 export class Push1764500000000 implements MigrationInterface {
   async up(q: QueryRunner): Promise<void> {
     await q.query(`alter table endpoint
@@ -18,12 +18,18 @@ export class Push1764500000000 implements MigrationInterface {
     await q.query(`create table push_state (
       endpoint_id integer primary key references endpoint on delete cascade,
       body jsonb not null)`);
+    await q.query(`create table saved_view (
+      id integer generated always as identity primary key,
+      person_id uuid not null references person on delete cascade,
+      name text not null,
+      address text not null,
+      team text)`);
     await q.query(`create table scout_secret (
       scout text primary key,
       secret_encrypted text not null)`);
   }
   async down(q: QueryRunner): Promise<void> {
-    await q.query(`drop table scout_secret, push_state, push_key`);
+    await q.query(`drop table scout_secret, saved_view, push_state, push_key`);
     await q.query(`delete from endpoint where pushed is not null`);
     await q.query(`alter table endpoint
       drop constraint endpoint_is_one_thing,

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import {
@@ -19,7 +20,7 @@ import {
   type Verdict,
 } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
-import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import { type EpochMs, HOUR, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import { type EntityManager, Repository } from 'typeorm';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import type { DocumentProblem, Documents } from '../configuration/documents.ts';
@@ -41,6 +42,9 @@ import { memorySubjects, readySubjects, type Subject } from './subjects.ts';
 
 const JUDGE_EVERY = 1000;
 /** Missed times are judged in order after an outage, this far back. */
+const MEMORY = 'container.memory.working_set';
+/** Nothing else waits longer than this for rules to be judged. */
+const JUDGES_FOR = 25; // ms
 const CATCH_UP = 2 * HOUR;
 const EMPTY: Samples = { times: [], values: [] };
 
@@ -130,7 +134,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       const subjects = this.subjects(rule, connectionId);
       watching += subjects.length;
       const present = new Set(subjects.map(({ key }) => key));
+      let began = performance.now();
       for (const subject of subjects) {
+        if (performance.now() - began > JUDGES_FOR) {
+          await setImmediate();
+          began = performance.now();
+        }
         const known = states.get(`${connectionId} ${subject.key}`);
         const judgement: Judgement = { connectionId, subject, state: known?.state ?? CLEAR, effects: [] };
         for (const at of moments) this.step(judgement, subject.verdict(at), at, times);
@@ -187,18 +196,32 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private subjects(rule: Rule, connectionId: string): Subject[] {
+    // looked up once for all, when the first asks
+    let known: Map<string, SeriesId> | null = null;
+    const seriesOf = () => {
+      known ??= new Map(
+        this.vitals
+          .select(connectionId, MEMORY)
+          .map(
+            (id) =>
+              [
+                `${this.vitals.podUid(connectionId, MEMORY, id)}/${this.vitals.label(connectionId, MEMORY, id, 'container')}`,
+                id,
+              ] as const,
+          )
+          // of two that name the same, the first counts
+          .reverse(),
+      );
+      return known;
+    };
     const view = {
       name: this.connections.nameOf(connectionId),
       blind: this.connections.isBlind(connectionId),
       interval: this.connections.intervalOf(connectionId),
       inventory: this.inventory.cluster(connectionId),
       memoryOf: (podUid: string, container: string) => {
-        const vital = 'container.memory.working_set';
-        const named = this.vitals.mapping(connectionId, vital).labels.podUid !== undefined;
-        const id = this.vitals
-          .select(connectionId, vital, named ? { podUid, container } : { container })
-          .find((one) => named || this.vitals.podUid(connectionId, vital, one) === podUid);
-        return id === undefined ? EMPTY : this.vitals.inUnit(connectionId, vital, this.samples.recent(id));
+        const id = seriesOf().get(`${podUid}/${container}`);
+        return id === undefined ? EMPTY : this.vitals.inUnit(connectionId, MEMORY, this.samples.recent(id));
       },
     };
     switch (rule.kind) {

@@ -7,6 +7,7 @@ import { SamplesService } from '../store/samples.service.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
 import type { Found } from './found.ts';
 import { listed } from './lines.ts';
+import type { PodFlows } from './podFlows.ts';
 import { type SeenUsage, UsageService } from './usage.service.ts';
 
 type Vital =
@@ -68,6 +69,43 @@ export class FlowsService {
         empty: isEmpty(files) ? NOT_READ : null,
       },
     ];
+  }
+
+  /** Of these pods, at the window's end. */
+  async ofPods({ connectionId, input }: SeenUsage, pods: ReadonlySet<string>): Promise<PodFlows> {
+    const { grid, interval } = input;
+    const end = gridEnd(grid);
+    const point = { start: end, step: grid.step, count: 1 };
+    const wanted = (vital: Vital, direction?: string) =>
+      this.vitals.select(connectionId, vital, direction === undefined ? {} : { direction }).flatMap((id) => {
+        const uid = this.vitals.podUid(connectionId, vital, id);
+        return pods.has(uid) ? [{ id, uid }] : [];
+      });
+    const lists = {
+      received: wanted('pod.network.io', 'receive'),
+      sent: wanted('pod.network.io', 'transmit'),
+      files: wanted('container.filesystem.usage'),
+    };
+    const read = await this.samples.read(
+      Object.values(lists).flatMap((list) => list.map(({ id }) => id)),
+      end - 8 * interval,
+      end,
+      this.usage.resolutionFor({ from: grid.start, to: end, live: false }),
+    );
+    const summed = (list: typeof lists.sent, vital: Vital, onPoint: typeof flowOnGrid): Map<string, number> => {
+      const sums = new Map<string, number>();
+      for (const { id, uid } of list) {
+        const own = read.get(id);
+        const value = own ? onPoint([this.vitals.inUnit(connectionId, vital, own)], point, interval)[0]! : Number.NaN;
+        if (!Number.isNaN(value)) sums.set(uid, (sums.get(uid) ?? 0) + value);
+      }
+      return sums;
+    };
+    return {
+      received: summed(lists.received, 'pod.network.io', flowOnGrid),
+      sent: summed(lists.sent, 'pod.network.io', flowOnGrid),
+      files: summed(lists.files, 'container.filesystem.usage', levelOnGrid),
+    };
   }
 
   private async linesOf(usage: SeenUsage, found: Found): Promise<Lines> {

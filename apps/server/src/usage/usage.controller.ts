@@ -7,6 +7,8 @@ import {
   LogQuery,
   ScopeQuery,
   type SheetAnswer,
+  type TableAnswer,
+  TableQuery,
   type TapeAnswer,
   type UsageAnswer,
   type UsageColumn,
@@ -36,12 +38,14 @@ import { hostOf, nodeOf, readPodKey, teamOf, volumeOf } from './objectPaths.ts';
 import { RunningOutService } from './runningOut.service.ts';
 import { concerns, inTime, mayTell } from './runningOutLines.ts';
 import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
+import { tableOf, tableRows, withFlows } from './table.ts';
 import { findThing } from './things.ts';
 import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
 import { versionLines } from './versionLines.ts';
 import { columnsBelow, loadedPath, nodeAt, uidsOf } from './walkPath.ts';
 
 const MOST_TOLD = 8;
+const MOST_TABLE_ROWS = 5000;
 const MOST_VERSIONS = 40;
 const LOG_LINES = 50;
 const LOG_WIDTH = 4000;
@@ -100,6 +104,33 @@ export class UsageController {
     const chosen = views.find(({ usage }) => usage.name === path[0])?.columns;
     if (chosen) columns.push(...columnsBelow(chosen, path.slice(1), by));
     return { window, path, against, columns, blind: this.blindWords(reach, path) };
+  }
+
+  /** All rows of one level below a path as one table, with what the columns leave out. */
+  @Get('table')
+  async table(
+    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
+    @Query({ schema: WindowQuery }) query: WindowQuery,
+    @Query({ schema: TableQuery }) { level, find }: z.infer<typeof TableQuery>,
+    @Seen() reach: Reach,
+  ): Promise<TableAnswer> {
+    const window = this.usage.window(query.from, query.to);
+    const path = scope.in;
+    const answer: TableAnswer = { window, level, rows: [], left: 0 };
+    for (const id of this.usage.idsIn(reach, scope)) {
+      const usage = await this.usage.seen(reach, id, window);
+      const columns = new ClusterColumns(usage, window.to, null, this.ownersIn(usage.name));
+      const { kept, left } = tableOf(
+        tableRows(usage, columns, level, path),
+        find,
+        MOST_TABLE_ROWS - answer.rows.length,
+      );
+      const pods = new Set(kept.flatMap((placed) => placed.pods.flatMap(({ uid }) => uid ?? [])));
+      const flows = await this.flows.ofPods(usage, pods);
+      answer.rows.push(...kept.map((placed) => withFlows(placed, flows)));
+      answer.left += left;
+    }
+    return answer;
   }
 
   private ownersIn(cluster: string): Owners {

@@ -13,6 +13,8 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['0', 'back to now'],
   ['\\', 'swap the window and the one compared with'],
   ['n', 'in Usage: namespaces, nodes or teams'],
+  ['t', 'in Usage: columns or a table'],
+  ['f', 'in Usage: find in the last column'],
   ['v', 'in Usage: strips or mirrored, when comparing'],
   ['?', 'this list'],
 ];

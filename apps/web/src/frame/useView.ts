@@ -1,4 +1,4 @@
-import { type By, readScope, readTrait, writeQuery, writeScope } from '@zetopsis/contract';
+import { type By, readScope, readTrait, TableLevel, writeQuery, writeScope } from '@zetopsis/contract';
 import { useCallback, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { pastTeam } from '../drawing/names.ts';
@@ -21,7 +21,24 @@ export interface ViewState extends Omit<View, 'whose'> {
   /** Both windows as mirrored bars, sorted by swing. */
   readonly mirror: boolean;
   readonly sheet: boolean;
+  /** Columns to drill down, or a table of one level. */
+  readonly show: 'columns' | 'table';
+  readonly table: TableState;
+  /** Objects that are looked at side by side; empty: one at a time. */
+  readonly beside: readonly (readonly string[])[];
+  /** Put aside to be compared with the next one that is chosen. */
+  readonly aside: readonly (readonly string[])[];
 }
+export interface TableState {
+  readonly level: TableLevel;
+  /** Empty: those that one begins with. */
+  readonly columns: readonly string[];
+  readonly sort: string;
+  readonly backwards: boolean;
+}
+const FIRST_TABLE: TableState = { level: 'workload', columns: [], sort: 'cpu', backwards: false };
+const MOST_BESIDE = 4;
+const WORD = /^[a-zA-Z]{1,40}$/;
 
 export function readView(search: string): ViewState {
   const parameters = new URLSearchParams(search);
@@ -38,6 +55,10 @@ export function readView(search: string): ViewState {
     resource: parameters.get('of') === 'memory' ? 'memory' : 'cpu',
     mirror: shift !== null && parameters.get('show') === 'mirror',
     sheet: parameters.get('sheet') !== 'closed',
+    show: parameters.get('as') === 'table' ? 'table' : 'columns',
+    table: readTable(parameters),
+    beside: readPaths(parameters.getAll('beside')),
+    aside: readPaths(parameters.getAll('aside')),
   };
 }
 
@@ -52,8 +73,37 @@ export function writeView(view: ViewState): string {
     of: view.resource === 'memory' ? 'memory' : undefined,
     show: view.mirror && view.shift !== null ? 'mirror' : undefined,
     sheet: view.sheet ? undefined : 'closed',
+    as: view.show === 'table' ? 'table' : undefined,
+    rows: view.table.level === FIRST_TABLE.level ? undefined : view.table.level,
+    columns: view.table.columns.length === 0 ? undefined : view.table.columns.join('.'),
+    sort:
+      view.table.sort === FIRST_TABLE.sort && !view.table.backwards
+        ? undefined
+        : `${view.table.backwards ? '-' : ''}${view.table.sort}`,
   });
-  return text === '' ? '' : `?${text}`;
+  const all = [
+    text,
+    ...view.beside.map((path) => writeQuery({ beside: writeScope(path) })),
+    ...view.aside.map((path) => writeQuery({ aside: writeScope(path) })),
+  ].filter((part) => part !== '');
+  return all.length === 0 ? '' : `?${all.join('&')}`;
+}
+
+const readPaths = (texts: readonly string[]): (readonly string[])[] =>
+  texts
+    .slice(0, MOST_BESIDE)
+    .map((text) => readScope(text).slice(0, 5))
+    .filter((path) => path.length > 0);
+
+function readTable(parameters: URLSearchParams): TableState {
+  const level = TableLevel.safeParse(parameters.get('rows'));
+  const sort = /^(-?)([a-zA-Z]{1,40})$/.exec(parameters.get('sort') ?? '');
+  return {
+    level: level.success ? level.data : FIRST_TABLE.level,
+    columns: (parameters.get('columns') ?? '').split('.').filter((key) => WORD.test(key)),
+    sort: sort?.[2] ?? FIRST_TABLE.sort,
+    backwards: sort?.[1] === '-',
+  };
 }
 
 /** What of a view a question to the server needs: one entry in the cache, whatever else the address says. */

@@ -144,7 +144,7 @@ it('scope, window and choice survive the address, names with odd letters include
       fc.boolean(),
       fc.constantFrom('cpu' as const, 'memory' as const),
       fc.constantFrom(null, HOUR, -90 * 60_000, 86_461_000),
-      fc.constantFrom('namespace' as const, 'node' as const),
+      fc.constantFrom('namespace' as const, 'node' as const, 'team' as const),
       fc.constantFrom(null, 'mine' as const, 'all' as const),
       (path, sheet, resource, shift, by, whose) => {
         const view = {
@@ -157,6 +157,15 @@ it('scope, window and choice survive the address, names with odd letters include
           clusters: sheet ? 'region:north west' : null,
           mirror: sheet && shift !== null,
           window: { length: HOUR },
+          show: sheet ? ('columns' as const) : ('table' as const),
+          table: {
+            level: 'pod' as const,
+            columns: sheet ? [] : ['name', 'cpuTight'],
+            sort: 'memory',
+            backwards: shift === null,
+          },
+          beside: path.length === 0 ? [] : [path, ['landward']],
+          aside: path.length === 0 ? [] : [path],
         };
         expect(readView(writeView(view))).toEqual(view);
       },
@@ -173,6 +182,10 @@ it('scope, window and choice survive the address, names with odd letters include
       whose: null,
       clusters: null,
       mirror: false,
+      show: 'columns',
+      table: { level: 'workload', columns: [], sort: 'cpu', backwards: false },
+      beside: [],
+      aside: [],
     }),
   ).toBe('?in=seaward/tides/deployment:tide-model&window=1h');
 });

@@ -2,10 +2,10 @@ import { type EndpointAnswer, SERVES_KEY } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
+import { Copyable } from '../drawing/Copyable.tsx';
 import { useNow } from '../frame/useNow.ts';
 import { useView } from '../frame/useView.ts';
 import { useSourcesQuery } from '../state/sourcesApi.ts';
-import { Copyable } from './Copyable.tsx';
 import { endpointName } from './sourcesModel.ts';
 import { ACCOUNT_MANIFEST, TAKE_TOKEN } from './wire-names.ts';
 

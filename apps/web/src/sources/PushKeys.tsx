@@ -1,6 +1,7 @@
 import { PushDocument, type PushKeyAnswer, SourceKey } from '@zetopsis/contract';
 import { formatClock, formatCount } from '@zetopsis/core/format';
 import { useState } from 'react';
+import { Copyable } from '../drawing/Copyable.tsx';
 import { Field, problemOf } from '../drawing/Field.tsx';
 import { FormFailure } from '../drawing/FormFailure.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
@@ -13,7 +14,6 @@ import {
   useSavePushKeyMutation,
   useSourcesQuery,
 } from '../state/sourcesApi.ts';
-import { Copyable } from './Copyable.tsx';
 import { dropText, labelText, readDrops, readLabels } from './lists.ts';
 import { pageCommand, senderSettings } from './wire-names.ts';
 

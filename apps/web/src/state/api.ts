@@ -13,7 +13,7 @@ const baseQuery: BaseQueryFn<Parameters<typeof plain>[0], unknown, Failure> = as
   return { error: failure };
 };
 
-export const TAGS = [...LiveTopic.options, 'session', 'people', 'audit', 'tokens', 'retention'] as const;
+export const TAGS = [...LiveTopic.options, 'session', 'views', 'people', 'audit', 'tokens', 'retention'] as const;
 
 /** One cache for every resource; the resources' own files add their endpoints. */
 export const api = createApi({ baseQuery, tagTypes: TAGS, keepUnusedDataFor: 120, endpoints: () => ({}) });

@@ -1,10 +1,16 @@
 import {
   type By,
   FindAnswer,
+  LogAnswer,
   NowAnswer,
+  type SavedViewInput,
+  SavedViewsAnswer,
   SheetAnswer,
+  TableAnswer,
+  type TableLevel,
   TapeAnswer,
   UsageAnswer,
+  VersionsAnswer,
   writeQuery,
   writeScope,
 } from '@zetopsis/contract';
@@ -27,8 +33,14 @@ interface Compared extends View {
   readonly shift: number | null;
 }
 
-function query(place: string, view: View & { shift?: number | null; by?: By }): string {
-  const { path, window, clusters, whose, shift, by } = view;
+interface More {
+  readonly shift?: number | null;
+  readonly by?: By;
+  readonly level?: TableLevel;
+  readonly find?: string;
+}
+function query(place: string, view: View & More): string {
+  const { path, window, clusters, whose, shift, by, level, find } = view;
   const times = 'length' in window ? { from: Date.now() - window.length } : { from: window.from, to: window.to };
   return `${place}?${writeQuery({
     in: writeScope(path),
@@ -37,6 +49,8 @@ function query(place: string, view: View & { shift?: number | null; by?: By }): 
     whose: whose === 'mine' ? 'mine' : undefined,
     shift: shift ?? undefined,
     by: by === 'namespace' ? undefined : by,
+    level,
+    find: find === '' ? undefined : find,
   })}`;
 }
 
@@ -57,6 +71,35 @@ const placesApi = api.injectEndpoints({
       responseSchema: SheetAnswer,
       providesTags: ['inventory', 'samples', 'alerts', 'configuration'],
     }),
+    table: build.query<TableAnswer, View & { level: TableLevel; find: string }>({
+      query: (view) => query('usage/table', view),
+      responseSchema: TableAnswer,
+      providesTags: ['inventory', 'samples', 'configuration'],
+    }),
+    log: build.query<LogAnswer, { path: readonly string[]; pod: string; container: string; previous: 'yes' | 'no' }>({
+      query: ({ path, ...more }) => `usage/log?${writeQuery({ in: writeScope(path), ...more })}`,
+      responseSchema: LogAnswer,
+      keepUnusedDataFor: 0,
+    }),
+    versions: build.query<VersionsAnswer, View>({
+      query: (view) => query('usage/versions', view),
+      responseSchema: VersionsAnswer,
+      providesTags: ['inventory'],
+    }),
+    views: build.query<SavedViewsAnswer, void>({
+      query: () => 'views',
+      responseSchema: SavedViewsAnswer,
+      providesTags: ['views'],
+    }),
+    keepView: build.mutation<SavedViewsAnswer, SavedViewInput>({
+      query: (body) => ({ url: 'views', method: 'POST', body }),
+      responseSchema: SavedViewsAnswer,
+      invalidatesTags: ['views'],
+    }),
+    removeView: build.mutation<null, number>({
+      query: (id) => ({ url: `views/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['views'],
+    }),
     find: build.query<FindAnswer, string>({
       query: (typed) => `find?${writeQuery({ q: typed })}`,
       responseSchema: FindAnswer,
@@ -69,4 +112,16 @@ const placesApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useNowQuery, useUsageQuery, useObjectQuery, useTapeQuery, useFindQuery } = placesApi;
+export const {
+  useNowQuery,
+  useUsageQuery,
+  useObjectQuery,
+  useTapeQuery,
+  useFindQuery,
+  useTableQuery,
+  useLazyLogQuery,
+  useVersionsQuery,
+  useViewsQuery,
+  useKeepViewMutation,
+  useRemoveViewMutation,
+} = placesApi;

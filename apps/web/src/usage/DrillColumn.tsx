@@ -24,6 +24,12 @@ import {
 } from './columnModel.ts';
 
 const ROW = 47;
+/** Longer columns are drawn only around what is in sight. */
+const DRAWN_WHOLE = 120;
+const AROUND = 12;
+const FIRST_HEIGHT = 900;
+/** From so many rows on one may type a part of a name. */
+const FOUND_FROM = 8;
 const STRIP_AT = 30;
 const isBy = (value: string): value is By => value === 'namespace' || value === 'node' || value === 'team';
 const RESOURCE_WORDS: Record<Resource, string> = { cpu: 'CPU, cores', memory: 'memory' };
@@ -52,13 +58,28 @@ interface Props {
 export function DrillColumn(props: Props) {
   const { column, rows, index, path, resource, narrow } = props;
   const [scrolled, setScrolled] = useState(0);
+  const [height, setHeight] = useState(FIRST_HEIGHT);
+  const [find, setFind] = useState('');
   const list = useRef<HTMLDivElement>(null);
   const chosen = path[index];
-  const at = rows.findIndex((row) => row.key === chosen);
+  const wanted = find.trim().toLowerCase();
+  const fitting =
+    wanted === '' ? rows : rows.filter(({ name, key }) => name.toLowerCase().includes(wanted) || key === chosen);
+  const at = fitting.findIndex((row) => row.key === chosen);
+  // a short column is drawn whole; of a long one what is near
+  const long = fitting.length > DRAWN_WHOLE;
+  const first = long ? Math.max(0, Math.floor(scrolled / ROW) - AROUND) : 0;
+  const last = long ? Math.min(fitting.length, Math.ceil((scrolled + height) / ROW) + AROUND) : fitting.length;
 
   useEffect(() => {
-    if (at >= 0) list.current?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' });
-  }, [at]);
+    const box = list.current;
+    if (at < 0 || !box) return;
+    if (long) {
+      // the row may not be drawn yet: its place is known
+      if (at * ROW < box.scrollTop) box.scrollTop = at * ROW;
+      else if ((at + 1) * ROW > box.scrollTop + box.clientHeight) box.scrollTop = (at + 1) * ROW - box.clientHeight;
+    } else box.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' });
+  }, [at, long]);
 
   return (
     <section
@@ -68,20 +89,29 @@ export function DrillColumn(props: Props) {
       )}
       aria-label={LEVEL_WORDS[column.level]}
     >
-      <ColumnHead {...props} />
+      <ColumnHead {...props} find={find} setFind={setFind} />
       <div
         ref={list}
         className="min-h-0 flex-1 overflow-y-auto"
         role="listbox"
         aria-label={LEVEL_WORDS[column.level]}
-        onScroll={(event) => setScrolled(event.currentTarget.scrollTop)}
+        onScroll={(event) => {
+          setScrolled(event.currentTarget.scrollTop);
+          setHeight(event.currentTarget.clientHeight);
+        }}
       >
-        {rows.length === 0 && (
-          <p className="px-3 py-3 text-sm text-soft">Nothing of this kind was there in this window.</p>
+        {fitting.length === 0 && (
+          <p className="px-3 py-3 text-sm text-soft">
+            {wanted === ''
+              ? 'Nothing of this kind was there in this window.'
+              : `Nothing here is called “${find.trim()}”.`}
+          </p>
         )}
-        {rows.map((row, i) => (
-          <DrillRow key={row.key} row={row} first={i === 0} chosen={row.key === chosen} {...props} />
+        {first > 0 && <div style={{ height: first * ROW }} aria-hidden="true" />}
+        {fitting.slice(first, last).map((row, i) => (
+          <DrillRow key={row.key} row={row} first={first + i === 0} chosen={row.key === chosen} {...props} />
         ))}
+        {last < fitting.length && <div style={{ height: (fitting.length - last) * ROW }} aria-hidden="true" />}
         {column.left > 0 && (
           <p className="px-3 py-2 text-sm text-soft">{column.left} more are not shown. Narrow the scope above.</p>
         )}
@@ -93,7 +123,7 @@ export function DrillColumn(props: Props) {
   );
 }
 
-function ColumnHead(props: Props) {
+function ColumnHead(props: Props & { find: string; setFind: (find: string) => void }) {
   const { column, rows, index, resource, sort, setResource, setSort, narrow, comparing } = props;
   return (
     <div className="h-[62px] border-b border-line px-3 py-2">
@@ -145,9 +175,27 @@ function ColumnHead(props: Props) {
           </span>
         )}
       </div>
-      <p className="mt-0.5 truncate text-xs text-soft" title={column.summary}>
-        {column.summary}
-      </p>
+      {rows.length > FOUND_FROM && !narrow ? (
+        <input
+          className="mt-0.5 w-full border-b border-dashed border-structure bg-transparent text-xs outline-none placeholder:text-soft focus:border-petrol"
+          aria-label={`find in ${LEVEL_WORDS[column.level]}`}
+          data-find={index}
+          placeholder={column.summary}
+          title={column.summary}
+          value={props.find}
+          onChange={({ target }) => props.setFind(target.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') {
+              props.setFind('');
+              event.currentTarget.blur();
+            }
+          }}
+        />
+      ) : (
+        <p className="mt-0.5 truncate text-xs text-soft" title={column.summary}>
+          {column.summary}
+        </p>
+      )}
     </div>
   );
 }

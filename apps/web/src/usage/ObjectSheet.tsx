@@ -2,8 +2,9 @@ import type { SheetAnswer } from '@zetopsis/contract';
 import { formatDuration } from '@zetopsis/core/format';
 import { X } from 'lucide-react';
 import { type PointerEvent, useState } from 'react';
+import { Link } from 'react-router';
 import { Diamond } from '../drawing/Diamond.tsx';
-import { pathWords } from '../drawing/names.ts';
+import { partName, pathWords } from '../drawing/names.ts';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
 import { Strip } from '../drawing/Strip.tsx';
@@ -11,7 +12,9 @@ import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
 import { queried, useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
+import { useSourcesQuery } from '../state/sourcesApi.ts';
 import { swingInWords, swingShort } from './columnModel.ts';
+import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
 import { Strata } from './Strata.tsx';
@@ -112,6 +115,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
           {sheet.endedAt !== null && ' · gone since then'}
         </p>
         <Findings sheet={sheet} />
+        <BesideLinks sheet={sheet} />
       </header>
       {isMeasured(sheet) && (
         <div className="border-b border-line px-4 py-2.5">
@@ -141,15 +145,56 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Quotas sheet={sheet} />
       <Volumes sheet={sheet} />
       <RunningOut sheet={sheet} />
+      <Rollout sheet={sheet} />
       <Runs sheet={sheet} />
       <Strata sheet={sheet} />
+      <Logs sheet={sheet} />
+      <Changes sheet={sheet} />
       <Facts sheet={sheet} />
       <Tables sheet={sheet} />
       <Nodes sheet={sheet} />
       <Containers sheet={sheet} />
       <Related sheet={sheet} />
+      <Versions key={sheet.path.join('/')} sheet={sheet} />
       <Events sheet={sheet} />
     </>
+  );
+}
+
+/** To look at it next to others: those put aside before, the same one in other clusters. */
+function BesideLinks({ sheet }: { sheet: SheetAnswer }) {
+  const { view, link } = useView();
+  const { data } = useSourcesQuery();
+  if (!isMeasured(sheet) || sheet.level === 'host') return null;
+  const here = sheet.path.join('/');
+  const elsewhere =
+    sheet.level === 'workload' || sheet.level === 'namespace'
+      ? (data?.connections ?? []).map(({ name }) => name).filter((name) => name !== sheet.path[0])
+      : [];
+  const others = view.aside.filter((path) => path.join('/') !== here);
+  return (
+    <p className="mt-2 flex flex-wrap gap-x-4 text-xs">
+      {view.aside.some((path) => path.join('/') === here) ? (
+        <span className="text-soft">put aside: choose another one to compare it with</span>
+      ) : others.length > 0 ? (
+        <Link className="button-plain" to={link('/usage', { beside: [...others, sheet.path].slice(-4), aside: [] })}>
+          side by side with {others.map((path) => partName(path.at(-1)!, path.length - 1)).join(', ')}
+        </Link>
+      ) : (
+        <Link className="button-plain" to={link('/usage', { aside: [sheet.path] })}>
+          put aside to compare
+        </Link>
+      )}
+      {elsewhere.map((cluster) => (
+        <Link
+          key={cluster}
+          className="button-plain"
+          to={link('/usage', { beside: [sheet.path, [cluster, ...sheet.path.slice(1)]] })}
+        >
+          beside the one in {cluster}
+        </Link>
+      ))}
+    </p>
   );
 }
 
@@ -159,7 +204,7 @@ const pairOf = ({ usage, against }: MeasuredSheet) => ({ usage, against, pairing
 const shared = ({ path }: SheetAnswer): boolean =>
   path.length === 1 || (path.length === 2 && path[1]?.includes(':') === true);
 
-function Findings({ sheet }: { sheet: SheetAnswer }) {
+export function Findings({ sheet }: { sheet: SheetAnswer }) {
   const now = useNow();
   if (sheet.findings.length + sheet.raised.length === 0)
     return <p className="mt-1.5 text-sm text-soft">No findings.</p>;

@@ -7,10 +7,16 @@ import { useWidth } from '../drawing/useWidth.ts';
 import { typing } from '../frame/useFrameKeys.ts';
 import { queried, useView } from '../frame/useView.ts';
 import { useUsageQuery } from '../state/placesApi.ts';
+import { Beside } from './Beside.tsx';
 import { CompareBar } from './CompareBar.tsx';
 import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
+import { SavedViews } from './SavedViews.tsx';
+import { UsageTable } from './UsageTable.tsx';
+
+/** Where one types a part of a name, in the last column that has it. */
+const lastFind = () => [...document.querySelectorAll<HTMLInputElement>('input[data-find]')].at(-1);
 
 const NEXT_BY: Record<By, By> = { namespace: 'node', node: 'team', team: 'namespace' };
 const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
@@ -45,8 +51,13 @@ export function UsagePlace() {
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (typing(event)) return;
-      const key = KEYS[event.key];
+      if (typing(event) || view.beside.length > 0) return;
+      if (event.key === 't') {
+        event.preventDefault();
+        void change({ show: view.show === 'table' ? 'columns' : 'table' });
+        return;
+      }
+      const key = view.show === 'table' ? undefined : KEYS[event.key];
       if (key) {
         const next = movePath(path, sorted, key);
         if (next) void change({ path: next }, { replace: key === 'up' || key === 'down' });
@@ -59,13 +70,14 @@ export function UsagePlace() {
       else if (event.key === 'Escape') void change({ sheet: false });
       else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
       else if (event.key === 'n' && path.length > 0) void setBy(NEXT_BY[by]);
+      else if (event.key === 'f') lastFind()?.focus();
       else if (event.key === 'v' && comparing) void change({ mirror: !mirror }, { replace: true });
       else return;
       event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [path, sorted, change, resource, by, setBy, comparing, mirror]);
+  }, [path, sorted, change, resource, by, setBy, comparing, mirror, view.beside.length, view.show]);
 
   if (!data) {
     return (
@@ -86,12 +98,15 @@ export function UsagePlace() {
     );
   }
   const sheet = view.sheet && path.length > 0;
+  if (view.beside.length > 0) return <Beside />;
   return (
     <div className="flex h-full min-h-0 flex-col">
+      <ShowBar />
       <Notes blind={data.blind} failed={error !== undefined} />
       {shift !== null && <CompareBar shift={shift} />}
       <div className="flex min-h-0 flex-1">
-        <div ref={box} className="flex min-w-0 flex-1 overflow-x-auto">
+        {view.show === 'table' && <UsageTable />}
+        <div ref={box} className={view.show === 'table' ? 'hidden' : 'flex min-w-0 flex-1 overflow-x-auto'}>
           {columns.map((column, index) => (
             <DrillColumn
               key={column.level}
@@ -119,6 +134,30 @@ export function UsagePlace() {
         </div>
         {sheet && <ObjectSheet close={() => void change({ sheet: false })} />}
       </div>
+    </div>
+  );
+}
+
+/** Columns or a table; views that were kept. */
+function ShowBar() {
+  const { view, link } = useView();
+  const choice = (show: 'columns' | 'table', word: string) => (
+    <Link
+      to={link('/usage', { show })}
+      aria-current={view.show === show ? 'page' : undefined}
+      className={view.show === show ? 'border-b-2 border-ink font-bold' : 'text-soft hover:text-ink'}
+      title={`${word} (key t)`}
+    >
+      {word}
+    </Link>
+  );
+  return (
+    <div className="flex items-center gap-4 border-b border-line px-4 py-1 text-sm">
+      {choice('columns', 'columns')}
+      {choice('table', 'table')}
+      <span className="ml-auto">
+        <SavedViews />
+      </span>
     </div>
   );
 }

@@ -96,7 +96,13 @@ export function flowPoints({ lines, limit }: FlowLines, { grid }: Pick<SheetAnsw
   });
 }
 export const flowAmount = ({ unit }: Pick<FlowLines, 'unit'>, value: number | null): string =>
-  value === null ? '–' : unit === 'bytes' ? formatBytes(value) : `${formatBytes(value)} per s`;
+  value === null
+    ? '–'
+    : unit === 'bytes'
+      ? formatBytes(value)
+      : unit === 'cores'
+        ? formatCores(value)
+        : `${formatBytes(value)} per s`;
 
 const lastOf = (values: readonly (number | null)[]): number | null => values.at(-1) ?? null;
 /** "received 1.20 MiB per s, sent 300 KiB per s" */
@@ -105,7 +111,7 @@ export function flowWords(flow: FlowLines): string {
     ({ name, values }) => `${flow.lines.length > 1 ? `${name} ` : ''}${flowAmount(flow, lastOf(values))}`,
   );
   const [used, limit] = [lastOf(flow.lines[0]?.values ?? []), lastOf(flow.limit ?? [])];
-  if (used !== null && limit !== null) words.push(`${formatPercent(used / limit)} of ${formatBytes(limit)}`);
+  if (used !== null && limit !== null) words.push(`${formatPercent(used / limit)} of ${flowAmount(flow, limit)}`);
   return words.join(', ');
 }
 

@@ -1,0 +1,6 @@
+/** At a window's end, by the pod's uid: bytes per second over the network, bytes in file systems. */
+export interface PodFlows {
+  readonly received: ReadonlyMap<string, number>;
+  readonly sent: ReadonlyMap<string, number>;
+  readonly files: ReadonlyMap<string, number>;
+}

@@ -1,0 +1,186 @@
+import type { TableRow } from '@zetopsis/contract';
+import { formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
+import { pathWords } from '../drawing/names.ts';
+
+/** Ascending: what one looks for in a list. Figures are sorted largest first. */
+export interface TableColumn {
+  readonly key: string;
+  readonly title: string;
+  /** Of an exported figure. */
+  readonly unit: string;
+  readonly raw: (row: TableRow) => string | number | null;
+  readonly text: (row: TableRow) => string;
+  /** Amounts that can be added up. */
+  readonly sums?: boolean;
+  readonly figure: boolean;
+}
+const amount = (
+  key: string,
+  title: string,
+  unit: string,
+  raw: (row: TableRow) => number | null,
+  text: (value: number | null) => string,
+  sums = true,
+): TableColumn => ({ key, title, unit, raw, text: (row) => text(raw(row)), sums, figure: true });
+const words = (key: string, title: string, raw: (row: TableRow) => string): TableColumn => ({
+  key,
+  title,
+  unit: '',
+  raw,
+  text: raw,
+  figure: false,
+});
+const cores = (value: number | null) => formatCores(value, false);
+const number = (value: number | null) => (value === null ? '–' : String(value));
+const perSecond = (value: number | null) => (value === null ? '–' : `${formatBytes(value)}/s`);
+const over = (part: number | null, whole: number | null) =>
+  part === null || whole === null || whole === 0 ? null : part / whole;
+
+export const COLUMNS: readonly TableColumn[] = [
+  words('name', 'name', ({ name }) => name),
+  words('where', 'where', ({ path }) => pathWords(path.slice(0, -1))),
+  words('kind', 'kind', ({ kind }) => kind ?? ''),
+  words('owner', 'owner', ({ owner }) => owner ?? ''),
+  words('state', 'state', ({ severity, finding }) => (severity === null ? '' : `${severity}: ${finding ?? ''}`)),
+  amount('pods', 'pods', 'pods', ({ pods }) => pods, number),
+  {
+    key: 'ready',
+    title: 'ready',
+    unit: '',
+    raw: ({ ready, desired }) => (ready === null ? null : `${ready} of ${desired ?? '?'}`),
+    text: ({ ready, desired }) => (ready === null ? '' : `${ready} of ${desired ?? '?'}`),
+    figure: false,
+  },
+  amount('cpu', 'CPU', 'cores', ({ usage }) => usage.cpu.use, cores),
+  amount('cpuPeak', 'CPU, 95 %', 'cores', ({ usage }) => usage.cpu.peak, cores, false),
+  amount('cpuRequest', 'CPU request', 'cores', ({ usage }) => usage.cpu.request, cores),
+  amount('cpuLimit', 'CPU limit', 'cores', ({ usage }) => usage.cpu.limit, cores),
+  amount('cpuTight', 'CPU tightness', 'share', ({ usage }) => usage.cpu.tightness, formatPercent, false),
+  amount(
+    'cpuOver',
+    'CPU of request',
+    'share',
+    ({ usage }) => over(usage.cpu.use, usage.cpu.request),
+    formatPercent,
+    false,
+  ),
+  amount('memory', 'memory', 'bytes', ({ usage }) => usage.memory.use, formatBytes),
+  amount('memoryPeak', 'memory, 95 %', 'bytes', ({ usage }) => usage.memory.peak, formatBytes, false),
+  amount('memoryRequest', 'memory request', 'bytes', ({ usage }) => usage.memory.request, formatBytes),
+  amount('memoryLimit', 'memory limit', 'bytes', ({ usage }) => usage.memory.limit, formatBytes),
+  amount('memoryTight', 'memory tightness', 'share', ({ usage }) => usage.memory.tightness, formatPercent, false),
+  amount(
+    'memoryOver',
+    'memory of request',
+    'share',
+    ({ usage }) => over(usage.memory.use, usage.memory.request),
+    formatPercent,
+    false,
+  ),
+  amount('throttled', 'throttled', 'share', ({ throttled }) => throttled, formatPercent, false),
+  amount('restarts', 'restarts', 'restarts', ({ restarts }) => restarts, number),
+  amount('memoryEnds', 'out of memory', 'ends', ({ memoryEnds }) => memoryEnds, number),
+  amount('received', 'received', 'bytes per second', ({ received }) => received, perSecond),
+  amount('sent', 'sent', 'bytes per second', ({ sent }) => sent, perSecond),
+  amount('files', 'files written', 'bytes', ({ files }) => files, formatBytes),
+];
+export const FIRST_COLUMNS: readonly string[] = [
+  'name',
+  'where',
+  'state',
+  'pods',
+  'cpu',
+  'cpuTight',
+  'memory',
+  'memoryLimit',
+  'memoryTight',
+  'restarts',
+];
+const BY_KEY = new Map(COLUMNS.map((column) => [column.key, column]));
+/** Those that are known, each once; the name is always there. */
+export function columnsOf(keys: readonly string[]): TableColumn[] {
+  const known = [...new Set(keys)].flatMap((key) => BY_KEY.get(key) ?? []);
+  return known.some(({ key }) => key === 'name') ? known : [COLUMNS[0]!, ...known];
+}
+
+export interface TableFilter {
+  readonly label: string;
+  readonly owner: string;
+  readonly state: 'all' | 'found' | 'calm';
+}
+/** "app=tide" or "app": a label with this value, or with any. */
+export function fits({ labels, owner, severity }: TableRow, filter: TableFilter): boolean {
+  if (filter.owner !== '' && (owner ?? 'nobody') !== filter.owner) return false;
+  if (filter.state === 'found' && severity === null) return false;
+  if (filter.state === 'calm' && severity !== null) return false;
+  const label = filter.label.trim();
+  if (label === '') return true;
+  const [key = '', value] = label.split('=', 2).map((part) => part.trim());
+  return labels[key] !== undefined && (value === undefined || labels[key] === value);
+}
+
+/** Figures largest first, words in their order; what is not known comes last, whichever way. */
+export function sorted(rows: readonly TableRow[], column: TableColumn, backwards: boolean): TableRow[] {
+  const turn = (column.figure ? -1 : 1) * (backwards ? -1 : 1);
+  return [...rows].sort((a, b) => {
+    const [left, right] = [column.raw(a), column.raw(b)];
+    if (left === null || left === '') return right === null || right === '' ? 0 : 1;
+    if (right === null || right === '') return -1;
+    const order =
+      typeof left === 'number' && typeof right === 'number' ? left - right : String(left).localeCompare(String(right));
+    return turn * order || a.path.join().localeCompare(b.path.join());
+  });
+}
+
+export const total = (rows: readonly TableRow[], { sums, raw, text }: TableColumn): string => {
+  if (sums !== true) return '';
+  const known = rows.map(raw).filter((value) => typeof value === 'number');
+  if (known.length === 0) return '';
+  const sum = known.reduce((all, one) => all + one, 0);
+  // written as a row's own figure would be
+  return text(Object.assign(Object.create(rows[0]!) as TableRow, standIn(sum)));
+};
+/** A row in which every figure is one number. */
+function standIn(sum: number): Partial<TableRow> {
+  const figures = {
+    use: sum,
+    mean: sum,
+    peak: sum,
+    request: sum,
+    limit: sum,
+    limitIs: 'limit' as const,
+    unlimited: null,
+    tightness: sum,
+    heading: null,
+  };
+  return {
+    pods: sum,
+    restarts: sum,
+    memoryEnds: sum,
+    received: sum,
+    sent: sum,
+    files: sum,
+    usage: { cpu: figures, memory: figures },
+  };
+}
+
+/** Cells that a spreadsheet would run are made plain text. */
+const plainCell = (text: string): string => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+const quoted = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+export function csvOf(rows: readonly TableRow[], columns: readonly TableColumn[]): string {
+  const head = columns.map(({ title, unit }) => quoted(unit === '' ? title : `${title} (${unit})`));
+  const lines = rows.map((row) =>
+    columns.map(({ raw }) => {
+      const value = raw(row);
+      return value === null ? '' : typeof value === 'number' ? String(value) : quoted(plainCell(value));
+    }),
+  );
+  return `${[head, ...lines].map((cells) => cells.join(',')).join('\r\n')}\r\n`;
+}
+export function jsonOf(rows: readonly TableRow[], columns: readonly TableColumn[]): string {
+  return `${JSON.stringify(
+    rows.map((row) => ({ path: row.path, ...Object.fromEntries(columns.map(({ key, raw }) => [key, raw(row)])) })),
+    null,
+    2,
+  )}\n`;
+}

@@ -244,6 +244,8 @@ export const SheetAnswer = z.object({
   related: z.array(RelatedLine),
   /** Of it and of what is in it, soonest first; null where it is not told: of the past, and before it was looked at. */
   runningOut: z.array(RunningOutLine).nullable(),
+  /** Other clusters that have one of the same name at the same place. */
+  elsewhere: z.array(z.string()),
   /** Of a deployment whose pods are being replaced, or were in this window. */
   rollout: z
     .object({

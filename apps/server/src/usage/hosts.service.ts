@@ -155,6 +155,7 @@ export class HostsService {
       nextDueAt: null,
       related: [],
       runningOut: null,
+      elsewhere: [],
       rollout: null,
       changes: [],
       logs: [],

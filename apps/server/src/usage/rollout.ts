@@ -44,7 +44,7 @@ export function rolloutOf(
     set: WorkloadObject | undefined,
   ): Rollout['sides'][number] => ({
     name,
-    images: (set?.images ?? []).map(({ image }) => image.slice(image.lastIndexOf('/') + 1)).join(', '),
+    images: (set?.images ?? []).map(({ image }) => image.slice(image.lastIndexOf(':') + 1)).join(', '),
     pods: own.length,
     ready: own.filter(isReady).length,
     ...averageOf(node, own),

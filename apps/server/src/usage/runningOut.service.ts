@@ -80,8 +80,9 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
         if (now - (this.kept.get(id)?.at ?? 0) < HOLDS) continue;
         try {
           const lines = await this.lookAt(id, now);
-          // one that shows nothing yet is looked at again soon
-          this.kept.set(id, { at: lines.length === 0 ? now - HOLDS + 2 * LOOK_EVERY : now, lines });
+          // while much is too young to say, it is looked at again soon
+          const young = lines.filter(({ outcome }) => outcome.is === 'unknown').length * 4 >= lines.length;
+          this.kept.set(id, { at: young ? now - HOLDS + 4 * LOOK_EVERY : now, lines });
         } catch (error) {
           this.log.failure('runningOutNotTold', error, { connection: id, why: databaseProblem(error) });
         }

@@ -25,10 +25,11 @@ export interface SheetInput {
   readonly events: readonly ClusterEvent[];
   readonly eventsMissing: string | null;
   readonly runningOut: SheetAnswer['runningOut'];
+  readonly elsewhere: readonly string[];
 }
 
 /** What every sheet has. */
-function common({ usage, path, window, owner, alerts, events, eventsMissing, runningOut }: SheetInput) {
+function common({ usage, path, window, owner, alerts, events, eventsMissing, runningOut, elsewhere }: SheetInput) {
   return {
     path: [...path],
     owner,
@@ -53,6 +54,7 @@ function common({ usage, path, window, owner, alerts, events, eventsMissing, run
     })),
     eventsMissing,
     runningOut,
+    elsewhere: [...elsewhere],
   };
 }
 

@@ -201,6 +201,7 @@ export class UsageController {
       alerts,
       telling,
       runningOut: window.live ? this.runningOutOf(usage, path) : null,
+      elsewhere: this.elsewhere(reach, usage.name, path),
       ...(await this.eventsFor(reach, usage, path, window, thing ? [thing.object.uid] : null)),
     };
     if (thing) return thingSheet(input, thing);
@@ -252,6 +253,20 @@ export class UsageController {
     return versionLines(await this.inventory.versionsOf(usage.connectionId, own, MOST_VERSIONS + 1), MOST_VERSIONS);
   }
 
+  /** Clusters where the same namespace, or the same workload in it, is there now. */
+  private elsewhere(reach: Reach, cluster: string, [, namespace, workload, pod]: readonly string[]): string[] {
+    if (namespace === undefined || namespace.includes(':') || pod !== undefined) return [];
+    return this.connections.ids().flatMap((id) => {
+      const name = this.connections.nameOf(id);
+      if (name === cluster || !reach.reads(name, namespace)) return [];
+      const inventory = this.inventory.cluster(id);
+      const there =
+        workload === undefined
+          ? inventory.list('namespace').some((one) => one.name === namespace)
+          : inventory.podsOf(namespace, workload).length > 0;
+      return there ? [name] : [];
+    });
+  }
   private runningOutOf({ connectionId, sees }: SeenUsage, path: readonly string[]): SheetAnswer['runningOut'] {
     const lines = this.runningOut.linesOf(connectionId);
     return lines && inTime(lines.filter((line) => mayTell(line, sees) && concerns(line, path))).slice(0, MOST_TOLD);

@@ -247,11 +247,16 @@ function Changed({ data }: { data: NowAnswer }) {
 }
 
 function BlindSpots({ data }: { data: NowAnswer }) {
-  const { link } = useView();
+  const { view, link } = useView();
   const now = useNow();
   return (
     <section aria-label="blind spots">
-      <Title name="Blind spots" note={`${data.endpoints.read} of ${data.endpoints.all} endpoints read`} />
+      <Title
+        name="Blind spots"
+        note={
+          'length' in view.window ? `${data.endpoints.read} of ${data.endpoints.all} endpoints read` : 'at that time'
+        }
+      />
       {data.blind.length === 0 && <p className="text-soft">Every source delivers.</p>}
       <ul>
         {data.blind.map((spot) => (

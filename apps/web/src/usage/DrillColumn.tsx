@@ -125,6 +125,7 @@ export function DrillColumn(props: Props) {
 
 function ColumnHead(props: Props & { find: string; setFind: (find: string) => void }) {
   const { column, rows, index, resource, sort, setResource, setSort, narrow, comparing } = props;
+  const objects = rows.filter((row) => !isNobodys(row)).length;
   return (
     <div className="h-[62px] border-b border-line px-3 py-2">
       <div className="flex items-baseline justify-between gap-2 text-sm">
@@ -156,10 +157,10 @@ function ColumnHead(props: Props & { find: string; setFind: (find: string) => vo
             <option value="memory">{RESOURCE_WORDS.memory}</option>
           </select>
         ) : narrow ? (
-          <span className="text-soft">{rows.length}</span>
+          <span className="text-soft">{objects}</span>
         ) : (
           <span className="whitespace-nowrap text-soft">
-            {rows.length} ·{' '}
+            {objects} ·{' '}
             <select
               aria-label={`order of ${LEVEL_WORDS[column.level]}`}
               className="[field-sizing:content] bg-transparent"
@@ -273,7 +274,9 @@ function DrillRow({
         )}
       </div>
       <div className={clsx('mt-0.5', !row.present && 'opacity-55')}>
-        {mirror ? (
+        {row.kind === 'unused' || row.kind === 'free' ? (
+          <SpareStrip row={row} resource={resource} />
+        ) : mirror ? (
           <MirrorStrip
             of={COUNTED[resource]}
             window={row.usage[resource].mean}
@@ -290,6 +293,17 @@ function DrillRow({
           />
         )}
       </div>
+    </div>
+  );
+}
+
+/** What nobody uses is no fill: an outline as long as it is. */
+function SpareStrip({ row, resource }: { row: UsageRow; resource: Resource }) {
+  const { use, limit } = row.usage[resource];
+  const share = use === null || limit === null || limit === 0 ? 0 : Math.min(1, use / limit);
+  return (
+    <div className="mt-1 h-[9px] border-b border-structure">
+      <div className="h-full border border-b-0 border-structure border-dashed" style={{ width: `${share * 100}%` }} />
     </div>
   );
 }

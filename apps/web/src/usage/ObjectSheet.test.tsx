@@ -47,6 +47,7 @@ const thing = (more: object): SheetAnswer =>
     nextDueAt: null,
     related: [],
     runningOut: null,
+    elsewhere: [],
     rollout: null,
     changes: [],
     logs: [],

@@ -12,7 +12,6 @@ import { COUNTED } from '../drawing/stripModel.ts';
 import { useNow } from '../frame/useNow.ts';
 import { queried, useView } from '../frame/useView.ts';
 import { useObjectQuery } from '../state/placesApi.ts';
-import { useSourcesQuery } from '../state/sourcesApi.ts';
 import { swingInWords, swingShort } from './columnModel.ts';
 import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
@@ -164,13 +163,8 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
 /** To look at it next to others: those put aside before, the same one in other clusters. */
 function BesideLinks({ sheet }: { sheet: SheetAnswer }) {
   const { view, link } = useView();
-  const { data } = useSourcesQuery();
   if (!isMeasured(sheet) || sheet.level === 'host') return null;
   const here = sheet.path.join('/');
-  const elsewhere =
-    sheet.level === 'workload' || sheet.level === 'namespace'
-      ? (data?.connections ?? []).map(({ name }) => name).filter((name) => name !== sheet.path[0])
-      : [];
   const others = view.aside.filter((path) => path.join('/') !== here);
   return (
     <p className="mt-2 flex flex-wrap gap-x-4 text-xs">
@@ -185,7 +179,7 @@ function BesideLinks({ sheet }: { sheet: SheetAnswer }) {
           put aside to compare
         </Link>
       )}
-      {elsewhere.map((cluster) => (
+      {sheet.elsewhere.map((cluster) => (
         <Link
           key={cluster}
           className="button-plain"

@@ -56,7 +56,7 @@ export function Rollout({ sheet }: { sheet: SheetAnswer }) {
       <table className="w-full text-sm">
         <thead>
           <tr className="text-left text-xs text-soft">
-            {['', 'image', 'ready', 'CPU a pod', 'memory a pod', 'restarts'].map((head) => (
+            {['', 'version', 'ready', 'CPU a pod', 'memory a pod', 'restarts'].map((head) => (
               <th key={head} className="pr-2 font-medium">
                 {head}
               </th>

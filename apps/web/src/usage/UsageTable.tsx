@@ -248,7 +248,11 @@ function Rows({ rows, columns, by, backwards, marked, mark, sort }: RowsProps) {
               >
                 <button
                   type="button"
-                  className={clsx('hover:text-petrol', column === by ? 'font-bold text-ink' : 'font-medium text-soft')}
+                  className={clsx(
+                    'hover:text-petrol',
+                    column.figure ? 'text-right' : 'text-left',
+                    column === by ? 'font-bold text-ink' : 'font-medium text-soft',
+                  )}
                   onClick={() => sort(column.key)}
                 >
                   {column.title}

@@ -51,6 +51,7 @@ const sheet = (part: Partial<MeasuredSheet>): MeasuredSheet => ({
   nextDueAt: null,
   related: [],
   runningOut: null,
+  elsewhere: [],
   rollout: null,
   changes: [],
   logs: [],

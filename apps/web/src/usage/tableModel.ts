@@ -138,7 +138,7 @@ export const total = (rows: readonly TableRow[], { sums, raw, text }: TableColum
   if (known.length === 0) return '';
   const sum = known.reduce((all, one) => all + one, 0);
   // written as a row's own figure would be
-  return text(Object.assign(Object.create(rows[0]!) as TableRow, standIn(sum)));
+  return text({ ...rows[0]!, ...standIn(sum) });
 };
 /** A row in which every figure is one number. */
 function standIn(sum: number): Partial<TableRow> {

@@ -106,4 +106,22 @@ describe('running out, tried on histories whose future is known', { timeout: 60_
     const result = judge('flat', 200);
     expect(result.wrongly / 200).toBeLessThanOrEqual(0.05);
   });
+  it('a leak that is ended and begins again is told by its newest climb', () => {
+    // three teeth: 38 to 98 in ten hours, by ten minutes
+    const values = Float64Array.from({ length: 150 }, (_, i) => 38 + (i % 60));
+    const told = runningOut({ start: START, step: HOUR / 6, values }, LIMIT, seeded(1));
+    const end = START + (149 * HOUR) / 6;
+    // the newest tooth stands at 67
+    expect(told).toMatchObject({ is: 'date' });
+    const hours = ((told as { at: number }).at - end) / HOUR;
+    expect(hours).toBeGreaterThan(5);
+    expect(hours).toBeLessThan(6);
+  });
+  it('says nothing of a history that is too short, and "now" where the limit is reached', () => {
+    const few = Float64Array.from({ length: 8 }, (_, i) => i);
+    expect(runningOut({ start: START, step: HOUR, values: few }, LIMIT, seeded(1))).toEqual({ is: 'unknown' });
+    const full = Float64Array.from({ length: 40 }, () => 100);
+    expect(runningOut({ start: START, step: HOUR, values: full }, LIMIT, seeded(1))).toEqual({ is: 'now' });
+    expect(runningOut({ start: START, step: HOUR, values: full }, 0, seeded(1))).toEqual({ is: 'unknown' });
+  });
 });

@@ -1,3 +1,5 @@
+import { percentile } from '../usage/grid.ts';
+
 const SHORTEST = 8;
 /** Two lines have to leave so much less beside them than one. */
 const BETTER = 0.45;
@@ -8,13 +10,44 @@ const MOST_PIECES = 12;
  * bend what was before says nothing of what comes. 0 when the whole is one piece.
  */
 export function lastPiece(values: Float64Array): number {
-  let from = 0;
+  let from = lastJump(values);
   for (let piece = 0; piece < MOST_PIECES; piece++) {
     const cut = bestCut(values.subarray(from));
     if (cut === 0) return from;
     from += cut;
   }
   return from;
+}
+
+/** A step between neighbours that is so many times the usual one, and so much of all there is between least and most. */
+const FAR = 10;
+const MUCH = 0.15;
+
+/** The place behind the newest jump, such as a restart: of many teeth no single cut makes one line of all. 0: there is none. */
+function lastJump(values: Float64Array): number {
+  const steps: number[] = [];
+  let before = Number.NaN;
+  let least = Number.POSITIVE_INFINITY;
+  let most = Number.NEGATIVE_INFINITY;
+  for (const value of values) {
+    if (Number.isNaN(value)) continue;
+    if (!Number.isNaN(before)) steps.push(Math.abs(value - before));
+    least = Math.min(least, value);
+    most = Math.max(most, value);
+    before = value;
+  }
+  const far = Math.max(FAR * (percentile(steps, 0.5) ?? 0), MUCH * (most - least));
+  let place = 0;
+  let left = values.length;
+  before = Number.NaN;
+  values.forEach((value, i) => {
+    left--;
+    if (Number.isNaN(value)) return;
+    // behind the newest ones too little is known to go by
+    if (!Number.isNaN(before) && Math.abs(value - before) > far && left >= SHORTEST) place = i;
+    before = value;
+  });
+  return place;
 }
 
 /** Sums before each point, so that a line through any stretch is fitted at once. */

@@ -23,7 +23,7 @@ rules:
     resources: ["*"]
     verbs: [get, list, watch]
   - apiGroups: [""]
-    resources: [nodes/metrics, nodes/proxy, pods/proxy, services/proxy]
+    resources: [nodes/metrics, nodes/proxy, pods/log, pods/proxy, services/proxy]
     verbs: [get]
 ---
 apiVersion: rbac.authorization.k8s.io/v1

@@ -33,7 +33,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
     ],
     synchronize: false,
     logging: false,
-    extra: { max: 12, connectionTimeoutMillis: 5000 },
+    extra: { max: 12, connectionTimeoutMillis: 15_000 },
   };
 }
 

@@ -1,4 +1,3 @@
-import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import {
@@ -29,6 +28,7 @@ import { DeliveryService } from '../delivery/delivery.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock, Settings } from '../platform/settings.ts';
@@ -43,8 +43,6 @@ import { memorySubjects, readySubjects, type Subject } from './subjects.ts';
 const JUDGE_EVERY = 1000;
 /** Missed times are judged in order after an outage, this far back. */
 const MEMORY = 'container.memory.working_set';
-/** Nothing else waits longer than this for rules to be judged. */
-const JUDGES_FOR = 25; // ms
 const CATCH_UP = 2 * HOUR;
 const EMPTY: Samples = { times: [], values: [] };
 
@@ -134,17 +132,12 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       const subjects = this.subjects(rule, connectionId);
       watching += subjects.length;
       const present = new Set(subjects.map(({ key }) => key));
-      let began = performance.now();
-      for (const subject of subjects) {
-        if (performance.now() - began > JUDGES_FOR) {
-          await setImmediate();
-          began = performance.now();
-        }
+      await inPieces(subjects, (subject) => {
         const known = states.get(`${connectionId} ${subject.key}`);
         const judgement: Judgement = { connectionId, subject, state: known?.state ?? CLEAR, effects: [] };
         for (const at of moments) this.step(judgement, subject.verdict(at), at, times);
         if (judgement.state !== (known?.state ?? CLEAR) || judgement.effects.length > 0) judgements.push(judgement);
-      }
+      });
       // an object is gone only when the cluster itself says so
       if (!this.connections.isBlind(connectionId)) {
         for (const row of states.values()) {

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import type { Page, PageMemory } from '@zetopsis/core/exposition';
 import {
@@ -31,6 +32,8 @@ const EDGE_KEEPS = HOUR;
 /** Bytes of readings that may wait while PostgreSQL is away. */
 const WAITING_BYTES = 256 * 1024 * 1024;
 const AT_ONCE = 500;
+/** Endpoints whose chunks are read together. */
+const READ_AT_ONCE = 24;
 const BYTES_AT_ONCE = 16 * 1024 * 1024;
 const RETRY_AFTER = 1000;
 const EMPTY: Samples = { times: [], values: [] };
@@ -390,38 +393,42 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
         else byEndpoint.set(endpoint, [id]);
       }
     }
-    await Promise.all(
-      [...byEndpoint].map(async ([endpoint, own]) => {
-        // the border and the edge are taken before the chunks are read: packing may move both meanwhile
-        const edgeFrom = this.edgeFrom.get(endpoint) ?? Number.POSITIVE_INFINITY;
-        const packedUntil = this.packed.get(endpoint)?.until ?? 0;
-        const border = resolution === 'samples' ? edgeFrom : packedUntil + 1;
-        const edges = own.map((id) => this.edge.samples(endpoint, id));
-        const packed = await this.workers.do<'read'>({
-          kind: 'read',
-          window: {
-            endpoint,
-            ids: Int32Array.from(own),
-            cumulative: Uint8Array.from(own, (id) => (this.numbers.table.isCumulative(id) ? 1 : 0)),
-            from,
-            to: resolution === 'samples' ? Math.min(to, border - 1) : to,
-            resolution,
-          },
-        });
-        own.forEach((id, i) => {
-          const stored = {
-            times: packed.times.subarray(packed.starts[i], packed.starts[i + 1]),
-            values: packed.values.subarray(packed.starts[i], packed.starts[i + 1]),
-          };
-          result.set(
-            id,
-            resolution === 'samples'
-              ? joined(until(stored, border), edges[i]!)
-              : this.rolledOn(stored, edges[i]!, border, TIERS[resolution].bucket, id),
-          );
-        });
-      }),
-    );
+    const readOne = async ([endpoint, own]: [number, SeriesId[]]) => {
+      // the border and the edge are taken before the chunks are read: packing may move both meanwhile
+      const edgeFrom = this.edgeFrom.get(endpoint) ?? Number.POSITIVE_INFINITY;
+      const packedUntil = this.packed.get(endpoint)?.until ?? 0;
+      const border = resolution === 'samples' ? edgeFrom : packedUntil + 1;
+      const edges = own.map((id) => this.edge.samples(endpoint, id));
+      const packed = await this.workers.do<'read'>({
+        kind: 'read',
+        window: {
+          endpoint,
+          ids: Int32Array.from(own),
+          cumulative: Uint8Array.from(own, (id) => (this.numbers.table.isCumulative(id) ? 1 : 0)),
+          from,
+          to: resolution === 'samples' ? Math.min(to, border - 1) : to,
+          resolution,
+        },
+      });
+      own.forEach((id, i) => {
+        const stored = {
+          times: packed.times.subarray(packed.starts[i], packed.starts[i + 1]),
+          values: packed.values.subarray(packed.starts[i], packed.starts[i + 1]),
+        };
+        result.set(
+          id,
+          resolution === 'samples'
+            ? joined(until(stored, border), edges[i]!)
+            : this.rolledOn(stored, edges[i]!, border, TIERS[resolution].bucket, id),
+        );
+      });
+    };
+    // a thousand at once would keep everything else waiting while their edges are taken
+    const endpoints = [...byEndpoint];
+    for (let at = 0; at < endpoints.length; at += READ_AT_ONCE) {
+      await Promise.all(endpoints.slice(at, at + READ_AT_ONCE).map(readOne));
+      await setImmediate();
+    }
     return result;
   }
   /** What is not packed yet, rolled up as it will be, behind what is. */

@@ -13,6 +13,7 @@ import type { EpochMs } from '@zetopsis/core/units';
 import type { NodeSpan, PodSpan } from '@zetopsis/core/usage';
 import { ClusterInventory } from '../inventory/clusterInventory.ts';
 import type { InventoryService } from '../inventory/inventory.service.ts';
+import { inPieces } from '../platform/inPieces.ts';
 
 /** A cluster over a window: what was there in it, and its state at the window's end. */
 export interface ClusterView {
@@ -75,14 +76,13 @@ export async function clusterView(
   const owners = new ClusterInventory(connectionId, () => undefined);
   for (const object of [...sets, ...jobs]) owners.restore(object, 0);
   for (const object of [...current.list('replica set'), ...current.list('job')]) owners.restore(object, 0);
+  const pods: PodSpan[] = [];
+  await inPieces(spansOf(podVersions), ({ object, from: begun, to: ended }) => {
+    pods.push({ pod: object, workload: owners.workloadOf(object), from: begun, to: ended });
+  });
   return {
     inventory: state,
-    pods: spansOf(podVersions).map((span) => ({
-      pod: span.object,
-      workload: owners.workloadOf(span.object),
-      from: span.from,
-      to: span.to,
-    })),
+    pods,
     nodes: spansOf(versionsOf(versions, 'node')).map((span) => ({ node: span.object, from: span.from, to: span.to })),
     replicaSets: sets,
     jobs,

@@ -10,6 +10,7 @@ import type { Vital } from '@zetopsis/core/vitals';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { databaseProblem } from '../platform/databaseProblem.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -184,19 +185,14 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
       }
     near.sort((a, b) => (b.node.usage.memory.tightness ?? 0) - (a.node.usage.memory.tightness ?? 0));
     const vital = 'container.memory.working_set' as const;
-    const lists = new Map(
-      near.slice(0, MOST.pods).map((one) => {
-        const names = new Set(one.node.children.map(({ key }) => key));
-        const ids = this.vitals
-          .select(connectionId, vital)
-          .filter(
-            (id) =>
-              this.vitals.podUid(connectionId, vital, id) === one.node.uid &&
-              names.has(this.vitals.label(connectionId, vital, id, 'container')),
-          );
-        return [one, { vital, ids }] as const;
-      }),
-    );
+    const chosen = near.slice(0, MOST.pods);
+    const byUid = new Map(chosen.map((one) => [one.node.uid ?? '', { one, ids: [] as SeriesId[] }]));
+    await inPieces(this.vitals.select(connectionId, vital), (id) => {
+      const own = byUid.get(this.vitals.podUid(connectionId, vital, id));
+      const container = own && this.vitals.label(connectionId, vital, id, 'container');
+      if (own?.one.node.children.some(({ key }) => key === container)) own.ids.push(id);
+    });
+    const lists = new Map([...byUid.values()].map(({ one, ids }) => [one, { vital, ids }] as const));
     // memory that leaks fills within hours: older days tell of other instances
     const read = await this.histories(connectionId, lists, now, { length: SHORT, resolution: 'five', together: 'sum' });
     return [...read].flatMap(([{ path, node }, history]) => {

@@ -18,6 +18,7 @@ import { ConfigurationService } from '../configuration/configuration.service.ts'
 import { ConnectionsService } from '../connections/connections.service.ts';
 import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -236,7 +237,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     // rates look back beyond the window's start
     const lookBack = window.from - Math.max(grid.step, 6 * spacing);
     const [read, volumes] = await Promise.all([
-      this.readSeries(connectionId, this.seriesOf(connectionId, view), lookBack, window.to, resolution),
+      this.readSeries(connectionId, await this.seriesOf(connectionId, view), lookBack, window.to, resolution),
       this.readSeries(
         connectionId,
         this.volumeSeriesOf(connectionId, view),
@@ -295,16 +296,17 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     if (length > HOURS_FROM || age > fiveMinutesDays * DAY) return 'hour';
     return length > FIVES_FROM || age > samplesDays * DAY ? 'five' : 'samples';
   }
-  private seriesOf(connectionId: string, view: ClusterView): Map<SeriesId, Wanted> {
+  private async seriesOf(connectionId: string, view: ClusterView): Promise<Map<SeriesId, Wanted>> {
     const keys = new Map<SeriesId, Wanted>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
     const nodes = new Set(view.nodes.map(({ node }) => node.name));
     for (const vital of CONTAINER_VITALS) {
-      for (const id of this.vitals.select(connectionId, vital)) {
+      await inPieces(this.vitals.select(connectionId, vital), (id) => {
         const podUid = this.vitals.podUid(connectionId, vital, id);
+        if (!podUids.has(podUid)) return;
         const container = this.vitals.label(connectionId, vital, id, 'container');
-        if (podUids.has(podUid)) keys.set(id, { vital, key: `${vital} ${podUid}/${container}` });
-      }
+        keys.set(id, { vital, key: `${vital} ${podUid}/${container}` });
+      });
     }
     for (const vital of NODE_VITALS) {
       for (const id of this.vitals.select(connectionId, vital)) {
@@ -334,12 +336,12 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     resolution: Resolution,
   ): Promise<Map<string, Samples>> {
     const read = await this.samples.read([...keys.keys()], from, to, resolution);
-    return new Map(
-      [...read].map(([id, samples]) => {
-        const { vital, key } = keys.get(id)!; // read answers what was asked for
-        return [key, this.vitals.inUnit(connectionId, vital, samples)];
-      }),
-    );
+    const byKey = new Map<string, Samples>();
+    await inPieces(read, ([id, samples]) => {
+      const { vital, key } = keys.get(id)!; // read answers what was asked for
+      byKey.set(key, this.vitals.inUnit(connectionId, vital, samples));
+    });
+    return byKey;
   }
 }
 

@@ -1,6 +1,7 @@
 import { restartsOf } from '@zetopsis/core/inventory';
 import type { EpochMs } from '@zetopsis/core/units';
 import { nodeUsage, placedOn, podsByNode, type UsageNode } from '@zetopsis/core/usage';
+import { inPieces } from '../platform/inPieces.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { Restarted } from './columns.ts';
 import type { SeenUsage } from './usage.service.ts';
@@ -47,15 +48,32 @@ export class Derived {
     this.restarted = all;
     return all;
   };
-  nodeUsages({ input, whole, view, sees }: SeenUsage): UsageNode[] {
-    if (this.nodes) return this.nodes;
+  nodeUsages(usage: SeenUsage): UsageNode[] {
+    this.nodes ??= [...this.growNodes(usage)];
+    return this.nodes;
+  }
+  private *growNodes({ input, whole, view, sees }: SeenUsage): Generator<UsageNode> {
     const placed = placedOn(input.pods);
     const shown = podsByNode(input.grid, whole, input.pods, sees);
-    this.nodes = view.nodes.map((span) => {
+    for (const span of view.nodes) {
       const { name } = span.node;
-      return nodeUsage(input, span, placed.get(name) ?? [], shown.get(name) ?? []);
+      yield nodeUsage(input, span, placed.get(name) ?? [], shown.get(name) ?? []);
+    }
+  }
+  /** What columns and sheets of the cluster show at first, worked out in pieces. */
+  async prepare(usage: SeenUsage): Promise<void> {
+    const nodes: UsageNode[] = [];
+    // figures are worked out when they are first looked at, and kept
+    const look = (node: UsageNode) => void node.usage;
+    await inPieces(this.growNodes(usage), (node) => {
+      look(node);
+      nodes.push(node);
     });
-    return this.nodes;
+    this.nodes ??= nodes;
+    look(usage.tree);
+    await inPieces(usage.tree.children, look);
+    for (const namespace of usage.tree.children) await inPieces(namespace.children, look);
+    this.findings(usage, usage.window.to);
   }
   node(usage: SeenUsage, name: string): UsageNode | undefined {
     this.byName ??= new Map(this.nodeUsages(usage).map((node) => [node.name, node]));

@@ -46,6 +46,7 @@ const OPENS_WITH = 3 * HOUR;
 const GROWS_FOR = 25;
 const CACHE_SIZE = 24;
 const LOOK_EVERY = 10_000;
+const ALIKE = 0.01;
 
 /** A series that is wanted: what it is, and under which key. */
 interface Wanted {
@@ -164,7 +165,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
   async seen(reach: Reach, connectionId: string, window: Window): Promise<SeenUsage> {
     const usage = await this.cluster(connectionId, window);
     const { tree: whole } = usage;
-    if (reach.whole(usage.name)) return { ...usage, whole, others: null, sees: () => true };
+    if (reach.whole(usage.name)) return wholly(usage);
     const sees = (namespace: string) => reach.reads(usage.name, namespace);
     return {
       ...usage,
@@ -183,7 +184,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     const now = this.clock.now();
     const length = window.to - window.from;
     const key = window.live
-      ? `${connectionId} live ${Math.round(length / 1000)}`
+      ? (this.liveKey(connectionId, length) ?? `${connectionId} live ${Math.round(length / 1000)}`)
       : `${connectionId} ${window.from} ${window.to}`;
     const kept: Kept = this.cache.get(key) ?? {
       connectionId,
@@ -208,6 +209,13 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     }
     return this.refresh(kept, now, window);
   }
+  /** A window up to now is as long as its question was under way longer: nearly the same length is the same window. */
+  private liveKey(connectionId: string, length: DurationMs): string | undefined {
+    for (const [key, kept] of this.cache)
+      if (kept.live && kept.connectionId === connectionId && Math.abs(kept.length - length) <= length * ALIKE)
+        return key;
+    return undefined;
+  }
   private refresh(
     kept: Kept,
     now: number,
@@ -215,7 +223,9 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
   ): Promise<ClusterUsage> {
     const began = performance.now();
     kept.working ??= this.compute(kept.connectionId, window)
-      .then((usage) => {
+      .then(async (usage) => {
+        // of a large cluster what the screens show first is worked out before anybody asks
+        if (performance.now() - began >= SLOW) await usage.derived.prepare(wholly(usage));
         kept.done = { usage, at: now, took: performance.now() - began };
         return usage;
       })
@@ -344,6 +354,8 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     return byKey;
   }
 }
+
+const wholly = (usage: ClusterUsage): SeenUsage => ({ ...usage, whole: usage.tree, others: null, sees: () => true });
 
 /** Of several quotas the tightest holds; a quota on limits says more of use than one on requests. */
 function quotaOf(inventory: ClusterInventory, namespace: string, resource: Resource): number | null {

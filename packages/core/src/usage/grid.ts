@@ -128,10 +128,12 @@ function growthSinceFirst({ values }: Samples): Float64Array {
 
 /** Linear between ranks; NaN entries do not count. Null when none is left. */
 export function percentile(values: ArrayLike<number>, share: number): number | null {
-  const sorted = Array.from(values)
-    .filter((value) => !Number.isNaN(value))
-    .sort((a, b) => a - b);
-  if (sorted.length === 0) return null;
+  const known = new Float64Array(values.length);
+  let count = 0;
+  for (let i = 0; i < values.length; i++) if (!Number.isNaN(values[i]!)) known[count++] = values[i]!;
+  if (count === 0) return null;
+  // typed lists sort by value, several times as fast
+  const sorted = known.subarray(0, count).sort();
   const rank = share * (sorted.length - 1);
   const low = Math.floor(rank);
   const high = Math.ceil(rank);

@@ -148,11 +148,14 @@ describe('who may do what', () => {
         : path.includes('people') || path.includes('tokens')
           ? UUID
           : '1';
-      const query = /usage|now/.test(path)
-        ? `?in=seaward&from=${Date.now() - 600_000}`
-        : path === '/api/imports'
-          ? '?cluster=seaward&node=seaward-01&what=samples'
-          : '';
+      const query =
+        path === '/api/usage/log'
+          ? '?in=seaward/tides&pod=no-such-pod&container=main'
+          : /usage|now/.test(path)
+            ? `?in=seaward&from=${Date.now() - 600_000}`
+            : path === '/api/imports'
+              ? '?cluster=seaward&node=seaward-01&what=samples'
+              : '';
       const target = path.replace('/api/', '').replace(':id', id).replace(':key', 'no-such-key') + query;
       const body = ['GET', 'DELETE'].includes(method) ? undefined : bodyFor(route, world);
       const answers: Record<string, number> = {};
@@ -200,7 +203,9 @@ describe('who may do what', () => {
     expect(usage.columns[1].rows.map(({ key }: { key: string }) => key).sort()).toEqual([
       'boarding',
       'ticketing',
+      '~free',
       '~others',
+      '~unused',
     ]);
     const whole = await all.reader.get(`usage?in=seaward&${window}`);
     const pods = (columns: { rows: { pods: number }[] }[]) => columns[1]!.rows.reduce((sum, row) => sum + row.pods, 0);
@@ -236,9 +241,9 @@ describe('who may do what', () => {
     const namespaces = async (visitor: Visitor): Promise<string[]> =>
       (await visitor.get(`usage?in=seaward&${window}`)).columns[1].rows.map(({ key }: { key: string }) => key).sort();
     const narrow = await withToken(served, all.reader, { level: 'administer', cluster: 'seaward', namespace: 'tides' });
-    expect(await namespaces(narrow)).toEqual(['tides', '~others']);
+    expect(await namespaces(narrow)).toEqual(['tides', '~free', '~others', '~unused']);
     const wide = await withToken(served, all.developer, { level: 'administer' });
-    expect(await namespaces(wide)).toEqual(['boarding', 'ticketing', '~others']);
+    expect(await namespaces(wide)).toEqual(['boarding', 'ticketing', '~free', '~others', '~unused']);
     const elsewhere = await withToken(served, all.reader, { level: 'read', cluster: 'landward' });
     expect((await elsewhere.get(`usage?${window}`)).columns[0].rows).toEqual([]);
     const [kept] = await all.reader.get('tokens');

@@ -114,7 +114,9 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     try {
       return await runner.log(wanted, { lines, bytes: LOG_BYTES, timeout: LOG_TIMEOUT });
     } catch (error) {
-      throw new Refusal('unavailable', error instanceof ApiRefusal ? error.message : failureInWords(error));
+      if (error instanceof ApiRefusal)
+        throw new Refusal(error.status === 404 ? 'notFound' : 'unavailable', error.message);
+      throw new Refusal('unavailable', failureInWords(error));
     }
   }
   intervalOf(id: string): number {

@@ -107,18 +107,18 @@ function Finder({ close }: { close: () => void }) {
             length={length}
           />
         ))}
-        <p role="status" className="px-4 py-1.5 text-xs text-soft">
-          {asked === ''
-            ? 'Type a part of a name: everything that is, and that was. One or two wrong letters do not matter.'
-            : isError
-              ? 'The search did not answer; it is asked again with the next letter.'
-              : data === undefined
-                ? 'looking'
-                : objects.length === 0
-                  ? `Nothing of this name among ${data.lookedAt} that you may see.`
-                  : `${objects.length} of ${data.lookedAt} that you may see${isFetching ? ', looking on' : ''}`}
-        </p>
       </Command.List>
+      <p role="status" className="border-t border-hair px-4 py-1.5 text-xs text-soft">
+        {asked === ''
+          ? 'Type a part of a name: everything that is, and that was. One or two wrong letters do not matter.'
+          : isError
+            ? 'The search did not answer; it is asked again with the next letter.'
+            : data === undefined
+              ? 'looking'
+              : objects.length === 0
+                ? `Nothing of this name among ${data.lookedAt} that you may see.`
+                : `${objects.length} of ${data.lookedAt} that you may see${isFetching ? ', looking on' : ''}`}
+      </p>
     </Command>
   );
 }

@@ -9,7 +9,6 @@ import { ConfigurationService } from '../configuration/configuration.service.ts'
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock, Settings } from '../platform/settings.ts';
-import { EndpointStore } from '../scraping/endpoint.store.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import type { FetchResult } from '../scraping/fetchPage.ts';
 import { pushedPlan, senderName } from '../scraping/plans.ts';
@@ -52,7 +51,6 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
 
   constructor(
     private readonly store: PushStore,
-    private readonly endpointStore: EndpointStore,
     private readonly endpoints: EndpointsService,
     private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
@@ -88,10 +86,10 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
         lastUsedAt: lastUsedAt?.getTime() ?? null,
         lastNotedAt: 0,
       });
-    for (const { kind, name, retiredAt } of await this.endpointStore.all()) {
-      const [, key = '', sender = ''] = kind === 'pushed' ? (/^([^:]*): (.*)$/s.exec(name) ?? []) : [];
+    for (const name of await this.endpoints.namesInUse('pushed')) {
+      const [, key = '', sender = ''] = /^([^:]*): (.*)$/s.exec(name) ?? [];
       // its labels come with its next push; until then nothing of it is named anew
-      if (key !== '' && retiredAt === null) this.sendersOf(key).set(sender, { name: sender, labels: {} });
+      if (key !== '') this.sendersOf(key).set(sender, { name: sender, labels: {} });
     }
     await this.review();
     this.timer = setInterval(() => void this.retireSilent(), HOUR);

@@ -414,6 +414,12 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     }
     return { plan: own.plan, status: own.status, answer: this.answer(own.plan, own.status) };
   }
+  /** Of those that are not retired, as the database has them. */
+  async namesInUse(kind: EndpointPlan['kind']): Promise<string[]> {
+    return (await this.store.all())
+      .filter((row) => row.kind === kind && row.retiredAt === null)
+      .map(({ name }) => name);
+  }
   byName(kind: EndpointPlan['kind'], name: string): EndpointAnswer | null {
     for (const { plan, status } of this.everyone())
       if (plan.kind === kind && plan.name === name) return this.answer(plan, status);

@@ -27,6 +27,6 @@ import { SourcesController } from './sources.controller.ts';
     PodPortsService,
     ScoutsService,
   ],
-  exports: [EndpointsService, EndpointStore, HistoryService],
+  exports: [EndpointsService, HistoryService],
 })
 export class ScrapingModule {}

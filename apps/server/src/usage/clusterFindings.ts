@@ -31,6 +31,7 @@ import {
 import { type DurationMs, type EpochMs, HOUR } from '@zetopsis/core/units';
 import { gridEnd, type UsageNode } from '@zetopsis/core/usage';
 import type { ClusterInventory } from '../inventory/clusterInventory.ts';
+import { runsOf } from './jobRuns.ts';
 import { objectKey } from './objectPaths.ts';
 import { nextDue } from './runs.ts';
 import { selects } from './selects.ts';
@@ -79,18 +80,6 @@ interface Looked {
   /** Everything that stands on the nodes is seen. */
   readonly whole: boolean;
 }
-
-/** One run of a job or cron job with its pods, as far as they are still there. */
-export interface Run {
-  readonly job: JobObject;
-  readonly pods: readonly PodObject[];
-}
-
-export const runsOf = (jobs: readonly JobObject[], pods: readonly PodObject[], owner: AnyWorkload): Run[] =>
-  jobs
-    .filter((job) => job.uid === owner.uid || job.owner?.uid === owner.uid)
-    .map((job) => ({ job, pods: pods.filter((pod) => pod.owner?.uid === job.uid) }))
-    .sort((a, b) => b.job.createdAt - a.job.createdAt);
 
 function findingsOf(
   jobs: readonly JobObject[],

@@ -18,16 +18,12 @@ import {
   type UsageNode,
 } from '@zetopsis/core/usage';
 import { type ClusterFound, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
+import type { Restarted } from './derived.ts';
 import { nodeKey, teamKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 const MOST_ROWS = 5000;
 
-/** How often containers were restarted in a window, and how often for want of memory. */
-export interface Restarted {
-  readonly restarts: number;
-  readonly memoryEnds: number;
-}
 /** Who owns what of a cluster. */
 export interface Owners {
   readonly ofNamespace: (namespace: string) => { readonly key: string; readonly name: string } | null;

@@ -1,10 +1,28 @@
 import { restartsOf } from '@zetopsis/core/inventory';
-import type { EpochMs } from '@zetopsis/core/units';
-import { nodeUsage, placedOn, podsByNode, type UsageNode } from '@zetopsis/core/usage';
+import type { DurationMs, EpochMs } from '@zetopsis/core/units';
+import { nodeUsage, placedOn, podsByNode, type UsageInput, type UsageNode } from '@zetopsis/core/usage';
 import { inPieces } from '../platform/inPieces.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
-import type { Restarted } from './columns.ts';
-import type { SeenUsage } from './usage.service.ts';
+import type { ClusterView } from './clusterView.ts';
+import type { VolumesRead } from './volumesRead.ts';
+
+/** A cluster's usage as somebody may see it, as far as something follows from it. */
+interface From {
+  readonly view: ClusterView;
+  readonly volumes: VolumesRead;
+  readonly tree: UsageNode;
+  readonly whole: UsageNode;
+  readonly others: UsageNode | null;
+  readonly input: UsageInput;
+  readonly api: readonly DurationMs[];
+  readonly window: { readonly from: EpochMs; readonly to: EpochMs };
+  readonly sees: (namespace: string) => boolean;
+}
+/** How often containers were restarted in a window, and how often for want of memory. */
+export interface Restarted {
+  readonly restarts: number;
+  readonly memoryEnds: number;
+}
 
 /** Findings are worked out anew after this; those of a large cluster after five times as long as it takes. */
 const HOLDS = 1000; // ms
@@ -15,7 +33,7 @@ export class Derived {
   private nodes: UsageNode[] | null = null;
   private byName: Map<string, UsageNode> | null = null;
 
-  findings(usage: SeenUsage, at: EpochMs): ClusterFound {
+  findings(usage: From, at: EpochMs): ClusterFound {
     const { found } = this;
     if (found && at >= found.at && at - found.at < Math.max(HOLDS, 5 * found.took)) return found.value;
     const began = performance.now();
@@ -35,7 +53,7 @@ export class Derived {
   }
   private restarted: Map<string, Restarted> | null = null;
   /** In the window, by the pod's uid. */
-  readonly restarts = ({ view, window }: SeenUsage): ReadonlyMap<string, Restarted> => {
+  readonly restarts = ({ view, window }: From): ReadonlyMap<string, Restarted> => {
     if (this.restarted) return this.restarted;
     const all = new Map<string, { restarts: number; memoryEnds: number }>();
     for (const { pod, at, outOfMemory } of restartsOf(view.podStates)) {
@@ -48,11 +66,11 @@ export class Derived {
     this.restarted = all;
     return all;
   };
-  nodeUsages(usage: SeenUsage): UsageNode[] {
+  nodeUsages(usage: From): UsageNode[] {
     this.nodes ??= [...this.growNodes(usage)];
     return this.nodes;
   }
-  private *growNodes({ input, whole, view, sees }: SeenUsage): Generator<UsageNode> {
+  private *growNodes({ input, whole, view, sees }: From): Generator<UsageNode> {
     const placed = placedOn(input.pods);
     const shown = podsByNode(input.grid, whole, input.pods, sees);
     for (const span of view.nodes) {
@@ -61,7 +79,7 @@ export class Derived {
     }
   }
   /** What columns and sheets of the cluster show at first, worked out in pieces. */
-  async prepare(usage: SeenUsage): Promise<void> {
+  async prepare(usage: From): Promise<void> {
     const nodes: UsageNode[] = [];
     // figures are worked out when they are first looked at, and kept
     const look = (node: UsageNode) => void node.usage;
@@ -75,7 +93,7 @@ export class Derived {
     for (const namespace of usage.tree.children) await inPieces(namespace.children, look);
     this.findings(usage, usage.window.to);
   }
-  node(usage: SeenUsage, name: string): UsageNode | undefined {
+  node(usage: From, name: string): UsageNode | undefined {
     this.byName ??= new Map(this.nodeUsages(usage).map((node) => [node.name, node]));
     return this.byName.get(name);
   }

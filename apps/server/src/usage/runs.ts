@@ -1,8 +1,8 @@
 import type { SheetAnswer } from '@zetopsis/contract';
 import type { AnyWorkload, CronJobObject, PodObject } from '@zetopsis/core/inventory';
 import { Cron } from 'croner';
-import { runsOf } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
+import { runsOf } from './jobRuns.ts';
 
 const MOST_RUNS = 60;
 

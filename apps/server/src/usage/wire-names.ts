@@ -19,7 +19,6 @@ export const requestChange = (name: string, amounts: { readonly cpu?: string; re
     ...(amounts.cpu === undefined ? [] : [`  cpu: ${amounts.cpu}`]),
     ...(amounts.memory === undefined ? [] : [`  memory: ${amounts.memory}`]),
   ]);
-export const replicasChange = (replicas: number): string => `spec:\n  replicas: ${replicas}`;
 export const scalerChange = (most: number): string => `spec:\n  maxReplicas: ${most}`;
 export const quotaChange = (resource: string, hard: string): string => `spec:\n  hard:\n    ${resource}: "${hard}"`;
 export const claimChange = (size: string): string => `spec:\n  resources:\n    requests:\n      storage: ${size}`;

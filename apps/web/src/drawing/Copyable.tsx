@@ -16,7 +16,10 @@ export function Copyable({ text, label }: { text: string; label: string }) {
           {copied ? <Check size={13} /> : <Copy size={13} />} {copied ? 'copied' : 'copy'}
         </button>
       </figcaption>
-      <pre className="max-h-64 overflow-auto px-3 py-2 font-mono text-xs">{text}</pre>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard */}
+      <pre tabIndex={0} className="max-h-64 overflow-auto px-3 py-2 font-mono text-xs">
+        {text}
+      </pre>
     </figure>
   );
 }

@@ -5,7 +5,7 @@ export function partName(part: string, index: number): string {
   return index <= 2 && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
 }
 /** Whether a path names a machine outside all clusters. */
-export const isHost = (path: readonly string[]): boolean => path[0]?.startsWith('host:') ?? false;
+const isHost = (path: readonly string[]): boolean => path[0]?.startsWith('host:') ?? false;
 /** A team's share is a way to its namespaces, not a part of their path. */
 export const pastTeam = (path: readonly string[]): readonly string[] =>
   path.length > 2 && path[1]?.startsWith('team:') ? [path[0]!, ...path.slice(2)] : path;

@@ -152,7 +152,8 @@ function LogOf({ sheet, log }: { sheet: SheetAnswer; log: SheetAnswer['logs'][nu
             {data.previous ? 'the instance before' : 'the instance that is there'}, as the cluster gave it at{' '}
             {formatClock(data.at, now, { seconds: true })}; not kept
           </figcaption>
-          <pre className="max-h-64 overflow-auto px-2 py-1 font-mono text-xs">
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard */}
+          <pre className="max-h-64 overflow-auto px-2 py-1 font-mono text-xs" tabIndex={0}>
             {data.lines.join('\n') || 'It has written nothing.'}
           </pre>
         </figure>
@@ -200,7 +201,8 @@ function VersionList({ path }: { path: readonly string[] }) {
             <span className="min-w-0 break-words">{version.words}</span>
           </button>
           {shown === version.from && (
-            <pre className="mt-1 max-h-72 overflow-auto border border-line px-2 py-1 font-mono text-xs">
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard
+            <pre className="mt-1 max-h-72 overflow-auto border border-line px-2 py-1 font-mono text-xs" tabIndex={0}>
               {version.lines.map(({ is, text }, i) => (
                 // lines of a text have no identity but their place
                 <span

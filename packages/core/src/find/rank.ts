@@ -21,7 +21,7 @@ export function rankOf(typed: string, name: string): number {
 }
 
 /** Small letters; whatever parts words is one blank. */
-export const plain = (text: string): string =>
+const plain = (text: string): string =>
   text
     .toLowerCase()
     .replace(/[^\p{L}\p{N}]+/gu, ' ')

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { type InventoryKind, type InventoryObject, readObject } from '../inventory/index.ts';
+import { NAME_SERVICE_LABELS } from '../inventory/wire-names.ts';
 import {
   apiFindings,
   askingFindings,
@@ -563,13 +564,15 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
   ['an API that was asked too seldom to say', () => apiFindings([5000], null), []],
   [
     'a name service that is down',
-    () => nameServiceFindings([deployment(2, { readyReplicas: 0 }, { labels: { 'k8s-app': 'kube-dns' } })]),
+    () =>
+      nameServiceFindings([deployment(2, { readyReplicas: 0 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) })]),
     ['nameServiceDown'],
     /is down/,
   ],
   [
     'a name service that is short',
-    () => nameServiceFindings([deployment(2, { readyReplicas: 1 }, { labels: { 'k8s-app': 'kube-dns' } })]),
+    () =>
+      nameServiceFindings([deployment(2, { readyReplicas: 1 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) })]),
     ['nameServiceDown'],
     /1 of 2/,
   ],

@@ -17,14 +17,12 @@ export interface Buckets {
 }
 
 /** More buckets than this are joined by halving the scale: guards against senders whose range is absurd. */
-export const MOST_BUCKETS = 320;
+const MOST_BUCKETS = 320;
 /** Bounds under which one is kept. */
 const MOST_BOUNDS = 80;
 /** A finer scale is not kept: at 3 a bound is 9 % above the one below. */
 const FINEST = 3;
 export const LOWEST_SCALE = -10;
-
-const EMPTY: Buckets = { offset: 0, counts: [] };
 
 /** The same with buckets 2^by times as wide: every bound that is left was one before, so that no count is made up. */
 function coarser({ offset, counts }: Buckets, by: number): Buckets {
@@ -129,11 +127,3 @@ export function boundsOf(own: Exponential): { readonly bound: number; readonly c
   });
   return out.filter(({ bound }) => Number.isFinite(bound));
 }
-
-export const EMPTY_EXPONENTIAL: Exponential = {
-  scale: 20,
-  zeroCount: 0,
-  zeroThreshold: 0,
-  positive: EMPTY,
-  negative: EMPTY,
-};

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { DAY, HOUR } from '../units/index.ts';
-import { type History, LOOKS_AHEAD, type RunningOut, runningOut } from './runningOut.ts';
+import type { History } from './history.ts';
+import { LOOKS_AHEAD, type RunningOut, runningOut } from './runningOut.ts';
 import { seeded } from './seeded.ts';
 
 const KNOWN = 14 * 24; // hours

@@ -1,2 +1,3 @@
-export { type History, LOOKS_AHEAD, type RunningOut, runningOut } from './runningOut.ts';
+export type { History } from './history.ts';
+export { LOOKS_AHEAD, type RunningOut, runningOut } from './runningOut.ts';
 export { seeded } from './seeded.ts';

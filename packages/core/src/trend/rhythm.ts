@@ -1,7 +1,7 @@
 import { DAY, HOUR } from '../units/index.ts';
 import { percentile } from '../usage/grid.ts';
+import type { History } from './history.ts';
 import { fitLine } from './line.ts';
-import type { History } from './runningOut.ts';
 
 const BINS = 24;
 const SHORTEST = 3 * DAY;

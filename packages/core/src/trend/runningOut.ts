@@ -1,14 +1,9 @@
 import { DAY, type DurationMs, type EpochMs, HOUR } from '../units/index.ts';
+import type { History } from './history.ts';
 import { lastPiece } from './lastPiece.ts';
 import { fitLine, type Line } from './line.ts';
 import { dailyRhythm, rhythmAt } from './rhythm.ts';
 
-/** What was read of something that has a limit: `values[i]` at `start + i * step`; NaN where nothing was. */
-export interface History {
-  readonly start: EpochMs;
-  readonly step: DurationMs;
-  readonly values: Float64Array;
-}
 export type RunningOut =
   /** It reaches its limit about `at`; in 8 of 10 cases between the other two. `latest` null: later than is looked ahead. */
   | { readonly is: 'date'; readonly at: EpochMs; readonly earliest: EpochMs; readonly latest: EpochMs | null }

@@ -65,7 +65,7 @@ const night = await open('/usage?in=seaward/tides/deployment:tide-model&window=1
 await drawn(night);
 await shot(night, 'usage-night');
 const sources = await open('/sources/endpoints');
-await sources.getByRole('button', { name: /seaward-03/ }).click();
+await sources.getByRole('button', { name: 'seaward › seaward-03', exact: true }).click();
 await sources.getByText('As it came').waitFor();
 await shot(sources, 'sources');
 await shot(await open('/sources/connect'), 'connect');

@@ -1,5 +1,6 @@
 import { type EpochMs, MINUTE } from '../units/index.ts';
 import { changeBetween } from './changes.ts';
+import { equal } from './equal.ts';
 import type {
   AutoscalerObject,
   ConfigMapObject,
@@ -46,7 +47,6 @@ export const CHANGING_KINDS: readonly InventoryKind[] = [
 ];
 
 const joined = (parts: readonly string[]): string | null => (parts.length === 0 ? null : parts.join(', '));
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 function configMapWords(before: ConfigMapObject, after: ConfigMapObject): string | null {
   const parts: string[] = [];
@@ -73,8 +73,8 @@ function quotaWords(before: QuotaObject, after: QuotaObject): string | null {
 
 function serviceWords(before: ServiceObject, after: ServiceObject): string | null {
   return joined([
-    ...(same(before.ports, after.ports) ? [] : ['its ports changed']),
-    ...(same(before.selector, after.selector) ? [] : ['it selects other pods']),
+    ...(equal(before.ports, after.ports) ? [] : ['its ports changed']),
+    ...(equal(before.selector, after.selector) ? [] : ['it selects other pods']),
     ...(before.type === after.type ? [] : [`type ${before.type} → ${after.type}`]),
   ]);
 }
@@ -82,7 +82,7 @@ function autoscalerWords(before: AutoscalerObject, after: AutoscalerObject): str
   return joined([
     ...(before.least === after.least ? [] : [`at least ${before.least} → ${after.least}`]),
     ...(before.most === after.most ? [] : [`at most ${before.most} → ${after.most}`]),
-    ...(same(before.follows, after.follows) ? [] : [`follows ${after.follows.join(', ')}`]),
+    ...(equal(before.follows, after.follows) ? [] : [`follows ${after.follows.join(', ')}`]),
   ]);
 }
 function cronJobWords(before: CronJobObject, after: CronJobObject): string | null {
@@ -111,13 +111,13 @@ function nodeWords(before: NodeObject, after: NodeObject): string | null {
   });
   if (before.acceptsPods !== after.acceptsPods)
     parts.push(after.acceptsPods ? 'takes pods again' : 'takes no new pods');
-  if (!same(before.allocatable, after.allocatable)) parts.push('what it can give changed');
+  if (!equal(before.allocatable, after.allocatable)) parts.push('what it can give changed');
   return joined(parts);
 }
 
 function workloadChange(before: WorkloadObject, after: WorkloadObject): Pick<ObjectChange, 'is' | 'words'> | null {
   // a deployment's new images are told by its replica sets (rolloutsOf)
-  if (after.kind !== 'deployment' && !same(before.images, after.images))
+  if (after.kind !== 'deployment' && !equal(before.images, after.images))
     return { is: 'rollout', words: changeBetween(before, after) };
   if (after.kind !== 'daemon set' && before.desired !== after.desired)
     return { is: 'scaled', words: `${before.desired} → ${after.desired} pods` };
@@ -143,7 +143,7 @@ function difference(before: InventoryObject, after: InventoryObject): Pick<Objec
     case 'quota':
       return before.kind === after.kind ? config(quotaWords(before, after)) : null;
     case 'limit range':
-      return before.kind === after.kind && !same(before.rows, after.rows) ? config('its bounds changed') : null;
+      return before.kind === after.kind && !equal(before.rows, after.rows) ? config('its bounds changed') : null;
     case 'service':
       return before.kind === after.kind ? config(serviceWords(before, after)) : null;
     case 'autoscaler':
@@ -152,7 +152,7 @@ function difference(before: InventoryObject, after: InventoryObject): Pick<Objec
       return before.kind === after.kind ? config(cronJobWords(before, after)) : null;
     case 'disruption budget':
       return before.kind === after.kind &&
-        !same([before.leastAvailable, before.mostUnavailable], [after.leastAvailable, after.mostUnavailable])
+        !equal([before.leastAvailable, before.mostUnavailable], [after.leastAvailable, after.mostUnavailable])
         ? config('what may be disrupted changed')
         : null;
     case 'volume claim':

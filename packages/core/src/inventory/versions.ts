@@ -1,4 +1,5 @@
 import type { EpochMs } from '../units/index.ts';
+import { equal } from './equal.ts';
 import type { InventoryKind, InventoryObject } from './objects.ts';
 
 /**
@@ -22,7 +23,7 @@ export const versionsOf = <K extends InventoryKind>(versions: readonly ObjectVer
  * wrote last is no difference of its own, since some objects are written every few seconds with the same content.
  */
 export function sameState(a: InventoryObject, b: InventoryObject): boolean {
-  return JSON.stringify({ ...a, changedBy: null }) === JSON.stringify({ ...b, changedBy: null });
+  return equal({ ...a, changedBy: null }, { ...b, changedBy: null });
 }
 
 /** What is known of one object at a moment: a state for certain, or a state that may have begun or ended already. */

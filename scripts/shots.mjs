@@ -108,7 +108,7 @@ const pods = await open('/usage?in=seaward/tides/deployment:tide-model');
 await pods.getByRole('listbox', { name: 'Pods' }).getByRole('option').first().click();
 await pods.getByRole('region', { name: /^Its node .*: memory/ }).scrollIntoViewIfNeeded();
 await shot(pods, 'pod');
-const to = Date.now() - 2 * 3_600_000;
+const to = Date.now() - 60_000;
 const past = await open(`/usage?in=seaward/ticketing/deployment:booking-front&from=${to - 3 * 3_600_000}&to=${to}`);
 await drawn(past);
 await shot(past, 'past');

@@ -200,8 +200,8 @@ export const RunningOutLine = z.object({
     /** In 8 of 10 cases between the last two; `latest` null: beyond what is looked ahead. */
     z.object({ is: z.literal('date'), at: z.number(), earliest: z.number(), latest: z.number().nullable() }),
     z.object({ is: z.literal('now') }),
-    /** Not within 90 days. */
-    z.object({ is: z.literal('later') }),
+    /** Not within this time, as far as its history tells: at most 90 days. */
+    z.object({ is: z.literal('later'), within: z.number() }),
     z.object({ is: z.literal('unknown') }),
   ]),
   team: z.string().nullable(),

@@ -227,7 +227,9 @@ export class ClusterColumns {
     return column(
       'namespace',
       rows,
-      `${formatCount(running, 'pod')} run${running === 1 ? 's' : ''}, ${waiting} wait · ${formatCount(this.found.workloads.length, 'workload')}`,
+      pods.length === 0 && this.usage.tree.pods > 0
+        ? `${formatCount(this.usage.tree.pods, 'pod')}; their states were not read yet at that time`
+        : `${formatCount(running, 'pod')} run${running === 1 ? 's' : ''}, ${waiting} wait · ${formatCount(this.found.workloads.length, 'workload')}`,
     );
   }
 

@@ -98,7 +98,7 @@ export class UsageController {
         level: 'cluster',
         rows: [...rows, ...hosts],
         left: 0,
-        summary: `${rows.length} connected · ${formatCount(nodes, 'node')}, ${readyNodes} ready${hosts.length === 0 ? '' : ` · ${formatCount(hosts.length, 'host')} outside`}`,
+        summary: `${rows.length} connected${nodes === 0 && rows.length > 0 ? ', nodes not known at that time' : ` · ${formatCount(nodes, 'node')}, ${readyNodes} ready`}${hosts.length === 0 ? '' : ` · ${formatCount(hosts.length, 'host')} outside`}`,
       },
     ];
     const chosen = views.find(({ usage }) => usage.name === path[0])?.columns;

@@ -39,7 +39,11 @@ export function RunningOutScale({ className }: { className?: string }) {
   return (
     <div className={clsx('relative h-4 text-[11px] text-soft', className)} style={{ width: WIDTH }} aria-hidden="true">
       {TICKS.map(({ after, word }) => (
-        <span key={word} className="absolute -translate-x-1/2" style={{ left: horizonAt(after) * WIDTH }}>
+        <span
+          key={word}
+          className="absolute -translate-x-1/2 whitespace-nowrap"
+          style={{ left: horizonAt(after) * WIDTH }}
+        >
           {word}
         </span>
       ))}

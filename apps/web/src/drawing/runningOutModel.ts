@@ -15,6 +15,10 @@ export const TICKS = [
 export const horizonAt = (after: number): number =>
   Math.min(1, Math.max(0, Math.log(Math.max(after, HOUR) / HOUR) / Math.log(LONGEST / HOUR)));
 
+/** Whole hours, or whole days. */
+const roughly = (time: number): number =>
+  time < 2 * DAY ? Math.max(HOUR, Math.floor(time / HOUR) * HOUR) : Math.floor(time / DAY) * DAY;
+
 const amount = ({ unit }: RunningOutLine, value: number | null): string =>
   unit === 'bytes'
     ? formatBytes(value)
@@ -36,7 +40,9 @@ export function runningOutWords({ outcome }: RunningOutLine, now: number): strin
     case 'now':
       return 'it is at its limit now';
     case 'later':
-      return 'not within 90 days';
+      return outcome.within >= LONGEST
+        ? 'not within 90 days'
+        : `not within ${formatDuration(roughly(outcome.within))}, as far as its history tells`;
     case 'unknown':
       return 'too little is known yet to say when';
   }

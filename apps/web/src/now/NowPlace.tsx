@@ -149,14 +149,15 @@ function RunningOut({ data }: { data: NowAnswer }) {
   const { runningOut } = data;
   if (runningOut === null) return null;
   const { lines, later, unknown } = runningOut;
-  const rest = [
-    later > 0 ? `${later} looked at, not within 90 days` : '',
-    unknown > 0 ? `${unknown} too young to say` : '',
-  ].filter((words) => words !== '');
+  const rest = [later > 0 ? `${later} not in sight` : '', unknown > 0 ? `${unknown} too young to say` : ''].filter(
+    (words) => words !== '',
+  );
   return (
     <section aria-label="running out" className="mb-6">
       <Title name="Running out" note="as it has gone on; the box holds 8 of 10 cases" />
-      {lines.length === 0 && <p className="text-soft">Nothing runs out within 90 days.</p>}
+      {lines.length === 0 && (
+        <p className="text-soft">Nothing runs out within 90 days, as far as the histories tell.</p>
+      )}
       <ul>
         {lines.map((line) => (
           <li key={`${line.path.join('/')} ${line.what}`} className="border-b border-hair py-1.5">

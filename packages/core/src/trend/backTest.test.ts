@@ -118,6 +118,14 @@ describe('running out, tried on histories whose future is known', { timeout: 60_
     expect(hours).toBeGreaterThan(5);
     expect(hours).toBeLessThan(6);
   });
+  it('does not tell of a month from a day', () => {
+    // a climb of a tenth a day, seen for one
+    const values = Float64Array.from({ length: 25 }, (_, i) => 90 + i / 240);
+    expect(runningOut({ start: START, step: HOUR, values }, LIMIT, seeded(1))).toEqual({
+      is: 'later',
+      within: 6 * DAY,
+    });
+  });
   it('says nothing of a history that is too short, and "now" where the limit is reached', () => {
     const few = Float64Array.from({ length: 8 }, (_, i) => i);
     expect(runningOut({ start: START, step: HOUR, values: few }, LIMIT, seeded(1))).toEqual({ is: 'unknown' });

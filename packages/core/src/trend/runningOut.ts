@@ -9,8 +9,8 @@ export type RunningOut =
   | { readonly is: 'date'; readonly at: EpochMs; readonly earliest: EpochMs; readonly latest: EpochMs | null }
   /** It is there already. */
   | { readonly is: 'now' }
-  /** Not within the time that is looked ahead. */
-  | { readonly is: 'later' }
+  /** Not within this time, as far as its history tells: six times as far ahead as back, and no further than is looked. */
+  | { readonly is: 'later'; readonly within: DurationMs }
   /** Too little is known. */
   | { readonly is: 'unknown' };
 
@@ -18,6 +18,8 @@ export const LOOKS_AHEAD: DurationMs = 90 * DAY;
 /** Points a history is drawn together to: by the hour for two weeks. */
 const POINTS = 336;
 const FEWEST = 12;
+/** What was read for a day says nothing of next month. */
+const REACH = 6;
 /** A slope below so many of its own errors may be noise. */
 const SURE = 3;
 const PATHS = 200;
@@ -43,20 +45,21 @@ export function runningOut(history: History, limit: number, random: () => number
   const piece = plain.subarray(from);
   const line = fitLine(piece);
   if (!line) return { is: 'unknown' };
-  if (line.slope <= 0 || line.slope < SURE * line.slopeError) return { is: 'later' };
+  const within = Math.min(LOOKS_AHEAD, REACH * (piece.length - 1) * step);
+  if (line.slope <= 0 || line.slope < SURE * line.slopeError) return { is: 'later', within };
 
   const end = start + (values.length - 1) * step;
   const length = piece.length - 1;
   const level = line.level + line.slope * length;
   const distance = Math.max(1, (limit - level) / line.slope); // in steps
-  if (distance * step > 3 * LOOKS_AHEAD) return { is: 'later' };
+  if (distance * step > 3 * LOOKS_AHEAD) return { is: 'later', within };
   const times = arrivals({ line, level, length, limit, distance, step, end, rhythm, begun: from > 0 }, random);
   const at = (share: number): EpochMs | null => {
     const time = times[Math.floor(share * (times.length - 1))]!;
     return time > end + LOOKS_AHEAD ? null : time;
   };
   const middle = at(0.5);
-  if (middle === null) return { is: 'later' };
+  if (middle === null || middle > end + within) return { is: 'later', within };
   return { is: 'date', at: middle, earliest: at(0.1) ?? middle, latest: at(0.9) };
 }
 

@@ -9,7 +9,7 @@ export type RunningOut =
   | { readonly is: 'date'; readonly at: EpochMs; readonly earliest: EpochMs; readonly latest: EpochMs | null }
   /** It is there already. */
   | { readonly is: 'now' }
-  /** Not within this time, as far as its history tells: six times as far ahead as back, and no further than is looked. */
+  /** Not within this time, as far as its history tells: twelve times as far ahead as back, and no further than is looked. */
   | { readonly is: 'later'; readonly within: DurationMs }
   /** Too little is known. */
   | { readonly is: 'unknown' };
@@ -19,7 +19,7 @@ export const LOOKS_AHEAD: DurationMs = 90 * DAY;
 const POINTS = 336;
 const FEWEST = 12;
 /** What was read for a day says nothing of next month. */
-const REACH = 6;
+const REACH = 12;
 /** A slope below so many of its own errors may be noise. */
 const SURE = 3;
 const PATHS = 200;
@@ -83,7 +83,7 @@ function arrivals(
   const steps = Math.max(1, distance / STEPS);
   // a daily rhythm is not stepped over
   // where a piece begins is not known to the point
-  const doubt = begun ? 1.6 : rhythm ? 0.85 : 1.1;
+  const doubt = begun ? 2.3 : rhythm ? 0.85 : 1.1;
   const stride = rhythm ? Math.min(steps, HOUR / step) : steps;
   const keeps = line.memory ** stride;
   const shake = line.noise * Math.sqrt(1 - keeps * keeps);

@@ -300,6 +300,16 @@ describe('sheets of every kind', () => {
     const { related } = (await sheet('seaward/ticketing')).body;
     const first = (kind: string) => related.find((line: { kind: string }) => line.kind === kind).path.join('/');
     const scaler = (await sheet(first('autoscaler'))).body;
+    // how many pods there were against the most it may have, and what it scales on
+    const [pods, share] = scaler.flows;
+    expect([pods.title, share.title]).toEqual(['Pods', 'CPU, use of what is asked for']);
+    const scaled = (await sheet(scaler.related[0].path.join('/'))).body;
+    expect(pods.lines[0].values.at(-1)).toBe(scaled.facts[0].text.split(' of ').map(Number)[1]);
+    const { use, request } = scaled.usage.cpu;
+    expect(share.lines[0].values.at(-1)).toBeCloseTo(use / request, 1);
+    // its own finding is told of what it scales as well
+    for (const { code } of scaler.findings)
+      expect(scaled.findings.map((one: { code: string }) => one.code)).toContain(code);
     expect(scaler.related.map(({ path }: { path: string[] }) => path)).toEqual([
       ['seaward', 'ticketing', 'deployment:booking-front'],
     ]);

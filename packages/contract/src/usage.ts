@@ -118,7 +118,7 @@ const UsageLines = z.object({ use: Line, request: Line, limit: Line, against: Li
 /** Further lines on the same axis: network, file system, a volume's use. */
 const FlowLines = z.object({
   title: z.string(),
-  unit: z.enum(['bytes', 'bytes per s', 'cores']),
+  unit: z.enum(['bytes', 'bytes per s', 'cores', 'pods', 'share']),
   lines: z.array(z.object({ name: z.string(), values: Line, against: Line.nullable() })),
   limit: Line.nullable(),
   /** Why nothing stands there, where nothing does. */

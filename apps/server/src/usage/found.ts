@@ -1,5 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { type Finding, podFindings } from '@zetopsis/core/findings';
+import { autoscalerFindings, type Finding, podFindings } from '@zetopsis/core/findings';
 import { formatDuration } from '@zetopsis/core/format';
 import {
   type AnyWorkload,
@@ -20,6 +20,7 @@ import {
 import { findingsOfPods } from './clusterFindings.ts';
 import { type ClusterColumns, kindOfKey } from './columns.ts';
 import { nodeOf, readPodKey, teamOf } from './objectPaths.ts';
+import { scaledKey } from './scaledFlows.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 /** An object that uses something, at the end of a window. */
@@ -155,7 +156,14 @@ function findWorkload(
     pods,
     kind: state?.workload.kind ?? kindOfKey(key),
     createdAt: state?.workload.createdAt ?? null,
-    findings: state?.findings ?? findingsOfPods(present, to, columns.rooms),
+    findings: [
+      ...(state?.findings ?? findingsOfPods(present, to, columns.rooms)),
+      // what scales it has its own sheet, and is told here as well
+      ...view.inventory
+        .list('autoscaler')
+        .filter((scaler) => scaler.namespace === namespace && scaledKey(scaler) === key)
+        .flatMap(autoscalerFindings),
+    ],
     facts: state ? workloadFacts(state.workload) : [{ name: 'pods', text: String(present.length) }],
     workload: state?.workload ?? null,
   };

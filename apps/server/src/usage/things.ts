@@ -11,6 +11,7 @@ import type { InventoryKind, InventoryObject, PodObject } from '@zetopsis/core/i
 import { listed } from './lines.ts';
 import { objectKey, readThing, volumeKey, volumeOf } from './objectPaths.ts';
 import { quotaLine, type Telling, volumeLine } from './related.ts';
+import { scaledFlows, TARGETS } from './scaledFlows.ts';
 import { selects } from './selects.ts';
 import type { SeenUsage } from './usage.service.ts';
 import { claimKey, type VolumeRead } from './volumesRead.ts';
@@ -149,6 +150,7 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
     case 'autoscaler':
       return {
         findings: autoscalerFindings(object),
+        flows: scaledFlows(usage, object),
         related: (['deployment', 'stateful set', 'replica set'] as const)
           .filter((kind) => TARGETS[kind] === object.target.kind)
           .flatMap((kind) => usage.view.inventory.named(kind, object.namespace ?? '', object.target.name) ?? [])
@@ -200,9 +202,6 @@ function partsOf(usage: SeenUsage, object: InventoryObject, other: SeenUsage | n
       return {};
   }
 }
-
-/** Kinds as an autoscaler names what it scales. */
-const TARGETS = { deployment: 'Deployment', 'stateful set': 'StatefulSet', 'replica set': 'ReplicaSet' } as const;
 
 const keysTable = (keys: readonly string[]): Table => ({
   title: 'Keys',

@@ -102,7 +102,11 @@ export const flowAmount = ({ unit }: Pick<FlowLines, 'unit'>, value: number | nu
       ? formatBytes(value)
       : unit === 'cores'
         ? formatCores(value)
-        : `${formatBytes(value)} per s`;
+        : unit === 'pods'
+          ? String(Math.round(value * 10) / 10)
+          : unit === 'share'
+            ? formatPercent(value)
+            : `${formatBytes(value)} per s`;
 
 const lastOf = (values: readonly (number | null)[]): number | null => values.at(-1) ?? null;
 /** "received 1.20 MiB per s, sent 300 KiB per s" */

@@ -9,6 +9,7 @@ export {
   latestOnGrid,
   percentile,
   perSecondOnGrid,
+  presenceOn,
   stalenessOf,
 } from './grid.ts';
 export { type HostSamples, hostUsage } from './hostUsage.ts';

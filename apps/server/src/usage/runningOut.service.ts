@@ -76,7 +76,9 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
     if (this.looking) return;
     this.looking = true;
     try {
-      for (const id of this.connections.ids()) {
+      const ids = this.connections.ids();
+      for (const id of this.kept.keys()) if (!ids.includes(id)) this.kept.delete(id);
+      for (const id of ids) {
         const now = this.clock.now();
         if (now - (this.kept.get(id)?.at ?? 0) < HOLDS) continue;
         try {

@@ -109,7 +109,13 @@ export function DrillColumn(props: Props) {
         )}
         {first > 0 && <div style={{ height: first * ROW }} aria-hidden="true" />}
         {fitting.slice(first, last).map((row, i) => (
-          <DrillRow key={row.key} row={row} first={first + i === 0} chosen={row.key === chosen} {...props} />
+          <DrillRow
+            key={row.key}
+            row={row}
+            chosen={row.key === chosen}
+            tabbable={at >= first && at < last ? row.key === chosen : i === 0}
+            {...props}
+          />
         ))}
         {last < fitting.length && <div style={{ height: (fitting.length - last) * ROW }} aria-hidden="true" />}
         {column.left > 0 && (
@@ -204,8 +210,8 @@ function ColumnHead(props: Props & { find: string; setFind: (find: string) => vo
 function DrillRow({
   row,
   rows,
-  first,
   chosen,
+  tabbable,
   path,
   index,
   resource,
@@ -216,7 +222,7 @@ function DrillRow({
   column,
   comparing,
   mirror,
-}: Props & { row: UsageRow; first: boolean; chosen: boolean }) {
+}: Props & { row: UsageRow; chosen: boolean; tabbable: boolean }) {
   const others = isNobodys(row);
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -231,7 +237,6 @@ function DrillRow({
     : mono && index === 3
       ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name)))
       : row.name;
-  const tabbable = chosen || (first && path[index] === undefined);
   return (
     <div
       ref={button}

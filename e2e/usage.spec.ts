@@ -135,7 +135,6 @@ test('each story leads from Now to the sheet that states its cause', async ({ pa
     ['a bad release', null, /declaration-checker/, /declaration-checker:2\.9\.l .*cannot be pulled/],
     ['node trouble', 'failing', /berths › quay-board/, /Evicted from node seaward-07/],
     ['a volume that fills', 'failing', /pier-data › data-archive-0/, /will be full in about \d|9\d % full/],
-    ['a job that fails', 'failing', /berths-batch › replan-night/, /ended with code 3: no berth plan/],
     ['a quota that is spent', 'failing', /boarding › compute/, /96 % of requests\.cpu is spent/],
     ['over-asking', 'failing', /^crew-rota/, /asks for 12\.\d cores of CPU and uses \d/],
   ];

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { FindAnswer } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { ranked } from '@zetopsis/core/find';
-import { type InventoryKind, type InventoryObject, type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { INVENTORY_KINDS, type InventoryObject, type PodObject, workloadKey } from '@zetopsis/core/inventory';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { Clock } from '../platform/settings.ts';
@@ -89,25 +89,7 @@ export class FindService {
 }
 
 /** Slices of endpoints are parts of services, and replica sets parts of deployments: nobody looks for them. */
-const KINDS: readonly InventoryKind[] = [
-  'node',
-  'namespace',
-  'deployment',
-  'stateful set',
-  'daemon set',
-  'job',
-  'cron job',
-  'pod',
-  'service',
-  'persistent volume',
-  'volume claim',
-  'quota',
-  'limit range',
-  'autoscaler',
-  'disruption budget',
-  'config map',
-  'secret',
-];
+const KINDS = INVENTORY_KINDS.filter((kind) => kind !== 'endpoint slice' && kind !== 'replica set');
 
 const entry = (kind: string, name: string, path: string[], where: string): Found => ({
   kind,

@@ -10,6 +10,7 @@ import { NodePages } from './pages/nodePages.ts';
 import { HostPrograms } from './programs/hostPrograms.ts';
 import { podAnswer } from './programs/podPrograms.ts';
 import { credentialsIn } from './tls/certificates.ts';
+import { Endings } from './world/endings.ts';
 import { CLUSTERS, type ClusterPlan, GRANTS, PEOPLE, TEAMS } from './world/scenario/index.ts';
 import { World } from './world/world.ts';
 
@@ -104,6 +105,7 @@ async function moor(
       nodePorts,
       firstVersion: Math.floor(now / 1000) * 10,
       heartbeat: options.heartbeat ?? 10_000,
+      endings: new Endings(join(options.folder, plan.name, `endings-${options.start}.json`)),
     },
     now,
   );

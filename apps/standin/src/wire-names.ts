@@ -32,6 +32,15 @@ export const METRICS = {
   nodeFilesSize: 'k8s_node_filesystem_capacity_bytes',
   nodeCpu: 'k8s_node_cpu_time_seconds',
   nodeMemory: 'k8s_node_memory_working_set_bytes',
+  nodeEntriesUsed: 'k8s_node_filesystem_inode_used',
+  nodeEntries: 'k8s_node_filesystem_inode_count',
+  volumeEntriesUsed: 'k8s_volume_inode_used',
+  volumeEntries: 'k8s_volume_inode_count',
+  processCpu: 'process_cpu_time_seconds',
+  processMemory: 'process_memory_usage_bytes',
+  processThreads: 'process_thread_count',
+  processFiles: 'process_open_file_descriptor_count',
+  httpDuration: 'http_server_request_duration_seconds',
 } as const;
 
 export const LABELS = {
@@ -43,4 +52,10 @@ export const LABELS = {
   volume: 'k8s_volume_name',
   claim: 'k8s_persistentvolumeclaim_name',
   direction: 'network_io_direction',
+  processPid: 'process_pid',
+  processName: 'process_executable_name',
+  httpMethod: 'http_request_method',
+  httpRoute: 'http_route',
+  httpStatus: 'http_response_status_code',
+  errorType: 'error_type',
 } as const;

@@ -71,14 +71,21 @@ export const ACTS: readonly Act[] = [
   },
   {
     path: '/fill',
-    does: 'fill the volume of a claim within so many minutes',
+    does: 'fill the volume of a claim within so many minutes: its space, or its room for entries',
     parameters: [
       { name: 'namespace', example: 'pier-data' },
       { name: 'claim', example: 'data-queue-0' },
       { name: 'minutes', example: '20' },
+      { name: 'what', example: 'space' },
     ],
     act: ({ world }, given) =>
-      world.incidents.fill(given('namespace'), given('claim'), Number(given('minutes')), Date.now()),
+      world.incidents.fill(
+        given('namespace'),
+        given('claim'),
+        Number(given('minutes')),
+        Date.now(),
+        given('what') === 'entries' ? 'entries' : 'space',
+      ),
   },
   {
     path: '/restarts',

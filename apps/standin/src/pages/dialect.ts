@@ -20,6 +20,10 @@ const OTHER_METRICS: Readonly<Record<string, readonly [name: string, factor: num
   [METRICS.nodeFilesSize]: ['machine_disk_capacity_kib', 1 / 1024],
   [METRICS.nodeCpu]: ['machine_cpu_usage_nanoseconds', 1e9],
   [METRICS.nodeMemory]: ['machine_mem_working_kib', 1 / 1024],
+  [METRICS.nodeEntriesUsed]: ['machine_disk_inodes_used', 1],
+  [METRICS.nodeEntries]: ['machine_disk_inodes_max', 1],
+  [METRICS.volumeEntriesUsed]: ['group_volume_inodes_used', 1],
+  [METRICS.volumeEntries]: ['group_volume_inodes_max', 1],
 };
 const OTHER_LABELS: Readonly<Record<string, string | null>> = {
   [LABELS.namespace]: 'space',

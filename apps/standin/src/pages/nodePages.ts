@@ -48,8 +48,16 @@ const bothWays = (samples: (direction: Direction) => Sample[]): Sample[] =>
   (['receive', 'transmit'] as const).flatMap((direction) =>
     samples(direction).map((sample) => ({ ...sample, labels: { ...sample.labels, [LABELS.direction]: direction } })),
   );
+const ofProcesses =
+  (pick: 'cpuSeconds' | 'memory' | 'threads' | 'files'): FamilyPlan['samples'] =>
+  (world, node, now) =>
+    world.readings.nodeProcesses(node, now).map(({ name, pid }, i) => ({
+      labels: { [LABELS.processName]: name, [LABELS.processPid]: String(pid) },
+      since: 0,
+      value: (at) => world.readings.nodeProcesses(node, at)[i]![pick],
+    }));
 const ofVolumes =
-  (pick: 'used' | 'size'): FamilyPlan['samples'] =>
+  (pick: 'used' | 'size' | 'entriesUsed' | 'entries'): FamilyPlan['samples'] =>
   (world, node, now) =>
     podsOn(world, node).flatMap((pod) =>
       world.readings.volumesOf(pod, now).map(({ volume, claim }, i) => ({
@@ -147,6 +155,62 @@ const FAMILIES: readonly FamilyPlan[] = [
     unit: 'bytes',
     help: 'Space on the node.',
     samples: ofNode((world, node, at) => world.readings.nodeFiles(node, at).size),
+  },
+  {
+    name: METRICS.nodeEntriesUsed,
+    type: 'gauge',
+    unit: '',
+    help: 'Entries used in the file system of the node.',
+    samples: ofNode((world, node, at) => world.readings.nodeEntries(node, at).used),
+  },
+  {
+    name: METRICS.nodeEntries,
+    type: 'gauge',
+    unit: '',
+    help: 'Entries that the file system of the node has room for.',
+    samples: ofNode((world, node, at) => world.readings.nodeEntries(node, at).count),
+  },
+  {
+    name: METRICS.volumeEntriesUsed,
+    type: 'gauge',
+    unit: '',
+    help: 'Entries used in the file system of the volume.',
+    samples: ofVolumes('entriesUsed'),
+  },
+  {
+    name: METRICS.volumeEntries,
+    type: 'gauge',
+    unit: '',
+    help: 'Entries that the file system of the volume has room for.',
+    samples: ofVolumes('entries'),
+  },
+  {
+    name: METRICS.processCpu,
+    type: 'counter',
+    unit: 'seconds',
+    help: 'CPU time of a process of the node itself.',
+    samples: ofProcesses('cpuSeconds'),
+  },
+  {
+    name: METRICS.processMemory,
+    type: 'gauge',
+    unit: 'bytes',
+    help: 'Memory of a process of the node itself.',
+    samples: ofProcesses('memory'),
+  },
+  {
+    name: METRICS.processThreads,
+    type: 'gauge',
+    unit: '',
+    help: 'Threads of a process of the node itself.',
+    samples: ofProcesses('threads'),
+  },
+  {
+    name: METRICS.processFiles,
+    type: 'gauge',
+    unit: '',
+    help: 'Open files of a process of the node itself.',
+    samples: ofProcesses('files'),
   },
 ];
 

@@ -2,6 +2,7 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { createServer as createTlsServer, type Server as TlsServer } from 'node:https';
 import { createServer as createRawServer, type Server as RawServer, type Socket } from 'node:net';
 import type { Credentials } from '../tls/certificates.ts';
+import { LABELS, METRICS } from '../wire-names.ts';
 import { OPENMETRICS } from './podPrograms.ts';
 
 const BASIC = { user: 'lamp', password: 'keeper of the light' } as const;
@@ -107,8 +108,30 @@ function machinePage(now = Date.now()): string {
     '# UNIT system_filesystem_usage_bytes bytes',
     `system_filesystem_usage_bytes{system_filesystem_mountpoint="/",system_filesystem_state="used"} ${11_000_000_000 + (Math.floor(seconds) % 500_000) * 1000}`,
     `system_filesystem_usage_bytes{system_filesystem_mountpoint="/",system_filesystem_state="free"} ${29_000_000_000 - (Math.floor(seconds) % 500_000) * 1000}`,
+    ...processesOf(busy),
     '# EOF\n',
   ].join('\n');
+}
+
+const PROCESSES = [
+  { name: 'lamp-driver', pid: 512, share: 0.6, memory: 420_000_000, threads: 9, files: 44 },
+  { name: 'fog-signal', pid: 634, share: 0.25, memory: 96_000_000, threads: 4, files: 21 },
+] as const;
+function processesOf(busy: number): string[] {
+  const lines = (name: string, type: string, unit: string, value: (one: (typeof PROCESSES)[number]) => string) => [
+    `# TYPE ${name} ${type}`,
+    ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
+    ...PROCESSES.map(
+      (one) =>
+        `${name}${type === 'counter' ? '_total' : ''}{${LABELS.processName}="${one.name}",${LABELS.processPid}="${one.pid}"} ${value(one)}`,
+    ),
+  ];
+  return [
+    ...lines(METRICS.processCpu, 'counter', 'seconds', ({ share }) => (busy * share).toFixed(2)),
+    ...lines(METRICS.processMemory, 'gauge', 'bytes', ({ memory }) => String(memory)),
+    ...lines(METRICS.processThreads, 'gauge', '', ({ threads }) => String(threads)),
+    ...lines(METRICS.processFiles, 'gauge', '', ({ files }) => String(files)),
+  ];
 }
 
 type Page = (request: IncomingMessage, response: ServerResponse) => void;

@@ -1,3 +1,4 @@
+import { LABELS, METRICS } from '../wire-names.ts';
 import type { ApiObject } from '../world/objects.ts';
 import type { World } from '../world/world.ts';
 
@@ -8,11 +9,18 @@ export interface Answer {
   readonly body: string;
 }
 export const OPENMETRICS = 'application/openmetrics-text; version=1.0.0; charset=utf-8';
-/** Requests that a second of CPU time answers. */
-const REQUESTS = 40;
-const BOUNDS = [0.01, 0.05, 0.1, 0.5, 1];
-/** Share of requests below each bound. */
-const SHARES = [0.3, 0.72, 0.9, 0.985, 0.998];
+/** Bounds of buckets, and which share of the requests stays below each: with room, and while throttled. */
+const BOUNDS = [0.01, 0.05, 0.1, 0.5, 1, 2.5];
+const SHARES = {
+  calm: [0.3, 0.72, 0.9, 0.985, 0.998, 1],
+  strained: [0.02, 0.11, 0.24, 0.71, 0.9, 0.98],
+} as const;
+const MEAN = { calm: 0.062, strained: 0.43 } as const;
+/** One of so many fails. */
+const FAILS = { calm: 250, strained: 22 } as const;
+type Requests = ReturnType<World['readings']['requests']>;
+const KINDS = ['calm', 'strained'] as const;
+const sumOf = (value: (kind: (typeof KINDS)[number]) => number) => Math.floor(value('calm') + value('strained'));
 
 /** What pods of workloads with a page of their own answer; the annotation names its port and path. */
 export function podAnswer(world: World, pod: ApiObject, port: number, path: string): Answer | null {
@@ -23,7 +31,12 @@ export function podAnswer(world: World, pod: ApiObject, port: number, path: stri
   if (!container) return null;
   if (serves.startsWith('9102') && port === 9102) {
     if (path !== '/metrics') return { status: 404, type: 'text/plain', body: 'nothing here\n' };
-    return { status: 200, type: OPENMETRICS, body: requestsPage(world.readings.cpuSeconds(container, now) * REQUESTS) };
+    const answered = world.readings.requests(container, now);
+    const lines =
+      pod.metadata.labels?.['app'] === 'booking-front'
+        ? conventionLines(answered)
+        : [...ownLines(answered), ...processLines(world.readings.cpuSeconds(container, now))];
+    return { status: 200, type: OPENMETRICS, body: [...lines, '# EOF\n'].join('\n') };
   }
   if (serves.startsWith('8080') && port === 8080)
     return {
@@ -34,10 +47,27 @@ export function podAnswer(world: World, pod: ApiObject, port: number, path: stri
   return null;
 }
 
-function requestsPage(requests: number): string {
-  const whole = Math.floor(requests);
-  const failed = Math.floor(requests / 250);
-  const lines = [
+/** The buckets, sum and count of those requests of which `share` is told. */
+function histogramLines(name: string, labels: string, answered: Requests, share: Record<'calm' | 'strained', number>) {
+  const given = labels === '' ? '' : `${labels},`;
+  const own = labels === '' ? '' : `{${labels}}`;
+  const all = sumOf((kind) => answered[kind] * share[kind]);
+  return [
+    ...BOUNDS.map(
+      (bound, i) =>
+        `${name}_bucket{${given}le="${bound}"} ${sumOf((kind) => answered[kind] * share[kind] * SHARES[kind][i]!)}`,
+    ),
+    `${name}_bucket{${given}le="+Inf"} ${all}`,
+    `${name}_sum${own} ${KINDS.reduce((sum, kind) => sum + answered[kind] * share[kind] * MEAN[kind], 0).toFixed(3)}`,
+    `${name}_count${own} ${all}`,
+  ];
+}
+
+/** A program that names its figures in its own way. */
+function ownLines(answered: Requests): string[] {
+  const failed = sumOf((kind) => answered[kind] / FAILS[kind]);
+  const whole = sumOf((kind) => answered[kind]);
+  return [
     '# TYPE app_requests counter',
     '# HELP app_requests Requests answered, by outcome.',
     `app_requests_total{outcome="good"} ${whole - failed}`,
@@ -45,14 +75,48 @@ function requestsPage(requests: number): string {
     '# TYPE app_request_duration_seconds histogram',
     '# UNIT app_request_duration_seconds seconds',
     '# HELP app_request_duration_seconds How long requests took.',
-    ...BOUNDS.map((bound, i) => `app_request_duration_seconds_bucket{le="${bound}"} ${Math.floor(whole * SHARES[i]!)}`),
-    `app_request_duration_seconds_bucket{le="+Inf"} ${whole}`,
-    `app_request_duration_seconds_sum ${(whole * 0.062).toFixed(3)}`,
-    `app_request_duration_seconds_count ${whole}`,
+    ...histogramLines('app_request_duration_seconds', '', answered, { calm: 1, strained: 1 }),
     '# TYPE app_open_requests gauge',
     '# HELP app_open_requests Requests being answered now.',
     `app_open_requests ${whole % 7}`,
-    '# EOF\n',
   ];
-  return lines.join('\n');
+}
+
+/** A program that names them by the conventions: one histogram, told apart by how it ended. */
+function conventionLines(answered: Requests): string[] {
+  const name = METRICS.httpDuration;
+  const labels = (method: string, route: string, status: string, error?: string) =>
+    [
+      `${LABELS.httpMethod}="${method}"`,
+      `${LABELS.httpRoute}="${route}"`,
+      `${LABELS.httpStatus}="${status}"`,
+      ...(error === undefined ? [] : [`${LABELS.errorType}="${error}"`]),
+    ].join(',');
+  const failing = { calm: 1 / FAILS.calm, strained: 1 / FAILS.strained };
+  const good = (share: number) => ({ calm: share * (1 - failing.calm), strained: share * (1 - failing.strained) });
+  return [
+    `# TYPE ${name} histogram`,
+    `# UNIT ${name} seconds`,
+    `# HELP ${name} How long requests took.`,
+    ...histogramLines(name, labels('GET', '/sailings', '200'), answered, good(0.7)),
+    ...histogramLines(name, labels('POST', '/bookings', '201'), answered, good(0.3)),
+    ...histogramLines(name, labels('POST', '/bookings', '503', '503'), answered, failing),
+  ];
+}
+
+/** The program itself as its system sees it. */
+function processLines(cpuSeconds: number): string[] {
+  const labels = `{${LABELS.processName}="ledger",${LABELS.processPid}="1"}`;
+  return [
+    `# TYPE ${METRICS.processCpu} counter`,
+    `# UNIT ${METRICS.processCpu} seconds`,
+    `${METRICS.processCpu}_total${labels} ${(cpuSeconds * 0.97).toFixed(3)}`,
+    `# TYPE ${METRICS.processMemory} gauge`,
+    `# UNIT ${METRICS.processMemory} bytes`,
+    `${METRICS.processMemory}${labels} ${584 * 1024 * 1024}`,
+    `# TYPE ${METRICS.processThreads} gauge`,
+    `${METRICS.processThreads}${labels} 24`,
+    `# TYPE ${METRICS.processFiles} gauge`,
+    `${METRICS.processFiles}${labels} 71`,
+  ];
 }

@@ -1,4 +1,5 @@
 import { dice } from './chance.ts';
+import type { Ending, Endings } from './endings.ts';
 import type { Inhabited } from './inhabited.ts';
 import { iso } from './objects.ts';
 import { BAD_RELEASE, LEAKING, type WorkloadPlan } from './scenario/index.ts';
@@ -6,6 +7,8 @@ import { eventShape } from './shapes/events.ts';
 import { podStatus } from './shapes/pods.ts';
 
 const MINUTE = 60_000;
+/** Of a file system: its bytes, or its entries. */
+type Filled = 'space' | 'entries';
 interface Growth {
   readonly from: number;
   readonly length: number;
@@ -18,8 +21,10 @@ export class Incidents {
   private readonly leaking = new Map<string, Growth>();
   private readonly filling = new Map<string, Growth>();
   private readonly skewed = new Map<string, number>();
-  constructor(world: Inhabited) {
+  private readonly endings: Endings;
+  constructor(world: Inhabited, endings: Endings) {
     this.world = world;
+    this.endings = endings;
   }
 
   isLost(node: string): boolean {
@@ -35,8 +40,8 @@ export class Incidents {
     if (!leak || at < leak.from) return 0;
     return Math.min(1, (at - Math.max(leak.from, runsSince)) / leak.length);
   }
-  filledShare(namespace: string, claim: string, at: number): number {
-    const growth = this.filling.get(`${namespace}/${claim}`);
+  filledShare(namespace: string, claim: string, at: number, what: Filled = 'space'): number {
+    const growth = this.filling.get(`${what} ${namespace}/${claim}`);
     return !growth || at < growth.from ? 0 : Math.min(1, (at - growth.from) / growth.length);
   }
   /** What is going on now, for the page. */
@@ -44,7 +49,7 @@ export class Incidents {
     return [
       ...[...this.lost].map((node) => `node ${node} is lost`),
       ...[...this.leaking.keys()].map((name) => `${name} leaks`),
-      ...[...this.filling.keys()].map((name) => `volume ${name} fills`),
+      ...[...this.filling.keys()].map((name) => `volume fills: ${name}`),
       ...[...this.skewed].map(([node, skew]) => `the clock of ${node} is ${skew / 1000} s ahead`),
     ];
   }
@@ -118,11 +123,11 @@ export class Incidents {
     return this.leaking.delete(`${namespace}/${name}`) ? null : `${namespace}/${name} does not leak`;
   }
 
-  /** The volume of a claim fills up within so many minutes. */
-  fill(namespace: string, claim: string, minutes: number, at: number): string | null {
+  /** The space on the volume of a claim, or its room for files, is used up within so many minutes. */
+  fill(namespace: string, claim: string, minutes: number, at: number, what: Filled = 'space'): string | null {
     if (!this.world.store.get('persistentvolumeclaims', namespace, claim)) return `no claim ${namespace}/${claim}`;
     if (!(minutes > 0 && minutes < 100_000)) return 'minutes must be above 0';
-    this.filling.set(`${namespace}/${claim}`, { from: at, length: minutes * MINUTE });
+    this.filling.set(`${what} ${namespace}/${claim}`, { from: at, length: minutes * MINUTE });
     return null;
   }
   /** Containers of a workload end one after the other, each a few times. */
@@ -150,8 +155,6 @@ export class Incidents {
     const status = pod?.['status'].containerStatuses?.[0];
     if (!pod || !status?.state?.running) return;
     const terminated = { exitCode, reason, startedAt: status.state.running.startedAt, finishedAt: iso(now) };
-    const created = Date.parse(pod.metadata.creationTimestamp);
-    const image = pod['spec'].containers[0].image as string;
     this.world.change('pods', plan.namespace, podName, now, (object) => {
       Object.assign(object['status'].containerStatuses[0], { state: { terminated }, ready: false, started: false });
       for (const condition of object['status'].conditions)
@@ -160,20 +163,46 @@ export class Incidents {
     });
     this.world.count(plan.namespace, plan.name, now);
     this.world.after(1500, () => {
-      const at = Date.now();
-      this.world.change('pods', plan.namespace, podName, at, (object) => {
-        object['status'] = podStatus(
-          plan,
-          image,
-          podName,
-          created,
-          { is: 'running', since: at },
-          (status.restartCount ?? 0) + 1,
-          { terminated },
-        );
-      });
-      this.world.count(plan.namespace, plan.name, at);
+      const ending: Ending = {
+        namespace: plan.namespace,
+        pod: podName,
+        uid: pod.metadata.uid,
+        restarts: (status.restartCount ?? 0) + 1,
+        exitCode,
+        reason,
+        startedAt: terminated.startedAt,
+        finishedAt: terminated.finishedAt,
+        since: Date.now(),
+      };
+      this.startAgain(plan, ending, ending.since);
+      this.endings.note(ending);
     });
+  }
+  private startAgain(plan: WorkloadPlan, ending: Ending, at: number): void {
+    const { exitCode, reason, startedAt, finishedAt } = ending;
+    this.world.change('pods', ending.namespace, ending.pod, at, (object) => {
+      object['status'] = podStatus(
+        plan,
+        object['spec'].containers[0].image,
+        ending.pod,
+        Date.parse(object.metadata.creationTimestamp),
+        { is: 'running', since: ending.since },
+        ending.restarts,
+        { terminated: { exitCode, reason, startedAt, finishedAt } },
+      );
+    });
+    this.world.count(plan.namespace, plan.name, at);
+  }
+  /** Of a stand-in before this one: the pods that are there again have been restarted already. */
+  recall(at: number): void {
+    for (const ending of this.endings.list()) {
+      const plan = this.planOfPod(ending);
+      if (plan) this.startAgain(plan, ending, at);
+    }
+  }
+  private planOfPod({ namespace, pod, uid }: Ending): WorkloadPlan | undefined {
+    const object = this.world.store.get('pods', namespace, pod);
+    return object?.metadata.uid === uid ? this.world.planOf(object) : undefined;
   }
 
   /** Random small changes, for tests: scaling, labels, quotas, settings, all from the seed. */

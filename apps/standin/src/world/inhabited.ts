@@ -1,3 +1,4 @@
+import type { Endings } from './endings.ts';
 import type { ApiObject, Kind } from './objects.ts';
 import type { ClusterPlan, WorkloadPlan } from './scenario/index.ts';
 import type { PodParts } from './shapes/pods.ts';
@@ -14,6 +15,8 @@ export interface WorldOptions {
   readonly firstVersion: number;
   /** Length of a heartbeat in ms; nodes differ by nothing else. */
   readonly heartbeat: number;
+  /** What was ended on demand before; when not given, nothing was. */
+  readonly endings?: Endings;
 }
 
 /** What stories, controllers and readings need of the world they are part of. */

@@ -20,6 +20,25 @@ export interface Container {
 const NODE_AGE = 41 * 86_400_000;
 /** As near to its limit as a throttled container comes. */
 const AT_LIMIT = 0.98;
+/** Requests that a second of CPU time answers. */
+const REQUESTS = 40;
+/** Bytes of a file system for each entry it has room for. */
+const BYTES_PER_ENTRY = 16_384;
+/** What runs on every node beside pods: cores and bytes as usual, threads, open files. */
+const NODE_PROCESSES = [
+  { name: 'node-agent', cpu: 0.16, memory: 118_000_000, threads: 21, files: 160 },
+  { name: 'container-runner', cpu: 0.11, memory: 92_000_000, threads: 34, files: 240 },
+  { name: 'time-keeper', cpu: 0.002, memory: 5_400_000, threads: 1, files: 12 },
+] as const;
+
+export interface ProcessReading {
+  readonly name: string;
+  readonly pid: number;
+  readonly cpuSeconds: number;
+  readonly memory: number;
+  readonly threads: number;
+  readonly files: number;
+}
 
 /** What containers, pods, volumes and nodes draw at any moment, past ones too: what the endpoints show. */
 export class Readings {
@@ -93,6 +112,19 @@ export class Readings {
       return sum + Math.max(0, used * loadBetween(identity, piece.from / 1000, piece.to / 1000, swing));
     }, 0);
   }
+  /** Requests it answered since it started: those it had room for, and those answered while it was throttled. */
+  requests(container: Container, at: number): { calm: number; strained: number } {
+    const { plan, helper, pod, name } = container;
+    const from = this.startedAt(container, at);
+    const answered = { calm: 0, strained: 0 };
+    if (at <= from || helper) return answered;
+    for (const piece of this.surges.pieces(plan.namespace, plan.name, from, at)) {
+      const { throttled } = this.rate(plan, helper, piece.factor);
+      const kind = throttled > 0 ? 'strained' : 'calm';
+      answered[kind] += REQUESTS * this.spent({ pod, name, plan, helper }, piece.from, piece.to);
+    }
+    return answered;
+  }
   /** Since the pod came, restarts or not: what its node has spent on it. */
   podCpuSeconds(pod: ApiObject, at: number): number {
     const plan = this.world.planOf(pod);
@@ -144,7 +176,10 @@ export class Readings {
     return Math.round(((40 + (hashOf(identity) % 160)) * 1024 * 1024 * (0.6 + 0.4 * share)) / 4096) * 4096;
   }
   /** Every claim a pod mounts, with its size and what of it is used. */
-  volumesOf(pod: ApiObject, at: number): { volume: string; claim: string; used: number; size: number }[] {
+  volumesOf(
+    pod: ApiObject,
+    at: number,
+  ): { volume: string; claim: string; used: number; size: number; entriesUsed: number; entries: number }[] {
     const plan = this.world.planOf(pod);
     const mounted: { name: string; persistentVolumeClaim?: { claimName: string } }[] = pod['spec'].volumes ?? [];
     return mounted.flatMap(({ name, persistentVolumeClaim }) => {
@@ -157,7 +192,19 @@ export class Readings {
       const wobble = 1 + (loadAt(`${pod.metadata.uid} ${claim}`, at / 1000) - 1) * 0.004;
       const usual = plan.volume.use * wobble + grown;
       const used = Math.max(0.02 * size, Math.min(0.995 * size, usual + filled * (size - usual)));
-      return [{ volume: name, claim, size, used: Math.round(used / 4096) * 4096 }];
+      const entries = Math.floor(size / BYTES_PER_ENTRY);
+      const crowded = this.incidents.filledShare(pod.metadata.namespace ?? '', claim, at, 'entries');
+      const few = Math.floor(used / 400_000);
+      return [
+        {
+          volume: name,
+          claim,
+          size,
+          used: Math.round(used / 4096) * 4096,
+          entries,
+          entriesUsed: Math.min(entries, Math.floor(few + crowded * (entries - few))),
+        },
+      ];
     });
   }
 
@@ -187,5 +234,20 @@ export class Readings {
     const size = NODE_CLASSES[plan?.nodeClass ?? 'broad'].disk;
     const share = 0.38 + 0.2 * shareOf(`${node} disk`) + 0.01 * (loadAt(`${node} disk`, at / 1000) - 1);
     return { used: Math.round((size * share) / 4096) * 4096, size };
+  }
+  nodeEntries(node: string, at: number): { used: number; count: number } {
+    const { used, size } = this.nodeFiles(node, at);
+    return { used: Math.floor(used / 90_000), count: Math.floor(size / BYTES_PER_ENTRY) };
+  }
+  nodeProcesses(node: string, at: number): ProcessReading[] {
+    const from = (this.world.options.start - NODE_AGE) / 1000;
+    return NODE_PROCESSES.map(({ name, cpu, memory, threads, files }) => ({
+      name,
+      pid: 400 + (hashOf(`${node} ${name}`) % 900),
+      cpuSeconds: cpu * loadBetween(`${node} ${name}`, from, at / 1000),
+      memory: Math.round((memory * loadAt(`${node} ${name} memory`, at / 1000, 0.2)) / 4096) * 4096,
+      threads,
+      files,
+    }));
   }
 }

@@ -224,7 +224,8 @@ describe('readings', () => {
       .list('pods')
       .filter((pod) => pod['spec'].nodeName === 'seaward-03' && pod['status'].phase === 'Running');
     const volumes = pods.flatMap((pod) => made.readings.volumesOf(pod, START));
-    const expected = running.length * 4 + pods.length * 2 + volumes.length * 2 + 6;
+    const processes = made.readings.nodeProcesses('seaward-03', START);
+    const expected = running.length * 4 + pods.length * 2 + volumes.length * 4 + processes.length * 4 + 8;
     expect(lines).toHaveLength(expected);
     expect(page.endsWith('# EOF\n')).toBe(true);
     const past = nodePage(made, 'seaward-03', START, [START - 60_000, START]);

@@ -1,5 +1,6 @@
 import { hashOf } from './chance.ts';
 import { Controllers } from './controllers.ts';
+import { Endings } from './endings.ts';
 import { Incidents } from './incidents.ts';
 import type { Inhabited, WorldOptions } from './inhabited.ts';
 import { Laying } from './laying.ts';
@@ -35,11 +36,12 @@ export class World implements Inhabited {
     this.plans = new Map(options.plan.workloads.map((plan) => [`${plan.namespace}/${plan.name}`, plan]));
     const rounds = new LeakRounds(options.start, options.pace);
     this.surges = new Surges(options);
-    this.incidents = new Incidents(this);
+    this.incidents = new Incidents(this, options.endings ?? new Endings(null));
     this.readings = new Readings(this, rounds, this.surges, this.incidents);
     this.controllers = new Controllers(this);
     this.rollouts = new Rollouts(this);
     new Laying(this, rounds).lay(now);
+    this.incidents.recall(now);
     this.every(options.heartbeat, () => this.beat());
   }
 

@@ -1,0 +1,136 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import { nodePage } from '../pages/nodePages.ts';
+import { podAnswer } from '../programs/podPrograms.ts';
+import { LABELS, METRICS } from '../wire-names.ts';
+import { Endings } from './endings.ts';
+import { CLUSTERS, HOUR } from './scenario/index.ts';
+import { World } from './world.ts';
+
+const START = Date.UTC(2026, 2, 10, 12);
+const plan = CLUSTERS.find(({ name }) => name === 'seaward')!;
+const world = (endings = new Endings(null), now = START) =>
+  new World(
+    {
+      plan,
+      seed: 'test',
+      start: START,
+      pace: 1,
+      nodePorts: plan.nodes.map((_, i) => 1000 + i),
+      firstVersion: 1,
+      heartbeat: 1e9,
+      endings,
+    },
+    now,
+  );
+afterEach(() => void vi.useRealTimers());
+
+/** Values by series, as the page has them. */
+const valuesOf = (page: string): Map<string, number> =>
+  new Map(
+    page
+      .split('\n')
+      .filter((line) => line !== '' && !line.startsWith('#'))
+      .map((line) => {
+        const parted = line.lastIndexOf(' ');
+        return [line.slice(0, parted), Number(line.slice(parted + 1))];
+      }),
+  );
+
+describe('requests that programs answer', () => {
+  const pageAt = (made: World, app: string, at: number) => {
+    vi.setSystemTime(at);
+    const [pod] = made.podsOf('ticketing', app);
+    return valuesOf(podAnswer(made, pod!, 9102, '/metrics')!.body);
+  };
+  it.each(['booking-front', 'seat-ledger'])('%s: buckets only grow, upwards and in time', (app) => {
+    vi.useFakeTimers({ now: START });
+    const made = world();
+    const [early, late] = [pageAt(made, app, START + 1000), pageAt(made, app, START + HOUR)];
+    expect([...late.keys()]).toEqual([...early.keys()]);
+    let below = 0;
+    for (const [series, value] of late) {
+      if (series.includes('_bucket')) {
+        expect(value).toBeGreaterThanOrEqual(series.includes('le="0.01"') ? 0 : below);
+        below = value;
+      }
+      if (!series.includes('_open_') && !series.includes('_threads') && !series.startsWith('process_'))
+        expect([series, value]).toEqual([series, expect.toSatisfy((own) => own >= early.get(series)!)]);
+    }
+    for (const [series, value] of late)
+      if (series.includes('le="+Inf"')) {
+        const count = series
+          .replace('_bucket', '_count')
+          .replace(/,?le="\+Inf"/, '')
+          .replace('{}', '');
+        expect([series, late.get(count)]).toEqual([series, value]);
+      }
+  });
+  it('in the rush more of booking-front’s fail, and they take longer', () => {
+    vi.useFakeTimers({ now: START });
+    const made = world();
+    const share = (from: number, to: number, of: RegExp) => {
+      const [early, late] = [pageAt(made, 'booking-front', from), pageAt(made, 'booking-front', to)];
+      const grown = (which: (series: string) => boolean) =>
+        [...late]
+          .filter(([series]) => which(series))
+          .reduce((sum, [series, value]) => sum + value - early.get(series)!, 0);
+      return grown((series) => of.test(series)) / grown((series) => series.includes('_count'));
+    };
+    const [rush, after] = [
+      [START, START + HOUR],
+      [START + 26 * HOUR, START + 27 * HOUR],
+    ] as const;
+    const failed = new RegExp(`_count.*${LABELS.httpStatus}="503"`);
+    expect(share(...rush, failed)).toBeGreaterThan(5 * share(...after, failed));
+    const fast = /_bucket.*le="0\.1"/;
+    expect(share(...rush, fast)).toBeLessThan(0.4 * share(...after, fast));
+  });
+});
+
+describe('nodes', () => {
+  it('tell of entries of their file system and of processes', () => {
+    const values = valuesOf(nodePage(world(), 'seaward-01', START + HOUR, null));
+    const of = (metric: string) => [...values].filter(([series]) => series.startsWith(metric));
+    const [[, used] = ['', 0]] = of(METRICS.nodeEntriesUsed);
+    const [[, count] = ['', 0]] = of(METRICS.nodeEntries);
+    expect(used).toBeGreaterThan(0);
+    expect(used).toBeLessThan(count);
+    expect(of(METRICS.processMemory)).toHaveLength(3);
+  });
+  it('room for entries runs out on demand, while there is space', () => {
+    vi.useFakeTimers({ now: START });
+    const made = world();
+    expect(made.incidents.fill('pier-data', 'data-queue-0', 1, START, 'entries')).toBeNull();
+    vi.advanceTimersByTime(60_000);
+    const [volume] = made.readings.volumesOf(made.podsOf('pier-data', 'queue')[0]!, Date.now());
+    expect(volume!.entriesUsed).toBe(volume!.entries);
+    expect(volume!.used / volume!.size).toBeLessThan(0.8);
+  });
+});
+
+describe('restarts ordered before', () => {
+  it('are known to a stand-in that is started anew: no counter goes on as if they had not been', () => {
+    vi.useFakeTimers({ now: START });
+    const folder = mkdtempSync(join(tmpdir(), 'endings-'));
+    const file = join(folder, 'endings.json');
+    const [made, later] = [world(new Endings(file)), START + HOUR];
+    const spent = (one: World, at: number) => {
+      const [pod] = one.podsOf('pilotage', 'vessel-tracker');
+      return one.readings.cpuSeconds(one.readings.containersOf(pod!)[0]!, at);
+    };
+    const before = spent(made, START + 1000);
+    made.incidents.restarts('pilotage', 'vessel-tracker', 1);
+    vi.advanceTimersByTime(10_000);
+    const status = made.podsOf('pilotage', 'vessel-tracker')[0]!['status'];
+    const anew = world(new Endings(file), later);
+    expect(spent(made, later)).toBeLessThan(before);
+    expect(spent(anew, later)).toBe(spent(made, later));
+    expect(anew.podsOf('pilotage', 'vessel-tracker')[0]!['status'].containerStatuses).toEqual(status.containerStatuses);
+    // without what is kept it would
+    expect(spent(world(new Endings(null), later), later)).toBeGreaterThan(before);
+    rmSync(folder, { recursive: true });
+  });
+});

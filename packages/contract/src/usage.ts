@@ -19,7 +19,7 @@ const Figures = z.object({
   peak: z.number().nullable(),
   request: z.number().nullable(),
   limit: z.number().nullable(),
-  limitIs: z.enum(['limit', 'quota', 'allocatable', 'size', 'none']),
+  limitIs: z.enum(['limit', 'quota', 'allocatable', 'size', 'time', 'none']),
   unlimited: z.string().nullable(),
   tightness: z.number().nullable(),
   heading: z.number().nullable(),
@@ -118,7 +118,7 @@ const UsageLines = z.object({ use: Line, request: Line, limit: Line, against: Li
 /** Further lines on the same axis: network, file system, a volume's use. */
 const FlowLines = z.object({
   title: z.string(),
-  unit: z.enum(['bytes', 'bytes per s', 'cores', 'pods', 'share']),
+  unit: z.enum(['bytes', 'bytes per s', 'cores', 'pods', 'share', 'count', 'per s', 'seconds']),
   lines: z.array(z.object({ name: z.string(), values: Line, against: Line.nullable() })),
   limit: Line.nullable(),
   /** Why nothing stands there, where nothing does. */

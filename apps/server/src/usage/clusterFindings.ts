@@ -35,7 +35,7 @@ import { runsOf } from './jobRuns.ts';
 import { objectKey } from './objectPaths.ts';
 import { nextDue } from './runs.ts';
 import { selects } from './selects.ts';
-import { claimKey, type VolumesRead } from './volumesRead.ts';
+import { claimKey, entriesOf, type VolumesRead } from './volumesRead.ts';
 
 export interface WorkloadState {
   readonly workload: AnyWorkload;
@@ -77,6 +77,8 @@ interface Looked {
   readonly grid: { readonly start: EpochMs; readonly step: DurationMs; readonly count: number };
   /** How long the cluster's API took to answer lately. */
   readonly api: readonly DurationMs[];
+  /** Entries of a node's file system at the window's end. */
+  readonly entriesOf: (node: string) => { readonly used: number | null; readonly count: number | null };
   /** Everything that stands on the nodes is seen. */
   readonly whole: boolean;
 }
@@ -126,7 +128,9 @@ export function clusterFindings(looked: Looked, at: EpochMs): ClusterFound {
       return { workload, key, pods, findings: findingsOf(jobs, workload, pods, at, roomsNow) };
     });
   const place = ({ workload, key }: { workload: AnyWorkload; key: string }) => `${workload.namespace}/${key}`;
-  const own = new Map(inventory.list('node').map((node) => [node.name, nodeFindings(node)]));
+  const own = new Map(
+    inventory.list('node').map((node) => [node.name, nodeFindings(node, looked.entriesOf(node.name))]),
+  );
   const causes = new Map(
     causedByNodes(
       inventory.list('node'),
@@ -183,6 +187,7 @@ function boundsOf(inventory: ClusterInventory, volumes: VolumesRead, at: EpochMs
             use: read.volume.usage.use,
             size: read.volume.usage.limit,
             fullIn: read.fullIn,
+            entries: entriesOf(read.volume),
           })
         : [];
       return boundOf(claim, [...claimFindings(claim, at), ...filling]);

@@ -1,6 +1,15 @@
 import { restartsOf } from '@zetopsis/core/inventory';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
-import { nodeUsage, placedOn, podsByNode, type UsageInput, type UsageNode } from '@zetopsis/core/usage';
+import {
+  type Grid,
+  gridEnd,
+  levelOnGrid,
+  nodeUsage,
+  placedOn,
+  podsByNode,
+  type UsageInput,
+  type UsageNode,
+} from '@zetopsis/core/usage';
 import { inPieces } from '../platform/inPieces.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
@@ -27,6 +36,16 @@ export interface Restarted {
 /** Findings are worked out anew after this; those of a large cluster after five times as long as it takes. */
 const HOLDS = 1000; // ms
 
+/** Entries of a node's file system, at the window's end. */
+function nodeEntries({ grid, interval, nodeSamples }: UsageInput, node: string) {
+  const end: Grid = { start: gridEnd(grid), step: grid.step, count: 1 };
+  const at = (vital: 'node.inodes.used' | 'node.inodes.count') => {
+    const value = levelOnGrid([nodeSamples(vital, node)], end, interval)[0];
+    return value === undefined || Number.isNaN(value) ? null : value;
+  };
+  return { used: at('node.inodes.used'), count: at('node.inodes.count') };
+}
+
 /** What follows from a cluster's usage, as somebody may see it; worked out when it is first asked for, and kept with it. */
 export class Derived {
   private found: { readonly at: EpochMs; readonly took: number; readonly value: ClusterFound } | null = null;
@@ -44,6 +63,7 @@ export class Derived {
         tree: usage.tree,
         grid: usage.input.grid,
         api: usage.api,
+        entriesOf: (node) => nodeEntries(usage.input, node),
         whole: usage.others === null,
       },
       at,

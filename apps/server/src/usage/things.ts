@@ -14,7 +14,7 @@ import { quotaLine, type Telling, volumeLine } from './related.ts';
 import { scaledFlows, TARGETS } from './scaledFlows.ts';
 import { selects } from './selects.ts';
 import type { SeenUsage } from './usage.service.ts';
-import { claimKey, type VolumeRead } from './volumesRead.ts';
+import { claimKey, entriesOf, type VolumeRead } from './volumesRead.ts';
 
 /** Something that uses nothing itself, as a sheet tells of it. */
 export interface Thing {
@@ -256,10 +256,15 @@ function claimParts(usage: SeenUsage, other: SeenUsage | null, namespace: string
   const then = other?.volumes.get(claimKey(namespace, claim)) ?? null;
   return {
     findings: read
-      ? volumeFindings(claim, { use: read.volume.usage.use, size: read.volume.usage.limit, fullIn: read.fullIn })
+      ? volumeFindings(claim, {
+          use: read.volume.usage.use,
+          size: read.volume.usage.limit,
+          fullIn: read.fullIn,
+          entries: entriesOf(read.volume),
+        })
       : [],
     volumes: read ? [volumeLine(usage.name, read)] : [],
-    flows: [volumeFlow(read, then)],
+    flows: [volumeFlow(read, then), ...entriesFlow(read, then)],
   };
 }
 const volumeFlow = (read: VolumeRead | undefined, then: VolumeRead | null): SheetAnswer['flows'][number] => ({
@@ -273,6 +278,26 @@ const volumeFlow = (read: VolumeRead | undefined, then: VolumeRead | null): Shee
     ? null
     : 'Never read: the node that mounts it tells its use, and no running pod mounts it in this window.',
 });
+
+function entriesFlow(read: VolumeRead | undefined, then: VolumeRead | null): SheetAnswer['flows'] {
+  const entries = read && entriesOf(read.volume);
+  if (!read || entries?.used == null) return [];
+  return [
+    {
+      title: 'File entries (inodes)',
+      unit: 'count',
+      lines: [
+        {
+          name: 'used',
+          values: listed(read.volume.entriesUsed),
+          against: then ? listed(then.volume.entriesUsed) : null,
+        },
+      ],
+      limit: listed(read.volume.entries),
+      empty: null,
+    },
+  ];
+}
 
 function serviceParts(usage: SeenUsage, service: Extract<InventoryObject, { kind: 'service' }>): Parts {
   const slices = usage.view.inventory

@@ -85,8 +85,18 @@ const CONTAINER_VITALS: readonly ContainerVital[] = [
   'container.cpu.throttled',
   'container.memory.working_set',
 ];
-const NODE_VITALS: readonly NodeVital[] = ['node.cpu.time', 'node.memory.working_set'];
-const VOLUME_VITALS = ['volume.usage', 'volume.capacity'] as const;
+const NODE_VITALS: readonly NodeVital[] = [
+  'node.cpu.time',
+  'node.memory.working_set',
+  'node.inodes.used',
+  'node.inodes.count',
+];
+const VOLUME_VITALS = {
+  used: 'volume.usage',
+  size: 'volume.capacity',
+  entriesUsed: 'volume.inodes.used',
+  entries: 'volume.inodes.count',
+} as const;
 
 /** One window of one cluster: what was worked out last, and what is being worked out. */
 interface Kept {
@@ -277,12 +287,11 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       input,
       api: window.live ? this.connections.answeredIn(connectionId) : [],
       derived: new Derived(),
-      volumes: readVolumes(
-        view.pods,
-        grid,
-        spacing,
-        (vital, podUid, claim) => volumes.get(`${vital} ${podUid}/${claim}`) ?? EMPTY,
-      ),
+      volumes: readVolumes(view.pods, grid, spacing, (podUid, claim) => {
+        const of = (what: keyof typeof VOLUME_VITALS) =>
+          volumes.get(`${VOLUME_VITALS[what]} ${podUid}/${claim}`) ?? EMPTY;
+        return { used: of('used'), size: of('size'), entriesUsed: of('entriesUsed'), entries: of('entries') };
+      }),
     };
   }
 
@@ -329,7 +338,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
   private volumeSeriesOf(connectionId: string, view: ClusterView): Map<SeriesId, Wanted> {
     const keys = new Map<SeriesId, Wanted>();
     const podUids = new Set(view.pods.map(({ pod }) => pod.uid));
-    for (const vital of VOLUME_VITALS) {
+    for (const vital of Object.values(VOLUME_VITALS)) {
       for (const id of this.vitals.select(connectionId, vital)) {
         const podUid = this.vitals.podUid(connectionId, vital, id);
         const claim = this.vitals.label(connectionId, vital, id, 'claim');

@@ -1,6 +1,13 @@
-import type { Samples } from '@zetopsis/core/samples';
 import { type DurationMs, HOUR } from '@zetopsis/core/units';
-import { type Grid, gridEnd, gridFor, type PodSpan, type VolumeUsage, volumeUsage } from '@zetopsis/core/usage';
+import {
+  type Grid,
+  gridEnd,
+  gridFor,
+  type PodSpan,
+  type VolumeSamples,
+  type VolumeUsage,
+  volumeUsage,
+} from '@zetopsis/core/usage';
 
 export interface VolumeRead {
   readonly namespace: string;
@@ -11,6 +18,13 @@ export interface VolumeRead {
   /** From at least six hours, since volumes fill slowly. */
   readonly fullIn: DurationMs | null;
 }
+/** At the window's end. */
+export const entriesOf = ({ entriesUsed, entries }: VolumeUsage) => ({
+  used: orNull(entriesUsed.at(-1)),
+  count: orNull(entries.at(-1)),
+});
+const orNull = (value: number | undefined) => (value === undefined || Number.isNaN(value) ? null : value);
+
 /** By namespace and claim. */
 export type VolumesRead = ReadonlyMap<string, VolumeRead>;
 
@@ -24,22 +38,21 @@ export function readVolumes(
   pods: readonly PodSpan[],
   grid: Grid,
   interval: DurationMs,
-  samples: (vital: 'volume.usage' | 'volume.capacity', podUid: string, claim: string) => Samples,
+  samplesOf: (podUid: string, claim: string) => VolumeSamples,
 ): VolumesRead {
   const long = gridFor(volumesFrom(grid), gridEnd(grid), interval);
   const read = new Map<string, VolumeRead>();
   for (const span of [...pods].sort((a, b) => a.from - b.from)) {
     const { namespace } = span.workload;
     for (const { claim } of span.pod.volumes ?? []) {
-      const used = samples('volume.usage', span.pod.uid, claim);
-      if (used.times.length === 0) continue;
-      const size = samples('volume.capacity', span.pod.uid, claim);
+      const samples = samplesOf(span.pod.uid, claim);
+      if (samples.used.times.length === 0) continue;
       read.set(claimKey(namespace, claim), {
         namespace,
         claim,
         pod: span,
-        volume: volumeUsage(used, size, grid, interval),
-        fullIn: volumeUsage(used, size, long, interval).fullIn,
+        volume: volumeUsage(samples, grid, interval),
+        fullIn: volumeUsage(samples, long, interval).fullIn,
       });
     }
   }

@@ -63,6 +63,7 @@ const LIMIT_WORDS = {
   quota: 'its quota',
   allocatable: 'what the nodes can give',
   size: 'its size',
+  time: 'the time',
   none: '',
 } as const;
 

@@ -28,12 +28,63 @@ export function quotaFindings(quota: QuotaObject): Finding[] {
 
 const FILLS_WITHIN = 7 * DAY;
 
+/** How many entries a file system has room for, and has. */
+export interface Entries {
+  readonly used: number | null;
+  readonly count: number | null;
+}
+/** A file system without room for another entry takes no file, whatever space is left. */
+export function entriesFindings(
+  whose: string,
+  { used, count }: Entries,
+  code: 'volumeEntries' | 'nodeEntries',
+  nextStep: string,
+): Finding[] {
+  if (used === null || count === null || count <= 0 || used / count < NEARLY) return [];
+  const share = used / count;
+  return [
+    {
+      code,
+      severity: share >= 0.97 ? 'critical' : 'warning',
+      reason:
+        used >= count
+          ? `${whose} takes no more files: its file entries (inodes) are used up.`
+          : `${whose} has used ${formatPercent(share)} of its file entries (inodes); without them it takes no more files.`,
+      evidence: `${used} of ${count} entries used`,
+      since: null,
+      nextStep,
+    },
+  ];
+}
+
 /** `fullIn`: when a straight line through its use reaches its size; null when it does not grow. */
 export function volumeFindings(
   name: string,
-  figures: { readonly use: number | null; readonly size: number | null; readonly fullIn: DurationMs | null },
+  figures: {
+    readonly use: number | null;
+    readonly size: number | null;
+    readonly fullIn: DurationMs | null;
+    readonly entries?: Entries;
+  },
 ): Finding[] {
-  const { use, size, fullIn } = figures;
+  return [
+    ...spaceFindings(name, figures),
+    ...entriesFindings(
+      `Volume ${name}`,
+      figures.entries ?? { used: null, count: null },
+      'volumeEntries',
+      'Remove small files that are not needed, or join them; more space alone may not give more entries.',
+    ),
+  ];
+}
+function spaceFindings(
+  name: string,
+  {
+    use,
+    size,
+    fullIn,
+  }: { readonly use: number | null; readonly size: number | null; readonly fullIn: DurationMs | null },
+): Finding[] {
   if (use === null || size === null || size <= 0) return [];
   const share = use / size;
   const soon = fullIn !== null && fullIn <= FILLS_WITHIN;

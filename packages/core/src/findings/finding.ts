@@ -21,6 +21,8 @@ export interface Finding {
     | 'runsFail'
     | 'quotaSpent'
     | 'volumeFilling'
+    | 'volumeEntries'
+    | 'nodeEntries'
     | 'claimNotBound'
     | 'atMost'
     | 'nodeNotReady'

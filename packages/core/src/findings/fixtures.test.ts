@@ -510,6 +510,17 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
   ['a run that is only just due', () => cronJobFindings([], NOW, { cron: cron({}), due: NOW - MINUTE }), []],
   ['a node without trouble', () => nodeFindings(node('n')), []],
   [
+    'a node that has few file entries left, and says it is short of disk',
+    () =>
+      nodeFindings(node('n', { status: { conditions: [condition('DiskPressure', 'True')] } }), {
+        used: 950,
+        count: 1000,
+      }),
+    ['nodeEntries', 'nodePressure'],
+    /95 % of its file entries/,
+  ],
+  ['a node with room for files', () => nodeFindings(node('n'), { used: 850, count: 1000 }), []],
+  [
     'a node that is not ready',
     () =>
       nodeFindings(
@@ -603,6 +614,23 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
     () => volumeFindings('archive', { use: 50, size: 100, fullIn: 4 * 86_400_000 }),
     ['volumeFilling'],
     /4 d/,
+  ],
+  [
+    'a volume that fills and has hardly an entry left: two causes at once',
+    () => volumeFindings('archive', { use: 95, size: 100, fullIn: null, entries: { used: 980, count: 1000 } }),
+    ['volumeFilling', 'volumeEntries'],
+    /98 % of its file entries/,
+  ],
+  [
+    'a volume that takes no more files though it has space',
+    () => volumeFindings('archive', { use: 5, size: 100, fullIn: null, entries: { used: 1000, count: 1000 } }),
+    ['volumeEntries'],
+    /takes no more files/,
+  ],
+  [
+    'a volume whose entries are not read',
+    () => volumeFindings('archive', { use: 5, size: 100, fullIn: null, entries: { used: null, count: 1000 } }),
+    [],
   ],
   [
     'a quota nearly spent, and one spent',

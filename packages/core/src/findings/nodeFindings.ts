@@ -1,4 +1,5 @@
 import type { NodeObject } from '../inventory/index.ts';
+import { type Entries, entriesFindings } from './boundFindings.ts';
 import { byWeight, type Finding } from './finding.ts';
 
 const PRESSURES: Record<string, string> = {
@@ -11,9 +12,14 @@ const PRESSURES: Record<string, string> = {
 const DISK = /disk|filesystem|readonly|inode|io\b/i;
 const KNOWN = new Set(['Ready', ...Object.keys(PRESSURES)]);
 
-/** What a node says is wrong with it. */
-export function nodeFindings(node: NodeObject): Finding[] {
-  const found: Finding[] = [];
+/** What a node says is wrong with it, and what its page tells of its file system. */
+export function nodeFindings(node: NodeObject, entries: Entries = { used: null, count: null }): Finding[] {
+  const found = entriesFindings(
+    'The file system of the node',
+    entries,
+    'nodeEntries',
+    'Find what writes many small files on it: images and pods that ended are removed first.',
+  );
   for (const condition of node.conditions) {
     if (condition.type === 'Ready' && condition.status !== 'true') {
       const silent = condition.status === 'unknown';

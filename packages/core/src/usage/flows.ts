@@ -1,9 +1,6 @@
 import type { Samples } from '../samples/index.ts';
 import type { DurationMs } from '../units/index.ts';
-import { type Grid, latestOnGrid, perSecondOnGrid, stalenessOf, unreadOnGrid } from './grid.ts';
-
-/** As for CPU: a mean over this many intervals, so that one late reading does not make a spike. */
-const RATE_INTERVALS = 4;
+import { type Grid, latestOnGrid, perSecondOnGrid, RATE_INTERVALS, stalenessOf, unreadOnGrid } from './grid.ts';
 
 type OnGrid = (samples: Samples) => Float64Array;
 

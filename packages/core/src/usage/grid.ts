@@ -27,6 +27,9 @@ export function presenceOn(grid: Grid, from: EpochMs, to: EpochMs | null): reado
   return [first, to === null ? grid.count : Math.max(first, index(to))];
 }
 
+/** A rate is a mean over this many intervals, so that one late reading does not make a spike. */
+export const RATE_INTERVALS = 4;
+
 /** How long a sample holds when no newer one comes: two and a half of its series' intervals (design/measures.md). */
 export const stalenessOf = (interval: DurationMs): DurationMs => interval * 2.5;
 

@@ -15,7 +15,18 @@ export {
 export { type HostSamples, hostUsage } from './hostUsage.ts';
 export { groupOf, narrowTree, OTHERS, shareOf } from './narrowTree.ts';
 export { podKeyOnNode, podsByNode } from './nodeParts.ts';
+export {
+  boundBy,
+  figuresOf,
+  figuresOfCount,
+  linesAgainst,
+  linesOfSeries,
+  presenceLines,
+  SummedTree,
+  sumOfLines,
+} from './otherUsage.ts';
 export { amountsOf, podAmounts } from './podAmounts.ts';
+export { type ProcessSeries, type ProcessUsage, processesAt } from './processes.ts';
 export {
   byTightness,
   emptyNode,
@@ -36,5 +47,13 @@ export {
   type UsageInput,
   usageTree,
 } from './usageTree.ts';
-export { type VolumeUsage, volumeUsage } from './volumes.ts';
-export { HOST_LABELS, HOST_METRICS, USED_STATE, VITAL_LABELS, VITALS } from './wire-names.ts';
+export { type VolumeSamples, type VolumeUsage, volumeUsage } from './volumes.ts';
+export {
+  HOST_LABELS,
+  HOST_METRICS,
+  PROCESS_LABELS,
+  PROCESS_METRICS,
+  USED_STATE,
+  VITAL_LABELS,
+  VITALS,
+} from './wire-names.ts';

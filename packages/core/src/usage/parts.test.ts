@@ -206,14 +206,21 @@ describe('volumes', () => {
     const times = Array.from({ length: 1441 }, (_, i) => T0 + i * STEP);
     return { times, values: times.map((at) => from + ((at - T0) / HOUR) * perHour) };
   };
+  const none: Samples = { times: [], values: [] };
+  const read = (used: Samples) => ({ used, size: line(202, 0), entriesUsed: none, entries: none });
   it('against their size, with the time until they are full', () => {
-    const { usage, fullIn: left } = volumeUsage(line(100, 1), line(202, 0), long, STEP);
+    const { usage, fullIn: left } = volumeUsage(read(line(100, 1)), long, STEP);
     expect(usage).toMatchObject({ use: 106, limit: 202, limitIs: 'size' });
     expect(left! / HOUR).toBeCloseTo(96, 0);
   });
+  it('with the entries of their file system, where those are read', () => {
+    const told = volumeUsage({ ...read(line(100, 1)), entriesUsed: line(40, 0), entries: line(50, 0) }, long, STEP);
+    expect([told.entriesUsed.at(-1), told.entries.at(-1)]).toEqual([40, 50]);
+    expect(volumeUsage(read(line(100, 1)), long, STEP).entries.every((value) => Number.isNaN(value))).toBe(true);
+  });
   it('what shrinks, stands still or has too few readings has no such time', () => {
     for (const samples of [line(100, -1), line(100, 0), every([1, 2, 3])])
-      expect(volumeUsage(samples, line(202, 0), long, STEP).fullIn).toBeNull();
+      expect(volumeUsage(read(samples), long, STEP).fullIn).toBeNull();
   });
   it('a straight climb is foretold exactly, and what is full is full now', () => {
     fc.assert(

@@ -1,7 +1,8 @@
 import type { Resource } from '../units/index.ts';
 import { type Grid, headingOf, percentile } from './grid.ts';
 
-export type LimitKind = 'limit' | 'quota' | 'allocatable' | 'size' | 'none';
+/** "time": a share of the time, of which there is no more than all. */
+export type LimitKind = 'limit' | 'quota' | 'allocatable' | 'size' | 'time' | 'none';
 
 export interface ResourceUsage {
   /** At the end of the window; null when nothing was read. */
@@ -63,7 +64,7 @@ export interface Draft {
   throttled: number | null;
 }
 
-const emptyLines = (grid: Grid) => ({
+export const emptyLines = (grid: Grid) => ({
   use: new Float64Array(grid.count).fill(Number.NaN),
   read: new Float64Array(grid.count).fill(Number.NaN),
   unread: new Uint8Array(grid.count),
@@ -71,7 +72,8 @@ const emptyLines = (grid: Grid) => ({
   limit: new Float64Array(grid.count).fill(Number.NaN),
 });
 
-function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
+/** Lines of a whole from those of its parts. */
+export function summed(grid: Grid, parts: readonly UsageLines[]): UsageLines {
   // of a container, what is unread has no use: alone it is the whole, and its lines can be shared
   if (parts.length === 1 && parts[0]!.use === parts[0]!.read) return parts[0]!;
   const out = emptyLines(grid);

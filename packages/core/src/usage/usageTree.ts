@@ -9,6 +9,7 @@ import {
   latestOnGrid,
   perSecondOnGrid,
   presenceOn,
+  RATE_INTERVALS,
   stalenessOf,
   unreadOnGrid,
 } from './grid.ts';
@@ -41,10 +42,7 @@ export interface UsageInput {
   readonly quotaOf?: (namespace: string, resource: Resource) => number | null;
 }
 export type ContainerVital = 'container.cpu.time' | 'container.cpu.throttled' | 'container.memory.working_set';
-export type NodeVital = 'node.cpu.time' | 'node.memory.working_set';
-
-/** CPU use is a mean over this many intervals, so that one late reading does not make a spike. */
-const RATE_INTERVALS = 4;
+export type NodeVital = 'node.cpu.time' | 'node.memory.working_set' | 'node.inodes.used' | 'node.inodes.count';
 
 const PODS_A_STEP = 50;
 

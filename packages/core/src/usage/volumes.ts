@@ -10,18 +10,35 @@ export interface VolumeUsage {
   readonly fullIn: DurationMs | null;
   readonly use: Float64Array;
   readonly size: Float64Array;
+  /** Entries of its file system used, and how many it has room for; NaN where not read. */
+  readonly entriesUsed: Float64Array;
+  readonly entries: Float64Array;
+}
+/** What the node that mounts a volume says of it. */
+export interface VolumeSamples {
+  readonly used: Samples;
+  readonly size: Samples;
+  readonly entriesUsed: Samples;
+  readonly entries: Samples;
 }
 
-/** `used` and `size` are what the node that mounts it says. */
-export function volumeUsage(used: Samples, size: Samples, grid: Grid, interval: DurationMs): VolumeUsage {
+export function volumeUsage(read: VolumeSamples, grid: Grid, interval: DurationMs): VolumeUsage {
   const staleness = stalenessOf(interval);
-  const use = latestOnGrid(used, grid, staleness);
-  const whole = latestOnGrid(size, grid, staleness);
+  const line = (samples: Samples) => latestOnGrid(samples, grid, staleness);
+  const use = line(read.used);
+  const whole = line(read.size);
   const nothing = new Float64Array(grid.count).fill(Number.NaN);
   const usage = figures(
     { use, read: use, unread: new Uint8Array(grid.count), request: nothing, limit: whole },
     'size',
     null,
   );
-  return { usage, fullIn: usage.limit === null ? null : fullIn(use, grid.step, usage.limit), use, size: whole };
+  return {
+    usage,
+    fullIn: usage.limit === null ? null : fullIn(use, grid.step, usage.limit),
+    use,
+    size: whole,
+    entriesUsed: line(read.entriesUsed),
+    entries: line(read.entries),
+  };
 }

@@ -15,6 +15,10 @@ export const VITALS = {
   'node.filesystem.capacity': 'k8s_node_filesystem_capacity_bytes',
   'node.cpu.time': 'k8s_node_cpu_time_seconds_total',
   'node.memory.working_set': 'k8s_node_memory_working_set_bytes',
+  'node.inodes.used': 'k8s_node_filesystem_inode_used',
+  'node.inodes.count': 'k8s_node_filesystem_inode_count',
+  'volume.inodes.used': 'k8s_volume_inode_used',
+  'volume.inodes.count': 'k8s_volume_inode_count',
 } as const;
 
 export const VITAL_LABELS = {
@@ -25,6 +29,15 @@ export const VITAL_LABELS = {
   claim: 'k8s_persistentvolumeclaim_name',
   direction: 'network_io_direction',
 } as const;
+
+/** Processes of a machine or in a pod, by the same conventions. */
+export const PROCESS_METRICS = {
+  cpu: 'process_cpu_time_seconds_total',
+  memory: 'process_memory_usage_bytes',
+  threads: 'process_thread_count',
+  files: 'process_open_file_descriptor_count',
+} as const;
+export const PROCESS_LABELS = { name: 'process_executable_name', pid: 'process_pid' } as const;
 
 /** A machine outside clusters, by the same conventions. */
 export const HOST_METRICS = {

@@ -38,6 +38,10 @@ const WORDS: Readonly<Record<Vital, { readonly all: readonly RegExp[]; readonly 
     none: /throttl|limit|request|period|idle|system|user/,
   },
   'node.memory.working_set': { all: [/mem/, /work/], none: /limit|request|max|fail/ },
+  'node.inodes.used': { all: [/inode/, /us(age|ed)/], none: /vol|free/ },
+  'node.inodes.count': { all: [/inode/, /count|total|max|cap/], none: /vol|free|us(age|ed)/ },
+  'volume.inodes.used': { all: [/vol/, /inode/, /us(age|ed)/], none: /free/ },
+  'volume.inodes.count': { all: [/vol/, /inode/, /count|total|max|cap/], none: /free|us(age|ed)/ },
 };
 const COUNTS = /cpu|network\.io/;
 /** Endings of names, and what makes seconds or bytes of them. */

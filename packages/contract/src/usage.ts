@@ -123,6 +123,8 @@ const FlowLines = z.object({
   limit: Line.nullable(),
   /** Why nothing stands there, where nothing does. */
   empty: z.string().nullable(),
+  /** How it is read, or what it cannot tell. */
+  note: z.string().optional(),
 });
 export type FlowLines = z.infer<typeof FlowLines>;
 export const Mark = z.object({
@@ -229,6 +231,8 @@ export const SheetAnswer = z.object({
   grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),
   cpu: UsageLines.nullable(),
   memory: UsageLines.nullable(),
+  /** Requests, failures and latency, where its programs tell of them. */
+  requests: z.array(FlowLines),
   flows: z.array(FlowLines),
   marks: z.array(Mark),
   restarts: z.number().int(),

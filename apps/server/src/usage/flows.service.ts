@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { FlowLines } from '@zetopsis/contract';
 import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
-import { flowOnGrid, gridEnd, levelOnGrid } from '@zetopsis/core/usage';
+import { flowOnGrid, type Grid, gridEnd, levelOnGrid } from '@zetopsis/core/usage';
 import { SamplesService } from '../store/samples.service.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
 import type { Found } from './found.ts';
@@ -15,7 +15,9 @@ type Vital =
   | 'node.network.io'
   | 'container.filesystem.usage'
   | 'node.filesystem.usage'
-  | 'node.filesystem.capacity';
+  | 'node.filesystem.capacity'
+  | 'node.inodes.used'
+  | 'node.inodes.count';
 const DIRECTIONS = [
   { is: 'receive', name: 'received' },
   { is: 'transmit', name: 'sent' },
@@ -68,7 +70,70 @@ export class FlowsService {
         limit: now.size === null ? null : listed(now.size),
         empty: isEmpty(files) ? NOT_READ : null,
       },
+      ...(found.level === 'node' ? await this.entriesOf(usage, found.node.name, other?.usage ?? null) : []),
     ];
+  }
+
+  /** The disk of the node that a pod is on; null where it is on none, or not a pod. */
+  async nodeDiskOf({ connectionId, input }: SeenUsage, found: Found): Promise<FlowLines | null> {
+    const node = found.level === 'pod' || found.level === 'container' ? found.pods[0]?.node : null;
+    if (node == null) return null;
+    const { grid, interval } = input;
+    const [used, size] = await this.levels(
+      connectionId,
+      ['node.filesystem.usage', 'node.filesystem.capacity'],
+      node,
+      grid,
+      interval,
+    );
+    return {
+      title: `Its node ${node}: file system`,
+      unit: 'bytes',
+      lines: [{ name: 'used', values: listed(used!), against: null }], // as many as vitals
+      limit: listed(size!),
+      empty: isEmpty(used!) ? NOT_READ : null,
+    };
+  }
+  /** File entries of a node; empty where its page does not tell them. */
+  private async entriesOf(usage: SeenUsage, node: string, other: SeenUsage | null): Promise<FlowLines[]> {
+    const of = ({ connectionId, input: { grid, interval } }: SeenUsage) =>
+      this.levels(connectionId, ['node.inodes.used', 'node.inodes.count'], node, grid, interval);
+    const [[used, count], then] = await Promise.all([of(usage), other ? of(other) : null]);
+    if (isEmpty(used!)) return []; // as many as vitals
+    return [
+      {
+        title: 'File entries (inodes) of the node',
+        unit: 'count',
+        lines: [{ name: 'used', values: listed(used!), against: then ? listed(then[0]!) : null }],
+        limit: listed(count!),
+        empty: null,
+      },
+    ];
+  }
+  private async levels(
+    connectionId: string,
+    vitals: readonly Vital[],
+    node: string,
+    grid: Grid,
+    interval: number,
+  ): Promise<Float64Array[]> {
+    const lists = vitals.map((vital) => this.vitals.select(connectionId, vital, { node }));
+    const read = await this.samples.read(
+      lists.flat(),
+      grid.start - Math.max(grid.step, 6 * interval),
+      gridEnd(grid),
+      this.usage.resolutionFor({ from: grid.start, to: gridEnd(grid), live: false }),
+    );
+    return lists.map((ids, i) =>
+      levelOnGrid(
+        ids.flatMap((id) => {
+          const own = read.get(id);
+          return own ? [this.vitals.inUnit(connectionId, vitals[i]!, own)] : [];
+        }),
+        grid,
+        interval,
+      ),
+    );
   }
 
   /** Of these pods, at the window's end. */

@@ -14,6 +14,7 @@ import {
   HOST_METRICS,
   hostUsage,
   levelOnGrid,
+  PROCESS_METRICS,
   USED_STATE,
   type UsageNode,
 } from '@zetopsis/core/usage';
@@ -26,6 +27,7 @@ import { TIERS } from '../store/tiers.ts';
 import { rowOf } from './columns.ts';
 import { linesOf, listed } from './lines.ts';
 import { hostKey } from './objectPaths.ts';
+import { ProcessesService } from './processes.service.ts';
 import { UsageService, type Window } from './usage.service.ts';
 
 const MOST = 500;
@@ -48,6 +50,7 @@ export class HostsService {
     private readonly numbers: SeriesNumbers,
     private readonly usage: UsageService,
     private readonly configuration: ConfigurationService,
+    private readonly processes: ProcessesService,
   ) {}
 
   /** Each with the endpoints that speak of it. */
@@ -144,6 +147,7 @@ export class HostsService {
       grid,
       cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null),
       memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null),
+      requests: [],
       flows: flowsOf(now, then, (id, label) => this.samples.label(id, label)),
       marks: [],
       restarts: 0,
@@ -159,7 +163,11 @@ export class HostsService {
       rollout: null,
       changes: [],
       logs: [],
-      tables: [],
+      tables: await this.processes.tables(
+        this.seriesOf(name, new Set(own.map(({ id }) => id)), PROCESS_METRICS),
+        grid,
+        now.interval,
+      ),
       left: 0,
       events: [],
       eventsMissing: null,
@@ -171,24 +179,31 @@ export class HostsService {
     return own;
   }
 
+  private seriesOf(
+    name: string,
+    endpoints: ReadonlySet<number>,
+    metrics: Readonly<Record<string, string>>,
+  ): Map<string, SeriesId[]> {
+    return new Map(
+      Object.values(metrics).map((metric) => [
+        metric,
+        this.samples
+          .select(metric, [{ label: HOST_LABELS.host, is: name }])
+          .filter((id) => endpoints.has(this.samples.endpointOf(id) ?? -1)),
+      ]),
+    );
+  }
   private async read(name: string, own: readonly EndpointAnswer[], window: Window): Promise<Read> {
     const resolution = this.usage.resolutionFor(window);
     const slowest = Math.max(...own.map(({ intervalSeconds }) => intervalSeconds * 1000));
     const interval = resolution === 'samples' ? slowest : Math.max(slowest, TIERS[resolution].bucket);
     const grid = gridFor(window.from, window.to, interval);
     const endpoints = new Set(own.map(({ id }) => id));
-    const ids = new Map(
-      Object.entries(HOST_METRICS).map(([key, metric]) => [
-        key,
-        this.samples
-          .select(metric, [{ label: HOST_LABELS.host, is: name }])
-          .filter((id) => endpoints.has(this.samples.endpointOf(id) ?? -1)),
-      ]),
-    );
+    const ids = this.seriesOf(name, endpoints, HOST_METRICS);
     const from = window.from - Math.max(grid.step, 6 * interval);
     const read = await this.samples.read([...ids.values()].flat(), from, window.to, resolution);
     const of = (metric: keyof typeof HOST_METRICS) =>
-      (ids.get(metric) ?? []).flatMap((id) => {
+      (ids.get(HOST_METRICS[metric]) ?? []).flatMap((id) => {
         const samples = read.get(id);
         return samples ? [{ id, samples }] : [];
       });

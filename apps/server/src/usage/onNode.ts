@@ -33,15 +33,18 @@ export function neighbours(columns: ClusterColumns, name: string, podUid: string
   ];
 }
 
-/** The node's own CPU and memory, on the axis of the pod that runs on it. */
-export function nodeStrata(columns: ClusterColumns, name: string): FlowLines[] {
+/** The node's own CPU, memory and disk, on the axis of the pod that runs on it. */
+export function nodeStrata(columns: ClusterColumns, name: string, disk: FlowLines | null): FlowLines[] {
   const node = columns.node(name);
   if (!node) return [];
-  return (['cpu', 'memory'] as const).map((resource) => ({
-    title: `Its node ${name}: ${resource === 'cpu' ? 'CPU' : 'memory'}`,
-    unit: resource === 'cpu' ? 'cores' : 'bytes',
-    lines: [{ name: 'used', values: listed(node.lines[resource].use), against: null }],
-    limit: listed(node.lines[resource].limit),
-    empty: node.usage[resource].use === null ? 'Nothing of the node was read in this window.' : null,
-  }));
+  const own = (['cpu', 'memory'] as const).map(
+    (resource): FlowLines => ({
+      title: `Its node ${name}: ${resource === 'cpu' ? 'CPU' : 'memory'}`,
+      unit: resource === 'cpu' ? 'cores' : 'bytes',
+      lines: [{ name: 'used', values: listed(node.lines[resource].use), against: null }],
+      limit: listed(node.lines[resource].limit),
+      empty: node.usage[resource].use === null ? 'Nothing of the node was read in this window.' : null,
+    }),
+  );
+  return disk === null ? own : [...own, disk];
 }

@@ -26,10 +26,16 @@ export interface SheetInput {
   readonly eventsMissing: string | null;
   readonly runningOut: SheetAnswer['runningOut'];
   readonly elsewhere: readonly string[];
+  readonly requests: FlowLines[];
+  /** Processes in it, where something tells of them. */
+  readonly processes: SheetAnswer['tables'];
+  /** File system of the node that a pod is on. */
+  readonly nodeDisk: FlowLines | null;
 }
 
 /** What every sheet has. */
-function common({ usage, path, window, owner, alerts, events, eventsMissing, runningOut, elsewhere }: SheetInput) {
+function common(input: SheetInput) {
+  const { usage, path, window, owner, alerts, events, eventsMissing, runningOut, elsewhere, requests } = input;
   return {
     path: [...path],
     owner,
@@ -55,6 +61,7 @@ function common({ usage, path, window, owner, alerts, events, eventsMissing, run
     eventsMissing,
     runningOut,
     elsewhere: [...elsewhere],
+    requests,
   };
 }
 
@@ -123,7 +130,7 @@ export function usageSheet(
     throttled: node.throttled,
     cpu: linesOf(node.lines.cpu, then?.cpu ?? null),
     memory: linesOf(node.lines.memory, then?.memory ?? null),
-    flows: [...flows, ...(onNode === null ? [] : nodeStrata(columns, onNode))],
+    flows: [...flows, ...(onNode === null ? [] : nodeStrata(columns, onNode, input.nodeDisk))],
     restarts: restarts.length,
     containers: found.containers.map((container) => containerLine(container, telling)),
     nodes:
@@ -141,7 +148,7 @@ export function usageSheet(
     rollout: found.level === 'workload' ? rolloutOf(usage, found, window.to) : null,
     changes: changesOf(found),
     logs: logsOf(found, window.to),
-    tables: onNode === null || !pod ? [] : neighbours(columns, onNode, pod.uid),
+    tables: [...input.processes, ...(onNode === null || !pod ? [] : neighbours(columns, onNode, pod.uid))],
   };
 }
 

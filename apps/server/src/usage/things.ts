@@ -29,6 +29,7 @@ export interface Thing {
 }
 type Fact = SheetAnswer['facts'][number];
 type Table = SheetAnswer['tables'][number];
+type ServiceObject = Extract<InventoryObject, { kind: 'service' }>;
 type Parts = Partial<Omit<Thing, 'object'>>;
 
 const fact = (name: string, text: string | number | null): Fact[] =>
@@ -279,6 +280,12 @@ const volumeFlow = (read: VolumeRead | undefined, then: VolumeRead | null): Shee
     : 'Never read: the node that mounts it tells its use, and no running pod mounts it in this window.',
 });
 
+/** Pods of the window that a service sends to. */
+export const behind = ({ view }: SeenUsage, { namespace, selector }: ServiceObject): PodObject[] =>
+  view.pods
+    .filter(({ workload, pod }) => workload.namespace === (namespace ?? '') && selects(selector, pod))
+    .map(({ pod }) => pod);
+
 function entriesFlow(read: VolumeRead | undefined, then: VolumeRead | null): SheetAnswer['flows'] {
   const entries = read && entriesOf(read.volume);
   if (!read || entries?.used == null) return [];
@@ -299,7 +306,7 @@ function entriesFlow(read: VolumeRead | undefined, then: VolumeRead | null): She
   ];
 }
 
-function serviceParts(usage: SeenUsage, service: Extract<InventoryObject, { kind: 'service' }>): Parts {
+function serviceParts(usage: SeenUsage, service: ServiceObject): Parts {
   const slices = usage.view.inventory
     .list('endpoint slice')
     .filter((slice) => slice.namespace === service.namespace && slice.service === service.name);

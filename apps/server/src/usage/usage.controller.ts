@@ -31,15 +31,17 @@ import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { ClusterColumns, type Owners } from './columns.ts';
 import { FlowsService } from './flows.service.ts';
-import { counterpart, find } from './found.ts';
+import { counterpart, type Found, find } from './found.ts';
 import { HostsService } from './hosts.service.ts';
 import { marksOf } from './marks.ts';
 import { hostOf, nodeOf, readPodKey, teamOf, volumeOf } from './objectPaths.ts';
+import { ProcessesService } from './processes.service.ts';
+import { RequestsService } from './requests.service.ts';
 import { RunningOutService } from './runningOut.service.ts';
 import { concerns, inTime, mayTell } from './runningOutLines.ts';
 import { type SheetInput, thingSheet, usageSheet } from './sheet.ts';
 import { tableOf, tableRows, withFlows } from './table.ts';
-import { findThing } from './things.ts';
+import { behind, findThing, type Thing } from './things.ts';
 import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
 import { versionLines } from './versionLines.ts';
 import { columnsBelow, loadedPath, nodeAt, uidsOf } from './walkPath.ts';
@@ -63,6 +65,8 @@ export class UsageController {
     private readonly owners: OwnersService,
     private readonly alerts: AlertsService,
     private readonly runningOut: RunningOutService,
+    private readonly requests: RequestsService,
+    private readonly processes: ProcessesService,
     private readonly settings: Settings,
     private readonly clock: Clock,
   ) {}
@@ -193,6 +197,7 @@ export class UsageController {
         'notFound',
         'Nothing of this name was there in this window. Widen the window or look one level higher.',
       );
+    const then = other && found ? find(other, new ClusterColumns(other, against!.to), path, against!.to) : null; // set together
     const input: SheetInput = {
       usage,
       path,
@@ -202,12 +207,14 @@ export class UsageController {
       telling,
       runningOut: window.live ? this.runningOutOf(usage, path) : null,
       elsewhere: this.elsewhere(reach, usage.name, path),
+      requests: await this.requestsOf(usage, other, thing, found, then),
+      processes: found ? await this.processes.tablesOf(usage, found) : [],
+      nodeDisk: found ? await this.flows.nodeDiskOf(usage, found) : null,
       ...(await this.eventsFor(reach, usage, path, window, thing ? [thing.object.uid] : null)),
     };
     if (thing) return thingSheet(input, thing);
     const own = found!; // one of the two is there
     const otherColumns = other && new ClusterColumns(other, against!.to); // set together
-    const then = other && otherColumns ? find(other, otherColumns, path, against!.to) : null;
     const flows = await this.flows.flowsOf(usage, own, other && then ? { usage: other, found: then } : null);
     return usageSheet(
       input,
@@ -216,6 +223,23 @@ export class UsageController {
       flows,
       other && otherColumns ? counterpart(other, otherColumns, own, path, against!.to) : null,
     );
+  }
+
+  /** Of pods, of what they belong to, and of the services that they answer for. */
+  private requestsOf(
+    usage: SeenUsage,
+    other: SeenUsage | null,
+    thing: Thing | null | undefined,
+    found: Found | null,
+    then: Found | null,
+  ): Promise<SheetAnswer['requests']> {
+    const service = thing?.object.kind === 'service' ? thing.object : null;
+    if (service) {
+      const asked = (one: SeenUsage) => ({ usage: one, pods: behind(one, service) });
+      return this.requests.flowsOf(asked(usage), other && asked(other));
+    }
+    if (found === null || (found.level !== 'pod' && found.level !== 'workload')) return Promise.resolve([]);
+    return this.requests.flowsOf({ usage, pods: found.pods }, other && then ? { usage: other, pods: then.pods } : null);
   }
 
   /** The last lines that a container wrote, asked of the cluster when somebody wants them; nothing of it is kept. */

@@ -9,6 +9,9 @@ import { StoreModule } from '../store/store.module.ts';
 import { VitalsModule } from '../vitals/vitals.module.ts';
 import { FlowsService } from './flows.service.ts';
 import { HostsService } from './hosts.service.ts';
+import { OwnSeries } from './ownSeries.service.ts';
+import { ProcessesService } from './processes.service.ts';
+import { RequestsService } from './requests.service.ts';
 import { RunningOutService } from './runningOut.service.ts';
 import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
@@ -25,7 +28,15 @@ import { UsageService } from './usage.service.ts';
     RulesModule,
   ],
   controllers: [UsageController],
-  providers: [UsageService, FlowsService, HostsService, RunningOutService],
+  providers: [
+    UsageService,
+    FlowsService,
+    HostsService,
+    RunningOutService,
+    OwnSeries,
+    RequestsService,
+    ProcessesService,
+  ],
   exports: [UsageService, RunningOutService, HostsService],
 })
 export class UsageModule {}

@@ -23,19 +23,25 @@ export function FlowStratum({ flow, sheet, end }: { flow: FlowLines; sheet: Shee
       request={null}
       limit={limitShown ? 'limit' : null}
       limitName={limitShown ? { at: limit, name: 'size' } : null}
-      top={Math.max(use, limitShown ? limit * 1.16 : 0, 1e-6) * 1.06}
+      top={Math.max(use, limitShown ? limit * 1.16 : 0, flow.unit === 'share' ? 0.02 : 1e-6) * 1.06}
       amount={(value) => flowAmount(flow, value)}
       empty={flow.empty}
       marks={sheet.marks}
       start={sheet.grid.start}
       end={end}
-      note={
-        flow.lines.length > 1
-          ? flow.lines.map(({ name }, n) => `${name}: ${n === 0 ? 'full line' : 'dashed line'}`).join(' · ')
-          : limit > 0 && !limitShown && flow.empty === null
-            ? `the size of ${flowAmount(flow, limit)} lies above this picture`
-            : ''
-      }
+      note={notesOf(flow, limit > 0 && !limitShown ? limit : null)}
     />
   );
+}
+
+/** What one must know to read it; `above`: a limit that lies outside the picture. */
+function notesOf(flow: FlowLines, above: number | null): string {
+  const notes = [
+    ...(flow.lines.length > 1
+      ? flow.lines.map(({ name }, n) => `${name}: ${n === 0 ? 'full line' : 'dashed line'}`)
+      : []),
+    ...(above !== null ? [`the size of ${flowAmount(flow, above)} lies above this picture`] : []),
+    ...(flow.note === undefined ? [] : [flow.note]),
+  ];
+  return flow.empty === null ? notes.join(' · ') : '';
 }

@@ -36,6 +36,7 @@ const thing = (more: object): SheetAnswer =>
     grid: { start: NOW - 20_000, step: 10_000, count: 3 },
     cpu: null,
     memory: null,
+    requests: [],
     flows: [],
     marks: [],
     restarts: 0,

@@ -23,6 +23,9 @@ export function Strata({ sheet }: { sheet: SheetAnswer }) {
   const end = sheet.grid.start + (sheet.grid.count - 1) * sheet.grid.step;
   return (
     <div>
+      {sheet.requests.map((flow) => (
+        <FlowStratum key={flow.title} flow={flow} sheet={sheet} end={end} />
+      ))}
       {isMeasured(sheet) && <ResourceStratum sheet={sheet} resource="cpu" end={end} />}
       {isMeasured(sheet) && <ResourceStratum sheet={sheet} resource="memory" end={end} />}
       {sheet.flows.map((flow) => (

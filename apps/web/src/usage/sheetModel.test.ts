@@ -44,6 +44,7 @@ const sheet = (part: Partial<MeasuredSheet>): MeasuredSheet => ({
   cpu: { use: [null, 0.4, 0.5], request: [1, 1, 1], limit: [2, 2, 2], against: [0.1, null, 0.3] },
   memory: { use: [], request: [], limit: [], against: null },
   against: null,
+  requests: [],
   flows: [],
   volumes: [],
   quotas: [],

@@ -1,5 +1,14 @@
 import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
-import { formatAmount, formatBytes, formatCores, formatDuration, formatPercent } from '@zetopsis/core/format';
+import {
+  formatAmount,
+  formatBytes,
+  formatCores,
+  formatDuration,
+  formatLatency,
+  formatNumber,
+  formatPercent,
+  formatRate,
+} from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
 
 /** A sheet of something that uses CPU and memory. */
@@ -44,7 +53,14 @@ export function chartTop(points: readonly ChartPoint[]): { top: number; limitSho
   return { top: Math.max(use, limitShown ? limit * 1.16 : 0, 1e-6) * 1.06, limitShown };
 }
 
-const LIMIT_WORDS = { limit: 'limit', quota: 'quota', allocatable: 'allocatable', size: 'size', none: '' } as const;
+const LIMIT_WORDS = {
+  limit: 'limit',
+  quota: 'quota',
+  allocatable: 'allocatable',
+  size: 'size',
+  time: 'time',
+  none: '',
+} as const;
 export const limitWord = (sheet: MeasuredSheet, resource: Resource): string =>
   LIMIT_WORDS[sheet.usage[resource].limitIs];
 
@@ -96,17 +112,17 @@ export function flowPoints({ lines, limit }: FlowLines, { grid }: Pick<SheetAnsw
   });
 }
 export const flowAmount = ({ unit }: Pick<FlowLines, 'unit'>, value: number | null): string =>
-  value === null
-    ? '–'
-    : unit === 'bytes'
-      ? formatBytes(value)
-      : unit === 'cores'
-        ? formatCores(value)
-        : unit === 'pods'
-          ? String(Math.round(value * 10) / 10)
-          : unit === 'share'
-            ? formatPercent(value)
-            : `${formatBytes(value)} per s`;
+  value === null ? '–' : AMOUNTS[unit](value);
+const AMOUNTS: Record<FlowLines['unit'], (value: number) => string> = {
+  bytes: formatBytes,
+  cores: formatCores,
+  pods: (value) => String(Math.round(value * 10) / 10),
+  count: formatNumber,
+  share: formatPercent,
+  seconds: formatLatency,
+  'per s': formatRate,
+  'bytes per s': (value) => `${formatBytes(value)} per s`,
+};
 
 const lastOf = (values: readonly (number | null)[]): number | null => values.at(-1) ?? null;
 /** "received 1.20 MiB per s, sent 300 KiB per s" */

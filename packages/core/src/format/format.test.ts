@@ -1,5 +1,5 @@
-import { expect, it } from 'vitest';
-import { formatBytes, formatClock, formatCores, formatDuration, formatPercent, MISSING } from './index.ts';
+import { describe, expect, it } from 'vitest';
+import { formatBytes, formatClock, formatCores, formatDuration, formatLatency, formatPercent, formatRate, MISSING } from './index.ts';
 
 it('cores: two decimals, millicores below 0.1', () => {
   expect([0.0454, 1, 2.984, 26.36, 124].map((value) => formatCores(value))).toEqual([
@@ -49,4 +49,29 @@ it('the day is said when it is another one', () => {
   const at = Date.parse('2026-11-24T22:30:00Z');
   expect(formatClock(at, at + 3_600_000, { zone: 'UTC' })).toBe('22:30');
   expect(formatClock(at, at + 7_200_000, { zone: 'UTC' })).toBe('24 Nov 22:30');
+});
+
+describe('answers', () => {
+  it.each([
+    [0, '0 ms'],
+    [0.0004, '0.4 ms'],
+    [0.084, '84 ms'],
+    [0.9996, '1.00 s'],
+    [1.236, '1.24 s'],
+    [12.34, '12.3 s'],
+    [null, '–'],
+    [Number.NaN, '–'],
+  ])('%s s took %s', (seconds, words) => {
+    expect(formatLatency(seconds)).toBe(words);
+  });
+  it.each([
+    [0, '0 per s'],
+    [0.004, '0.0040 per s'],
+    [0.314, '0.31 per s'],
+    [8.424, '8.42 per s'],
+    [142.4, '142 per s'],
+    [null, '–'],
+  ])('%s: %s', (rate, words) => {
+    expect(formatRate(rate)).toBe(words);
+  });
 });

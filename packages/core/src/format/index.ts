@@ -62,6 +62,20 @@ export function formatDuration(duration: DurationMs | null): string {
   return hours % 24 === 0 ? `${hours / 24} d` : `${Math.floor(hours / 24)} d ${hours % 24} h`;
 }
 
+/** How long an answer took, at most three significant digits: "0.4 ms", "84 ms", "1.24 s". */
+export function formatLatency(seconds: number | null): string {
+  if (seconds === null || Number.isNaN(seconds)) return MISSING;
+  if (seconds >= 0.9995) return `${threeDigits(seconds)} s`;
+  const millis = seconds * 1000;
+  return `${millis >= 9.95 || millis === 0 ? millis.toFixed(0) : millis.toFixed(1)} ms`;
+}
+
+/** So many a second, at most three significant digits: "8.42 per s", "142 per s". */
+export const formatRate = (perSecond: number | null): string =>
+  perSecond === null || Number.isNaN(perSecond)
+    ? MISSING
+    : `${perSecond === 0 ? '0' : perSecond < 0.00995 ? perSecond.toPrecision(2) : threeDigits(perSecond)} per s`;
+
 export function formatCount(count: number, one: string, many = `${one}s`): string {
   return `${count} ${count === 1 ? one : many}`;
 }

@@ -79,6 +79,10 @@ export class SeriesTable {
       if (this.endpoints[row] !== GONE)
         yield { id: this.ids[row]!, endpoint: this.endpoints[row]!, metric: this.metricNames[this.metrics[row]!]! };
   }
+  /** Names of metrics that some series have, or had. */
+  metricsNamed(fits: (metric: string) => boolean): string[] {
+    return this.metricNames.filter(fits);
+  }
   countOf(endpoint: number): number {
     return this.perEndpoint.get(endpoint) ?? 0;
   }

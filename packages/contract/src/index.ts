@@ -104,6 +104,8 @@ export {
   LogAnswer,
   LogQuery,
   Mark,
+  OtherQuery,
+  OtherResource,
   type QuotaLine,
   type RelatedLine,
   RunningOutLine,

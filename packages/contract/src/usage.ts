@@ -12,6 +12,20 @@ export const Finding = z.object({
 });
 export type Finding = z.infer<typeof Finding>;
 
+/** What columns can show beside CPU and memory; worked out for what is looked at. */
+export const OtherResource = z.enum([
+  'received',
+  'sent',
+  'files',
+  'volumes',
+  'pods',
+  'throttled',
+  'restarts',
+  'memoryEnds',
+]);
+export type OtherResource = z.infer<typeof OtherResource>;
+export const OtherQuery = z.object({ of: OtherResource.optional() });
+
 export const ResourceName = z.enum(['cpu', 'memory']);
 const Figures = z.object({
   use: z.number().nullable(),
@@ -37,6 +51,7 @@ const ComparedBoth = z.object({ cpu: Compared, memory: Compared });
 
 export const UsageLevel = z.enum(['cluster', 'namespace', 'workload', 'pod', 'container', 'node', 'host', 'team']);
 export type UsageLevel = z.infer<typeof UsageLevel>;
+const ComparedRow = ComparedBoth.extend({ other: Compared.nullable().optional() });
 /** Which level stands below the clusters. */
 export const ByQuery = z.object({ by: z.enum(['namespace', 'node', 'team']).default('namespace') });
 export type By = z.infer<typeof ByQuery>['by'];
@@ -53,6 +68,8 @@ export const UsageRow = z.object({
   ready: z.number().int().nullable(),
   desired: z.number().int().nullable(),
   usage: z.object({ cpu: Figures, memory: Figures }),
+  /** Of the other resource that was asked for; null when none was, or where there is none of it. */
+  other: Figures.nullable(),
   throttled: z.number().nullable(),
   /** In the window: of its containers, and those of them that ran out of memory. */
   restarts: z.number().int(),
@@ -61,7 +78,7 @@ export const UsageRow = z.object({
   owner: z.string().nullable(),
   labels: z.record(z.string(), z.string()),
   /** Null when nothing is compared, or the other window does not have it. */
-  against: ComparedBoth.nullable(),
+  against: ComparedRow.nullable(),
   /** Whether both windows have it; null when nothing is compared. */
   pairing: z.enum(['both', 'new', 'gone']).nullable(),
 });
@@ -101,6 +118,9 @@ export const TableRow = UsageRow.extend({
   received: z.number().nullable(),
   sent: z.number().nullable(),
   files: z.number().nullable(),
+  /** Bytes used on volumes, and their size. */
+  volumes: z.number().nullable(),
+  volumeSize: z.number().nullable(),
 });
 export type TableRow = z.infer<typeof TableRow>;
 export const TableAnswer = z.object({

@@ -1,11 +1,10 @@
 import type { UsageColumn, UsageRow } from '@zetopsis/contract';
-import { byWeight, type Finding, podFindings, worstSeverity } from '@zetopsis/core/findings';
+import { byWeight, type Finding, podFindings } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
 import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
-import type { Resource } from '@zetopsis/core/units';
 import {
   byTightness,
-  type ComparedBoth,
+  type Compared,
   comparedOf,
   comparedPerPod,
   emptyNode,
@@ -20,74 +19,37 @@ import {
 import { type ClusterFound, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
 import type { Restarted } from './derived.ts';
 import { nodeKey, teamKey } from './objectPaths.ts';
+import type { OtherFigures } from './otherFigures.ts';
+import { column, kindOfKey, NOBODYS, type RowExtra, rowOf, spareRows, type Then } from './rows.ts';
 import type { SeenUsage } from './usage.service.ts';
-
-const MOST_ROWS = 5000;
 
 /** Who owns what of a cluster. */
 export interface Owners {
   readonly ofNamespace: (namespace: string) => { readonly key: string; readonly name: string } | null;
   readonly ofWorkload: (namespace: string, workload: string) => string | null;
 }
+/** A resource in both windows. */
+interface Looked {
+  readonly now: OtherFigures;
+  readonly before: OtherFigures | null;
+}
 const NOBODY: Owners = { ofNamespace: () => null, ofWorkload: () => null };
-
-interface RowExtra {
-  readonly key?: string;
-  readonly kind?: string | null;
-  readonly findings?: readonly Finding[];
-  readonly owner?: string | null;
-  readonly labels?: Readonly<Record<string, string>>;
-  readonly restarts?: Restarted;
-  readonly ready?: number | null;
-  readonly desired?: number | null;
-  /** Undefined: nothing is compared. Null: the other window does not have it. */
-  readonly against?: ComparedBoth | null | undefined;
-}
-
-export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
-  const findings = extra.findings ?? [];
-  return {
-    key: extra.key ?? node.key,
-    name: node.name,
-    kind: extra.kind ?? null,
-    severity: worstSeverity(findings),
-    finding: findings[0]?.reason ?? null,
-    present: node.present,
-    pods: node.pods,
-    ready: extra.ready ?? null,
-    desired: extra.desired ?? null,
-    usage: node.usage,
-    throttled: node.throttled,
-    restarts: extra.restarts?.restarts ?? 0,
-    memoryEnds: extra.restarts?.memoryEnds ?? 0,
-    owner: extra.owner ?? null,
-    labels: { ...extra.labels },
-    against: extra.against ?? null,
-    pairing: extra.against === undefined ? null : extra.against === null ? 'new' : 'both',
-  };
-}
-
-const NOBODYS: ReadonlySet<string> = new Set(['others', 'unused', 'free']);
-const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string): UsageColumn => ({
-  level,
-  rows: rows.slice(0, MOST_ROWS),
-  left: Math.max(0, rows.length - MOST_ROWS),
-  summary,
-});
-
-export const kindOfKey = (key: string): string => key.slice(0, key.indexOf(':')).replaceAll('-', ' ');
 
 /** What each level of the path holds, at a window's end. Finding what is wrong is done once for the whole cluster. */
 export class ClusterColumns {
   private readonly found: ClusterFound;
   private readonly podByUid: Map<string, PodObject>;
 
-  /** `other`: the same cluster in the window compared with; null when nothing is compared. */
+  /**
+   * `other`: the same cluster in the window compared with; null when nothing is compared. `looked`: the resource beside
+   * CPU and memory that is looked at.
+   */
   constructor(
     private readonly usage: SeenUsage,
     private readonly at: number,
     private readonly other: SeenUsage | null = null,
     private readonly owners: Owners = NOBODY,
+    private readonly looked: Looked | null = null,
   ) {
     this.found = usage.derived.findings(usage, at);
     this.podByUid = new Map(usage.view.pods.map(({ pod }) => [pod.uid, pod]));
@@ -113,8 +75,21 @@ export class ClusterColumns {
     return this.found.rooms;
   }
 
-  private pairOf(node: UsageNode | undefined): ComparedBoth | null | undefined {
-    return this.other === null ? undefined : node === undefined ? null : comparedOf(node);
+  private row(node: UsageNode, extra: RowExtra, inside?: UsageNode): UsageRow {
+    return rowOf(node, { ...extra, other: this.looked?.now.of(node, inside) ?? null });
+  }
+  private pairOf(node: UsageNode | undefined, inside?: UsageNode): Then | null | undefined {
+    return this.other === null ? undefined : node === undefined ? null : this.thenOf(node, inside);
+  }
+  private thenOf(node: UsageNode, inside?: UsageNode): Then {
+    return { ...comparedOf(node), other: compared(this.looked?.before?.of(node, inside) ?? null, 1) };
+  }
+  /** The average pod of a workload in the other window. */
+  private averagePod(workload: UsageNode | undefined): Then | null | undefined {
+    if (this.other === null) return undefined;
+    if (workload === undefined) return null;
+    const all = this.looked?.before?.of(workload) ?? null;
+    return { ...comparedPerPod(workload), other: compared(all, workload.pods || workload.children.length) };
   }
   /** Children of the other window that this one does not have any more. */
   private gone(
@@ -128,7 +103,7 @@ export class ClusterColumns {
       .map((node) => ({
         ...rowOf(emptyNode(level, node, this.usage.input.grid, false), {
           kind: level === 'workload' ? kindOfKey(node.key) : null,
-          against: comparedOf(node),
+          against: this.thenOf(node),
         }),
         pairing: 'gone',
       }));
@@ -145,10 +120,11 @@ export class ClusterColumns {
     const ready = this.found.nodes.filter(
       ({ findings: own }) => !own.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'),
     );
-    return rowOf(this.usage.tree, {
+    return this.row(this.usage.tree, {
       findings: [...findings].sort(byWeight),
       ready: ready.length,
       desired: nodes.length,
+      restarts: this.restartsIn([this.usage.tree]),
       against: this.pairOf(this.other?.tree),
     });
   }
@@ -157,7 +133,7 @@ export class ClusterColumns {
   teamsColumn(): UsageColumn {
     const before = new Map(this.teams(this.other?.tree.children ?? []).map((team) => [team.key, team.node]));
     const rows = this.teams(this.usage.tree.children).map(({ key, node }) =>
-      rowOf(node, {
+      this.row(node, {
         key,
         kind: 'team',
         owner: node.name,
@@ -196,7 +172,7 @@ export class ClusterColumns {
     const objects = new Map(this.usage.view.inventory.list('namespace').map((object) => [object.name, object]));
     const before = new Map(this.other?.tree.children.map((node) => [node.key, node]));
     const rows = [...inTree.values()].sort(byTightness('cpu')).map((node) =>
-      rowOf(node, {
+      this.row(node, {
         findings: this.findingsIn(node.key),
         owner: this.owners.ofNamespace(node.key)?.name ?? null,
         labels: objects.get(node.key)?.labels ?? {},
@@ -208,7 +184,7 @@ export class ClusterColumns {
       if (inTree.has(name) || !owned(name)) continue;
       const empty = emptyNode('namespace', { name, key: name, uid: null }, this.usage.input.grid, true);
       rows.push(
-        rowOf(empty, {
+        this.row(empty, {
           findings: this.findingsIn(name),
           owner: this.owners.ofNamespace(name)?.name ?? null,
           labels,
@@ -219,7 +195,7 @@ export class ClusterColumns {
     if (team === null) rows.push(...this.gone('namespace', this.other?.tree.children, rows));
     // the nameless share stands last, whatever its size
     if (this.usage.others && team === null)
-      rows.push(rowOf(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }));
+      rows.push(this.row(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }));
     if (team === null) rows.push(...this.spare(this.usage.tree));
     const pods = this.usage.view.inventory.list('pod');
     const waiting = pods.filter(({ phase }) => phase === 'pending').length;
@@ -233,50 +209,11 @@ export class ClusterColumns {
     );
   }
 
-  /** What is asked for and not used, and what nobody asks for, of something with a size: rows behind those who use it. */
   private spare(whole: UsageNode): UsageRow[] {
-    const figures = (
-      resource: Resource,
-      pick: (use: number, request: number, limit: number) => number,
-    ): ResourceUsage => {
-      const { use, request, limit } = whole.usage[resource];
-      const known = use !== null && limit !== null;
-      const value = known ? Math.max(0, pick(use, request ?? 0, limit)) : null;
-      return {
-        use: value,
-        mean: null,
-        peak: null,
-        request: null,
-        limit,
-        limitIs: whole.usage[resource].limitIs,
-        unlimited: null,
-        tightness: null,
-        heading: null,
-      };
-    };
-    const row = (kind: 'unused' | 'free', name: string, pick: Parameters<typeof figures>[1]): UsageRow => ({
-      ...rowOf(emptyNode(whole.level, { name, key: `~${kind}`, uid: null }, this.usage.input.grid, true), { kind }),
-      usage: { cpu: figures('cpu', pick), memory: figures('memory', pick) },
-    });
-    return [
-      row('unused', 'asked for, not used', (use, request) => request - use),
-      row('free', 'free', (use, request, limit) => limit - Math.max(use, request)),
-    ];
+    return spareRows(whole, this.looked?.now.of(whole) ?? null, this.usage.input.grid);
   }
-  private restartsIn(nodes: readonly UsageNode[]): Restarted {
-    const { restarts } = this.usage.derived;
-    const all = restarts(this.usage);
-    let count = 0;
-    let memoryEnds = 0;
-    const add = (node: UsageNode): void => {
-      const own = node.uid === null ? undefined : all.get(node.uid);
-      if (node.level === 'pod') {
-        count += own?.restarts ?? 0;
-        memoryEnds += own?.memoryEnds ?? 0;
-      } else for (const child of node.children) add(child);
-    };
-    for (const node of nodes) add(node);
-    return { restarts: count, memoryEnds };
+  private restartsIn(nodes: readonly UsageNode[], pod?: UsageNode): Restarted {
+    return this.usage.derived.restartsIn(this.usage, nodes, pod);
   }
 
   /** Of everything in a namespace, worst first. */
@@ -312,7 +249,7 @@ export class ClusterColumns {
       const against = this.pairOf(before.get(child.key));
       return state
         ? this.workloadRow(child, state, against)
-        : rowOf(child, {
+        : this.row(child, {
             kind: kindOfKey(child.key),
             findings: findingsOfPods(this.podsOf(child), this.at, this.rooms),
             owner: this.owners.ofWorkload(namespace, child.key),
@@ -342,10 +279,10 @@ export class ClusterColumns {
   private workloadRow(
     node: UsageNode,
     { workload, findings, ready, desired }: WorkloadState,
-    against: ComparedBoth | null | undefined,
+    against: Then | null | undefined,
   ): UsageRow {
     // what runs to an end is there between its runs, too
-    const row = rowOf(node, {
+    const row = this.row(node, {
       kind: workload.kind,
       findings,
       ready,
@@ -364,7 +301,7 @@ export class ClusterColumns {
   podsColumn(namespace: string, workload: string): UsageColumn {
     const node = this.find(namespace, workload);
     const then = this.before(namespace)?.children.find(({ key }) => key === workload);
-    const against = this.other === null ? undefined : then ? comparedPerPod(then) : null;
+    const against = this.averagePod(then);
     const rows = [...(node?.children ?? [])]
       .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
       .map((child) => this.podRow(child, against));
@@ -384,9 +321,9 @@ export class ClusterColumns {
     );
   }
 
-  private podRow(node: UsageNode, against: ComparedBoth | null | undefined): UsageRow {
+  private podRow(node: UsageNode, against: Then | null | undefined): UsageRow {
     const pod = this.podByUid.get(node.uid ?? '');
-    return rowOf(node, {
+    return this.row(node, {
       findings: pod && node.present ? podFindings(pod, this.at, this.rooms) : [],
       labels: pod?.labels ?? {},
       restarts: this.restartsIn([node]),
@@ -399,10 +336,18 @@ export class ClusterColumns {
     const object = this.podByUid.get(pod?.uid ?? '');
     const then = pod?.uid == null ? undefined : podIn(this.other?.tree, pod.uid);
     const rows = [...(pod?.children ?? [])].sort(byTightness('cpu')).map((child) =>
-      rowOf(child, {
-        kind: object?.containers.find(({ name }) => name === child.name)?.role ?? null,
-        against: this.pairOf(then?.children.find(({ key }) => key === child.key)),
-      }),
+      this.row(
+        child,
+        {
+          kind: object?.containers.find(({ name }) => name === child.name)?.role ?? null,
+          restarts: this.restartsIn([child], pod),
+          against: this.pairOf(
+            then?.children.find(({ key }) => key === child.key),
+            then,
+          ),
+        },
+        pod,
+      ),
     );
     return column('container', rows, object?.node ? `on ${object.node}` : '');
   }
@@ -424,11 +369,12 @@ export class ClusterColumns {
     const rows = [...nodes]
       .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
       .map((node) =>
-        rowOf(node, {
+        this.row(node, {
           key: nodeKey(node.name),
           kind: 'node',
           findings: states.get(node.name) ?? [],
           labels: labels.get(node.name) ?? {},
+          restarts: this.restartsIn(node.children.filter(({ key }) => key !== OTHERS)),
           against: this.pairOf(then.get(node.name)),
         }),
       );
@@ -444,17 +390,16 @@ export class ClusterColumns {
   }
   podsOfNode(name: string): UsageColumn {
     const workloads = new Map(this.usage.view.pods.map(({ pod, workload }) => [pod.uid, workload]));
-    const rows = [...(this.node(name)?.children ?? [])]
+    const node = this.node(name);
+    const rows = [...(node?.children ?? [])]
       .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
       .map((child) => {
-        if (child.key === OTHERS) return rowOf(child, { kind: 'others' });
+        if (child.key === OTHERS) return this.row(child, { kind: 'others' }, node);
         const workload = workloads.get(child.uid ?? '');
         const then =
           workload && this.before(workload.namespace)?.children.find(({ key }) => key === workloadKey(workload));
-        const against = this.other === null ? undefined : then ? comparedPerPod(then) : null;
-        return this.podRow(child, against);
+        return this.podRow(child, this.averagePod(then || undefined));
       });
-    const node = this.node(name);
     if (node) rows.push(...this.spare(node));
     const own = rows.filter(({ kind, present }) => !NOBODYS.has(kind ?? '') && present);
     const others = rows.length > 0 && rows.some(({ kind }) => kind === 'others');
@@ -467,6 +412,13 @@ export class ClusterColumns {
   find(namespace: string, workload: string): UsageNode | undefined {
     return this.usage.tree.children.find(({ key }) => key === namespace)?.children.find(({ key }) => key === workload);
   }
+}
+
+/** Of the other window, shared by so many. */
+function compared(figures: ResourceUsage | null, among: number): Compared | null {
+  if (figures === null) return null;
+  const share = (value: number | null) => (value === null ? null : value / among);
+  return { use: share(figures.use), mean: share(figures.mean), peak: share(figures.peak) };
 }
 
 function podIn(tree: UsageNode | undefined, uid: string): UsageNode | undefined {

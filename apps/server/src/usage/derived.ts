@@ -13,6 +13,7 @@ import {
 import { inPieces } from '../platform/inPieces.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
+import { containerKey } from './otherFigures.ts';
 import type { VolumesRead } from './volumesRead.ts';
 
 /** A cluster's usage as somebody may see it, as far as something follows from it. */
@@ -72,20 +73,39 @@ export class Derived {
     return value;
   }
   private restarted: Map<string, Restarted> | null = null;
-  /** In the window, by the pod's uid. */
-  readonly restarts = ({ view, window }: From): ReadonlyMap<string, Restarted> => {
+  /** In the window, by the pod's uid, and by that and the container's name. */
+  private readonly restarts = ({ view, window }: From): ReadonlyMap<string, Restarted> => {
     if (this.restarted) return this.restarted;
     const all = new Map<string, { restarts: number; memoryEnds: number }>();
-    for (const { pod, at, outOfMemory } of restartsOf(view.podStates)) {
+    for (const { pod, at, container, outOfMemory } of restartsOf(view.podStates)) {
       if (at < window.from || at > window.to) continue;
-      const own = all.get(pod.uid) ?? { restarts: 0, memoryEnds: 0 };
-      own.restarts++;
-      if (outOfMemory) own.memoryEnds++;
-      all.set(pod.uid, own);
+      for (const key of [pod.uid, containerKey(pod.uid, container)]) {
+        const own = all.get(key) ?? { restarts: 0, memoryEnds: 0 };
+        own.restarts++;
+        if (outOfMemory) own.memoryEnds++;
+        all.set(key, own);
+      }
     }
     this.restarted = all;
     return all;
   };
+  /** Of all pods below these; of a container that is in a pod. */
+  restartsIn(usage: From, nodes: readonly UsageNode[], pod?: UsageNode): Restarted {
+    const all = this.restarts(usage);
+    let restarts = 0;
+    let memoryEnds = 0;
+    const add = (node: UsageNode): void => {
+      if (node.level !== 'pod' && node.level !== 'container') {
+        for (const child of node.children) add(child);
+        return;
+      }
+      const own = all.get(node.level === 'pod' ? (node.uid ?? '') : containerKey(pod?.uid ?? '', node.key));
+      restarts += own?.restarts ?? 0;
+      memoryEnds += own?.memoryEnds ?? 0;
+    };
+    for (const node of nodes) add(node);
+    return { restarts, memoryEnds };
+  }
   nodeUsages(usage: From): UsageNode[] {
     this.nodes ??= [...this.growNodes(usage)];
     return this.nodes;

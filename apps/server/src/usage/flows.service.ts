@@ -137,7 +137,7 @@ export class FlowsService {
   }
 
   /** Of these pods, at the window's end. */
-  async ofPods({ connectionId, input }: SeenUsage, pods: ReadonlySet<string>): Promise<PodFlows> {
+  async ofPods({ connectionId, input, volumes }: SeenUsage, pods: ReadonlySet<string>): Promise<PodFlows> {
     const { grid, interval } = input;
     const end = gridEnd(grid);
     const point = { start: end, step: grid.step, count: 1 };
@@ -170,6 +170,7 @@ export class FlowsService {
       received: summed(lists.received, 'pod.network.io', flowOnGrid),
       sent: summed(lists.sent, 'pod.network.io', flowOnGrid),
       files: summed(lists.files, 'container.filesystem.usage', levelOnGrid),
+      volumes: volumesByPod(volumes),
     };
   }
 
@@ -217,6 +218,17 @@ export class FlowsService {
       size: nodes ? levelOnGrid(of('node.filesystem.capacity', wanted.size), grid, interval) : null,
     };
   }
+}
+
+function volumesByPod(volumes: SeenUsage['volumes']): PodFlows['volumes'] {
+  const sums = new Map<string, { used: number; size: number }>();
+  for (const { pod, volume } of volumes.values()) {
+    const { use, limit } = volume.usage;
+    if (use === null || limit === null) continue;
+    const own = sums.get(pod.pod.uid) ?? { used: 0, size: 0 };
+    sums.set(pod.pod.uid, { used: own.used + use, size: own.size + limit });
+  }
+  return sums;
 }
 
 interface Lines {

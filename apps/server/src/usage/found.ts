@@ -18,8 +18,9 @@ import {
   type UsageNode,
 } from '@zetopsis/core/usage';
 import { findingsOfPods } from './clusterFindings.ts';
-import { type ClusterColumns, kindOfKey } from './columns.ts';
+import type { ClusterColumns } from './columns.ts';
 import { nodeOf, readPodKey, teamOf } from './objectPaths.ts';
+import { kindOfKey } from './rows.ts';
 import { scaledKey } from './scaledFlows.ts';
 import type { SeenUsage } from './usage.service.ts';
 

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { EndpointAnswer, FlowLines, SheetAnswer, UsageRow } from '@zetopsis/contract';
+import type { EndpointAnswer, FlowLines, OtherResource, SheetAnswer, UsageRow } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import type { Finding } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
@@ -7,6 +7,7 @@ import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
 import {
   comparedOf,
+  figuresOf,
   flowOnGrid,
   type Grid,
   gridFor,
@@ -14,7 +15,10 @@ import {
   HOST_METRICS,
   hostUsage,
   levelOnGrid,
+  linesAgainst,
   PROCESS_METRICS,
+  type ResourceUsage,
+  sumOfLines,
   USED_STATE,
   type UsageNode,
 } from '@zetopsis/core/usage';
@@ -24,10 +28,10 @@ import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { SeriesNumbers } from '../store/seriesNumbers.ts';
 import { TIERS } from '../store/tiers.ts';
-import { rowOf } from './columns.ts';
 import { linesOf, listed } from './lines.ts';
 import { hostKey } from './objectPaths.ts';
 import { ProcessesService } from './processes.service.ts';
+import { rowOf } from './rows.ts';
 import { UsageService, type Window } from './usage.service.ts';
 
 const MOST = 500;
@@ -82,19 +86,32 @@ export class HostsService {
   names(reach: Reach): string[] {
     return [...this.known(reach).keys()];
   }
-  async rows(reach: Reach, window: Window, against: Window | null): Promise<UsageRow[]> {
+  async rows(
+    reach: Reach,
+    window: Window,
+    against: Window | null,
+    other: OtherResource | undefined,
+  ): Promise<UsageRow[]> {
     const hosts = [...this.known(reach)].slice(0, MOST);
     return Promise.all(
       hosts.map(async ([name, own]) => {
-        const [{ node }, then] = await Promise.all([
+        const [now, then] = await Promise.all([
           this.read(name, own, window),
           against ? this.read(name, own, against) : null,
         ]);
-        return rowOf(node, {
+        const figures = (read: Read) => other && this.otherFigures(read, other);
+        const before = then && figures(then);
+        return rowOf(now.node, {
           key: hostKey(name),
+          other: figures(now) ?? null,
           kind: 'host',
           findings: findingsOf(own),
-          against: then ? comparedOf(then.node) : undefined,
+          against: then
+            ? {
+                ...comparedOf(then.node),
+                other: before ? { use: before.use, mean: before.mean, peak: before.peak } : null,
+              }
+            : undefined,
         });
       }),
     );
@@ -179,6 +196,18 @@ export class HostsService {
     return own;
   }
 
+  /** Of a machine: its network, and all its file systems in sum; there is nothing else of it. */
+  private otherFigures(read: Read, other: OtherResource): ResourceUsage | null {
+    const label = (id: SeriesId, name: string) => this.samples.label(id, name);
+    const open = (use: Float64Array) => figuresOf(linesAgainst(use, new Uint8Array(use.length), null), 'none');
+    if (other === 'received' || other === 'sent')
+      return open(networkOf(read, other === 'received' ? 'receive' : 'transmit', label));
+    if (other !== 'files') return null;
+    const parts = mountsOf(read, label).map((mount) =>
+      linesAgainst(usedOf(read, mount, label), new Uint8Array(read.grid.count), sizeOf(read, mount, label)),
+    );
+    return parts.length === 0 ? null : figuresOf(sumOfLines(read.grid, parts), 'size');
+  }
   private seriesOf(
     name: string,
     endpoints: ReadonlySet<number>,
@@ -239,40 +268,42 @@ function findingsOf(own: readonly EndpointAnswer[]): Finding[] {
     }));
 }
 
-function flowsOf(now: Read, then: Read | null, labelOf: (id: SeriesId, label: string) => string): FlowLines[] {
-  const network = ({ of, grid, interval }: Read, direction: string) =>
-    flowOnGrid(
-      of('network')
-        .filter(({ id }) => labelOf(id, HOST_LABELS.direction) === direction)
-        .map(({ samples }) => samples),
-      grid,
-      interval,
-    );
-  const files = ({ of, grid, interval }: Read, mount: string) =>
-    levelOnGrid(
-      of('files')
-        .filter(
-          ({ id }) => labelOf(id, HOST_LABELS.mount) === mount && labelOf(id, HOST_LABELS.fileState) === USED_STATE,
-        )
-        .map(({ samples }) => samples),
-      grid,
-      interval,
-    );
-  const fileSize = ({ of, grid, interval }: Read, mount: string) => {
-    const ofMount = (metric: 'files' | 'fileLimit') =>
-      of(metric).filter(({ id }) => labelOf(id, HOST_LABELS.mount) === mount);
-    const given = ofMount('fileLimit');
-    return levelOnGrid(
-      (given.length > 0 ? given : ofMount('files')).map(({ samples }) => samples),
-      grid,
-      interval,
-    );
-  };
-  const mounts = [...new Set(now.of('files').map(({ id }) => labelOf(id, HOST_LABELS.mount)))].sort().slice(0, 12);
+type LabelOf = (id: SeriesId, label: string) => string;
+const networkOf = ({ of, grid, interval }: Read, direction: string, labelOf: LabelOf): Float64Array =>
+  flowOnGrid(
+    of('network')
+      .filter(({ id }) => labelOf(id, HOST_LABELS.direction) === direction)
+      .map(({ samples }) => samples),
+    grid,
+    interval,
+  );
+const mountsOf = ({ of }: Read, labelOf: LabelOf): string[] =>
+  [...new Set(of('files').map(({ id }) => labelOf(id, HOST_LABELS.mount)))].sort().slice(0, 12);
+const usedOf = ({ of, grid, interval }: Read, mount: string, labelOf: LabelOf): Float64Array =>
+  levelOnGrid(
+    of('files')
+      .filter(({ id }) => labelOf(id, HOST_LABELS.mount) === mount && labelOf(id, HOST_LABELS.fileState) === USED_STATE)
+      .map(({ samples }) => samples),
+    grid,
+    interval,
+  );
+function sizeOf({ of, grid, interval }: Read, mount: string, labelOf: LabelOf): Float64Array {
+  const ofMount = (metric: 'files' | 'fileLimit') =>
+    of(metric).filter(({ id }) => labelOf(id, HOST_LABELS.mount) === mount);
+  const given = ofMount('fileLimit');
+  return levelOnGrid(
+    (given.length > 0 ? given : ofMount('files')).map(({ samples }) => samples),
+    grid,
+    interval,
+  );
+}
+
+function flowsOf(now: Read, then: Read | null, labelOf: LabelOf): FlowLines[] {
+  const mounts = mountsOf(now, labelOf);
   const empty = (line: Float64Array) => line.every((value) => Number.isNaN(value));
   const directions = [
-    ['received', network(now, 'receive'), then && network(then, 'receive')],
-    ['sent', network(now, 'transmit'), then && network(then, 'transmit')],
+    ['received', networkOf(now, 'receive', labelOf), then && networkOf(then, 'receive', labelOf)],
+    ['sent', networkOf(now, 'transmit', labelOf), then && networkOf(then, 'transmit', labelOf)],
   ] as const;
   return [
     {
@@ -287,12 +318,12 @@ function flowsOf(now: Read, then: Read | null, labelOf: (id: SeriesId, label: st
       empty: directions.every(([, values]) => empty(values)) ? NO_FIGURES : null,
     },
     ...mounts.map((mount): FlowLines => {
-      const used = files(now, mount);
+      const used = usedOf(now, mount, labelOf);
       return {
         title: `File system ${mount}`,
         unit: 'bytes',
-        lines: [{ name: 'used', values: listed(used), against: then && listed(files(then, mount)) }],
-        limit: listed(fileSize(now, mount)),
+        lines: [{ name: 'used', values: listed(used), against: then && listed(usedOf(then, mount, labelOf)) }],
+        limit: listed(sizeOf(now, mount, labelOf)),
         empty: empty(used) ? NO_FIGURES : null,
       };
     }),

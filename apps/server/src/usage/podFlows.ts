@@ -3,4 +3,6 @@ export interface PodFlows {
   readonly received: ReadonlyMap<string, number>;
   readonly sent: ReadonlyMap<string, number>;
   readonly files: ReadonlyMap<string, number>;
+  /** Bytes on its volumes. */
+  readonly volumes: ReadonlyMap<string, { readonly used: number; readonly size: number }>;
 }

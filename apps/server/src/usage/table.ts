@@ -3,9 +3,9 @@ import { OTHERS, type UsageNode } from '@zetopsis/core/usage';
 import type { ClusterColumns } from './columns.ts';
 import { nodeOf, teamOf } from './objectPaths.ts';
 import type { PodFlows } from './podFlows.ts';
+import { NOBODYS } from './rows.ts';
 import type { SeenUsage } from './usage.service.ts';
 
-const NOBODYS: ReadonlySet<string> = new Set(['others', 'unused', 'free']);
 interface Placed {
   readonly row: UsageRow;
   readonly path: string[];
@@ -104,5 +104,7 @@ export function withFlows({ row, path, pods }: Placed, flows: PodFlows): TableRo
     received: sum((uid) => flows.received.get(uid)),
     sent: sum((uid) => flows.sent.get(uid)),
     files: sum((uid) => flows.files.get(uid)),
+    volumes: sum((uid) => flows.volumes.get(uid)?.used),
+    volumeSize: sum((uid) => flows.volumes.get(uid)?.size),
   };
 }

@@ -5,6 +5,7 @@ import {
   ByQuery,
   type LogAnswer,
   LogQuery,
+  OtherQuery,
   ScopeQuery,
   type SheetAnswer,
   type TableAnswer,
@@ -35,6 +36,7 @@ import { counterpart, type Found, find } from './found.ts';
 import { HostsService } from './hosts.service.ts';
 import { marksOf } from './marks.ts';
 import { hostOf, nodeOf, readPodKey, teamOf, volumeOf } from './objectPaths.ts';
+import { OtherUsageService } from './otherUsage.service.ts';
 import { ProcessesService } from './processes.service.ts';
 import { RequestsService } from './requests.service.ts';
 import { RunningOutService } from './runningOut.service.ts';
@@ -65,6 +67,7 @@ export class UsageController {
     private readonly owners: OwnersService,
     private readonly alerts: AlertsService,
     private readonly runningOut: RunningOutService,
+    private readonly others: OtherUsageService,
     private readonly requests: RequestsService,
     private readonly processes: ProcessesService,
     private readonly settings: Settings,
@@ -78,6 +81,7 @@ export class UsageController {
     @Query({ schema: WindowQuery }) query: WindowQuery,
     @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
     @Query({ schema: ByQuery }) { by }: { by: By },
+    @Query({ schema: OtherQuery }) { of }: z.infer<typeof OtherQuery>,
     @Seen() reach: Reach,
   ): Promise<UsageAnswer> {
     const window = this.usage.window(query.from, query.to);
@@ -88,7 +92,14 @@ export class UsageController {
       ids.map(async (id) => {
         const usage = await this.usage.seen(reach, id, window);
         const other = against === null ? null : await this.usage.seen(reach, id, against);
-        return { usage, columns: new ClusterColumns(usage, window.to, other, this.ownersIn(usage.name)) };
+        const looked =
+          of === undefined
+            ? null
+            : {
+                now: await this.others.figures(usage, of),
+                before: other === null ? null : await this.others.figures(other, of),
+              };
+        return { usage, columns: new ClusterColumns(usage, window.to, other, this.ownersIn(usage.name), looked) };
       }),
     );
     const order = [...views].sort((a, b) => byTightness('cpu')(a.usage.tree, b.usage.tree));
@@ -96,7 +107,7 @@ export class UsageController {
     const nodes = rows.reduce((sum, { desired }) => sum + (desired ?? 0), 0);
     const readyNodes = rows.reduce((sum, { ready }) => sum + (ready ?? 0), 0);
     // what kind of cluster is looked at concerns no machine outside of all
-    const hosts = scope.clusters === undefined ? await this.hosts.rows(reach, window, against) : [];
+    const hosts = scope.clusters === undefined ? await this.hosts.rows(reach, window, against, of) : [];
     const columns: UsageColumn[] = [
       {
         level: 'cluster',

@@ -9,6 +9,7 @@ import { StoreModule } from '../store/store.module.ts';
 import { VitalsModule } from '../vitals/vitals.module.ts';
 import { FlowsService } from './flows.service.ts';
 import { HostsService } from './hosts.service.ts';
+import { OtherUsageService } from './otherUsage.service.ts';
 import { OwnSeries } from './ownSeries.service.ts';
 import { ProcessesService } from './processes.service.ts';
 import { RequestsService } from './requests.service.ts';
@@ -33,6 +34,7 @@ import { UsageService } from './usage.service.ts';
     FlowsService,
     HostsService,
     RunningOutService,
+    OtherUsageService,
     OwnSeries,
     RequestsService,
     ProcessesService,

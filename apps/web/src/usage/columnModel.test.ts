@@ -38,6 +38,7 @@ const row = (name: string, use: number | null, tightness: number | null, more: P
   desired: null,
   usage: { cpu: figures(use, tightness === null ? null : 2, tightness), memory: figures(null, null, null) },
   throttled: null,
+  other: null,
   restarts: 0,
   memoryEnds: 0,
   owner: null,

@@ -26,6 +26,7 @@ const row = (name: string, cpu: number | null, more: Partial<TableRow> = {}): Ta
     desired: 2,
     usage: { cpu: figures(cpu, 2), memory: figures(2 ** 30, null) },
     throttled: null,
+    other: null,
     restarts: 1,
     memoryEnds: 0,
     owner: 'Tides',
@@ -35,6 +36,8 @@ const row = (name: string, cpu: number | null, more: Partial<TableRow> = {}): Ta
     path: ['seaward', 'tides', `deployment:${name}`],
     received: 1024,
     sent: null,
+    volumes: null,
+    volumeSize: null,
     files: null,
     ...more,
   });

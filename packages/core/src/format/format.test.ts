@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { formatBytes, formatClock, formatCores, formatDuration, formatLatency, formatPercent, formatRate, MISSING } from './index.ts';
+import {
+  formatBytes,
+  formatClock,
+  formatCores,
+  formatDuration,
+  formatLatency,
+  formatPercent,
+  formatRate,
+  MISSING,
+} from './index.ts';
 
 it('cores: two decimals, millicores below 0.1', () => {
   expect([0.0454, 1, 2.984, 26.36, 124].map((value) => formatCores(value))).toEqual([

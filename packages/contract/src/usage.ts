@@ -98,6 +98,8 @@ export const UsageAnswer = z.object({
   path: z.array(z.string()),
   /** The window that is compared with; null when none is. */
   against: WindowAnswer.nullable(),
+  /** The resource beside CPU and memory that rows tell of. */
+  of: OtherResource.nullable(),
   columns: z.array(UsageColumn),
   /** Why a part of it may be missing or old, in words. */
   blind: z.array(z.string()),

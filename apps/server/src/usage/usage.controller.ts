@@ -118,7 +118,7 @@ export class UsageController {
     ];
     const chosen = views.find(({ usage }) => usage.name === path[0])?.columns;
     if (chosen) columns.push(...columnsBelow(chosen, path.slice(1), by));
-    return { window, path, against, columns, blind: this.blindWords(reach, path) };
+    return { window, path, against, of: of ?? null, columns, blind: this.blindWords(reach, path) };
   }
 
   /** All rows of one level below a path as one table, with what the columns leave out. */

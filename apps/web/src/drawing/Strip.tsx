@@ -14,11 +14,13 @@ interface Props {
   readonly cuts?: readonly number[];
   /** When a row around it already says everything. */
   readonly silent?: boolean;
+  /** What the whole length stands for where there is no limit; its own marks alone when not given. */
+  readonly openLength?: number;
 }
 
 /** The headroom strip: full length = the capacity that applies. One component everywhere (design/look.md). */
-export function Strip({ of, figures, against = null, height = 17, cuts, silent = false }: Props) {
-  const strip = drawStrip(figures, against);
+export function Strip({ of, figures, against = null, height = 17, cuts, silent = false, openLength }: Props) {
+  const strip = drawStrip(figures, against, openLength ?? null);
   const words = stripInWords(of, figures, against);
   const bar = height - 5;
   const colour = strip.over ? 'var(--critical)' : FILLS[strip.fill]!;

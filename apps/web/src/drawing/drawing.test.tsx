@@ -5,7 +5,7 @@ import { MirrorStrip } from './MirrorStrip.tsx';
 import { differInHash, overNode, partName, pathWords, shortPodName } from './names.ts';
 import { FailureNote } from './StateNote.tsx';
 import { Strip } from './Strip.tsx';
-import { COUNTED, countedOf, drawStrip, stripInWords } from './stripModel.ts';
+import { COUNTED, countedOf, drawStrip, openLengthOf, stripInWords } from './stripModel.ts';
 
 afterEach(cleanup);
 const figures = (part: Partial<Figures>): Figures => ({
@@ -70,6 +70,26 @@ describe('the strip', () => {
     expect(countedOf('requests.storage').amount(2 ** 30)).toBe('1.00 GiB');
     expect(countedOf('pods').amount(12)).toBe('12');
     expect(countedOf('pods').amount(null)).toBe('–');
+  });
+  it('open, has one scale with the others of its list, so that they can be compared', () => {
+    const open = (use: number) => figures({ use, peak: null, request: null, limit: null, limitIs: 'none' });
+    const length = openLengthOf([
+      { figures: open(2), against: null },
+      { figures: open(8), against: null },
+      { figures: figures({ use: 900 }), against: null },
+    ]);
+    const shares = [2, 8].map((use) => drawStrip(open(use), null, length).use!);
+    expect(shares[1]! / shares[0]!).toBeCloseTo(4, 9);
+    expect(shares[1]).toBeLessThan(1);
+    expect(drawStrip(figures({}), null, length)).toEqual(drawStrip(figures({})));
+  });
+  it('tells what nothing bounds by its amount alone', () => {
+    const own = figures({ use: 3, peak: null, limit: null, limitIs: 'none' });
+    expect(stripInWords(COUNTED.restarts, own)).toBe('restarts in the window: 3');
+    expect(stripInWords(COUNTED.throttled, { ...own, use: 0.3 }, { use: 0.1, mean: 0.1, peak: null })).toBe(
+      'throttled: 30 %; against 10 % then, 10 % on average',
+    );
+    expect(stripInWords(COUNTED.memoryEnds, { ...own, use: null })).toMatch(/not known/);
   });
   it('mirrored, both windows stand on one axis at one scale', () => {
     const { container } = render(<MirrorStrip of={COUNTED.cpu} window={1} against={3} scale={4} />);

@@ -1,16 +1,28 @@
 import type { Compared, Figures } from '@zetopsis/contract';
 import { formatAmount, formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
-import type { Resource } from '@zetopsis/core/units';
+import type { Looked } from './looked.ts';
 
 /** What a strip measures: its name in a sentence, and how its amounts are written. */
 export interface Counted {
   readonly name: string;
   readonly amount: (value: number | null) => string;
+  /** Told by its amount alone: nothing bounds it, and it is no use of something. */
+  readonly plain?: true;
 }
-export const COUNTED: Readonly<Record<Resource | 'volume', Counted>> = {
+const flow = (value: number | null) => (value === null ? '–' : `${formatBytes(value)} per s`);
+const count = (value: number | null) => (value === null ? '–' : String(Math.round(value * 10) / 10));
+export const COUNTED: Readonly<Record<Looked | 'volume', Counted>> = {
   cpu: { name: 'CPU', amount: (value) => formatAmount('cpu', value) },
   memory: { name: 'memory', amount: (value) => formatAmount('memory', value) },
   volume: { name: 'volume', amount: formatBytes },
+  volumes: { name: 'volumes', amount: formatBytes },
+  files: { name: 'file systems', amount: formatBytes },
+  pods: { name: 'pods', amount: count },
+  received: { name: 'received over the network', amount: flow, plain: true },
+  sent: { name: 'sent over the network', amount: flow, plain: true },
+  restarts: { name: 'restarts in the window', amount: count, plain: true },
+  memoryEnds: { name: 'ends for want of memory in the window', amount: count, plain: true },
+  throttled: { name: 'throttled', amount: formatPercent, plain: true },
 };
 
 /** A quota's resource by its name in the cluster: cores, bytes or a mere number. */
@@ -38,11 +50,18 @@ export interface StripDrawing {
 
 const ROOM_WHEN_OPEN = 1.3;
 
-export function drawStrip(figures: Figures, against: Compared | null = null): StripDrawing {
+/** `openLength`: what the length of an open strip stands for, so that those of one list can be compared. */
+export function drawStrip(
+  figures: Figures,
+  against: Compared | null = null,
+  openLength: number | null = null,
+): StripDrawing {
   const { use, peak, request, limit, heading } = figures;
   const open = limit === null || limit <= 0;
   const other = against?.use ?? null;
-  const scale = open ? Math.max(use ?? 0, peak ?? 0, request ?? 0, other ?? 0, 1e-9) * ROOM_WHEN_OPEN : limit;
+  const scale = open
+    ? (openLength ?? Math.max(use ?? 0, peak ?? 0, request ?? 0, other ?? 0, 1e-9) * ROOM_WHEN_OPEN)
+    : limit;
   const share = (value: number | null) => (value === null ? null : value / scale);
   const useShare = share(use);
   const tight = open ? 0 : (useShare ?? 0);
@@ -69,7 +88,13 @@ const LIMIT_WORDS = {
 
 /** Everything a strip shows, in words with units: its tooltip and accessible name. */
 export function stripInWords(of: Counted, figures: Figures, against: Compared | null = null): string {
-  const { name, amount } = of;
+  const { name, amount, plain } = of;
+  if (plain) {
+    const most = figures.peak === null ? '' : `; 95 % of the window below ${amount(figures.peak)}`;
+    return figures.use === null && figures.peak === null
+      ? `${name}: not known${againstInWords(of, against)}`
+      : `${name}: ${amount(figures.use)}${most}${againstInWords(of, against)}`;
+  }
   if (figures.use === null && figures.peak === null) {
     const asked = figures.request === null ? '' : `; ${amount(figures.request)} asked for`;
     return `${name}: nothing was read${asked}${againstInWords(of, against)}`;
@@ -85,5 +110,17 @@ export function stripInWords(of: Counted, figures: Figures, against: Compared | 
   if (figures.heading !== null) words.push(`heading for ${amount(figures.heading)} one window later`);
   return words.join('; ') + againstInWords(of, against);
 }
-const againstInWords = ({ amount }: Counted, against: Compared | null): string =>
-  against === null ? '' : `; against ${amount(against.use)} in use then, ${amount(against.mean)} on average`;
+const againstInWords = ({ amount, plain }: Counted, against: Compared | null): string =>
+  against === null
+    ? ''
+    : `; against ${amount(against.use)}${plain ? '' : ' in use'} then, ${amount(against.mean)} on average`;
+
+/** What the length of a list's open strips stands for. */
+export function openLengthOf(
+  list: readonly { readonly figures: Figures; readonly against: Compared | null }[],
+): number {
+  const values = list
+    .filter(({ figures: { limit } }) => limit === null || limit <= 0)
+    .flatMap(({ figures: { use, peak, request }, against }) => [use, peak, request, against?.use]);
+  return Math.max(1e-9, ...values.map((value) => value ?? 0)) * ROOM_WHEN_OPEN;
+}

@@ -1,6 +1,7 @@
 import { type By, readScope, readTrait, TableLevel, writeQuery, writeScope } from '@zetopsis/contract';
 import { useCallback, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
+import { LOOKED, type Looked } from '../drawing/looked.ts';
 import { pastTeam } from '../drawing/names.ts';
 import type { Scope, View, WindowArgument } from '../state/placesApi.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
@@ -8,7 +9,6 @@ import { looksAtOwn } from './whose.ts';
 import { readShift, readWindow, writeShift, writeWindow } from './windowModel.ts';
 
 const BYS: readonly By[] = ['namespace', 'node', 'team'];
-export type ResourceChoice = 'cpu' | 'memory';
 
 export interface ViewState extends Omit<View, 'whose'> {
   /** Null: as the person's teams and grants have it. */
@@ -17,7 +17,8 @@ export interface ViewState extends Omit<View, 'whose'> {
   readonly shift: number | null;
   /** The level below the clusters. */
   readonly by: By;
-  readonly resource: ResourceChoice;
+  /** What columns show. */
+  readonly resource: Looked;
   /** Both windows as mirrored bars, sorted by swing. */
   readonly mirror: boolean;
   readonly sheet: boolean;
@@ -52,7 +53,7 @@ export function readView(search: string): ViewState {
     window: readWindow(parameters),
     shift,
     by: BYS.find((by) => by === parameters.get('by')) ?? 'namespace',
-    resource: parameters.get('of') === 'memory' ? 'memory' : 'cpu',
+    resource: LOOKED.find((one) => one === parameters.get('of')) ?? 'cpu',
     mirror: shift !== null && parameters.get('show') === 'mirror',
     sheet: parameters.get('sheet') !== 'closed',
     show: parameters.get('as') === 'table' ? 'table' : 'columns',
@@ -70,7 +71,7 @@ export function writeView(view: ViewState): string {
     ...writeWindow(view.window),
     against: view.shift === null ? undefined : writeShift(view.shift),
     by: view.by === 'namespace' ? undefined : view.by,
-    of: view.resource === 'memory' ? 'memory' : undefined,
+    of: view.resource === 'cpu' ? undefined : view.resource,
     show: view.mirror && view.shift !== null ? 'mirror' : undefined,
     sheet: view.sheet ? undefined : 'closed',
     as: view.show === 'table' ? 'table' : undefined,

@@ -142,7 +142,7 @@ it('scope, window and choice survive the address, names with odd letters include
     fc.property(
       fc.array(part, { maxLength: 5 }),
       fc.boolean(),
-      fc.constantFrom('cpu' as const, 'memory' as const),
+      fc.constantFrom('cpu' as const, 'memory' as const, 'received' as const, 'memoryEnds' as const),
       fc.constantFrom(null, HOUR, -90 * 60_000, 86_461_000),
       fc.constantFrom('namespace' as const, 'node' as const, 'team' as const),
       fc.constantFrom(null, 'mine' as const, 'all' as const),

@@ -29,6 +29,7 @@ const row = {
   desired: 1,
   usage: { cpu: figures, memory: figures },
   throttled: null,
+  other: null,
   restarts: 0,
   memoryEnds: 0,
   owner: null,

@@ -3,6 +3,7 @@ import {
   FindAnswer,
   LogAnswer,
   NowAnswer,
+  type OtherResource,
   type SavedViewInput,
   SavedViewsAnswer,
   SheetAnswer,
@@ -36,11 +37,12 @@ interface Compared extends View {
 interface More {
   readonly shift?: number | null;
   readonly by?: By;
+  readonly of?: OtherResource | undefined;
   readonly level?: TableLevel;
   readonly find?: string;
 }
 function query(place: string, view: View & More): string {
-  const { path, window, clusters, whose, shift, by, level, find } = view;
+  const { path, window, clusters, whose, shift, by, of, level, find } = view;
   const times = 'length' in window ? { from: Date.now() - window.length } : { from: window.from, to: window.to };
   return `${place}?${writeQuery({
     in: writeScope(path),
@@ -49,6 +51,7 @@ function query(place: string, view: View & More): string {
     whose: whose === 'mine' ? 'mine' : undefined,
     shift: shift ?? undefined,
     by: by === 'namespace' ? undefined : by,
+    of,
     level,
     find: find === '' ? undefined : find,
   })}`;
@@ -61,7 +64,7 @@ const placesApi = api.injectEndpoints({
       responseSchema: NowAnswer,
       providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules', 'configuration'],
     }),
-    usage: build.query<UsageAnswer, Compared & { by: By }>({
+    usage: build.query<UsageAnswer, Compared & { by: By; of?: OtherResource | undefined }>({
       query: (view) => query('usage', view),
       responseSchema: UsageAnswer,
       providesTags: ['inventory', 'samples', 'sources', 'configuration'],

@@ -1,13 +1,13 @@
 import type { By, UsageColumn, UsageRow } from '@zetopsis/contract';
-import type { Resource } from '@zetopsis/core/units';
 import { clsx } from 'clsx';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
+import { figuresOf, LOOKED, LOOKED_WORDS, type Looked, thenOf } from '../drawing/looked.ts';
 import { MirrorStrip } from '../drawing/MirrorStrip.tsx';
 import { differInHash, partName, shortPodName } from '../drawing/names.ts';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { Strip } from '../drawing/Strip.tsx';
-import { COUNTED } from '../drawing/stripModel.ts';
+import { COUNTED, openLengthOf } from '../drawing/stripModel.ts';
 import {
   isNobodys,
   isOthers,
@@ -32,22 +32,23 @@ const FIRST_HEIGHT = 900;
 const FOUND_FROM = 8;
 const STRIP_AT = 30;
 const isBy = (value: string): value is By => value === 'namespace' || value === 'node' || value === 'team';
-const RESOURCE_WORDS: Record<Resource, string> = { cpu: 'CPU, cores', memory: 'memory' };
 
 interface Props {
   readonly column: UsageColumn;
   readonly rows: readonly UsageRow[];
   readonly index: number;
   readonly path: readonly string[];
-  readonly resource: Resource;
+  readonly resource: Looked;
   readonly sort: SortBy;
   readonly narrow: boolean;
   readonly cuts: readonly number[];
   readonly nextRows: number;
   readonly active: boolean;
   readonly choose: (path: string[]) => void;
-  readonly setResource: (resource: Resource) => void;
+  readonly setResource: (resource: Looked) => void;
   readonly setSort: (sort: SortBy) => void;
+  /** The rows do not tell of it yet. */
+  readonly awaited: boolean;
   readonly comparing: boolean;
   readonly mirror: boolean;
   /** Chooses what stands below the clusters. */
@@ -65,6 +66,10 @@ export function DrillColumn(props: Props) {
   const wanted = find.trim().toLowerCase();
   const fitting =
     wanted === '' ? rows : rows.filter(({ name, key }) => name.toLowerCase().includes(wanted) || key === chosen);
+  const openLength = useMemo(
+    () => openLengthOf(rows.map((row) => ({ figures: figuresOf(row, resource), against: thenOf(row, resource) }))),
+    [rows, resource],
+  );
   const at = fitting.findIndex((row) => row.key === chosen);
   // a short column is drawn whole; of a long one what is near
   const long = fitting.length > DRAWN_WHOLE;
@@ -112,6 +117,7 @@ export function DrillColumn(props: Props) {
           <DrillRow
             key={row.key}
             row={row}
+            openLength={openLength}
             chosen={row.key === chosen}
             tabbable={at >= first && at < last ? row.key === chosen : i === 0}
             {...props}
@@ -155,12 +161,16 @@ function ColumnHead(props: Props & { find: string; setFind: (find: string) => vo
         {index === 0 ? (
           <select
             aria-label="resource"
-            className="[field-sizing:content] bg-transparent text-soft"
+            className={clsx('[field-sizing:content] bg-transparent text-soft', narrow && 'max-w-[64px]')}
+            title={`${LOOKED_WORDS[resource]}: what the strips show (key m: CPU or memory)`}
             value={resource}
-            onChange={(event) => setResource(event.target.value === 'memory' ? 'memory' : 'cpu')}
+            onChange={(event) => setResource(LOOKED.find((one) => one === event.target.value) ?? 'cpu')}
           >
-            <option value="cpu">{narrow ? 'CPU' : RESOURCE_WORDS.cpu}</option>
-            <option value="memory">{RESOURCE_WORDS.memory}</option>
+            {LOOKED.map((one) => (
+              <option key={one} value={one}>
+                {narrow && one === 'cpu' ? 'CPU' : LOOKED_WORDS[one]}
+              </option>
+            ))}
           </select>
         ) : narrow ? (
           <span className="text-soft">{objects}</span>
@@ -222,7 +232,9 @@ function DrillRow({
   column,
   comparing,
   mirror,
-}: Props & { row: UsageRow; chosen: boolean; tabbable: boolean }) {
+  awaited,
+  openLength,
+}: Props & { row: UsageRow; chosen: boolean; tabbable: boolean; openLength: number }) {
   const others = isNobodys(row);
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -268,7 +280,7 @@ function DrillRow({
         <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>
           {name}
         </span>
-        {!narrow && <span className="ml-auto">{rowAmount(row, resource)}</span>}
+        {!narrow && <span className="ml-auto">{awaited ? '…' : rowAmount(row, resource)}</span>}
         {!narrow && (
           <span
             className={clsx('w-[46px] shrink-0 text-right text-xs', comparing ? 'text-ink' : 'text-soft')}
@@ -284,15 +296,16 @@ function DrillRow({
         ) : mirror ? (
           <MirrorStrip
             of={COUNTED[resource]}
-            window={row.usage[resource].mean}
-            against={row.against?.[resource].mean ?? null}
+            window={figuresOf(row, resource).mean}
+            against={thenOf(row, resource)?.mean ?? null}
             scale={mirrorScale(rows, resource)}
           />
         ) : (
           <Strip
             of={COUNTED[resource]}
-            figures={row.usage[resource]}
-            against={row.against?.[resource] ?? null}
+            figures={figuresOf(row, resource)}
+            against={thenOf(row, resource)}
+            openLength={openLength}
             silent
             {...(chosen ? { cuts } : {})}
           />
@@ -303,8 +316,8 @@ function DrillRow({
 }
 
 /** What nobody uses is no fill: an outline as long as it is. */
-function SpareStrip({ row, resource }: { row: UsageRow; resource: Resource }) {
-  const { use, limit } = row.usage[resource];
+function SpareStrip({ row, resource }: { row: UsageRow; resource: Looked }) {
+  const { use, limit } = figuresOf(row, resource);
   const share = use === null || limit === null || limit === 0 ? 0 : Math.min(1, use / limit);
   return (
     <div className="mt-1 h-[9px] border-b border-structure">
@@ -316,7 +329,7 @@ function SpareStrip({ row, resource }: { row: UsageRow; resource: Resource }) {
 const LEADERS_MOST = 40;
 
 /** Fine lines from the chosen strip to the rows it is cut into. */
-function Leaders({ y, rows, resource }: { y: number; rows: number; resource: Resource }) {
+function Leaders({ y, rows, resource }: { y: number; rows: number; resource: Looked }) {
   const lines = Array.from({ length: Math.min(rows, LEADERS_MOST) }, (_, row) => row * ROW + STRIP_AT);
   return (
     <svg

@@ -192,7 +192,12 @@ function BesideLinks({ sheet }: { sheet: SheetAnswer }) {
   );
 }
 
-const pairOf = ({ usage, against }: MeasuredSheet) => ({ usage, against, pairing: 'both' as const });
+const pairOf = ({ usage, against }: MeasuredSheet) => ({
+  usage,
+  against,
+  other: null,
+  pairing: 'both' as const,
+});
 
 /** A cluster, its nodes and its volumes belong to nobody alone. */
 const shared = ({ path }: SheetAnswer): boolean =>

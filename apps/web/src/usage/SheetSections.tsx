@@ -2,6 +2,7 @@ import type { SheetAnswer } from '@zetopsis/contract';
 import { formatClock, formatCount, formatDuration } from '@zetopsis/core/format';
 import { Link } from 'react-router';
 import { Diamond } from '../drawing/Diamond.tsx';
+import { mainOf } from '../drawing/looked.ts';
 import { partName } from '../drawing/names.ts';
 import { RunningOutAxis } from '../drawing/RunningOut.tsx';
 import { runningOutWords, useWords } from '../drawing/runningOutModel.ts';
@@ -52,9 +53,10 @@ export function Facts({ sheet }: { sheet: SheetAnswer }) {
 export function Nodes({ sheet }: { sheet: SheetAnswer }) {
   const { view, link } = useView();
   if (sheet.nodes.length === 0) return null;
-  const rows = sortRows(sheet.nodes, view.resource, 'tightness');
+  const resource = mainOf(view.resource);
+  const rows = sortRows(sheet.nodes, resource, 'tightness');
   return (
-    <Section title={`Nodes, ${view.resource === 'cpu' ? 'CPU' : 'memory'} against what they can give`}>
+    <Section title={`Nodes, ${resource === 'cpu' ? 'CPU' : 'memory'} against what they can give`}>
       <ul className="space-y-1 text-sm">
         {rows.map((row) => (
           <li key={row.key}>
@@ -68,10 +70,10 @@ export function Nodes({ sheet }: { sheet: SheetAnswer }) {
                 {row.name}
               </Link>
               <span className="text-xs text-soft">{formatCount(row.pods, 'pod')}</span>
-              <span className="ml-auto">{rowAmount(row, view.resource)}</span>
-              <span className="w-10 text-right text-xs text-soft">{rowShare(row, view.resource)}</span>
+              <span className="ml-auto">{rowAmount(row, resource)}</span>
+              <span className="w-10 text-right text-xs text-soft">{rowShare(row, resource)}</span>
             </div>
-            <Strip of={COUNTED[view.resource]} figures={row.usage[view.resource]} />
+            <Strip of={COUNTED[resource]} figures={row.usage[resource]} />
           </li>
         ))}
       </ul>

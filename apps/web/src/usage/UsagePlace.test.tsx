@@ -27,6 +27,7 @@ const row = (key: string, use: number, tightness: number | null, more: object = 
   ready: null,
   desired: null,
   usage: { cpu: figures(use, tightness), memory: figures(use * 1e9, null) },
+  other: null,
   throttled: null,
   restarts: 0,
   memoryEnds: 0,
@@ -47,6 +48,7 @@ const answerFor = (path: string[], more: object = {}) =>
     window: { from: 1, to: 2, live: true },
     path,
     against: null,
+    of: null,
     columns: LEVELS.slice(0, path.length + 1).map((level, i) => ({
       level,
       rows: ROWS[i],
@@ -116,6 +118,48 @@ describe('Usage', () => {
         /memory:.*no limit, because main has none/,
       ),
     );
+  });
+  it('shows another resource once the server has told of it: until then it is awaited, and the address says which', async () => {
+    const asked: string[] = [];
+    serveAnswers({
+      'GET /api/usage?': ({ path }: { path: string }) => {
+        const of = new URLSearchParams(path.slice(path.indexOf('?'))).get('of');
+        asked.push(of ?? 'none');
+        const rows = [
+          row('quiet', 5, 0.5, { other: { ...figures(300, null), request: null, unlimited: null } }),
+          row('busy', 1, 0.9, { other: { ...figures(3072, null), request: null, unlimited: null } }),
+          row('unread', 1, 0.9),
+        ];
+        return {
+          status: 200,
+          body: answerFor([], { of, columns: [{ level: 'cluster', rows, left: 0, summary: '' }] }),
+        };
+      },
+    });
+    const router = drawAt('/usage', <UsagePlace />);
+    const list = await screen.findByRole('listbox', { name: 'Clusters' });
+    const labels = () =>
+      within(list)
+        .getAllByRole('option')
+        .map((option) => option.getAttribute('aria-label'));
+    expect(labels()[0]).toMatch(/^busy/);
+    fireEvent.change(screen.getByLabelText('resource'), { target: { value: 'received' } });
+    expect(within(list).getAllByText('…')).toHaveLength(3);
+    await waitFor(() => expect(within(list).queryAllByText('…')).toHaveLength(0));
+    expect(router.state.location.search).toContain('of=received');
+    expect(labels()).toEqual([
+      expect.stringMatching(
+        /^busy\. received over the network: 3.00 KiB per s; 95 % of the window below 3.00 KiB per s$/,
+      ),
+      expect.stringMatching(/^quiet/),
+      expect.stringMatching(/^unread\. received over the network: not known$/),
+    ]);
+    expect(within(list).getByText('3.00 KiB/s')).toBeTruthy();
+    expect(asked).toEqual(['none', 'received']);
+    // CPU and memory are in every answer
+    await press('m');
+    await waitFor(() => expect(router.state.location.search).not.toContain('of='));
+    expect(asked).toEqual(['none', 'received']);
   });
   it('opens a row with the pointer, cuts its strip, and closes the sheet with Esc', async () => {
     serveUsage();
@@ -200,6 +244,7 @@ describe('Usage', () => {
         window: { from: 1, to: 2, live: true },
         path: [],
         against: null,
+        of: null,
         columns: [{ level: 'cluster', rows: [], left: 0, summary: '' }],
         blind: [],
       }),

@@ -1,6 +1,7 @@
 import type { By } from '@zetopsis/contract';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { otherOf } from '../drawing/looked.ts';
 import { byOf } from '../drawing/names.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { useWidth } from '../drawing/useWidth.ts';
@@ -39,13 +40,15 @@ export function UsagePlace() {
   const [chosenSort, setSort] = useState<SortBy>('tightness');
   const sort = mirror ? 'swing' : chosenSort === 'swing' && !comparing ? 'tightness' : chosenSort;
   const [box, width] = useWidth();
-  const { data, currentData, error, refetch } = useUsageQuery({ ...queried(view), by });
+  const { data, currentData, error, refetch } = useUsageQuery({ ...queried(view), by, of: otherOf(resource) });
   // while a deeper level loads, what is on screen stays
   const columns = useMemo(() => columnsFor(currentData ?? data, path), [currentData, data, path]);
   const sorted = useMemo(
     () => columns.map((column) => sortRows(column.rows, resource, sort)),
     [columns, resource, sort],
   );
+
+  const awaited = otherOf(resource) !== undefined && otherOf(resource) !== (currentData ?? data)?.of;
 
   const setBy = useCallback((next: By) => change({ by: next, path: path.slice(0, 1) }), [change, path]);
 
@@ -126,6 +129,7 @@ export function UsagePlace() {
                 setSort(next);
                 if (mirror && next !== 'swing') void change({ mirror: false }, { replace: true });
               }}
+              awaited={awaited}
               comparing={comparing}
               mirror={mirror}
               setBy={(next) => void setBy(next)}

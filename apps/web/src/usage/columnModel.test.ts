@@ -136,6 +136,7 @@ it('an older answer lends only the columns that belong to the path', () => {
     window: { from: 0, to: 1, live: true },
     path: ['a', 'b'],
     against: null,
+    of: null,
     columns: [column, column, column],
     blind: [],
   };

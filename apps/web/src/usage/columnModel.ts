@@ -1,6 +1,6 @@
 import type { UsageAnswer, UsageColumn, UsageLevel, UsageRow } from '@zetopsis/contract';
-import { formatAmount, formatBytes, formatCores, formatPercent } from '@zetopsis/core/format';
-import type { Resource } from '@zetopsis/core/units';
+import { formatPercent } from '@zetopsis/core/format';
+import { CORNER, figuresOf, isMain, type Looked, thenOf } from '../drawing/looked.ts';
 import { COUNTED, stripInWords } from '../drawing/stripModel.ts';
 
 export type SortBy = 'tightness' | 'use' | 'request' | 'swing' | 'name';
@@ -22,40 +22,41 @@ export const isNobodys = ({ kind }: Pick<UsageRow, 'kind'>): boolean =>
   kind === 'others' || kind === 'unused' || kind === 'free';
 
 /** What two windows say of one object: a row, or a sheet. */
-type Comparable = Pick<UsageRow, 'usage' | 'against' | 'pairing'>;
+type Comparable = Pick<UsageRow, 'usage' | 'other' | 'against' | 'pairing'>;
 
 /** How much more, on average, the window used than the one compared with; what is new or gone counts from nothing. Null when unknown. */
-export function swingOf({ usage, against, pairing }: Comparable, resource: Resource): number | null {
+export function swingOf(row: Comparable, resource: Looked): number | null {
+  const { pairing } = row;
   if (pairing === null) return null;
-  const now = usage[resource].mean ?? (pairing === 'gone' ? 0 : null);
-  const then = against?.[resource].mean ?? (pairing === 'new' ? 0 : null);
+  const now = figuresOf(row, resource).mean ?? (pairing === 'gone' ? 0 : null);
+  const then = thenOf(row, resource)?.mean ?? (pairing === 'new' ? 0 : null);
   return now === null || then === null ? null : now - then;
 }
 
 /** "+33 %", "new", "gone"; the figure in the corner of a compared row. */
-export function swingShort(row: Comparable, resource: Resource): string {
+export function swingShort(row: Comparable, resource: Looked): string {
   if (row.pairing === 'new' || row.pairing === 'gone') return row.pairing;
   const swing = swingOf(row, resource);
-  const then = row.against?.[resource].mean ?? null;
+  const then = thenOf(row, resource)?.mean ?? null;
   if (swing === null || then === null) return '–';
-  if (then === 0) return swing === 0 ? '± 0' : `+${formatAmount(resource, swing)}`;
+  if (then === 0) return swing === 0 ? '± 0' : `+${COUNTED[resource].amount(swing)}`;
   const share = swing / then;
   if (Math.abs(share) < 0.005) return '± 0';
   return share >= 9.995 ? `× ${(share + 1).toFixed(0)}` : `${share > 0 ? '+' : '−'}${formatPercent(Math.abs(share))}`;
 }
 
 /** "1.20 cores on average, 0.90 cores in the window compared with: +33 %" */
-export function swingInWords(row: Comparable, resource: Resource): string | null {
+export function swingInWords(row: Comparable, resource: Looked): string | null {
   if (row.pairing === null) return null;
   if (row.pairing === 'new') return 'new: the window compared with does not have it';
-  const then = formatAmount(resource, row.against?.[resource].mean ?? null);
+  const then = COUNTED[resource].amount(thenOf(row, resource)?.mean ?? null);
   if (row.pairing === 'gone') return `gone: it used ${then} on average in the window compared with`;
-  return `${formatAmount(resource, row.usage[resource].mean)} on average, ${then} in the window compared with: ${swingShort(row, resource)}`;
+  return `${COUNTED[resource].amount(figuresOf(row, resource).mean)} on average, ${then} in the window compared with: ${swingShort(row, resource)}`;
 }
 
 /** What the full length of a column's mirror strips stands for. */
-export const mirrorScale = (rows: readonly UsageRow[], resource: Resource): number =>
-  Math.max(1e-9, ...rows.flatMap((row) => [row.usage[resource].mean ?? 0, row.against?.[resource].mean ?? 0]));
+export const mirrorScale = (rows: readonly UsageRow[], resource: Looked): number =>
+  Math.max(1e-9, ...rows.flatMap((row) => [figuresOf(row, resource).mean ?? 0, thenOf(row, resource)?.mean ?? 0]));
 
 const falling = (a: number | null, b: number | null): number =>
   (b ?? Number.NEGATIVE_INFINITY) - (a ?? Number.NEGATIVE_INFINITY) || 0;
@@ -64,9 +65,9 @@ const ratio = (part: number | null, whole: number | null): number | null =>
   part === null || whole === null || whole === 0 ? null : part / whole;
 
 /** What is gone comes after what is there, the share of others last; what has no tightness comes after what has, by use. */
-export function sortRows(rows: readonly UsageRow[], resource: Resource, by: SortBy): UsageRow[] {
+export function sortRows(rows: readonly UsageRow[], resource: Looked, by: SortBy): UsageRow[] {
   const order = (a: UsageRow, b: UsageRow): number => {
-    const [left, right] = [a.usage[resource], b.usage[resource]];
+    const [left, right] = [figuresOf(a, resource), figuresOf(b, resource)];
     switch (by) {
       case 'tightness':
         return falling(left.tightness, right.tightness) || falling(left.use, right.use);
@@ -101,23 +102,24 @@ export const LEVEL_WORDS: Record<UsageLevel, string> = {
 };
 
 /** The amount in a row's corner: no unit, since the column's head names it; memory needs its prefix. */
-export function rowAmount(row: UsageRow, resource: Resource): string {
-  const { use } = row.usage[resource];
-  return resource === 'cpu' ? formatCores(use, false) : formatBytes(use);
+export function rowAmount(row: UsageRow, resource: Looked): string {
+  return CORNER[resource](figuresOf(row, resource).use);
 }
 
 /** How near the limit, as the row's second figure; without a limit that is said. */
-export function rowShare(row: UsageRow, resource: Resource): string {
-  const { tightness, limit } = row.usage[resource];
+export function rowShare(row: UsageRow, resource: Looked): string {
+  const { tightness, limit } = figuresOf(row, resource);
   if (isNobodys(row)) return '';
-  if (limit === null) return 'no limit';
+  // a share of the time is the amount itself
+  if (resource === 'throttled') return '';
+  if (limit === null) return isMain(resource) ? 'no limit' : '';
   return formatPercent(tightness);
 }
 
-export function rowInWords(row: UsageRow, resource: Resource): string {
+export function rowInWords(row: UsageRow, resource: Looked): string {
   const parts = [
     isOthers(row) ? 'others, as one share' : row.name,
-    stripInWords(COUNTED[resource], row.usage[resource]),
+    stripInWords(COUNTED[resource], figuresOf(row, resource)),
   ];
   if (row.severity) parts.push(`${row.severity}: ${row.finding ?? ''}`);
   if (row.ready !== null && row.desired !== null) parts.push(`${row.ready} of ${row.desired} ready`);
@@ -128,11 +130,11 @@ export function rowInWords(row: UsageRow, resource: Resource): string {
 }
 
 /** Children's uses in the order they are drawn: they cut their parent's strip. */
-export function cutsFrom(column: UsageColumn | undefined, resource: Resource, by: SortBy): number[] {
+export function cutsFrom(column: UsageColumn | undefined, resource: Looked, by: SortBy): number[] {
   if (!column) return [];
   return sortRows(column.rows, resource, by)
     .filter(({ kind }) => kind !== 'unused' && kind !== 'free')
-    .map((row) => row.usage[resource].use ?? 0)
+    .map((row) => figuresOf(row, resource).use ?? 0)
     .filter((use) => use > 0);
 }
 

@@ -83,6 +83,16 @@ export const COLUMNS: readonly TableColumn[] = [
   amount('received', 'received', 'bytes per second', ({ received }) => received, perSecond),
   amount('sent', 'sent', 'bytes per second', ({ sent }) => sent, perSecond),
   amount('files', 'files written', 'bytes', ({ files }) => files, formatBytes),
+  amount('volumes', 'on volumes', 'bytes', ({ volumes }) => volumes, formatBytes),
+  amount('volumeSize', 'size of volumes', 'bytes', ({ volumeSize }) => volumeSize, formatBytes),
+  amount(
+    'volumeFull',
+    'volumes full',
+    'share',
+    ({ volumes, volumeSize }) => over(volumes, volumeSize),
+    formatPercent,
+    false,
+  ),
 ];
 export const FIRST_COLUMNS: readonly string[] = [
   'name',
@@ -160,6 +170,8 @@ function standIn(sum: number): Partial<TableRow> {
     received: sum,
     sent: sum,
     files: sum,
+    volumes: sum,
+    volumeSize: sum,
     usage: { cpu: figures, memory: figures },
   };
 }

@@ -3,7 +3,7 @@ import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { EndpointDocument, GrantDocument, Role, ScoutDocument, TeamDocument } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
-import { type Agent, request } from 'undici';
+import { request } from 'undici';
 import { z } from 'zod';
 import { AccessService } from '../access/access.service.ts';
 import { GrantsService } from '../access/grants.service.ts';
@@ -14,6 +14,7 @@ import { OwnersService } from '../owners/owners.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock, Settings } from '../platform/settings.ts';
+import { AskingService } from '../scraping/asking.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import type { EndpointPlan } from '../scraping/plans.ts';
 import { DemoNotice } from './demoNotice.ts';
@@ -46,6 +47,7 @@ const HISTORY_STEP = 30_000;
 const WEEKS = 'all nodes, weeks by 5 minutes';
 const WEEKS_STEP = 5 * MINUTE;
 interface Stretch {
+  readonly of: 'node' | 'found';
   readonly from: (before: number) => number;
   readonly step: number;
   readonly slice: number;
@@ -72,6 +74,7 @@ export class DemoService implements OnApplicationBootstrap {
     private readonly endpoints: EndpointsService,
     private readonly imports: ImportsService,
     private readonly guard: AddressGuard,
+    private readonly asking: AskingService,
     private readonly notice: DemoNotice,
     private readonly clock: Clock,
     private readonly log: ServerLog,
@@ -126,6 +129,7 @@ export class DemoService implements OnApplicationBootstrap {
   /** The last hours of all clusters first; the weeks before them afterwards, newest first. */
   private async readPasts(connected: readonly { id: string; cluster: DemoCluster }[], demo: z.infer<typeof DemoFile>) {
     const recent = {
+      of: 'node' as const,
       from: (at: number) => at - demo.historyHours * HOUR,
       step: HISTORY_STEP,
       slice: 3 * HOUR,
@@ -134,11 +138,15 @@ export class DemoService implements OnApplicationBootstrap {
     await Promise.all(
       connected.map(({ id, cluster }) =>
         // nothing is judged of a cluster before its past is there
-        this.endpoints.whileImporting(id, () => this.tryToReadPast(id, cluster, recent, began)),
+        this.endpoints.whileImporting(id, async () => {
+          await this.tryToReadPast(id, cluster, recent, began);
+          await this.tryToReadPast(id, cluster, { ...recent, of: 'found' }, began);
+        }),
       ),
     );
     if (demo.historyDays === 0) return;
     const weeks = {
+      of: 'node' as const,
       from: (at: number) => at - demo.historyDays * DAY,
       step: WEEKS_STEP,
       slice: DAY,
@@ -172,45 +180,40 @@ export class DemoService implements OnApplicationBootstrap {
   private async readPast(connectionId: string, cluster: DemoCluster, stretch: Stretch, before: number): Promise<void> {
     const weeks = stretch.step === WEEKS_STEP;
     const plans: EndpointPlan[] = [];
-    for (const plan of await this.plansOnceKnown(connectionId))
+    for (const plan of await this.plansOnceKnown(connectionId, stretch.of))
       if (weeks || (await this.endpoints.historyWanted(plan.id))) plans.push(plan);
     if (plans.length === 0) return;
-    const agent = this.guard.agent(cluster.authority);
     const parts: Part[] = [];
     for (let to = before; to > stretch.from(before); to -= stretch.slice) {
       const from = Math.max(stretch.from(before), to - stretch.slice);
       for (const plan of plans)
         parts.push({
           endpointId: plan.id,
-          page: () => this.fetchPast(plan, cluster, { from, to: to - 1, step: stretch.step }, agent),
+          page: () => this.fetchPast(plan, cluster, { from, to: to - 1, step: stretch.step }),
           // once the oldest part is in, it is not asked for again
           done: () =>
             weeks || from > stretch.from(before) ? Promise.resolve() : this.endpoints.historyRead(plan.id, before),
         });
     }
-    try {
-      const about = weeks ? WEEKS : 'all nodes, the last hours';
-      const { done } = await this.imports.takeParts({ cluster: cluster.name, about, by: DEMO }, parts);
-      await done;
-    } finally {
-      await agent.destroy();
-    }
+    const about = weeks ? WEEKS : `all ${stretch.of === 'node' ? 'nodes' : 'pages of pods'}, the last hours`;
+    const { done } = await this.imports.takeParts({ cluster: cluster.name, about, by: DEMO }, parts);
+    await done;
   }
   private async fetchPast(
     plan: EndpointPlan,
     cluster: DemoCluster,
     asked: { from: number; to: number; step: number },
-    agent: Agent,
   ): Promise<Uint8Array> {
     const url = new URL(cluster.historyPath, plan.url);
     url.search = String(
       new URLSearchParams(Object.entries(asked).map(([name, value]): [string, string] => [name, String(value)])),
     );
-    this.guard.checkUrl(url);
-    const { statusCode, body } = await request(url, {
-      dispatcher: agent,
+    const ask = this.asking.ask({ ...plan, url });
+    this.guard.checkUrl(ask.url);
+    const { statusCode, body } = await request(ask.url, {
+      dispatcher: ask.agent,
       signal: AbortSignal.timeout(60_000),
-      headers: { authorization: `Bearer ${cluster.token}` },
+      headers: ask.headers,
     });
     const bytes = new Uint8Array(await body.arrayBuffer());
     if (statusCode !== 200) throw new Error(`${plan.name} offers no past: it answered ${statusCode}`);
@@ -218,7 +221,12 @@ export class DemoService implements OnApplicationBootstrap {
   }
 
   /** The inventory needs a moment before its nodes are known; every node should be in it before the past is read. */
-  private async plansOnceKnown(connectionId: string) {
+  private async plansOnceKnown(connectionId: string, of: Stretch['of']) {
+    // what scouts found is there when the nodes' past is; a page that needs a translator has none
+    if (of === 'found')
+      return this.endpoints
+        .plans()
+        .filter((plan) => plan.connectionId === connectionId && plan.kind === of && plan.as === null);
     const until = this.clock.now() + NODES_WITHIN;
     while (this.clock.now() < until) {
       const nodes = this.connections.get(OWN, connectionId).kinds.find(({ kind }) => kind === 'node')?.count ?? 0;

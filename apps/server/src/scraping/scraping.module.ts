@@ -27,6 +27,6 @@ import { SourcesController } from './sources.controller.ts';
     PodPortsService,
     ScoutsService,
   ],
-  exports: [EndpointsService, HistoryService],
+  exports: [AskingService, EndpointsService, HistoryService],
 })
 export class ScrapingModule {}

@@ -184,15 +184,15 @@ export class SeriesNumbers {
     this.numbering = turn;
     return turn;
   }
-  /** Numbers for series that come from elsewhere than a page: an import. Those past the limits are left out. */
+  /** Numbers for series that come from elsewhere than a page: an import. Those past the limits, or dropped, are left out. */
   async numbersFor(endpoint: number, series: readonly FreshSeries[], at: EpochMs) {
     const memory = { ids: new Int32Array(series.length) } as PageMemory; // only the numbers are asked for
-    const refused = await this.number(
-      endpoint,
-      series.map((one, slot) => ({ ...one, slot })),
-      memory,
-      at,
-    );
+    const numbered = series.map((one, slot) => ({ ...one, slot }));
+    const refused = await this.number(endpoint, this.dressed(endpoint, numbered, memory), memory, at);
+    // dropped or refused: either way it has no number
+    memory.ids.forEach((id, slot) => {
+      if (id === DROPPED) memory.ids[slot] = 0;
+    });
     return { ids: memory.ids, refused: Object.values(refused).reduce((sum, count) => sum + count, 0) };
   }
 

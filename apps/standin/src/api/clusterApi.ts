@@ -75,7 +75,7 @@ export class ClusterApi {
     }
     const handedOn = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/:]+):(\d+)\/proxy(\/.*)?$/.exec(path);
     if (handedOn) {
-      this.handOn(response, handedOn[1]!, handedOn[2]!, Number(handedOn[3]), handedOn[4] ?? '/');
+      this.handOn(response, handedOn[1]!, handedOn[2]!, Number(handedOn[3]), `${handedOn[4] ?? '/'}${url.search}`);
       return;
     }
     const log = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/]+)\/log$/.exec(path);

@@ -264,6 +264,16 @@ export function nodePage(
   return lines.join('\n');
 }
 
+export const TIMES_WORDS = 'from, to (ms) and step (ms, 1000 or more) give at most 5000 points';
+/** Moments of the past that are asked for; null where they are not given well. */
+export function timesAsked(query: URLSearchParams, now: number): number[] | null {
+  const from = Number(query.get('from'));
+  const to = Math.min(Number(query.get('to')), now);
+  const step = Number(query.get('step'));
+  if (!(from > 0 && to > from && step >= 1000 && (to - from) / step <= 5000)) return null;
+  return Array.from({ length: Math.floor((to - from) / step) + 1 }, (_, i) => from + i * step);
+}
+
 const OPENMETRICS = 'application/openmetrics-text; version=1.0.0; charset=utf-8';
 
 /** One HTTPS listener for each node of a cluster, with its certificate and token. */
@@ -297,16 +307,11 @@ export class NodePages {
     }
     const now = Date.now();
     if (url.pathname === '/history') {
-      const from = Number(url.searchParams.get('from'));
-      const to = Math.min(Number(url.searchParams.get('to')), now);
-      const step = Number(url.searchParams.get('step'));
-      if (!(from > 0 && to > from && step >= 1000 && (to - from) / step <= 5000)) {
-        response
-          .writeHead(400, { 'content-type': 'text/plain' })
-          .end('from, to (ms) and step (ms, 1000 or more) give at most 5000 points\n');
+      const times = timesAsked(url.searchParams, now);
+      if (times === null) {
+        response.writeHead(400, { 'content-type': 'text/plain' }).end(`${TIMES_WORDS}\n`);
         return;
       }
-      const times = Array.from({ length: Math.floor((to - from) / step) + 1 }, (_, i) => from + i * step);
       response.writeHead(200, { 'content-type': OPENMETRICS }).end(nodePage(world, node, now, times, this.dialect));
       return;
     }

@@ -1,3 +1,4 @@
+import { TIMES_WORDS, timesAsked } from '../pages/nodePages.ts';
 import { LABELS, METRICS } from '../wire-names.ts';
 import type { ApiObject } from '../world/objects.ts';
 import type { World } from '../world/world.ts';
@@ -23,20 +24,25 @@ const KINDS = ['calm', 'strained'] as const;
 const sumOf = (value: (kind: (typeof KINDS)[number]) => number) => Math.floor(value('calm') + value('strained'));
 
 /** What pods of workloads with a page of their own answer; the annotation names its port and path. */
-export function podAnswer(world: World, pod: ApiObject, port: number, path: string): Answer | null {
+export function podAnswer(world: World, pod: ApiObject, port: number, target: string): Answer | null {
   if (pod['status'].phase !== 'Running') return null;
   const serves = pod.metadata.annotations?.['zetopsis/serves'] ?? '';
   const now = Date.now();
+  const { pathname: path, searchParams } = new URL(target, 'http://pod');
   const container = world.readings.containersOf(pod)[0];
   if (!container) return null;
   if (serves.startsWith('9102') && port === 9102) {
-    if (path !== '/metrics') return { status: 404, type: 'text/plain', body: 'nothing here\n' };
-    const answered = world.readings.requests(container, now);
-    const lines =
-      pod.metadata.labels?.['app'] === 'booking-front'
+    const linesAt = (at: number) => {
+      const answered = world.readings.requests(container, at);
+      return pod.metadata.labels?.['app'] === 'booking-front'
         ? conventionLines(answered)
-        : [...ownLines(answered), ...processLines(world.readings.cpuSeconds(container, now))];
-    return { status: 200, type: OPENMETRICS, body: [...lines, '# EOF\n'].join('\n') };
+        : [...ownLines(answered), ...processLines(world.readings.cpuSeconds(container, at))];
+    };
+    if (path === '/metrics') return { status: 200, type: OPENMETRICS, body: [...linesAt(now), '# EOF\n'].join('\n') };
+    if (path !== '/history') return { status: 404, type: 'text/plain', body: 'nothing here\n' };
+    const times = timesAsked(searchParams, now)?.filter((at) => at >= container.runsSince);
+    if (!times) return { status: 400, type: 'text/plain', body: `${TIMES_WORDS}\n` };
+    return { status: 200, type: OPENMETRICS, body: pastPage(times, linesAt) };
   }
   if (serves.startsWith('8080') && port === 8080)
     return {
@@ -45,6 +51,15 @@ export function podAnswer(world: World, pod: ApiObject, port: number, path: stri
       body: `gauge: north-mole\nlevel_cm: ${180 + Math.round(40 * Math.sin(now / 6e6))}\nstate: steady\n`,
     };
   return null;
+}
+
+/** Every line at each of these times; what is no sample stands once. */
+function pastPage(times: readonly number[], linesAt: (at: number) => string[]): string {
+  const pages = times.map((at) => ({ at, lines: linesAt(at) }));
+  const lines = (pages[0]?.lines ?? []).flatMap((first, i) =>
+    first.startsWith('#') ? [first] : pages.map(({ at, lines: own }) => `${own[i]} ${(at / 1000).toFixed(3)}`),
+  );
+  return [...lines, '# EOF\n'].join('\n');
 }
 
 /** The buckets, sum and count of those requests of which `share` is told. */

@@ -134,3 +134,20 @@ describe('restarts ordered before', () => {
     rmSync(folder, { recursive: true });
   });
 });
+
+it('the past of a pod’s page is what the page was then', () => {
+  vi.useFakeTimers({ now: START + HOUR });
+  const made = world();
+  const [pod] = made.podsOf('ticketing', 'booking-front');
+  const at = START + 20 * 60_000;
+  const past = podAnswer(made, pod!, 9102, `/history?from=${at - 60_000}&to=${at}&step=30000`)!;
+  expect(past.status).toBe(200);
+  vi.setSystemTime(at);
+  const then = podAnswer(made, pod!, 9102, '/metrics')!
+    .body.split('\n')
+    .filter((line) => line !== '' && !line.startsWith('#'));
+  const lines = past.body.split('\n');
+  for (const line of then) expect(lines).toContain(`${line} ${(at / 1000).toFixed(3)}`);
+  expect(lines.filter((line) => line !== '' && !line.startsWith('#'))).toHaveLength(3 * then.length);
+  expect(podAnswer(made, pod!, 9102, '/history?from=1')!.status).toBe(400);
+});

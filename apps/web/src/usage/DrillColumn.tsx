@@ -9,6 +9,7 @@ import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { Strip } from '../drawing/Strip.tsx';
 import { COUNTED, openLengthOf } from '../drawing/stripModel.ts';
 import {
+  hasNone,
   isNobodys,
   isOthers,
   LEVEL_WORDS,
@@ -70,6 +71,7 @@ export function DrillColumn(props: Props) {
     () => openLengthOf(rows.map((row) => ({ figures: figuresOf(row, resource), against: thenOf(row, resource) }))),
     [rows, resource],
   );
+  const bounded = useMemo(() => rows.some((row) => rowShare(row, resource) !== ''), [rows, resource]);
   const at = fitting.findIndex((row) => row.key === chosen);
   // a short column is drawn whole; of a long one what is near
   const long = fitting.length > DRAWN_WHOLE;
@@ -118,6 +120,7 @@ export function DrillColumn(props: Props) {
             key={row.key}
             row={row}
             openLength={openLength}
+            bounded={bounded}
             chosen={row.key === chosen}
             tabbable={at >= first && at < last ? row.key === chosen : i === 0}
             {...props}
@@ -234,7 +237,8 @@ function DrillRow({
   mirror,
   awaited,
   openLength,
-}: Props & { row: UsageRow; chosen: boolean; tabbable: boolean; openLength: number }) {
+  bounded,
+}: Props & { row: UsageRow; chosen: boolean; tabbable: boolean; openLength: number; bounded: boolean }) {
   const others = isNobodys(row);
   const button = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -281,7 +285,7 @@ function DrillRow({
           {name}
         </span>
         {!narrow && <span className="ml-auto">{awaited ? '…' : rowAmount(row, resource)}</span>}
-        {!narrow && (
+        {!narrow && (comparing || bounded || !row.present) && (
           <span
             className={clsx('w-[46px] shrink-0 text-right text-xs', comparing ? 'text-ink' : 'text-soft')}
             title={swingInWords(row, resource) ?? undefined}
@@ -291,7 +295,7 @@ function DrillRow({
         )}
       </div>
       <div className={clsx('mt-0.5', !row.present && 'opacity-55')}>
-        {row.kind === 'unused' || row.kind === 'free' ? (
+        {hasNone(row, resource) && !awaited ? null : row.kind === 'unused' || row.kind === 'free' ? (
           <SpareStrip row={row} resource={resource} />
         ) : mirror ? (
           <MirrorStrip

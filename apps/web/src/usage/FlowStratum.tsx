@@ -1,9 +1,20 @@
 import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
 import { Stratum } from './Stratum.tsx';
-import { flowAmount, flowPoints, flowWords } from './sheetModel.ts';
+import { flowAmount, flowPoints, flowWords, gapsOf } from './sheetModel.ts';
 
 /** Network, file system, a volume's use. */
-export function FlowStratum({ flow, sheet, end }: { flow: FlowLines; sheet: SheetAnswer; end: number }) {
+export function FlowStratum({
+  flow,
+  sheet,
+  end,
+  read,
+}: {
+  flow: FlowLines;
+  sheet: SheetAnswer;
+  end: number;
+  /** What says whether something was read, where its own lines do not: of no request there is no latency. */
+  read?: readonly (number | null)[] | undefined;
+}) {
   const points = flowPoints(flow, sheet);
   const highest = (key: string) => Math.max(0, ...points.map((point) => point[key] ?? 0));
   const use = Math.max(...flow.lines.flatMap((_, n) => [highest(`value${n}`), highest(`against${n}`)]), 0);
@@ -27,6 +38,7 @@ export function FlowStratum({ flow, sheet, end }: { flow: FlowLines; sheet: Shee
       amount={(value) => flowAmount(flow, value)}
       empty={flow.empty}
       marks={sheet.marks}
+      gaps={sheet.runs === null ? gapsOf(read ?? flow.lines[0]?.values ?? [], sheet) : []}
       start={sheet.grid.start}
       end={end}
       note={notesOf(flow, limit > 0 && !limitShown ? limit : null)}

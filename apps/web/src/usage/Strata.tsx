@@ -11,6 +11,7 @@ import {
   chartTop,
   emptyWords,
   figureWords,
+  gapsOf,
   isMeasured,
   limitWord,
   type MeasuredSheet,
@@ -24,7 +25,7 @@ export function Strata({ sheet }: { sheet: SheetAnswer }) {
   return (
     <div>
       {sheet.requests.map((flow) => (
-        <FlowStratum key={flow.title} flow={flow} sheet={sheet} end={end} />
+        <FlowStratum key={flow.title} flow={flow} sheet={sheet} end={end} read={sheet.requests[0]?.lines[0]?.values} />
       ))}
       {isMeasured(sheet) && <ResourceStratum sheet={sheet} resource="cpu" end={end} />}
       {isMeasured(sheet) && <ResourceStratum sheet={sheet} resource="memory" end={end} />}
@@ -63,6 +64,7 @@ function ResourceStratum({ sheet, resource, end }: { sheet: MeasuredSheet; resou
       amount={amount}
       empty={empty}
       marks={sheet.marks}
+      gaps={sheet.runs === null ? gapsOf(sheet[resource].use, sheet) : []}
       start={sheet.grid.start}
       end={end}
       note={`${far}${request ? `dashed: ${amount(request)} asked for` : sheet.level === 'host' ? '' : 'nothing asked for'}`}

@@ -2,6 +2,7 @@ import type { Mark } from '@zetopsis/contract';
 import { formatClock } from '@zetopsis/core/format';
 import { useState } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import type { Gap } from './sheetModel.ts';
 
 const MARGIN = { top: 4, right: 2, bottom: 0, left: 0 };
 
@@ -31,6 +32,8 @@ interface Props {
   readonly start: number;
   readonly end: number;
   readonly note: string;
+  /** Where nothing was read: hatched. */
+  readonly gaps: readonly Gap[];
 }
 
 const at = (point: Point, key: string): number | null => {
@@ -125,6 +128,7 @@ export function Stratum(props: Props) {
               ))}
             </LineChart>
           </ResponsiveContainer>
+          <Gaps {...props} />
           {limitName !== null && (
             <span
               className="pointer-events-none absolute left-0.5 text-[11px] leading-none text-soft"
@@ -159,6 +163,18 @@ export function Stratum(props: Props) {
       {table && <PointTable {...props} comparing={comparing} />}
     </section>
   );
+}
+
+function Gaps({ gaps, start, end }: Props) {
+  const share = (at: number) => ((at - start) / Math.max(1, end - start)) * 100;
+  return gaps.map(({ from, to }) => (
+    <span
+      key={from}
+      className="hatched pointer-events-none absolute top-1 bottom-0 opacity-80"
+      style={{ left: `${share(from)}%`, width: `${share(to) - share(from)}%` }}
+      title="nothing was read"
+    />
+  ));
 }
 
 interface Hovered {

@@ -101,8 +101,12 @@ export const LEVEL_WORDS: Record<UsageLevel, string> = {
   team: 'Teams',
 };
 
+/** It has no volume at all, which is not the same as one that was not read. */
+export const hasNone = (row: UsageRow, resource: Looked): boolean => resource === 'volumes' && row.other === null;
+
 /** The amount in a row's corner: no unit, since the column's head names it; memory needs its prefix. */
 export function rowAmount(row: UsageRow, resource: Looked): string {
+  if (hasNone(row, resource)) return 'none';
   return CORNER[resource](figuresOf(row, resource).use);
 }
 
@@ -119,7 +123,7 @@ export function rowShare(row: UsageRow, resource: Looked): string {
 export function rowInWords(row: UsageRow, resource: Looked): string {
   const parts = [
     isOthers(row) ? 'others, as one share' : row.name,
-    stripInWords(COUNTED[resource], figuresOf(row, resource)),
+    hasNone(row, resource) ? 'no volume' : stripInWords(COUNTED[resource], figuresOf(row, resource)),
   ];
   if (row.severity) parts.push(`${row.severity}: ${row.finding ?? ''}`);
   if (row.ready !== null && row.desired !== null) parts.push(`${row.ready} of ${row.desired} ready`);

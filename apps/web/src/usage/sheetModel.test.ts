@@ -9,6 +9,7 @@ import {
   flowPoints,
   flowWords,
   fullWords,
+  gapsOf,
   isMeasured,
   isRaised,
   type MeasuredSheet,
@@ -161,5 +162,23 @@ describe('the sheet', () => {
     expect(emptyWords(nothing, sheet({ containers: [container] }))).toMatch(
       /Sources says whether the endpoint delivers/,
     );
+  });
+});
+
+describe('gaps', () => {
+  const lines = (request: (number | null)[]) => ({ use: [], request, limit: [], against: null });
+  const long = (part: Partial<MeasuredSheet> = {}) =>
+    sheet({ grid: { start: 0, step: 10, count: 8 }, cpu: lines(Array(8).fill(1)), ...part });
+  const read = [null, null, null, 4, null, 5, null, null];
+  it('reach from the reading before to the next one; a single one that is missing is none', () => {
+    expect(gapsOf(read, long())).toEqual([
+      { from: 0, to: 30 },
+      { from: 50, to: 70 },
+    ]);
+    expect(gapsOf(Array(8).fill(1), long())).toEqual([]);
+  });
+  it('are none where the object was not there: before it came, after it ended, while nothing of it ran', () => {
+    expect(gapsOf(read, long({ createdAt: 10, endedAt: 60 }))).toEqual([]);
+    expect(gapsOf(read, long({ cpu: lines([null, null, null, 1, 1, 1, 1, 1]) }))).toEqual([{ from: 50, to: 70 }]);
   });
 });

@@ -140,3 +140,31 @@ export function fullWords(fullIn: number | null): string | null {
   if (fullIn === null || fullIn > 180 * 86_400_000) return null;
   return fullIn <= 0 ? 'full now' : `full in about ${formatDuration(fullIn)}, if it goes on like this`;
 }
+
+/** A stretch in which nothing was read of what was there. */
+export interface Gap {
+  readonly from: number;
+  readonly to: number;
+}
+/** One reading that came late is no gap to be drawn. */
+const FEWEST_MISSED = 2;
+
+/** Where a line has no value though the object was there: it is blind there, which is not the same as nothing. */
+export function gapsOf(values: readonly (number | null)[], sheet: SheetAnswer): Gap[] {
+  const { start, step, count } = sheet.grid;
+  const there = (i: number) =>
+    (sheet.createdAt === null || start + i * step >= sheet.createdAt + FEWEST_MISSED * step) &&
+    (sheet.endedAt === null || start + i * step < sheet.endedAt) &&
+    (sheet.level === 'host' || sheet.cpu === null || sheet.cpu.request[i] != null);
+  const gaps: Gap[] = [];
+  let first = -1;
+  for (let i = 0; i <= count; i++) {
+    const missed = i < count && values[i] == null && there(i);
+    if (missed && first < 0) first = i;
+    if (missed || first < 0) continue;
+    if (i - first >= FEWEST_MISSED)
+      gaps.push({ from: start + Math.max(0, first - 1) * step, to: start + Math.min(i, count - 1) * step });
+    first = -1;
+  }
+  return gaps;
+}

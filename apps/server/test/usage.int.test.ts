@@ -175,6 +175,7 @@ describe('the second path', () => {
     expect(node.flows.map(({ title, empty }: { title: string; empty: string | null }) => [title, empty])).toEqual([
       ['Network', null],
       ['File system of the nodes', null],
+      ['File entries (inodes) of the node', null],
     ]);
     // what a shared node says may name others' pods
     const shared = (await sheet('seaward/node:seaward-03', visitors.developer)).body;

@@ -79,6 +79,11 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     return this.connectionOfEndpoint.get(endpointId);
   }
 
+  /** How often an endpoint is read, or was before it went, ms; undefined where that is not known any more. */
+  intervalOf(endpointId: number): number | undefined {
+    return (this.readers.get(endpointId) ?? this.idle.get(endpointId))?.plan.intervalMs;
+  }
+
   // ---- what is to be read -----------------------------------------------------------------------------------------
 
   private reviewNodes(connectionId: string, afresh = false): void {

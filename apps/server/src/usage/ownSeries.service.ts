@@ -1,7 +1,8 @@
 import { Injectable } from '@nestjs/common';
 import type { PodObject } from '@zetopsis/core/inventory';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
-import type { SeriesId } from '@zetopsis/core/units';
+import type { DurationMs, SeriesId } from '@zetopsis/core/units';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
 
@@ -14,6 +15,7 @@ export class OwnSeries {
   constructor(
     private readonly samples: SamplesService,
     private readonly vitals: VitalsService,
+    private readonly endpoints: EndpointsService,
   ) {}
 
   /** By metric; those without any are left out. */
@@ -36,6 +38,11 @@ export class OwnSeries {
       if (own.length > 0) found.set(metric, own);
     }
     return found;
+  }
+  /** How far apart the readings of these series are at most; at least as far as those of the cluster. */
+  intervalOf(ids: Iterable<SeriesId>, atLeast: DurationMs): DurationMs {
+    const own = new Set([...ids].map((id) => this.samples.endpointOf(id) ?? -1));
+    return Math.max(atLeast, ...[...own].map((endpoint) => this.endpoints.intervalOf(endpoint) ?? 0));
   }
   /** Of a node itself: what speaks of no pod on it. */
   ofNode(connectionId: string, node: string, metrics: readonly string[]): Map<string, SeriesId[]> {

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { SheetAnswer } from '@zetopsis/contract';
 import { formatBytes, formatCores } from '@zetopsis/core/format';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
-import type { SeriesId } from '@zetopsis/core/units';
+import type { DurationMs, SeriesId } from '@zetopsis/core/units';
 import { type Grid, gridEnd, PROCESS_LABELS, PROCESS_METRICS, processesAt } from '@zetopsis/core/usage';
 import { SamplesService } from '../store/samples.service.ts';
 import type { Found } from './found.ts';
@@ -49,9 +49,10 @@ export class ProcessesService {
   async tables(
     ids: ReadonlyMap<string, readonly SeriesId[]>,
     grid: Grid,
-    interval: number,
+    atLeast: DurationMs,
   ): Promise<SheetAnswer['tables']> {
     const end = gridEnd(grid);
+    const interval = this.own.intervalOf([...ids.values()].flat(), atLeast);
     const read = await this.samples.read(
       [...ids.values()].flat(),
       end - LOOK_BACK * interval,

@@ -112,9 +112,10 @@ export class RequestsService {
     ids: ReadonlyMap<string, readonly SeriesId[]>,
     source: RequestSource,
   ): Promise<Told> {
-    const { grid, interval } = input;
+    const { grid } = input;
     const counts = ids.get(source.count) ?? [];
     const buckets = source.buckets === null ? [] : (ids.get(source.buckets) ?? []);
+    const interval = this.own.intervalOf([...counts, ...buckets], input.interval);
     const read = await this.samples.read(
       [...counts, ...buckets],
       grid.start - Math.max(grid.step, 6 * interval),

@@ -250,11 +250,15 @@ describe('sheets go further down', () => {
   const processes = (body: SheetAnswer) => body.tables.find(({ title }) => title.startsWith('Processes'));
   it('processes of a node and of a pod, where something tells of them', async () => {
     const node = processes(await bodyOf('seaward/node:seaward-03'))!;
-    expect(node.rows.map(([name]) => name)).toEqual(['node-agent', 'container-runner', 'time-keeper']);
+    expect(node.rows.map(([name]) => name)).toEqual([
+      expect.stringMatching(/^node-agent \(\d+\)$/),
+      expect.stringMatching(/^container-runner/),
+      expect.stringMatching(/^time-keeper/),
+    ]);
     const [pod] = world.world.podsOf('ticketing', 'seat-ledger');
     const path = `seaward/ticketing/deployment:seat-ledger/${pod!.metadata.name}`;
     const [row] = processes(await bodyOf(path))!.rows;
-    expect(row).toEqual(['ledger', '1', expect.stringMatching(/core/), '584 MiB', '24', '71']);
+    expect(row).toEqual(['ledger (1)', expect.stringMatching(/^0\.\d\d$/), '584 MiB', '24', '71']);
     expect(processes(await bodyOf('seaward/ticketing/deployment:fare-tables'))).toBeUndefined();
   });
   it('a pod’s node, with its disk, on the pod’s axis', async () => {

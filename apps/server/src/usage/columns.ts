@@ -210,7 +210,9 @@ export class ClusterColumns {
   }
 
   private spare(whole: UsageNode): UsageRow[] {
-    return spareRows(whole, this.looked?.now.of(whole) ?? null, this.usage.input.grid);
+    const rows = spareRows(whole, this.looked?.now.of(whole) ?? null, this.usage.input.grid);
+    // of what is not asked for, nothing is asked for and not used; of what has no size, nothing is free
+    return this.looked === null ? rows : rows.filter(({ kind, other }) => kind === 'free' && other?.use != null);
   }
   private restartsIn(nodes: readonly UsageNode[], pod?: UsageNode): Restarted {
     return this.usage.derived.restartsIn(this.usage, nodes, pod);

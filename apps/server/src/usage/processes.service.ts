@@ -85,13 +85,12 @@ export class ProcessesService {
           processes.length > MOST
             ? `Processes: the ${MOST} of ${processes.length} that use most`
             : 'Processes, at the end of the window',
-        columns: ['process', 'number', 'CPU', 'memory', 'threads', 'open files'],
+        columns: ['process', 'cores', 'memory', 'threads', 'files'],
         rows: processes
           .slice(0, MOST)
           .map(({ name, pid, cpu, memory, threads, files }) => [
-            name || '–',
-            pid || '–',
-            formatCores(cpu),
+            pid === '' ? name || '–' : `${name || 'process'} (${pid})`,
+            formatCores(cpu, false),
             formatBytes(memory),
             count(threads),
             count(files),

@@ -100,6 +100,12 @@ describe('nodes', () => {
     expect(used).toBeLessThan(count);
     expect(of(METRICS.processMemory)).toHaveLength(3);
   });
+  it('tell numbers, whatever runs on them', () => {
+    const made = world();
+    for (const { name } of plan.nodes)
+      for (const [series, value] of valuesOf(nodePage(made, name, START + HOUR, null)))
+        expect([series, Number.isFinite(value)]).toEqual([series, true]);
+  });
   it('room for entries runs out on demand, while there is space', () => {
     vi.useFakeTimers({ now: START });
     const made = world();

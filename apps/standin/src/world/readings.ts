@@ -150,7 +150,9 @@ export class Readings {
     const factor = container.helper ? 1 : this.surges.factorAt(plan.namespace, plan.name, at);
     const usual = plan.memory.use * wobble * (1 + 0.15 * (factor - 1));
     const limit = plan.memory.limit === null ? Number.POSITIVE_INFINITY : amount(plan.memory.limit);
-    const leaked = container.helper ? 0 : this.incidents.leakedShare(plan, container.runsSince, at) * (limit - usual);
+    const share = container.helper ? 0 : this.incidents.leakedShare(plan, container.runsSince, at);
+    // without a limit nothing leaks, and nothing times no end is no number
+    const leaked = share === 0 ? 0 : share * (limit - usual);
     return Math.round(Math.min(usual + leaked, 0.995 * limit) / 4096) * 4096;
   }
 

@@ -1,33 +1,14 @@
 import type { By, UsageColumn, UsageRow } from '@zetopsis/contract';
 import { clsx } from 'clsx';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { Diamond } from '../drawing/Diamond.tsx';
-import { figuresOf, LOOKED, LOOKED_WORDS, type Looked, thenOf } from '../drawing/looked.ts';
-import { MirrorStrip } from '../drawing/MirrorStrip.tsx';
-import { differInHash, partName, shortPodName } from '../drawing/names.ts';
-import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
-import { Strip } from '../drawing/Strip.tsx';
-import { COUNTED, openLengthOf } from '../drawing/stripModel.ts';
-import {
-  hasNone,
-  isNobodys,
-  isOthers,
-  LEVEL_WORDS,
-  mirrorScale,
-  rowAmount,
-  rowInWords,
-  rowShare,
-  SORT_WORDS,
-  type SortBy,
-  sortsFor,
-  swingInWords,
-  swingShort,
-} from './columnModel.ts';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { LOOKED, LOOKED_WORDS, type Looked } from '../drawing/looked.ts';
+import { isNobodys, LEVEL_WORDS, SORT_WORDS, type SortBy, sortsFor } from './columnModel.ts';
+import { DrillRow, factsOf, ROW } from './DrillRow.tsx';
 
-const ROW = 47;
+const NO_CUTS: readonly number[] = [];
 /** Longer columns are drawn only around what is in sight. */
 const DRAWN_WHOLE = 120;
-const AROUND = 12;
+const AROUND = 6;
 const FIRST_HEIGHT = 900;
 /** From so many rows on one may type a part of a name. */
 const FOUND_FROM = 8;
@@ -57,7 +38,7 @@ interface Props {
 }
 
 /** One level of the drill path: rows with their strips; the chosen row's strip is cut into the next column's shares. */
-export function DrillColumn(props: Props) {
+export const DrillColumn = memo(function DrillColumn(props: Props) {
   const { column, rows, index, path, resource, narrow } = props;
   const [scrolled, setScrolled] = useState(0);
   const [height, setHeight] = useState(FIRST_HEIGHT);
@@ -65,14 +46,14 @@ export function DrillColumn(props: Props) {
   const list = useRef<HTMLDivElement>(null);
   const chosen = path[index];
   const wanted = find.trim().toLowerCase();
-  const fitting =
-    wanted === '' ? rows : rows.filter(({ name, key }) => name.toLowerCase().includes(wanted) || key === chosen);
-  const openLength = useMemo(
-    () => openLengthOf(rows.map((row) => ({ figures: figuresOf(row, resource), against: thenOf(row, resource) }))),
-    [rows, resource],
+  const fitting = useMemo(
+    () =>
+      wanted === '' ? rows : rows.filter(({ name, key }) => name.toLowerCase().includes(wanted) || key === chosen),
+    [rows, wanted, chosen],
   );
-  const bounded = useMemo(() => rows.some((row) => rowShare(row, resource) !== ''), [rows, resource]);
-  const at = fitting.findIndex((row) => row.key === chosen);
+  const facts = useMemo(() => factsOf(rows, resource), [rows, resource]);
+  const parent = useMemo(() => path.slice(0, index), [path, index]);
+  const at = useMemo(() => fitting.findIndex((row) => row.key === chosen), [fitting, chosen]);
   // a short column is drawn whole; of a long one what is near
   const long = fitting.length > DRAWN_WHOLE;
   const first = long ? Math.max(0, Math.floor(scrolled / ROW) - AROUND) : 0;
@@ -119,11 +100,19 @@ export function DrillColumn(props: Props) {
           <DrillRow
             key={row.key}
             row={row}
-            openLength={openLength}
-            bounded={bounded}
+            level={column.level}
+            facts={facts}
+            parent={parent}
             chosen={row.key === chosen}
             tabbable={at >= first && at < last ? row.key === chosen : i === 0}
-            {...props}
+            resource={resource}
+            narrow={narrow}
+            cuts={row.key === chosen ? props.cuts : NO_CUTS}
+            active={props.active}
+            awaited={props.awaited}
+            comparing={props.comparing}
+            mirror={props.mirror}
+            choose={props.choose}
           />
         ))}
         {last < fitting.length && <div style={{ height: (fitting.length - last) * ROW }} aria-hidden="true" />}
@@ -136,9 +125,9 @@ export function DrillColumn(props: Props) {
       )}
     </section>
   );
-}
+});
 
-function ColumnHead(props: Props & { find: string; setFind: (find: string) => void }) {
+const ColumnHead = memo(function ColumnHead(props: Props & { find: string; setFind: (find: string) => void }) {
   const { column, rows, index, resource, sort, setResource, setSort, narrow, comparing } = props;
   const objects = rows.filter((row) => !isNobodys(row)).length;
   return (
@@ -218,117 +207,7 @@ function ColumnHead(props: Props & { find: string; setFind: (find: string) => vo
       )}
     </div>
   );
-}
-
-function DrillRow({
-  row,
-  rows,
-  chosen,
-  tabbable,
-  path,
-  index,
-  resource,
-  narrow,
-  cuts,
-  active,
-  choose,
-  column,
-  comparing,
-  mirror,
-  awaited,
-  openLength,
-  bounded,
-}: Props & { row: UsageRow; chosen: boolean; tabbable: boolean; openLength: number; bounded: boolean }) {
-  const others = isNobodys(row);
-  const button = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    // the focus follows the choice, so that a screen reader tells where the arrows led
-    const focused = document.activeElement;
-    if (chosen && active && (focused === document.body || focused?.getAttribute('role') === 'option'))
-      button.current?.focus({ preventScroll: true });
-  }, [chosen, active]);
-  const mono = column.level === 'pod' && !others;
-  const name = isOthers(row)
-    ? 'others'
-    : mono && index === 3
-      ? shortPodName(row.name, partName(path[2] ?? '', 2), differInHash(rows.map((one) => one.name)))
-      : row.name;
-  return (
-    <div
-      ref={button}
-      role="option"
-      aria-selected={chosen}
-      aria-label={rowInWords(row, resource)}
-      aria-disabled={others}
-      tabIndex={tabbable ? 0 : -1}
-      title={isOthers(row) ? 'everybody else as one share: outside what you look at, or not granted to you' : row.name}
-      onClick={() => !others && choose([...path.slice(0, index), row.key])}
-      onKeyDown={(event) => {
-        if (event.key !== ' ' || others) return;
-        event.preventDefault();
-        choose([...path.slice(0, index), row.key]);
-      }}
-      className={clsx(
-        'border-b border-hair px-3 py-1.5 -outline-offset-2',
-        others ? 'text-soft' : 'cursor-pointer',
-        chosen ? 'bg-sheet' : !others && 'hover:bg-sheet/60',
-        !row.present && 'text-soft',
-      )}
-      style={{ height: ROW }}
-    >
-      <div className="flex items-baseline gap-1.5 text-sm whitespace-nowrap">
-        {row.severity && <Diamond severity={row.severity} size={10} />}
-        {row.kind && row.kind !== 'deployment' && row.kind !== 'main' && isMarkName(row.kind) && !narrow && (
-          <OwnMark name={row.kind} size={13} label={row.kind} />
-        )}
-        <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>
-          {name}
-        </span>
-        {!narrow && <span className="ml-auto">{awaited ? '…' : rowAmount(row, resource)}</span>}
-        {!narrow && (comparing || bounded || !row.present) && (
-          <span
-            className={clsx('w-[46px] shrink-0 text-right text-xs', comparing ? 'text-ink' : 'text-soft')}
-            title={swingInWords(row, resource) ?? undefined}
-          >
-            {comparing ? swingShort(row, resource) : row.present ? rowShare(row, resource) : 'gone'}
-          </span>
-        )}
-      </div>
-      <div className={clsx('mt-0.5', !row.present && 'opacity-55')}>
-        {hasNone(row, resource) && !awaited ? null : row.kind === 'unused' || row.kind === 'free' ? (
-          <SpareStrip row={row} resource={resource} />
-        ) : mirror ? (
-          <MirrorStrip
-            of={COUNTED[resource]}
-            window={figuresOf(row, resource).mean}
-            against={thenOf(row, resource)?.mean ?? null}
-            scale={mirrorScale(rows, resource)}
-          />
-        ) : (
-          <Strip
-            of={COUNTED[resource]}
-            figures={figuresOf(row, resource)}
-            against={thenOf(row, resource)}
-            openLength={openLength}
-            silent
-            {...(chosen ? { cuts } : {})}
-          />
-        )}
-      </div>
-    </div>
-  );
-}
-
-/** What nobody uses is no fill: an outline as long as it is. */
-function SpareStrip({ row, resource }: { row: UsageRow; resource: Looked }) {
-  const { use, limit } = figuresOf(row, resource);
-  const share = use === null || limit === null || limit === 0 ? 0 : Math.min(1, use / limit);
-  return (
-    <div className="mt-1 h-[9px] border-b border-structure">
-      <div className="h-full border border-b-0 border-structure border-dashed" style={{ width: `${share * 100}%` }} />
-    </div>
-  );
-}
+});
 
 const LEADERS_MOST = 40;
 

@@ -1,7 +1,7 @@
 import type { By } from '@zetopsis/contract';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { otherOf } from '../drawing/looked.ts';
+import { type Looked, otherOf } from '../drawing/looked.ts';
 import { byOf } from '../drawing/names.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../drawing/StateNote.tsx';
 import { useWidth } from '../drawing/useWidth.ts';
@@ -19,6 +19,7 @@ import { UsageTable } from './UsageTable.tsx';
 /** Where one types a part of a name, in the last column that has it. */
 const lastFind = () => [...document.querySelectorAll<HTMLInputElement>('input[data-find]')].at(-1);
 
+const NO_CUTS: readonly number[] = [];
 const NEXT_BY: Record<By, By> = { namespace: 'node', node: 'team', team: 'namespace' };
 const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
   ArrowUp: 'up',
@@ -50,7 +51,21 @@ export function UsagePlace() {
 
   const awaited = otherOf(resource) !== undefined && otherOf(resource) !== (currentData ?? data)?.of;
 
-  const setBy = useCallback((next: By) => change({ by: next, path: path.slice(0, 1) }), [change, path]);
+  const cuts = useMemo(
+    () => columns.map((_, index) => cutsFrom(columns[index + 1], resource, sort)),
+    [columns, resource, sort],
+  );
+  // a column is drawn anew only when something of it changed
+  const setBy = useCallback((next: By) => void change({ by: next, path: path.slice(0, 1) }), [change, path]);
+  const choose = useCallback((next: string[]) => void change({ path: next }), [change]);
+  const setResource = useCallback((next: Looked) => void change({ resource: next }, { replace: true }), [change]);
+  const setOrder = useCallback(
+    (next: SortBy) => {
+      setSort(next);
+      if (mirror && next !== 'swing') void change({ mirror: false }, { replace: true });
+    },
+    [change, mirror],
+  );
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -120,19 +135,16 @@ export function UsagePlace() {
               resource={resource}
               sort={sort}
               narrow={index < narrowCount(columns.length, width)}
-              cuts={cutsFrom(columns[index + 1], resource, sort)}
+              cuts={cuts[index] ?? NO_CUTS}
               nextRows={sorted[index + 1]?.length ?? 0}
               active={index === Math.max(0, path.length - 1)}
-              choose={(next) => void change({ path: next })}
-              setResource={(next) => void change({ resource: next }, { replace: true })}
-              setSort={(next) => {
-                setSort(next);
-                if (mirror && next !== 'swing') void change({ mirror: false }, { replace: true });
-              }}
+              choose={choose}
+              setResource={setResource}
+              setSort={setOrder}
               awaited={awaited}
               comparing={comparing}
               mirror={mirror}
-              setBy={(next) => void setBy(next)}
+              setBy={setBy}
             />
           ))}
         </div>

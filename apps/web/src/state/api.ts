@@ -1,12 +1,23 @@
 import { type BaseQueryFn, createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import { LiveTopic } from '@zetopsis/contract';
-import { type Failure, failureOf } from './failure.ts';
+import { asFailure, type Failure, failureOf } from './failure.ts';
 
 const plain = fetchBaseQuery({ baseUrl: new URL('api/', document.baseURI).pathname, timeout: 60_000 });
 
-const baseQuery: BaseQueryFn<Parameters<typeof plain>[0], unknown, Failure> = async (args, api, options) => {
-  const result = await plain(args, api, options);
-  if (!result.error) return { data: result.data };
+/** Of an endpoint whose answers may be very long. */
+export interface Extra {
+  /** As a schema would, but not in one go; it throws where the answer is not what it should be. */
+  readonly check?: (data: unknown) => Promise<unknown>;
+}
+const baseQuery: BaseQueryFn<Parameters<typeof plain>[0], unknown, Failure, Extra> = async (args, api, extra) => {
+  const result = await plain(args, api, {});
+  if (!result.error) {
+    try {
+      return { data: extra?.check ? await extra.check(result.data) : result.data };
+    } catch (error) {
+      return { error: asFailure(error) };
+    }
+  }
   const failure = failureOf(result.error.status, result.error.data);
   // a session that ended leads back to the sign-in page, wherever one is
   if (failure.kind === 'notSignedIn' && api.endpoint !== 'signIn') api.dispatch({ type: 'session/ended' });

@@ -7,15 +7,16 @@ import {
   type SavedViewInput,
   SavedViewsAnswer,
   SheetAnswer,
-  TableAnswer,
+  type TableAnswer,
   type TableLevel,
   TapeAnswer,
-  UsageAnswer,
+  type UsageAnswer,
   VersionsAnswer,
   writeQuery,
   writeScope,
 } from '@zetopsis/contract';
 import { api } from './api.ts';
+import { tableInPieces, usageInPieces } from './inPieces.ts';
 
 /** A window that reaches to now has only a length, so that its place in the cache does not move with the clock. */
 export type WindowArgument = { readonly length: number } | { readonly from: number; readonly to: number };
@@ -66,7 +67,8 @@ const placesApi = api.injectEndpoints({
     }),
     usage: build.query<UsageAnswer, Compared & { by: By; of?: OtherResource | undefined }>({
       query: (view) => query('usage', view),
-      responseSchema: UsageAnswer,
+      extraOptions: { check: usageInPieces },
+      structuralSharing: false,
       providesTags: ['inventory', 'samples', 'sources', 'configuration'],
     }),
     object: build.query<SheetAnswer, Compared>({
@@ -76,7 +78,8 @@ const placesApi = api.injectEndpoints({
     }),
     table: build.query<TableAnswer, View & { level: TableLevel; find: string }>({
       query: (view) => query('usage/table', view),
-      responseSchema: TableAnswer,
+      extraOptions: { check: tableInPieces },
+      structuralSharing: false,
       providesTags: ['inventory', 'samples', 'configuration'],
     }),
     log: build.query<LogAnswer, { path: readonly string[]; pod: string; container: string; previous: 'yes' | 'no' }>({

@@ -1,30 +1,14 @@
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { TableLevel as TableLevels, type TableRow } from '@zetopsis/contract';
-import { formatAmount } from '@zetopsis/core/format';
-import { clsx } from 'clsx';
-import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { TableLevel as TableLevels } from '@zetopsis/contract';
+import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { Diamond } from '../drawing/Diamond.tsx';
 import { FailureNote, RowSkeleton } from '../drawing/StateNote.tsx';
-import { Strip } from '../drawing/Strip.tsx';
-import { COUNTED } from '../drawing/stripModel.ts';
 import { useView, viewed } from '../frame/useView.ts';
 import { useTableQuery } from '../state/placesApi.ts';
 import { ColumnChooser } from './ColumnChooser.tsx';
 import { LEVEL_WORDS } from './columnModel.ts';
-import {
-  columnsOf,
-  csvOf,
-  FIRST_COLUMNS,
-  fits,
-  jsonOf,
-  sorted,
-  type TableColumn,
-  type TableFilter,
-  total,
-} from './tableModel.ts';
+import { ROW, TableRows } from './TableRows.tsx';
+import { columnsOf, csvOf, FIRST_COLUMNS, fits, jsonOf, sorted, type TableFilter } from './tableModel.ts';
 
-const ROW = 30;
 const MOST_BESIDE = 4;
 
 /** Every row of one level as a table: columns chosen and ordered, sorted, filtered, summed, taken away as a file. */
@@ -44,7 +28,7 @@ export function UsageTable() {
   const answer = currentData ?? data;
   const rows = useMemo(() => {
     const fitting = (answer?.rows ?? []).filter(
-      (row) => fits(row, filter) && (!onlyMarked || marked.has(row.path.join('/'))),
+      (row) => fits(row, filter) && (!onlyMarked || marked.size === 0 || marked.has(row.path.join('/'))),
     );
     return sorted(fitting, by, backwards);
   }, [answer, filter, by, backwards, onlyMarked, marked]);
@@ -52,19 +36,19 @@ export function UsageTable() {
     () => [...new Set((answer?.rows ?? []).map(({ owner }) => owner ?? 'nobody'))].sort(),
     [answer],
   );
+  const mark = useCallback((key: string) => {
+    setMarked((before) => {
+      const next = new Set(before);
+      if (!next.delete(key)) next.add(key);
+      return next;
+    });
+  }, []);
   if (!answer)
     return (
       <div className="p-5">
         {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={14} height={ROW} />}
       </div>
     );
-  const mark = (row: TableRow) => {
-    const key = row.path.join('/');
-    const next = new Set(marked);
-    if (!next.delete(key)) next.add(key);
-    setMarked(next);
-    if (next.size === 0) setOnlyMarked(false);
-  };
   const paths = answer.rows.filter(({ path }) => marked.has(path.join('/'))).map(({ path }) => path);
   return (
     <div className="flex h-full min-h-0 min-w-0 flex-1 flex-col">
@@ -162,7 +146,7 @@ export function UsageTable() {
           </button>
         </div>
       )}
-      <Rows
+      <TableRows
         rows={rows}
         columns={columns}
         by={by}
@@ -188,172 +172,4 @@ function save(name: string, type: string, text: string): void {
   anchor.download = name;
   anchor.click();
   URL.revokeObjectURL(address);
-}
-
-interface RowsProps {
-  readonly rows: readonly TableRow[];
-  readonly columns: readonly TableColumn[];
-  readonly by: TableColumn;
-  readonly backwards: boolean;
-  readonly marked: ReadonlySet<string>;
-  readonly mark: (row: TableRow) => void;
-  readonly sort: (key: string) => void;
-}
-const widthOf = ({ key, figure }: TableColumn): string =>
-  key === 'name'
-    ? 'minmax(190px,1.6fr)'
-    : key === 'where' || key === 'state'
-      ? 'minmax(150px,1.4fr)'
-      : figure
-        ? '92px'
-        : '104px';
-
-function Rows({ rows, columns, by, backwards, marked, mark, sort }: RowsProps) {
-  const { view } = useView();
-  const box = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => box.current,
-    estimateSize: () => ROW,
-    overscan: 12,
-    // before the box is measured, and where nothing can be measured
-    initialRect: { width: 1000, height: 600 },
-    observeElementRect: (instance, told) => {
-      const element = instance.scrollElement as HTMLElement | null; // a div
-      if (!element) return undefined;
-      const tell = () => told({ width: element.clientWidth, height: element.clientHeight || 600 });
-      tell();
-      const observer = new ResizeObserver(tell);
-      observer.observe(element);
-      return () => observer.disconnect();
-    },
-  });
-  useEffect(() => {
-    box.current?.scrollTo?.({ top: 0 });
-  }, [by, backwards]);
-  const template = { gridTemplateColumns: columns.map(widthOf).join(' ') };
-  return (
-    <div ref={box} className="min-h-0 flex-1 overflow-auto">
-      <table className="block min-w-max" aria-label="table of usage" aria-rowcount={rows.length + 2}>
-        <thead className="sticky top-0 z-10 block border-b border-structure bg-ground text-xs">
-          <tr className="grid" style={template}>
-            {columns.map((column) => (
-              <th
-                key={column.key}
-                scope="col"
-                aria-sort={
-                  column === by ? ((column.figure ? !backwards : backwards) ? 'descending' : 'ascending') : 'none'
-                }
-                className={clsx('px-2 py-1.5', column.figure ? 'text-right' : 'text-left')}
-              >
-                <button
-                  type="button"
-                  className={clsx(
-                    'hover:text-petrol',
-                    column.figure ? 'text-right' : 'text-left',
-                    column === by ? 'font-bold text-ink' : 'font-medium text-soft',
-                  )}
-                  onClick={() => sort(column.key)}
-                >
-                  {column.title}
-                  {column === by && (backwards ? ' ↑' : ' ↓')}
-                </button>
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody className="block">
-          <tr className="grid border-b border-line text-sm" style={template}>
-            {columns.map((column, i) => (
-              <td key={column.key} className={clsx('px-2 py-1 font-semibold', column.figure && 'text-right')}>
-                {i === 0 ? 'in sum' : total(rows, column)}
-              </td>
-            ))}
-          </tr>
-        </tbody>
-        <tbody className="relative block" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map(({ index, start }) => {
-            const row = rows[index]!;
-            const key = row.path.join('/');
-            return (
-              <tr
-                key={key}
-                aria-rowindex={index + 3}
-                className={clsx(
-                  'absolute inset-x-0 grid items-center border-b border-hair text-sm',
-                  marked.has(key) ? 'bg-sheet outline outline-1 -outline-offset-1 outline-petrol' : 'hover:bg-sheet/60',
-                  !row.present && 'text-soft',
-                )}
-                style={{ ...template, height: ROW, transform: `translateY(${start}px)` }}
-              >
-                {columns.map((column) => (
-                  <td
-                    key={column.key}
-                    className={clsx('truncate px-2', column.figure && 'text-right tabular-nums')}
-                    title={column.figure ? undefined : column.text(row)}
-                  >
-                    <Cell row={row} column={column} marked={marked.has(key)} mark={() => mark(row)} />
-                  </td>
-                ))}
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-      {rows.length === 0 && (
-        <p className="px-4 py-4 text-sm text-soft">
-          Nothing fits. {view.path.length > 0 && 'The scope above narrows it, too.'}
-        </p>
-      )}
-    </div>
-  );
-}
-
-function Cell({
-  row,
-  column,
-  marked,
-  mark,
-}: {
-  row: TableRow;
-  column: TableColumn;
-  marked: boolean;
-  mark: () => void;
-}) {
-  const { link } = useView();
-  if (column.key === 'name')
-    return (
-      <span className="flex items-center gap-1.5">
-        <input type="checkbox" aria-label={`mark ${row.name}`} checked={marked} onChange={mark} />
-        {row.severity && <Diamond severity={row.severity} size={9} />}
-        <Link
-          className="truncate hover:text-petrol"
-          to={link('/usage', { path: row.path, sheet: true })}
-          title={`${row.name}: look only at it`}
-        >
-          {row.name}
-        </Link>
-      </span>
-    );
-  if (column.key === 'cpuTight' || column.key === 'memoryTight')
-    return <TightCell row={row} resource={column.key === 'cpuTight' ? 'cpu' : 'memory'} text={column.text(row)} />;
-  return column.text(row);
-}
-
-function TightCell({ row, resource, text }: { row: TableRow; resource: 'cpu' | 'memory'; text: string }) {
-  const figures = row.usage[resource];
-  if (figures.limit === null)
-    return (
-      <span className="text-soft" title="it has no limit">
-        –
-      </span>
-    );
-  return (
-    <span className="flex items-center justify-end gap-1.5" title={`of ${formatAmount(resource, figures.limit)}`}>
-      <span className="w-9 shrink-0">
-        <Strip of={COUNTED[resource]} figures={figures} silent />
-      </span>
-      {text}
-    </span>
-  );
 }

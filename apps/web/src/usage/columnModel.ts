@@ -58,6 +58,8 @@ export function swingInWords(row: Comparable, resource: Looked): string | null {
 export const mirrorScale = (rows: readonly UsageRow[], resource: Looked): number =>
   Math.max(1e-9, ...rows.flatMap((row) => [figuresOf(row, resource).mean ?? 0, thenOf(row, resource)?.mean ?? 0]));
 
+/** Much faster than comparing texts by themselves. */
+const byName = new Intl.Collator();
 const falling = (a: number | null, b: number | null): number =>
   (b ?? Number.NEGATIVE_INFINITY) - (a ?? Number.NEGATIVE_INFINITY) || 0;
 const size = (value: number | null): number | null => (value === null ? null : Math.abs(value));
@@ -86,7 +88,7 @@ export function sortRows(rows: readonly UsageRow[], resource: Looked, by: SortBy
     row.kind === 'free' ? 4 : row.kind === 'unused' ? 3 : isOthers(row) ? 2 : Number(row.kind === 'host');
   const gone = (row: UsageRow) => (by === 'swing' ? 0 : Number(!row.present));
   return [...rows].sort(
-    (a, b) => last(a) - last(b) || gone(a) - gone(b) || order(a, b) || a.name.localeCompare(b.name),
+    (a, b) => last(a) - last(b) || gone(a) - gone(b) || order(a, b) || byName.compare(a.name, b.name),
   );
 }
 

@@ -129,17 +129,24 @@ export function fits({ labels, owner, severity }: TableRow, filter: TableFilter)
   return labels[key] !== undefined && (value === undefined || labels[key] === value);
 }
 
+const byWords = new Intl.Collator();
 /** Figures largest first, words in their order; what is not known comes last, whichever way. */
 export function sorted(rows: readonly TableRow[], column: TableColumn, backwards: boolean): TableRow[] {
   const turn = (column.figure ? -1 : 1) * (backwards ? -1 : 1);
-  return [...rows].sort((a, b) => {
-    const [left, right] = [column.raw(a), column.raw(b)];
-    if (left === null || left === '') return right === null || right === '' ? 0 : 1;
-    if (right === null || right === '') return -1;
-    const order =
-      typeof left === 'number' && typeof right === 'number' ? left - right : String(left).localeCompare(String(right));
-    return turn * order || a.path.join().localeCompare(b.path.join());
-  });
+  // looked up once a row, not once a comparison
+  return rows
+    .map((row) => ({ row, value: column.raw(row), place: row.path.join() }))
+    .sort((a, b) => {
+      const [left, right] = [a.value, b.value];
+      if (left === null || left === '') return right === null || right === '' ? 0 : 1;
+      if (right === null || right === '') return -1;
+      const order =
+        typeof left === 'number' && typeof right === 'number'
+          ? left - right
+          : byWords.compare(String(left), String(right));
+      return turn * order || byWords.compare(a.place, b.place);
+    })
+    .map(({ row }) => row);
 }
 
 export const total = (rows: readonly TableRow[], { sums, raw, text }: TableColumn): string => {

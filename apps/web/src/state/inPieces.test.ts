@@ -1,0 +1,80 @@
+import { TableAnswer, UsageAnswer } from '@zetopsis/contract';
+import { describe, expect, it } from 'vitest';
+import { tableInPieces, usageInPieces } from './inPieces.ts';
+
+const figures = {
+  use: 1,
+  mean: 1,
+  peak: 1,
+  request: null,
+  limit: null,
+  limitIs: 'none',
+  unlimited: null,
+  tightness: null,
+  heading: null,
+};
+const row = (name: string) => ({
+  key: name,
+  name,
+  kind: null,
+  severity: null,
+  finding: null,
+  present: true,
+  pods: 1,
+  ready: null,
+  desired: null,
+  usage: { cpu: figures, memory: figures },
+  other: null,
+  throttled: null,
+  restarts: 0,
+  memoryEnds: 0,
+  owner: null,
+  labels: {},
+  against: null,
+  pairing: null,
+});
+const rows = Array.from({ length: 650 }, (_, i) => row(`pod-${i}`));
+const usage = (own: unknown) => ({
+  window: { from: 1, to: 2, live: true },
+  path: [],
+  against: null,
+  of: null,
+  columns: [
+    { level: 'cluster', rows: [row('c')], left: 0, summary: '' },
+    { level: 'pod', rows: own, left: 3, summary: 's' },
+  ],
+  blind: [],
+});
+const inTable = (name: string) => ({
+  ...row(name),
+  path: ['c', name],
+  received: null,
+  sent: null,
+  files: null,
+  volumes: null,
+  volumeSize: null,
+});
+const table = (own: unknown) => ({ window: { from: 1, to: 2, live: true }, level: 'pod', rows: own, left: 0 });
+
+describe('an answer checked in pieces', () => {
+  it('is what it would be in one go, and draws come in between', async () => {
+    let drawn = 0;
+    const drawing = setInterval(() => drawn++);
+    const answer = await usageInPieces(usage(rows));
+    clearInterval(drawing);
+    expect(answer).toEqual(UsageAnswer.parse(usage(rows)));
+    expect(drawn).toBeGreaterThan(0);
+    const asTable = rows.map(({ name }) => inTable(name));
+    expect(await tableInPieces(table(asTable))).toEqual(TableAnswer.parse(table(asTable)));
+    expect(Object.isFrozen(answer)).toBe(true);
+  });
+  it('is refused for one bad row among hundreds, a bad head, or no rows', async () => {
+    const bad = [...rows];
+    bad[640] = { ...row('bad'), pods: 'many' as unknown as number };
+    await expect(usageInPieces(usage(bad))).rejects.toThrow(/expected number/);
+    await expect(usageInPieces({ ...usage(rows), path: 7 })).rejects.toThrow();
+    await expect(usageInPieces(usage('rows'))).rejects.toThrow();
+    await expect(usageInPieces(null)).rejects.toThrow();
+    await expect(tableInPieces(table([row('without a path')]))).rejects.toThrow();
+  });
+});

@@ -1,5 +1,5 @@
 import type { Compared, Figures } from '@zetopsis/contract';
-import { type Counted, drawStrip, stripInWords } from './stripModel.ts';
+import { type Counted, cutsAt, drawStrip, stripInWords } from './stripModel.ts';
 
 const FILLS = ['', 'var(--fill-1)', 'var(--fill-2)', 'var(--fill-3)', 'var(--fill-4)'];
 const percent = (share: number) => `${(Math.max(0, Math.min(1, share)) * 100).toFixed(2)}%`;
@@ -98,16 +98,4 @@ export function Strip({ of, figures, against = null, height = 17, cuts, silent =
       </svg>
     </svg>
   );
-}
-
-/** Borders between the children's shares, inside the fill. */
-function cutsAt(cuts: readonly number[] | undefined, use: number): number[] {
-  if (!cuts || cuts.length < 2) return [];
-  const total = cuts.reduce((sum, cut) => sum + cut, 0);
-  if (total <= 0) return [];
-  let sum = 0;
-  return cuts.slice(0, -1).map((cut) => {
-    sum += cut;
-    return (sum / total) * Math.min(1, use);
-  });
 }

@@ -5,7 +5,7 @@ import { MirrorStrip } from './MirrorStrip.tsx';
 import { differInHash, overNode, partName, pathWords, shortPodName } from './names.ts';
 import { FailureNote } from './StateNote.tsx';
 import { Strip } from './Strip.tsx';
-import { COUNTED, countedOf, drawStrip, openLengthOf, stripInWords } from './stripModel.ts';
+import { COUNTED, countedOf, cutsAt, drawStrip, openLengthOf, stripInWords } from './stripModel.ts';
 
 afterEach(cleanup);
 const figures = (part: Partial<Figures>): Figures => ({
@@ -82,6 +82,17 @@ describe('the strip', () => {
     expect(shares[1]! / shares[0]!).toBeCloseTo(4, 9);
     expect(shares[1]).toBeLessThan(1);
     expect(drawStrip(figures({}), null, length)).toEqual(drawStrip(figures({})));
+  });
+  it('is cut into its children’s shares, as far as they can be told apart', () => {
+    const cuts = cutsAt([1, 2, 1], 0.5);
+    expect(cuts).toEqual([0.125, 0.375]);
+    expect(cutsAt([4], 0.5)).toEqual([]);
+    expect(cutsAt(undefined, 0.5)).toEqual([]);
+    expect(cutsAt([0, 0], 0.5)).toEqual([]);
+    const many = cutsAt(Array(5000).fill(1), 2);
+    expect(many.length).toBeGreaterThan(50);
+    expect(many.length).toBeLessThan(130);
+    expect(many.at(-1)).toBeLessThanOrEqual(1);
   });
   it('tells what nothing bounds by its amount alone', () => {
     const own = figures({ use: 3, peak: null, limit: null, limitIs: 'none' });

@@ -124,3 +124,21 @@ export function openLengthOf(
     .flatMap(({ figures: { use, peak, request }, against }) => [use, peak, request, against?.use]);
   return Math.max(1e-9, ...values.map((value) => value ?? 0)) * ROOM_WHEN_OPEN;
 }
+
+/** Borders that lie nearer to each other than this, as a share of the length, cannot be told apart. */
+const APART = 0.008;
+
+/** Borders between the children's shares, inside the fill; those of thousands of children run together. */
+export function cutsAt(cuts: readonly number[] | undefined, use: number): number[] {
+  if (!cuts || cuts.length < 2) return [];
+  const total = cuts.reduce((sum, cut) => sum + cut, 0);
+  if (total <= 0) return [];
+  const at: number[] = [];
+  let sum = 0;
+  for (const cut of cuts.slice(0, -1)) {
+    sum += cut;
+    const share = (sum / total) * Math.min(1, use);
+    if (share - (at.at(-1) ?? 0) >= APART) at.push(share);
+  }
+  return at;
+}

@@ -6,6 +6,13 @@ import { useStoreDispatch } from './store.ts';
 
 /** Readings arrive all the time: what shows them asks again at most this often. The rest follows at once. */
 const SAMPLES_EVERY = 5000;
+/** While somebody scrolls they wait for so long after the last movement, but not for ever: thousands of rows would falter. */
+const AFTER_SCROLLING = 400;
+const AT_LATEST = 20_000;
+
+/** Whether what shows readings should ask again, by how long ago it did and how long ago somebody scrolled. */
+export const samplesDue = (sinceAsked: number, sinceScrolled: number): boolean =>
+  sinceAsked >= SAMPLES_EVERY && (sinceScrolled >= AFTER_SCROLLING || sinceAsked >= AT_LATEST);
 
 /** Keeps the stream of news open and marks as old what it tells of. */
 export function useLiveNews(): void {
@@ -13,6 +20,11 @@ export function useLiveNews(): void {
   useEffect(() => {
     let source: EventSource;
     let samplesAt = 0;
+    let scrolledAt = 0;
+    const onScroll = () => {
+      scrolledAt = Date.now();
+    };
+    document.addEventListener('scroll', onScroll, { capture: true, passive: true });
     let retry: ReturnType<typeof setTimeout> | undefined;
     const open = () => {
       let broken = false;
@@ -28,7 +40,7 @@ export function useLiveNews(): void {
         const now = Date.now();
         dispatch(newsCame(news.data.at - now));
         const due = news.data.topics.filter(
-          (topic: LiveTopic) => topic !== 'samples' || now - samplesAt >= SAMPLES_EVERY,
+          (topic: LiveTopic) => topic !== 'samples' || samplesDue(now - samplesAt, now - scrolledAt),
         );
         if (due.includes('samples')) samplesAt = now;
         if (due.length > 0) dispatch(api.util.invalidateTags(due));
@@ -45,6 +57,7 @@ export function useLiveNews(): void {
     open();
     return () => {
       clearTimeout(retry);
+      document.removeEventListener('scroll', onScroll, { capture: true });
       source.close();
     };
   }, [dispatch]);

@@ -150,7 +150,7 @@ const Line = memo(function Line({ row, id, index, start, columns, template, mark
         marked ? 'bg-sheet outline outline-1 -outline-offset-1 outline-petrol' : 'hover:bg-sheet/60',
         !row.present && 'text-soft',
       )}
-      style={{ ...template, height: ROW, transform: `translateY(${start}px)` }}
+      style={{ ...template, height: ROW, top: start }}
     >
       {columns.map((column) => {
         const text = column.text(row);

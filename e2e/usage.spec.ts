@@ -98,6 +98,54 @@ test('teams as a way down, and what is free stands behind those who use it', asy
   expect(page.url()).toContain('in=seaward/ticketing');
 });
 
+test('columns show other resources: network, volumes, restarts, chosen by keyboard and kept in the address', async ({
+  page,
+}) => {
+  await signIn(page, 'maren', '/usage?in=seaward/pier-data&sheet=closed');
+  const workloads = page.getByRole('listbox', { name: 'Workloads' });
+  await expect(workloads.getByRole('option', { name: /^archive\. CPU: / })).toBeVisible();
+  await page.getByLabel('resource').selectOption('volumes');
+  await expect(workloads.getByRole('option', { name: /^archive\. volumes: .* of its size of 200 GiB/ })).toBeVisible();
+  await expect(page.getByRole('option', { name: /^ticketing\. no volume/ })).toContainText('none');
+  await noSeriousTrouble(page);
+  await page.getByLabel('resource').focus();
+  await page.keyboard.type('network r');
+  await expect(page).toHaveURL(/of=received/);
+  await expect(workloads.getByRole('option', { name: /^archive\. received over the network: .* per s/ })).toBeVisible();
+  // against another window, the swing of what is looked at
+  await page.goto(`${page.url()}&against=30m`);
+  await expect(
+    workloads.getByRole('option', { name: /^archive\. received .*in the window compared with/ }),
+  ).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('option', { name: /^ticketing/ }).click();
+  await page.keyboard.press('m');
+  await expect(page).not.toHaveURL(/of=/);
+});
+
+test('a sheet tells of requests, failures and latency above CPU, of the node’s disk and of processes', async ({
+  page,
+}) => {
+  await signIn(page, 'maren', '/usage?in=seaward/ticketing/deployment:seat-ledger&window=1h');
+  const latency = sheet(page).getByRole('region', { name: 'Latency' });
+  await expect(latency).toContainText(/half below \d+ ms, 95 % below \d+ ms/, { timeout: 15_000 });
+  await latency.getByRole('button', { name: 'Latency as a table' }).click();
+  await expect(latency.getByRole('columnheader', { name: '95 % below' })).toBeVisible();
+  const titles = await sheet(page).getByRole('heading', { level: 3 }).allTextContents();
+  expect(titles.indexOf('Requests answered')).toBeGreaterThanOrEqual(0);
+  expect(titles.indexOf('Requests answered')).toBeLessThan(titles.indexOf('CPU'));
+  await noSeriousTrouble(page);
+  // its service answers what its pods answer
+  await page.goto(`${address}/usage?in=seaward/ticketing/service:seat-ledger&window=1h`);
+  await expect(sheet(page).getByRole('region', { name: 'Requests answered' })).toContainText(/per s/, {
+    timeout: 15_000,
+  });
+  await page.goto(`${address}/usage?in=seaward/ticketing/deployment:seat-ledger&window=1h`);
+  await page.getByRole('listbox', { name: 'Pods' }).getByRole('option').first().click();
+  await expect(sheet(page).getByRole('region', { name: /^Its node seaward-\d\d: file system/ })).toBeVisible();
+  await expect(sheet(page).getByText(/^ledger \(1\)/)).toBeVisible();
+});
+
 test('a failing workload’s sheet leads to the cause: rollout, last lines, versions', async ({ page }) => {
   await signIn(page, 'maren', '/now');
   await page

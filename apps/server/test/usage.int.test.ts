@@ -168,7 +168,10 @@ describe('the second path', () => {
     const { columns } = await usage('seaward/node:seaward-03');
     const pod = columns[2]!.rows.find(({ present }) => present)!;
     const deeper = await usage(`seaward/node:seaward-03/${pod.key}`);
-    expect(deeper.columns[3]).toMatchObject({ level: 'container', summary: 'on seaward-03' });
+    expect(deeper.columns[3]).toMatchObject({
+      level: 'container',
+      summary: expect.stringMatching(/^\d runs?.* · on seaward-03$/),
+    });
     expect(deeper.columns[3]!.rows.length).toBeGreaterThan(0);
     const node = (await sheet('seaward/node:seaward-03')).body;
     expect(node).toMatchObject({ level: 'node', kind: 'node', name: 'seaward-03', owner: null });

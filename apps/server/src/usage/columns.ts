@@ -17,11 +17,15 @@ import {
   type UsageNode,
 } from '@zetopsis/core/usage';
 import { type ClusterFound, findingsOfPods, type WorkloadState } from './clusterFindings.ts';
+import { containersInWords, podsInWords } from './countWords.ts';
 import type { Restarted } from './derived.ts';
 import { nodeKey, teamKey } from './objectPaths.ts';
 import type { OtherFigures } from './otherFigures.ts';
 import { column, kindOfKey, NOBODYS, type RowExtra, rowOf, spareRows, type Then } from './rows.ts';
 import type { SeenUsage } from './usage.service.ts';
+
+/** A node with one of these does not run pods as it should. */
+const NOT_READY: ReadonlySet<string> = new Set(['nodeNotReady', 'unknown']);
 
 /** Who owns what of a cluster. */
 export interface Owners {
@@ -117,9 +121,7 @@ export class ClusterColumns {
       ...this.found.bounds.flatMap((bound) => bound.findings),
     ];
     const nodes = this.usage.view.inventory.list('node');
-    const ready = this.found.nodes.filter(
-      ({ findings: own }) => !own.some(({ code }) => code === 'nodeNotReady' || code === 'unknown'),
-    );
+    const ready = this.found.nodes.filter(({ findings: own }) => !own.some(({ code }) => NOT_READY.has(code)));
     return this.row(this.usage.tree, {
       findings: [...findings].sort(byWeight),
       ready: ready.length,
@@ -198,14 +200,12 @@ export class ClusterColumns {
       rows.push(this.row(this.usage.others, { kind: 'others', against: this.pairOf(this.other?.others ?? undefined) }));
     if (team === null) rows.push(...this.spare(this.usage.tree));
     const pods = this.usage.view.inventory.list('pod');
-    const waiting = pods.filter(({ phase }) => phase === 'pending').length;
-    const running = pods.filter(({ phase }) => phase === 'running').length;
     return column(
       'namespace',
       rows,
       pods.length === 0 && this.usage.tree.pods > 0
         ? `${formatCount(this.usage.tree.pods, 'pod')}; their states were not read yet at that time`
-        : `${formatCount(running, 'pod')} run${running === 1 ? 's' : ''}, ${waiting} wait · ${formatCount(this.found.workloads.length, 'workload')}`,
+        : `${podsInWords(pods) || 'no pods'} · ${formatCount(this.found.workloads.length, 'workload')}`,
     );
   }
 
@@ -307,7 +307,8 @@ export class ClusterColumns {
     const rows = [...(node?.children ?? [])]
       .sort((a, b) => Number(b.present) - Number(a.present) || byTightness('cpu')(a, b))
       .map((child) => this.podRow(child, against));
-    const nodes = new Set((node ? this.podsOf(node) : []).map((pod) => pod.node));
+    const pods = node ? this.podsOf(node) : [];
+    const nodes = new Set(pods.flatMap((pod) => pod.node ?? []));
     const zones = new Set(
       this.usage.view.inventory
         .list('node')
@@ -319,7 +320,9 @@ export class ClusterColumns {
       rows,
       rows.length === 0
         ? 'none in this window'
-        : `on ${formatCount(nodes.size, 'node')}, ${formatCount(zones.size, 'zone')}`,
+        : [podsInWords(pods), `on ${formatCount(nodes.size, 'node')}, ${formatCount(zones.size, 'zone')}`]
+            .filter((words) => words !== '')
+            .join(' · '),
     );
   }
 
@@ -351,7 +354,8 @@ export class ClusterColumns {
         pod,
       ),
     );
-    return column('container', rows, object?.node ? `on ${object.node}` : '');
+    const words = [containersInWords(object?.containers ?? []), object?.node ? `on ${object.node}` : ''];
+    return column('container', rows, words.filter((part) => part !== '').join(' · '));
   }
 
   // ---- the second path: cluster, node, pod, container -------------------------------------------------------------
@@ -380,9 +384,14 @@ export class ClusterColumns {
           against: this.pairOf(then.get(node.name)),
         }),
       );
-    const present = nodes.filter((node) => node.present).length;
+    const present = nodes.filter((node) => node.present);
+    const ready = present.filter(({ name }) => !(states.get(name) ?? []).some(({ code }) => NOT_READY.has(code)));
     const calm = [...states.values()].filter((findings) => findings.length === 0).length;
-    return column('node', rows, `${formatCount(present, 'node')}, ${calm} without findings`);
+    return column(
+      'node',
+      rows,
+      `${formatCount(present.length, 'node')}, ${ready.length} ready · ${calm} without findings`,
+    );
   }
   nodeUsages(): UsageNode[] {
     return this.usage.derived.nodeUsages(this.usage);

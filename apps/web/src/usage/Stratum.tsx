@@ -220,7 +220,13 @@ function PointTable(props: Props & { comparing: boolean }) {
     ...(limit === null ? [] : [{ key: limit, name: 'limit' }]),
   ];
   return (
-    <div className="my-1 max-h-44 overflow-auto border border-line">
+    <div
+      className="my-1 max-h-44 overflow-auto border border-line"
+      role="group"
+      aria-label={`${props.name}, rows`}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard
+      tabIndex={0}
+    >
       <table className="w-full text-xs">
         <thead className="sticky top-0 bg-ground text-left">
           <tr>

@@ -137,7 +137,7 @@ test('a sheet tells of requests, failures and latency above CPU, of the node’s
   await noSeriousTrouble(page);
   // its service answers what its pods answer
   await page.goto(`${address}/usage?in=seaward/ticketing/service:seat-ledger&window=1h`);
-  await expect(sheet(page).getByRole('region', { name: 'Requests answered' })).toContainText(/per s/, {
+  await expect(sheet(page).getByRole('region', { name: 'Requests answered', exact: true })).toContainText(/per s/, {
     timeout: 15_000,
   });
   await page.goto(`${address}/usage?in=seaward/ticketing/deployment:seat-ledger&window=1h`);

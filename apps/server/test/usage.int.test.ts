@@ -1,6 +1,7 @@
 import type { UsageAnswer, UsageRow } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, nodePages, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+import { amount, requestOf, type RawPod as Specified } from './truth.ts';
 
 const CLUSTERS = ['seaward', 'landward', 'slipway'];
 const WINDOW = 60_000;
@@ -44,19 +45,9 @@ afterAll(async () => {
 
 // ---- an independent recomputation: from the world's raw objects and pages, by arithmetic of its own ----------------
 
-const SUFFIX: Record<string, number> = { m: 1e-3, Ki: 2 ** 10, Mi: 2 ** 20, Gi: 2 ** 30, Ti: 2 ** 40, k: 1e3, M: 1e6 };
-const amount = (text: string | undefined): number => {
-  const [, number = '0', suffix = ''] = /^([\d.]+)(\w*)$/.exec(text ?? '0') ?? [];
-  return Number(number) * (SUFFIX[suffix] ?? 1);
-};
-interface RawPod {
+interface RawPod extends Specified {
   metadata: { namespace: string; name: string; uid: string };
-  spec: {
-    nodeName?: string;
-    overhead?: Record<string, string>;
-    containers: { resources?: { requests?: Record<string, string>; limits?: Record<string, string> } }[];
-    initContainers?: { restartPolicy?: string; resources?: { requests?: Record<string, string> } }[];
-  };
+  spec: Specified['spec'] & { nodeName?: string };
   status: { phase: string };
 }
 interface RawQuota {
@@ -68,17 +59,6 @@ async function ledger(cluster: string, at: number) {
   const of = <T>(kind: string) => objects.filter((one) => one.kind === kind).map(({ object }) => object as T);
   const pods = of<RawPod>('pods').filter(({ status }) => status.phase !== 'Succeeded' && status.phase !== 'Failed');
   return { pods, quotas: of<RawQuota>('resourcequotas'), nodes: of<{ metadata: { name: string } }>('nodes') };
-}
-/** As the scheduler counts: what lasts together, or the largest start-up container, and the overhead. */
-function requestOf({ spec }: RawPod, resource: 'cpu' | 'memory'): number {
-  const of = (one: { resources?: { requests?: Record<string, string> } }) =>
-    amount(one.resources?.requests?.[resource]);
-  const sidecars = (spec.initContainers ?? []).filter(({ restartPolicy }) => restartPolicy === 'Always');
-  const starting = (spec.initContainers ?? []).filter(({ restartPolicy }) => restartPolicy !== 'Always');
-  const lasting = [...spec.containers, ...sidecars].reduce((sum, one) => sum + of(one), 0);
-  const start =
-    Math.max(0, ...starting.map(of)) + (starting.length > 0 ? sidecars.reduce((sum, one) => sum + of(one), 0) : 0);
-  return Math.max(lasting, start) + amount(spec.overhead?.[resource]);
 }
 /** Value of each series of a family on every node's page, summed by namespace. */
 async function byNamespace(cluster: string, nodes: readonly string[], family: string, at: number) {

@@ -13,7 +13,7 @@ import {
 import { inPieces } from '../platform/inPieces.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
-import { containerKey } from './otherFigures.ts';
+import { containerKey } from './objectPaths.ts';
 import type { VolumesRead } from './volumesRead.ts';
 
 /** A cluster's usage as somebody may see it, as far as something follows from it. */

@@ -46,3 +46,6 @@ export function readPodKey(part: string): { namespace: string; pod: string } | n
   const colon = part.indexOf(':');
   return colon <= 0 ? null : { namespace: part.slice(0, colon), pod: part.slice(colon + 1) };
 }
+
+/** A container among those of all pods. */
+export const containerKey = (podUid: string, container: string): string => `${podUid}/${container}`;

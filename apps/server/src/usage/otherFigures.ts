@@ -11,6 +11,7 @@ import {
   type UsageLines,
   type UsageNode,
 } from '@zetopsis/core/usage';
+import { containerKey } from './objectPaths.ts';
 import type { SeenUsage } from './usage.service.ts';
 
 /** A resource beside CPU and memory, of any object of a cluster in a window. */
@@ -28,8 +29,6 @@ export interface OtherRead {
   /** Of the nodes themselves, where they tell it of their own. */
   readonly nodes: ReadonlyMap<string, UsageLines>;
 }
-
-export const containerKey = (podUid: string, container: string): string => `${podUid}/${container}`;
 
 /** Restarts, out-of-memory ends and throttling: counted in the window, or at its end. */
 export function countedFigures(usage: SeenUsage, of: 'restarts' | 'memoryEnds' | 'throttled'): OtherFigures {

@@ -17,15 +17,9 @@ import { inPieces } from '../platform/inPieces.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
-import {
-  containerKey,
-  countedFigures,
-  type OtherFigures,
-  type OtherRead,
-  ReadFigures,
-  volumesRead,
-} from './otherFigures.ts';
-import { type SeenUsage, UsageService } from './usage.service.ts';
+import { containerKey } from './objectPaths.ts';
+import { countedFigures, type OtherFigures, type OtherRead, ReadFigures, volumesRead } from './otherFigures.ts';
+import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
 
 /** What takes so long to read is not waited for when there is an older answer, of at most this age. */
 const SLOW = 400;
@@ -34,6 +28,9 @@ const KEPT = 12;
 
 /** One resource of one window of one cluster: what was read last, and what is being read. */
 interface Kept {
+  readonly connectionId: string;
+  readonly of: OtherResource;
+  readonly window: Window;
   input: UsageInput;
   read: OtherRead | null;
   at: number;
@@ -44,7 +41,8 @@ interface Kept {
 /** Reads resources beside CPU and memory of whole clusters, when somebody looks at them. */
 @Injectable()
 export class OtherUsageService {
-  private readonly kept = new Map<string, Kept>();
+  /** The one asked for last stands last. */
+  private readonly kept: Kept[] = [];
 
   constructor(
     private readonly samples: SamplesService,
@@ -71,13 +69,22 @@ export class OtherUsageService {
 
   private read(usage: SeenUsage, of: 'received' | 'sent' | 'files' | 'pods'): Promise<OtherRead> {
     const { connectionId, window, input } = usage;
-    const length = window.to - window.from;
-    const key = `${connectionId} ${of} ${window.live ? `live ${Math.round(length / 1000)}` : `${window.from} ${window.to}`}`;
     const now = this.clock.now();
-    const kept = this.kept.get(key) ?? { input, read: null, at: now, took: 0, working: null };
-    this.kept.delete(key);
-    this.kept.set(key, kept);
-    if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!); // not empty here
+    const known = this.kept.findIndex(
+      (one) => one.connectionId === connectionId && one.of === of && alike(one.window, window),
+    );
+    const kept: Kept = this.kept.splice(known < 0 ? this.kept.length : known, 1)[0] ?? {
+      connectionId,
+      of,
+      window,
+      input,
+      read: null,
+      at: now,
+      took: 0,
+      working: null,
+    };
+    this.kept.push(kept);
+    if (this.kept.length > KEPT) this.kept.shift();
     if (kept.read && kept.input === input) return Promise.resolve(kept.read);
     const fresh = this.refresh(kept, usage, of, now);
     if (!kept.read || kept.took < SLOW || now - kept.at > OLDEST) return fresh;
@@ -162,4 +169,12 @@ export class OtherUsageService {
     );
     return { pods: new SummedTree(grid, (uid) => pods.get(uid)), containers, nodes };
   }
+}
+
+/** Windows up to now of nearly the same length are one: the question was under way a little longer. */
+const ALIKE = 0.01;
+function alike(one: Window, other: Window): boolean {
+  if (!one.live || !other.live) return one.live === other.live && one.from === other.from && one.to === other.to;
+  const length = one.to - one.from;
+  return Math.abs(other.to - other.from - length) <= ALIKE * length;
 }

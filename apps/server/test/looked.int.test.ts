@@ -207,6 +207,12 @@ describe('requests', () => {
   it.each(['booking-front', 'seat-ledger'])(
     'of %s, failures and latency are those of its pods together',
     async (name) => {
+      // a rate wants two readings of every pod
+      for (const pod of world.world.podsOf('ticketing', name))
+        await until(`a rate of ${pod.metadata.name}`, async () => {
+          const { requests } = await bodyOf(`seaward/ticketing/deployment:${name}/${pod.metadata.name}`);
+          return (requests[0]?.lines[0]?.values.at(-1) ?? null) !== null;
+        });
       const body = await bodyOf(`seaward/ticketing/deployment:${name}`);
       const told = byTitle(body.requests);
       const answered = truth(name, Date.now() - 1000);

@@ -55,7 +55,7 @@ async function shot(page, name) {
 }
 
 await shot(await open('/now'), 'now');
-const usage = await open('/usage?in=seaward/ticketing/deployment:booking-front');
+const usage = await open('/usage?in=seaward/ticketing/deployment:booking-front&window=6h');
 await drawn(usage);
 await shot(usage, 'usage');
 const sheet = await open('/usage?in=seaward/manifests/deployment:declaration-checker');

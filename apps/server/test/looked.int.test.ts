@@ -253,6 +253,13 @@ describe('requests', () => {
 });
 
 describe('sheets go further down', () => {
+  it('what is worst in a whole stands first', async () => {
+    for (const path of ['seaward', 'seaward/manifests']) {
+      const severities = (await bodyOf(path)).findings.map(({ severity }) => severity);
+      expect(severities).toContain('critical');
+      expect(severities).toEqual([...severities].sort()); // "critical" before "warning"
+    }
+  });
   const processes = (body: SheetAnswer) => body.tables.find(({ title }) => title.startsWith('Processes'));
   it('processes of a node and of a pod, where something tells of them', async () => {
     const node = processes(await bodyOf('seaward/node:seaward-03'))!;

@@ -1,5 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { autoscalerFindings, type Finding, podFindings } from '@zetopsis/core/findings';
+import { autoscalerFindings, byWeight, type Finding, podFindings } from '@zetopsis/core/findings';
 import { formatDuration } from '@zetopsis/core/format';
 import {
   type AnyWorkload,
@@ -83,7 +83,7 @@ function findCluster({ tree, view }: SeenUsage, columns: ClusterColumns): Found 
         .filter(({ because }) => because === null)
         .flatMap(({ workload, findings }) => named(workload.name, findings)),
       ...columns.bounds.flatMap(({ namespace, findings }) => named(namespace, findings)),
-    ],
+    ].sort(byWeight),
     facts: [
       { name: 'nodes', text: `${columns.nodes.length}, ${calm} without findings` },
       { name: 'pods', text: String(tree.pods) },
@@ -100,9 +100,11 @@ function findTeam({ view }: SeenUsage, columns: ClusterColumns, team: string): F
     level: 'team',
     node,
     pods: view.pods.filter(({ workload }) => own.has(workload.namespace)).map(({ pod }) => pod),
-    findings: [...own].flatMap((namespace) =>
-      columns.findingsIn(namespace).map((finding) => ({ ...finding, reason: `${namespace}: ${finding.reason}` })),
-    ),
+    findings: [...own]
+      .flatMap((namespace) =>
+        columns.findingsIn(namespace).map((finding) => ({ ...finding, reason: `${namespace}: ${finding.reason}` })),
+      )
+      .sort(byWeight),
     facts: [
       { name: 'namespaces', text: [...own].join(', ') },
       { name: 'pods', text: String(node.pods) },
@@ -129,7 +131,7 @@ function findNamespace({ tree, view, input }: SeenUsage, columns: ClusterColumns
       ),
       ...columns.bounds.filter(({ namespace }) => namespace === name).flatMap(({ findings }) => findings),
       ...(columns.asking.get(name) ?? []),
-    ],
+    ].sort(byWeight),
     facts: [
       { name: 'pods', text: String(node.pods) },
       { name: 'workloads', text: String(own.length) },

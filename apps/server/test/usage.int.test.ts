@@ -210,6 +210,17 @@ describe('against another window', () => {
     expect(lines.memory.against).toEqual(alone.memory.use);
     expect(lines.flows[0].lines[0].against).toEqual(alone.flows[0].lines[0].values);
   });
+  it('both windows are drawn on one grid, also while the first moves on', async () => {
+    const path = 'seaward/ticketing/deployment:seat-ledger';
+    for (const length of [12_000, 12_003, 12_480]) {
+      const { grid, cpu, flows } = await administrator.get(
+        `usage/object?in=${path}&from=${Date.now() - length}&shift=15000`,
+      );
+      expect([cpu.use.length, cpu.against.length]).toEqual([grid.count, grid.count]);
+      for (const { lines } of flows)
+        for (const { values, against } of lines) if (against !== null) expect(against).toHaveLength(values.length);
+    }
+  });
   it('tells what is gone and, the other way round, what is new', async () => {
     const slipway = world.worlds.get('slipway')!; // asked for at the start
     const at = Date.now();

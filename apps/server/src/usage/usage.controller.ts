@@ -91,7 +91,9 @@ export class UsageController {
     const views = await Promise.all(
       ids.map(async (id) => {
         const usage = await this.usage.seen(reach, id, window);
-        const other = against === null ? null : await this.usage.seen(reach, id, against);
+        // of the very length that the first has, so that both are drawn on one grid
+        const then = this.usage.against(usage.window, shift);
+        const other = then === null ? null : await this.usage.seen(reach, id, then);
         const looked =
           of === undefined
             ? null
@@ -193,10 +195,11 @@ export class UsageController {
   ): Promise<SheetAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
-    const against = this.usage.against(window, shift);
     const host = hostOf(path[0]);
-    if (host !== null) return this.hosts.sheet(reach, host, window, against);
+    if (host !== null) return this.hosts.sheet(reach, host, window, this.usage.against(window, shift));
     const usage = await this.clusterOf(reach, path, window);
+    // of the very length that the first has, so that both are drawn on one grid
+    const against = this.usage.against(usage.window, shift);
     const other = against === null ? null : await this.clusterOf(reach, path, against);
     const telling = { at: window.to, zone: this.settings.config.zone };
     const alerts = await this.alerts.within(reach, window.from, window.to);

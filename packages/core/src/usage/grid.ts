@@ -9,10 +9,12 @@ export interface Grid {
 }
 
 const POINTS = 240;
+/** A window of three hours that is a second longer is drawn on the same grid: lengths up to this much more are one. */
+const SLACK = 1.01;
 
-/** A grid whose last moment is `to`, at most 240 points and never finer than the readings. */
+/** A grid whose last moment is `to`, of about 240 points at most and never finer than the readings. */
 export function gridFor(from: EpochMs, to: EpochMs, interval: DurationMs): Grid {
-  const step = Math.max(interval, Math.ceil((to - from) / POINTS / interval) * interval);
+  const step = Math.max(interval, Math.ceil((to - from) / SLACK / POINTS / interval) * interval);
   const count = Math.max(1, Math.floor((to - from) / step) + 1);
   return { start: to - (count - 1) * step, step, count };
 }

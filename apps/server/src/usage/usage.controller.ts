@@ -10,7 +10,6 @@ import {
   type SheetAnswer,
   type TableAnswer,
   TableQuery,
-  type TapeAnswer,
   type UsageAnswer,
   type UsageColumn,
   type VersionsAnswer,
@@ -22,7 +21,6 @@ import { byTightness } from '@zetopsis/core/usage';
 import type { z } from 'zod';
 import { demand } from '../access/demand.ts';
 import { Seen } from '../access/reached.ts';
-import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
@@ -34,7 +32,6 @@ import { ClusterColumns, type Owners } from './columns.ts';
 import { FlowsService } from './flows.service.ts';
 import { counterpart, type Found, find } from './found.ts';
 import { HostsService } from './hosts.service.ts';
-import { marksOf } from './marks.ts';
 import { hostOf, nodeOf, readPodKey, teamOf, volumeOf } from './objectPaths.ts';
 import { OtherUsageService } from './otherUsage.service.ts';
 import { ProcessesService } from './processes.service.ts';
@@ -46,7 +43,7 @@ import { tableOf, tableRows, withFlows } from './table.ts';
 import { behind, findThing, type Thing } from './things.ts';
 import { type SeenUsage, UsageService, type Window } from './usage.service.ts';
 import { versionLines } from './versionLines.ts';
-import { columnsBelow, loadedPath, nodeAt, uidsOf } from './walkPath.ts';
+import { columnsBelow, uidsOf } from './walkPath.ts';
 
 const MOST_TOLD = 8;
 const MOST_TABLE_ROWS = 5000;
@@ -60,7 +57,6 @@ export class UsageController {
     private readonly usage: UsageService,
     private readonly flows: FlowsService,
     private readonly hosts: HostsService,
-    private readonly configuration: ConfigurationService,
     private readonly connections: ConnectionsService,
     private readonly endpoints: EndpointsService,
     private readonly inventory: InventoryService,
@@ -359,67 +355,4 @@ export class UsageController {
     if (pod) demand(reach, 'read', cluster, pod.namespace);
     return this.usage.seen(reach, id, window);
   }
-
-  /** The band of time along the bottom: load of the scope, marks, gaps, age of the data. */
-  @Get('tape')
-  async tape(
-    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
-    @Query({ schema: WindowQuery }) query: WindowQuery,
-    @Seen() reach: Reach,
-  ): Promise<TapeAnswer> {
-    const span = this.usage.window(query.from, query.to);
-    const path = scope.in;
-    const ids = this.usage.idsIn(reach, scope);
-    const [clusters, alerts, gaps, revisions] = await Promise.all([
-      Promise.all(ids.map((id) => this.usage.seen(reach, id, span))),
-      this.alerts.within(reach, span.from, span.to),
-      this.endpoints.gaps(ids, span.from, span.to),
-      // what was configured concerns whoever sees everything
-      path.length === 0 && reach.mayEverywhere('read') ? this.configuration.within(span.from, span.to) : [],
-    ]);
-    const loaded = loadedPath(path);
-    const name = hostOf(path[0]);
-    const host = name === null ? null : await this.hosts.load(reach, name, span);
-    const lines = host ? [host.load] : clusters.flatMap((usage) => nodeAt(usage, loaded)?.lines.cpu.read ?? []);
-    const grid = host?.grid ?? clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
-    const load = Array.from({ length: grid.count }, (_, i) => {
-      const values = lines.map((line) => line[i]).filter((value) => value !== undefined && !Number.isNaN(value));
-      return values.length === 0 ? null : values.reduce((sum, value) => sum! + value!, 0)!;
-    });
-    return {
-      span,
-      grid,
-      load,
-      loadOf: name ?? loaded.at(-1) ?? scope.clusters ?? 'all clusters',
-      marks: [
-        ...clusters.flatMap((usage) => marksOf(usage, alerts, path, span.from, span.to)),
-        ...revisions.map(({ at, id, by, what }) => ({
-          at,
-          kind: 'revision' as const,
-          severity: null,
-          title: `revision ${id}: ${by} ${what}`,
-          path: [],
-        })),
-      ].sort((a, b) => a.at - b.at),
-      gaps: merged(
-        gaps.map((gap) => ({
-          from: Math.max(gap.from, span.from),
-          to: Math.min(gap.to ?? span.to, span.to),
-          reason: gap.reason,
-        })),
-      ),
-      newestAt: host ? host.newestAt : this.endpoints.newestReading(ids),
-    };
-  }
-}
-
-/** Overlapping gaps of several endpoints for the same reason are one stretch. */
-function merged(gaps: { from: number; to: number; reason: string }[]): { from: number; to: number; reason: string }[] {
-  const result: { from: number; to: number; reason: string }[] = [];
-  for (const gap of gaps.sort((a, b) => a.from - b.from)) {
-    const last = result.findLast(({ reason }) => reason === gap.reason);
-    if (last && gap.from <= last.to) last.to = Math.max(last.to, gap.to);
-    else if (gap.to > gap.from) result.push({ ...gap });
-  }
-  return result;
 }

@@ -14,6 +14,7 @@ import { OwnSeries } from './ownSeries.service.ts';
 import { ProcessesService } from './processes.service.ts';
 import { RequestsService } from './requests.service.ts';
 import { RunningOutService } from './runningOut.service.ts';
+import { TapeController } from './tape.controller.ts';
 import { UsageController } from './usage.controller.ts';
 import { UsageService } from './usage.service.ts';
 
@@ -28,7 +29,7 @@ import { UsageService } from './usage.service.ts';
     OwnersModule,
     RulesModule,
   ],
-  controllers: [UsageController],
+  controllers: [UsageController, TapeController],
   providers: [
     UsageService,
     FlowsService,

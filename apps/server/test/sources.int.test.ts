@@ -362,7 +362,8 @@ describe('scouts', () => {
       state: 'failing',
       lastError: expect.stringContaining('translator gauge-page'),
     });
-    const metrics = await administrator.get(`endpoints/${first[0].id}/metrics`);
+    const ledger = first.find(({ name }: { name: string }) => name.includes('seat-ledger'));
+    const metrics = await administrator.get(`endpoints/${ledger.id}/metrics`);
     expect(metrics.metrics.map(({ name }: { name: string }) => name)).toContain('app_requests_total');
 
     const before = first.filter(({ name }: { name: string }) => name.includes('booking-front')).length;

@@ -82,6 +82,10 @@ describe('a cluster with names, labels and units of its own', () => {
           expect.objectContaining({ metric: 'machine_cpu_usage_nanoseconds_total', labels: { node: 'machine' } }),
         ],
         ['node.memory.working_set', expect.objectContaining({ metric: 'machine_mem_working_kib' })],
+        ['node.inodes.used', expect.objectContaining({ metric: 'machine_disk_inodes_used', factor: 1 })],
+        ['node.inodes.count', expect.objectContaining({ metric: 'machine_disk_inodes_max', factor: 1 })],
+        ['volume.inodes.used', expect.objectContaining({ metric: 'group_volume_inodes_used' })],
+        ['volume.inodes.count', expect.objectContaining({ metric: 'group_volume_inodes_max' })],
       ].filter(([vital]) => proposals.some((one: { vital: string }) => one.vital === vital)),
     );
     expect(proposals.length).toBeGreaterThanOrEqual(9);

@@ -54,6 +54,18 @@ describe('reading an endpoint', () => {
     expect(taken.length).toBeGreaterThanOrEqual(5);
     expect(new Set(taken.map((at) => at % INTERVAL)).size).toBe(1);
   });
+  it('is awaited from when it is due until it is taken: who answers up to now stops before it', async () => {
+    const { made, taken } = reader(50);
+    const due = made.status.nextDueAt!;
+    expect(made.awaited(due - 1)).toBeNull();
+    expect(made.awaited(due)).toBe(due);
+    await vi.advanceTimersByTimeAsync(due - Date.now() + 20);
+    expect([made.awaited(Date.now()), taken.length]).toEqual([due, 0]);
+    await vi.advanceTimersByTimeAsync(60);
+    expect([made.awaited(Date.now()), taken]).toEqual([null, [due]]);
+    made.stop();
+    expect(made.awaited(due + 10 * INTERVAL)).toBeNull();
+  });
   it('is never under way twice, however slow the page is', async () => {
     const { made, taken, most } = reader(2.5 * INTERVAL);
     await vi.advanceTimersByTimeAsync(12 * INTERVAL);

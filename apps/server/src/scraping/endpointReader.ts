@@ -36,6 +36,8 @@ export interface Reads {
   readonly memory: PageMemory;
   /** Of the plan it was made for. */
   readonly print: string;
+  /** The time that a reading will bear which is due already and not kept yet; null where none is awaited. */
+  awaited(now: number): number | null;
   start(): void;
   stop(): void;
 }
@@ -61,6 +63,8 @@ export class EndpointReader implements Reads {
   readonly print: string;
   private timer: NodeJS.Timeout | null = null;
   private stopped = false;
+  /** When the reading that comes next, or is under way, is due; null while there is none. */
+  private dueAt: number | null = null;
   private readonly phase: number;
 
   constructor(
@@ -83,6 +87,10 @@ export class EndpointReader implements Reads {
   stop(): void {
     this.stopped = true;
     if (this.timer) clearTimeout(this.timer);
+    this.dueAt = null;
+  }
+  awaited(now: number): number | null {
+    return this.dueAt !== null && this.dueAt <= now ? this.dueAt : null;
   }
 
   private schedule(): void {
@@ -91,6 +99,7 @@ export class EndpointReader implements Reads {
     const now = this.clock.now();
     const due = Math.floor((now - this.phase) / intervalMs) * intervalMs + this.phase + intervalMs;
     this.status.nextDueAt = due;
+    this.dueAt = due;
     this.timer = setTimeout(() => void this.readOnce(due), Math.max(0, due - now));
   }
 

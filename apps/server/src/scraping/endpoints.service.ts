@@ -25,6 +25,9 @@ import { PushedSender } from './pushedSender.ts';
 const MEBIBYTE = 1024 * 1024;
 
 /** An endpoint that is known and not read: somebody wanted it so, or what it was of is gone. */
+/** Answers up to now wait for a slow endpoint no longer than this. */
+const SETTLES_WITHIN = 2000;
+
 interface Idle {
   readonly plan: EndpointPlan;
   readonly status: EndpointStatus;
@@ -79,6 +82,18 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     return this.connectionOfEndpoint.get(endpointId);
   }
 
+  /**
+   * Up to here every reading that was due has come: who is answered up to now is answered the same later. An endpoint that
+   * is slow holds this up for two seconds at most.
+   */
+  settledUntil(now: number): number {
+    let settled = Math.min(now, (this.samples.oldestNotKept ?? now + 1) - 1);
+    for (const reader of this.readers.values()) {
+      const awaited = reader.awaited(now);
+      if (awaited !== null) settled = Math.min(settled, awaited - 1);
+    }
+    return Math.max(settled, now - SETTLES_WITHIN);
+  }
   /** How often an endpoint is read, or was before it went, ms; undefined where that is not known any more. */
   intervalOf(endpointId: number): number | undefined {
     return (this.readers.get(endpointId) ?? this.idle.get(endpointId))?.plan.intervalMs;

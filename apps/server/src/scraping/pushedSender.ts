@@ -18,6 +18,9 @@ export class PushedSender implements Reads {
     this.print = printOf(draft);
     this.status = freshStatus(clock.now(), lastReadingAt);
   }
+  awaited(): null {
+    return null; // when it comes is not known
+  }
   start(): void {
     // it comes by itself
   }

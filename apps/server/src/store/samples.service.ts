@@ -147,6 +147,13 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   // ---- taking -----------------------------------------------------------------------------------------------------
 
   /** Resolves once it is known what becomes of the reading: when it is durable, for those that are taken. */
+  /** The oldest reading that has been taken and cannot be asked for yet; null where there is none. */
+  get oldestNotKept(): EpochMs | null {
+    let oldest: EpochMs | null = null;
+    // what is being written waits still
+    for (const { row } of this.waiting) if (oldest === null || row.at < oldest) oldest = row.at;
+    return oldest;
+  }
   async accept(reading: Reading): Promise<Acceptance> {
     return (await this.begin(reading)).stored;
   }

@@ -21,6 +21,7 @@ import { InventoryService } from '../inventory/inventory.service.ts';
 import { inPieces } from '../platform/inPieces.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { type Resolution, TIERS } from '../store/tiers.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
@@ -122,6 +123,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly samples: SamplesService,
     private readonly vitals: VitalsService,
     private readonly configuration: ConfigurationService,
+    private readonly endpoints: EndpointsService,
     private readonly clock: Clock,
   ) {}
 
@@ -145,12 +147,12 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     }
   }
 
-  /** A window without an end reaches to now, and moves with it. */
+  /** A window without an end reaches to now, as far as all that was due by then has been read, and moves with it. */
   window(from: number, to: number | undefined): Window {
     const now = this.clock.now();
-    return to === undefined || to > now
-      ? { from: Math.min(from, now - 1000), to: now, live: true }
-      : { from, to, live: false };
+    if (to !== undefined && to <= now) return { from, to, live: false };
+    const settled = this.endpoints.settledUntil(now);
+    return { from: Math.min(from, settled - 1000), to: settled, live: true };
   }
   /** The window of the same length that lies `shift` earlier. */
   against({ from, to }: Window, shift: number | undefined): Window | null {

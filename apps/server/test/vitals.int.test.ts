@@ -31,8 +31,11 @@ describe('a cluster with names, labels and units of its own', () => {
   });
 
   it('stands in coverage as one gap with the step that mends it', async () => {
-    const { rows } = await administrator.get('coverage?cluster=slipway');
-    expect(rows).toHaveLength(1);
+    // a cluster that answers late at first is a gap of its own until it is tried again
+    const rows = await until('only the vitals are missing', async () => {
+      const { rows: all } = await administrator.get('coverage?cluster=slipway');
+      return all.length === 1 && all[0].step.does === 'vitals' ? all : null;
+    });
     expect(rows[0]).toMatchObject({ kind: 'cluster', state: 'never', step: { does: 'vitals', to: 'slipway' } });
     expect(rows[0].reason).toContain('container.cpu.time and container.memory.working_set');
     expect((await usage()).cpu.use).toBeNull();
@@ -101,7 +104,10 @@ describe('a cluster with names, labels and units of its own', () => {
     expect((await usage()).cpu.use).toBeNull();
     expect((await administrator.ask('PUT', 'vitals/slipway', document)).status).toBe(200);
     await until('it is used', async () => (await usage()).cpu.use !== null);
-    expect((await administrator.get('coverage?cluster=slipway')).rows).toEqual([]);
+    await until(
+      'nothing is missing',
+      async () => (await administrator.get('coverage?cluster=slipway')).rows.length === 0,
+    );
   });
 
   it('is used as its own page says, in our units', async () => {

@@ -134,6 +134,11 @@ describe('columns of other resources', () => {
     expect(columnOf(answer, 'namespace').find(({ name }) => name === 'ticketing')!.other).toBeNull();
     const inAll = world.world.store.list('pods').flatMap((pod) => world.world.readings.volumesOf(pod, Date.now()));
     expect(columnOf(answer, 'cluster')[0]!.other!.limit).toBe(inAll.reduce((sum, { size }) => sum + size, 0));
+    // a cluster's total is the same for who may see only a part of it, the rest one share
+    const seen = await usage('seaward', 'volumes', still(), visitors.developer);
+    expect(columnOf(seen, 'cluster')[0]!.other!.limit).toBe(columnOf(answer, 'cluster')[0]!.other!.limit);
+    const others = columnOf(seen, 'namespace').find(({ kind }) => kind === 'others')!;
+    expect(others.other!.limit).toBe(columnOf(seen, 'cluster')[0]!.other!.limit);
     // the table has them, too
     const table = await administrator.get(
       `usage/table?in=seaward&level=workload&find=archive&from=${Date.now() - WINDOW}`,

@@ -50,20 +50,21 @@ export function countedFigures(usage: SeenUsage, of: 'restarts' | 'memoryEnds' |
 /** Network, file systems, volumes and pods, as read. */
 export class ReadFigures implements OtherFigures {
   private readonly usage: SeenUsage;
-  private readonly of_: OtherResource;
+  private readonly resource: OtherResource;
   private readonly read: OtherRead;
   private placed: Map<string, string[]> | null = null;
+  private spaces: Map<string, string> | null = null;
 
-  constructor(usage: SeenUsage, of: OtherResource, read: OtherRead) {
+  constructor(usage: SeenUsage, resource: OtherResource, read: OtherRead) {
     this.usage = usage;
-    this.of_ = of;
+    this.resource = resource;
     this.read = read;
   }
 
   of(node: UsageNode, inside?: UsageNode): ResourceUsage | null {
     const lines = this.linesOf(node, inside);
     if (lines === null) return null;
-    if (this.of_ !== 'pods') return figuresOf(lines, 'size');
+    if (this.resource !== 'pods') return figuresOf(lines, 'size');
     const room = this.roomOf(node);
     return figuresOf(boundBy(lines, room), node.level === 'namespace' ? 'quota' : 'allocatable');
   }
@@ -115,16 +116,15 @@ export class ReadFigures implements OtherFigures {
     this.spaces ??= new Map(this.usage.input.pods.map(({ pod, workload }) => [pod.uid, workload.namespace]));
     return this.usage.sees(this.spaces.get(uid) ?? '');
   }
-  private spaces: Map<string, string> | null = null;
 }
 
 const podsBelow = (node: UsageNode): string[] =>
   node.level === 'pod' ? (node.uid === null ? [] : [node.uid]) : node.children.flatMap(podsBelow);
 
 /** Volumes were read with the cluster's usage: of several pods that mount one, the last tells of it. */
-export function volumesRead({ volumes, input: { grid } }: SeenUsage): OtherRead {
+export function volumesRead({ wholeVolumes, input: { grid } }: SeenUsage): OtherRead {
   const byPod = new Map<string, UsageLines[]>();
-  for (const { pod, volume } of volumes.values()) {
+  for (const { pod, volume } of wholeVolumes.values()) {
     const list = byPod.get(pod.pod.uid) ?? [];
     list.push(linesAgainst(volume.use, new Uint8Array(grid.count), volume.size));
     byPod.set(pod.pod.uid, list);

@@ -71,6 +71,7 @@ interface ClusterUsage {
 export interface SeenUsage extends ClusterUsage {
   /** Everything, for sums that name nobody. */
   readonly whole: UsageNode;
+  readonly wholeVolumes: VolumesRead;
   /** Null when nothing is hidden. */
   readonly others: UsageNode | null;
   readonly sees: (namespace: string) => boolean;
@@ -183,6 +184,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       ...usage,
       ...narrowTree(usage.input.grid, whole, sees),
       whole,
+      wholeVolumes: usage.volumes,
       // what others have is not in it
       derived: new Derived(),
       view: narrowView(usage.view, sees),
@@ -366,7 +368,13 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 }
 
-const wholly = (usage: ClusterUsage): SeenUsage => ({ ...usage, whole: usage.tree, others: null, sees: () => true });
+const wholly = (usage: ClusterUsage): SeenUsage => ({
+  ...usage,
+  whole: usage.tree,
+  wholeVolumes: usage.volumes,
+  others: null,
+  sees: () => true,
+});
 
 /** Of several quotas the tightest holds; a quota on limits says more of use than one on requests. */
 function quotaOf(inventory: ClusterInventory, namespace: string, resource: Resource): number | null {

@@ -68,8 +68,8 @@ export class PushController {
     let { refused, problem } = pushed;
     for (const resource of pushed.resources) {
       const left = await this.push.takeResource(key, resource);
-      refused += left;
-      if (left > 0) problem ??= 'a metric of this name stands there with another type already';
+      refused += left.refused;
+      problem ??= left.problem;
     }
     this.push.noteRefused(key, refused, problem);
     const answer = answerOf(refused, problem);

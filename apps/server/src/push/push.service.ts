@@ -3,7 +3,13 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import type { NewPushToken, PushDocument, PushKeysAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { type Form, PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
-import { type Accumulated, NOTHING_YET, type PushedResource, pushedPage } from '@zetopsis/core/telemetry';
+import {
+  type Accumulated,
+  NOTHING_YET,
+  type PushedPage,
+  type PushedResource,
+  pushedPage,
+} from '@zetopsis/core/telemetry';
 import { DAY, HOUR } from '@zetopsis/core/units';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
@@ -203,17 +209,17 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   /** Answers once it is durable. Resources are independent of each other. */
-  async takeResource(key: string, resource: PushedResource): Promise<number> {
-    if (resource.points.length === 0) return 0;
+  async takeResource(key: string, resource: PushedResource): Promise<Left> {
+    if (resource.points.length === 0) return { refused: 0, problem: null };
     const newest = resource.points.reduce((at, point) => Math.max(at, point.at), 0);
     const now = this.clock.now();
     // a clock that is ahead, or far behind, is not ours to follow
     const at = newest > 0 && newest <= now && now - newest < this.samples.lateWindow ? newest : now;
-    let refused = 0;
+    let left: Left = { refused: 0, problem: null };
     await this.take(key, resource, at, async (memory, endpointId) => {
       const before = this.accumulated.get(endpointId) ?? (await this.store.accumulated(endpointId)) ?? NOTHING_YET;
-      const { families, accumulated, refused: left } = pushedPage(resource.points, before);
-      refused = left;
+      const { families, accumulated, refused, problem } = pushedPage(resource.points, before);
+      left = { refused, problem };
       if (accumulated) {
         // first what is counted on: a push that is sent again after a failure is then known, and counts once
         await this.store.keepAccumulated(endpointId, accumulated);
@@ -221,7 +227,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
       }
       return this.read(Buffer.from(writePage(families)), 'openmetrics', memory);
     });
-    return refused;
+    return left;
   }
   async takePage(
     key: string,
@@ -288,6 +294,9 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     return { ok: true, fetched: { page, contentType, raw: bytes.subarray(0, 512 * 1024), durationMs } };
   }
 }
+
+/** Points of a push that were not taken, and why the first of them was not. */
+type Left = Pick<PushedPage, 'refused' | 'problem'>;
 
 function refuseUnlessStored(taken: Acceptance | null): void {
   if (taken?.kind === 'accepted' || taken?.kind === 'doubled') return;

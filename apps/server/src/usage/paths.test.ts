@@ -81,6 +81,13 @@ describe('when a cron job is due', () => {
     expect(due({ schedule: '0 2 * * *', timeZone: 'Sea/Nowhere' }, '2026-11-25T01:00:00Z')).toBeNull();
     expect(due({ schedule: '0 0 30 2 *' }, '2026-11-25T01:00:00Z')).toBeNull();
   });
+  it('is found for the rarest day there is, and told again the same', () => {
+    const rare = cron({ schedule: '0 0 29 2 *' });
+    const next = nextDue(rare, at('2096-03-01T00:00:00Z'));
+    expect(new Date(next!).toISOString()).toBe('2104-02-29T00:00:00.000Z');
+    expect(nextDue(rare, at('2096-03-01T00:00:00Z'))).toBe(next);
+    expect(nextDue(rare, at('2026-03-01T00:00:00Z'))).toBe(at('2028-02-29T00:00:00Z'));
+  });
   it('is asked of cron jobs only', () => {
     const job = readObject('job', { metadata: { name: 'j', namespace: 'n', uid: 'u' } });
     expect(nextDue(job?.kind === 'job' ? job : null, 0)).toBeNull();

@@ -1,5 +1,6 @@
 import type { SheetAnswer } from '@zetopsis/contract';
 import type { AnyWorkload, CronJobObject, PodObject } from '@zetopsis/core/inventory';
+import { DAY } from '@zetopsis/core/units';
 import { Cron } from 'croner';
 import type { ClusterView } from './clusterView.ts';
 import { runsOf } from './jobRuns.ts';
@@ -29,14 +30,26 @@ function endOf(pods: readonly PodObject[]): string | null {
   return null;
 }
 
+/** No schedule that ever comes waits longer: a 29th of February does eight years, over a century's end. */
+const WITHIN = 9 * 366 * DAY;
+/** Asked again and again of objects that never change: a schedule that never comes takes milliseconds to be known as such. */
+const known = new WeakMap<CronJobObject, { readonly after: number; readonly due: number | null }>();
+
 /** When the next run is due after a moment; null when none is, or the schedule cannot be read. */
 export function nextDue(workload: AnyWorkload | null, after: number): number | null {
   if (workload?.kind !== 'cron job' || workload.suspended) return null;
+  const before = known.get(workload);
+  if (before?.after === after) return before.due;
+  const due = nextOf(workload, after);
+  known.set(workload, { after, due });
+  return due;
+}
+/** Without a zone the cluster's controller counts in UTC, as its containers do. */
+function nextOf({ schedule, zone }: CronJobObject, after: number): number | null {
   try {
-    return cronOf(workload).nextRun(new Date(after))?.getTime() ?? null;
+    const cron = new Cron(schedule, { timezone: zone ?? 'UTC', paused: true, stopAt: new Date(after + WITHIN) });
+    return cron.nextRun(new Date(after))?.getTime() ?? null;
   } catch {
     return null; // the cluster's own controller does not understand it either, and says so in its events
   }
 }
-/** Without a zone the cluster's controller counts in UTC, as its containers do. */
-const cronOf = ({ schedule, zone }: CronJobObject) => new Cron(schedule, { timezone: zone ?? 'UTC', paused: true });

@@ -1,4 +1,5 @@
 import type { Labels } from '../series/index.ts';
+import { wildcard } from './wildcard.ts';
 
 /** Series that are not kept: of a metric whose name has this form, and with a label that does, when one is given. */
 export interface DropRule {
@@ -15,21 +16,17 @@ export interface Dress {
 }
 export const PLAIN: Dress = { attach: {}, drop: [] };
 
-const formOf = (pattern: string) =>
-  new RegExp(`^${pattern.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replace(/\*+/g, '.*')}$`, 's');
-
 /**
  * Puts attached labels on a series; a label of the page's own of the same name is kept as `page_NAME`. Null for a series
  * that a drop rule names. Made once for an endpoint, since patterns are compiled.
  */
 export function dresser({ attach, drop }: Dress): (metric: string, labels: Labels) => Labels | null {
   const attached = Object.entries(attach).filter(([, value]) => value !== '');
-  const rules = drop.map(({ metric, label, is }) => ({ metric: formOf(metric), label, is: formOf(is) }));
+  const rules = drop.map(({ metric, label, is }) => ({ metric: wildcard(metric), label, is: wildcard(is) }));
   return (metric, labels) => {
     const dropped = rules.some(
       (rule) =>
-        rule.metric.test(metric) &&
-        (rule.label === '' || rule.is.test(labels.find(([name]) => name === rule.label)?.[1] ?? '')),
+        rule.metric(metric) && (rule.label === '' || rule.is(labels.find(([name]) => name === rule.label)?.[1] ?? '')),
     );
     if (dropped) return null;
     if (attached.length === 0) return labels;

@@ -23,6 +23,18 @@ const MOST_BOUNDS = 80;
 /** A finer scale is not kept: at 3 a bound is 9 % above the one below. */
 const FINEST = 3;
 export const LOWEST_SCALE = -10;
+export const HIGHEST_SCALE = 20;
+
+/**
+ * Whether every bucket holds some double: their bounds lie between the smallest denormal, 2^-1074, and 2^1024 (data model:
+ * "implementations … MUST … be able to map IEEE double values"). What lies outside counts nothing that there can be, and
+ * lists are made from the first bucket to the last: the number that was sent must not say how long they are.
+ */
+export function holdsDoubles(scale: number, { offset, counts }: Buckets): boolean {
+  const perDoubling = 2 ** scale;
+  // one more below: the bucket that the smallest one falls into ends at it
+  return offset >= Math.floor(-1074 * perDoubling) - 1 && offset + counts.length <= Math.ceil(1024 * perDoubling);
+}
 
 /** The same with buckets 2^by times as wide: every bound that is left was one before, so that no count is made up. */
 function coarser({ offset, counts }: Buckets, by: number): Buckets {
@@ -51,7 +63,7 @@ function added(a: Buckets, b: Buckets): Buckets {
   if (b.counts.length === 0) return a;
   const offset = Math.min(a.offset, b.offset);
   const end = Math.max(a.offset + a.counts.length, b.offset + b.counts.length);
-  // as wide as that a list would not be made: what is so far apart is joined by a coarser scale first
+  // at most MOST_BUCKETS: what is further apart is joined by a coarser scale first
   const counts = new Array<number>(end - offset).fill(0);
   for (const one of [a, b])
     one.counts.forEach((count, i) => {
@@ -74,6 +86,8 @@ export function joined(a: Exponential, b: Exponential): Exponential {
     one.scale > LOWEST_SCALE
   )
     [one, two] = [atScale(one, one.scale - 1), atScale(two, two.scale - 1)];
+  // of buckets that hold doubles no four are left at the lowest scale; what was kept before that was checked starts anew
+  if (Math.max(span(one.positive, two.positive), span(one.negative, two.negative)) > MOST_BUCKETS) return b;
   const zeroThreshold = Math.max(one.zeroThreshold, two.zeroThreshold);
   return swallowed({
     scale: one.scale,

@@ -13,12 +13,16 @@ export interface Accumulated {
 }
 export const NOTHING_YET: Accumulated = { at: 0, sums: {}, exponentials: {} };
 
+/** Of one sender. Guards against labels that are others at each push: what is counted on is kept, and written each time. */
+const MOST_COUNTED_ON = 20_000;
+
 export interface PushedPage {
   readonly families: readonly FamilyOut[];
   /** Null when nothing of it is counted on. */
   readonly accumulated: Accumulated | null;
-  /** Points whose metric stands there with another type already. */
   readonly refused: number;
+  /** Why the first of those was refused. */
+  readonly problem: string | null;
 }
 
 /**
@@ -31,24 +35,38 @@ export function pushedPage(points: readonly Point[], before: Accumulated): Pushe
   const exponentials: Record<string, Exponential> = { ...before.exponentials };
   const at = points.reduce((newest, point) => Math.max(newest, point.at), 0);
   const again = at <= before.at;
+  let countedOn = Object.keys(sums).length + Object.keys(exponentials).length;
   let refused = 0;
+  let problem: string | null = null;
   let counted = false;
+  const refuse = (why: string) => {
+    refused++;
+    problem ??= why;
+  };
 
   for (const point of points) {
     const name = familyName(point.metric, point.unit);
     const type = typeOf(point);
     const known = families.get(name);
     if (known && known.family.type !== type) {
-      refused++;
+      refuse('a metric of this name stands there with another type already');
+      continue;
+    }
+    const pairs = Object.entries(point.labels).sort(([a], [b]) => (a < b ? -1 : 1));
+    const isKnown = [name, `${name}_count`].some((part) => sums[seriesKey(part, pairs)] !== undefined);
+    if (point.delta && countedOn >= MOST_COUNTED_ON && !isKnown) {
+      refuse(
+        `more than ${MOST_COUNTED_ON} series of this sender say only what came since; let it send sums, or fewer labels`,
+      );
       continue;
     }
     const entry = known ?? begun(name, type, point);
     families.set(name, entry);
-    const pairs = Object.entries(point.labels).sort(([a], [b]) => (a < b ? -1 : 1));
     const on = (part: string, value: number): number => {
       if (!point.delta) return value;
       counted = true;
       const key = seriesKey(`${name}${part}`, pairs);
+      if (sums[key] === undefined) countedOn++;
       if (!again) sums[key] = (sums[key] ?? 0) + value;
       return sums[key] ?? value;
     };
@@ -86,6 +104,7 @@ export function pushedPage(points: readonly Point[], before: Accumulated): Pushe
         if (point.delta) {
           counted = true;
           if (held) own = again ? held : joined(held, own);
+          if (held === undefined) countedOn++;
           exponentials[key] = own;
         }
         parts(boundsOf(own), on('_count', value.count), value.sum);
@@ -103,6 +122,7 @@ export function pushedPage(points: readonly Point[], before: Accumulated): Pushe
     families: [...families.values()].map(({ family, samples }) => ({ ...family, samples })),
     accumulated: counted ? { at: Math.max(at, before.at), sums, exponentials } : null,
     refused,
+    problem,
   };
 }
 

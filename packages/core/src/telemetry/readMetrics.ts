@@ -1,5 +1,5 @@
 import { asWire, child, has, storable, text, type Wire } from '../inventory/wireReader.ts';
-import { type Buckets, type Exponential, LOWEST_SCALE } from './exponential.ts';
+import { type Buckets, type Exponential, HIGHEST_SCALE, holdsDoubles, LOWEST_SCALE } from './exponential.ts';
 import { labelName } from './names.ts';
 import { FIELD, IDENTIFYING, NO_VALUE_FLAG, TEMPORALITY, VALUE_FIELD } from './wire-names.ts';
 
@@ -100,13 +100,18 @@ function labelsOf(attributes: readonly (readonly [string, string])[]): Record<st
   return out;
 }
 
-function bucketsOf(wire: Wire, limits: PushLimits): Buckets {
+function bucketsOf(wire: Wire, scale: number, limits: PushLimits): Buckets {
   const counts = items(wire, FIELD.counts, limits.buckets).map((_, i, all) =>
     whole({ count: all[i] } as Wire, 'count'),
   );
-  const offset = number(wire, FIELD.offset) ?? 0;
-  if (!Number.isInteger(offset) || Math.abs(offset) > 2 ** 31) throw new BadPoint('an offset is no whole number');
-  return { offset, counts };
+  const sent = number(wire, FIELD.offset) ?? 0;
+  if (!Number.isInteger(sent)) throw new BadPoint('an offset is no whole number');
+  // buckets at the ends that count nothing say nothing
+  const first = counts.findIndex((count) => count > 0);
+  if (first < 0) return { offset: 0, counts: [] };
+  const buckets = { offset: sent + first, counts: counts.slice(first, counts.findLastIndex((count) => count > 0) + 1) };
+  if (!holdsDoubles(scale, buckets)) throw new BadPoint('an offset lies outside the range of doubles');
+  return buckets;
 }
 
 function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
@@ -129,7 +134,7 @@ function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
   }
   if (kind === FIELD.exponential) {
     const scale = number(wire, FIELD.scale) ?? 0;
-    if (!Number.isInteger(scale) || scale < LOWEST_SCALE || scale > 20)
+    if (!Number.isInteger(scale) || scale < LOWEST_SCALE || scale > HIGHEST_SCALE)
       throw new BadPoint('the scale of an exponential histogram is not between −10 and 20');
     return {
       is: 'exponential',
@@ -137,8 +142,8 @@ function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
         scale,
         zeroCount: whole(wire, FIELD.zeroCount),
         zeroThreshold: whole(wire, FIELD.zeroThreshold),
-        positive: bucketsOf(child(wire, FIELD.positive), limits),
-        negative: bucketsOf(child(wire, FIELD.negative), limits),
+        positive: bucketsOf(child(wire, FIELD.positive), scale, limits),
+        negative: bucketsOf(child(wire, FIELD.negative), scale, limits),
       },
       sum,
       count: whole(wire, FIELD.count),

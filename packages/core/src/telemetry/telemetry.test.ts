@@ -108,6 +108,55 @@ const sumOf = (value_: number, time: number, temporality = 1) => ({
   },
 });
 const pointsOf = (metrics: unknown[]) => readMetrics(request(metrics)).resources[0]!.points;
+const exponentialOf = (scale_: number, positive: unknown, time: number, temporality = 1) => ({
+  name: 'gate.wait',
+  exponentialHistogram: {
+    aggregationTemporality: temporality,
+    dataPoints: [{ scale: scale_, count: '1', sum: 1, positive, timeUnixNano: `${time}000000` }],
+  },
+});
+/** The two ends of what a scale may count: the smallest double and the largest one. */
+const lowest = (scale_: number) => Math.floor(-1074 * 2 ** scale_) - 1;
+const highest = (scale_: number) => Math.ceil(1024 * 2 ** scale_) - 1;
+
+describe('offsets of exponential histograms', () => {
+  it('outside the range of doubles are refused, at every scale, and cost nothing else', () => {
+    for (let own = -10; own <= 20; own++)
+      for (const offset of [lowest(own) - 1, highest(own) + 1, 1e8 * 2 ** Math.max(0, own), -(2 ** 31), 2 ** 31 - 1]) {
+        if (offset >= lowest(own) && offset <= highest(own)) continue;
+        const read = readMetrics(request([exponentialOf(own, { offset, bucketCounts: ['1'] }, 1000), sumOf(1, 1000)]));
+        expect(read.refused).toBe(1);
+        expect(read.problem).toMatch(/range of doubles/);
+        expect(read.resources[0]!.points).toHaveLength(1);
+      }
+  });
+  it('at the ends of the range are taken', () => {
+    for (let own = -10; own <= 20; own++)
+      for (const offset of [lowest(own), highest(own)])
+        expect(pointsOf([exponentialOf(own, { offset, bucketCounts: ['1'] }, 1000)])).toHaveLength(1);
+  });
+  it('of buckets that count nothing say nothing', () => {
+    const [point] = pointsOf([exponentialOf(-10, { offset: -100_000_000, bucketCounts: ['0', '0'] }, 1000)]);
+    expect(point!.value).toMatchObject({ buckets: { positive: { offset: 0, counts: [] } } });
+  });
+  it('never say how long a list is, whatever is pushed one after the other', () => {
+    const buckets = fc.record({
+      offset: fc.oneof(fc.integer(), fc.constantFrom(-100_000_000, 100_000_000, -2, -1, 0)),
+      bucketCounts: fc.array(fc.nat(3).map(String), { maxLength: 40 }),
+    });
+    const push = fc.record({ scale: fc.integer({ min: -10, max: 20 }), positive: buckets });
+    fc.assert(
+      fc.property(fc.array(push, { minLength: 1, maxLength: 6 }), (pushes) => {
+        let kept = NOTHING_YET;
+        pushes.forEach(({ scale: own, positive }, i) => {
+          const { accumulated } = pushedPage(pointsOf([exponentialOf(own, positive, 1000 + i)]), kept);
+          kept = accumulated ?? kept;
+        });
+        for (const { positive } of Object.values(kept.exponentials)) expect(positive.counts.length).toBeLessThan(400);
+      }),
+    );
+  });
+});
 const pageOf = (metrics: unknown[], before = NOTHING_YET) => {
   const pushed = pushedPage(pointsOf(metrics), before);
   const page = readPage(Buffer.from(writePage(pushed.families)), { form: 'openmetrics' });
@@ -268,5 +317,36 @@ describe('pushed metrics', () => {
         for (const { points } of resources) pushedPage(points, NOTHING_YET);
       }),
     );
+  });
+});
+
+describe('what is counted on', () => {
+  it('is bounded, whatever labels a sender makes up', () => {
+    const point = (side: string) => ({ asInt: '1', timeUnixNano: '1000000000', attributes: [attribute('side', side)] });
+    const pushed = (from: number, time: number) =>
+      readMetrics(
+        request([
+          {
+            name: 'gate.lifts',
+            sum: {
+              aggregationTemporality: 1,
+              isMonotonic: true,
+              dataPoints: Array.from({ length: 15_000 }, (_, i) => ({
+                ...point(`${from + i}`),
+                timeUnixNano: `${time}000000`,
+              })),
+            },
+          },
+        ]),
+      ).resources[0]!.points;
+    const first = pushedPage(pushed(0, 1000), NOTHING_YET);
+    expect(first.refused).toBe(0);
+    const second = pushedPage(pushed(15_000, 2000), first.accumulated!);
+    expect(Object.keys(second.accumulated!.sums)).toHaveLength(20_000);
+    expect(second).toMatchObject({ refused: 10_000, problem: expect.stringMatching(/only what came since/) });
+    // what is counted on already goes on
+    const third = pushedPage(pushed(0, 3000), second.accumulated!);
+    expect(third.refused).toBe(0);
+    expect(Object.values(third.accumulated!.sums)[0]).toBe(2);
   });
 });

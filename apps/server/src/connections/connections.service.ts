@@ -9,7 +9,7 @@ import type {
 } from '@zetopsis/contract';
 import { LEVELS, type Reach } from '@zetopsis/core/access';
 import { readObject } from '@zetopsis/core/inventory';
-import { Repository } from 'typeorm';
+import { type EntityManager, Repository } from 'typeorm';
 import { type Agent, request } from 'undici';
 import { demand } from '../access/demand.ts';
 import { AuditService } from '../audit/audit.service.ts';
@@ -20,6 +20,7 @@ import { LiveService } from '../live/live.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
 import { discardBody } from '../platform/discardBody.ts';
 import { failureInWords, statusInWords } from '../platform/failureWords.ts';
+import { KeptSecrets, placeOf } from '../platform/keptSecrets.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Secrets } from '../platform/secrets.ts';
@@ -41,11 +42,10 @@ export interface ConnectionAccess {
   readonly intervalMs: number;
 }
 
-/** A cluster's document with its identity and token. */
+/** A cluster's document with its identity. */
 interface Connection extends ClusterDocument {
   readonly id: string;
   readonly name: string;
-  readonly tokenEncrypted: string;
 }
 
 const LOG_BYTES = 512 * 1024;
@@ -57,20 +57,31 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   private readonly runners = new Map<string, ClusterRunner>();
   private readonly known = new Map<string, Connection>();
   private readonly listeners = new Set<(id: string) => void>();
+  private readonly tokens: KeptSecrets;
 
   constructor(
     @InjectRepository(ConnectionEntity) private readonly store: Repository<ConnectionEntity>,
     private readonly configuration: ConfigurationService,
     private readonly inventory: InventoryService,
-    private readonly secrets: Secrets,
+    secrets: Secrets,
     private readonly guard: AddressGuard,
     private readonly clock: Clock,
     private readonly live: LiveService,
     private readonly audit: AuditService,
     private readonly log: ServerLog,
-  ) {}
+  ) {
+    this.tokens = new KeptSecrets(secrets, (cluster, error) => log.failure('tokenNotReadable', error, { cluster }));
+  }
 
   async onApplicationBootstrap(): Promise<void> {
+    for (const { id, name, tokenEncrypted } of await this.store.find()) {
+      this.tokens.note(name, tokenEncrypted);
+      const document = this.configuration.get('cluster', name);
+      const bound = document && this.tokens.bound(name, placeOf(document));
+      if (bound === null) continue;
+      await this.store.update(id, { tokenEncrypted: bound });
+      this.tokens.note(name, bound);
+    }
     this.configuration.onApplied('cluster', (change) => this.applied(change));
     for (const [name, document] of this.configuration.all('cluster')) await this.run(await this.joined(name, document));
   }
@@ -149,7 +160,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
 
   private answer(connection: Connection, reach: Reach): ConnectionAnswer {
     const runner = this.runners.get(connection.id)!; // every known connection has one
-    const tokenless = connection.tokenEncrypted === '';
+    const tokenless = this.tokenOf(connection) === '';
     return {
       id: connection.id,
       name: connection.name,
@@ -163,7 +174,9 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       ...runner.state,
       ...(tokenless
         ? {
-            reason: 'No token is kept for this cluster: its settings came from a file or an earlier revision.',
+            reason: this.tokens.has(connection.name)
+              ? 'The kept token is for another address or authority than this one: it is not sent here.'
+              : 'No token is kept for this cluster: its settings came from a file or an earlier revision.',
             nextStep: 'Enter a token that may get, list and watch.',
           }
         : {}),
@@ -184,11 +197,14 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
         { path: 'name', text: 'in use' },
       ]);
     }
-    const saved = await this.store.save(this.store.create({ name, tokenEncrypted: this.secrets.encrypt(token) }));
+    const tokenEncrypted = this.tokens.sealed(placeOf(document), token);
+    const saved = await this.store.save(this.store.create({ name, tokenEncrypted }));
+    this.tokens.note(name, tokenEncrypted);
     try {
       await this.configuration.change(by, `connected ${name}`, [{ kind: 'cluster', key: name, after: document }]);
     } catch (error) {
       await this.store.delete(saved.id);
+      this.tokens.note(name, '');
       throw error;
     }
     return this.get(reach, saved.id);
@@ -202,12 +218,24 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   ): Promise<ConnectionAnswer> {
     const { name } = this.mustKnow(reach, id);
     demand(reach, 'administer', name, null);
-    if (token !== '') await this.store.update(id, { tokenEncrypted: this.secrets.encrypt(token) });
-    const revision = await this.configuration.change(by, `changed the connection of ${name}`, [
-      { kind: 'cluster', key: name, after: document },
-    ]);
+    if (token === '') this.mayKeepToken(name, document);
+    const keep = async (manager?: EntityManager) => {
+      if (token === '') return;
+      const tokenEncrypted = this.tokens.sealed(placeOf(document), token);
+      await (manager?.getRepository(ConnectionEntity) ?? this.store).update(id, { tokenEncrypted });
+      this.tokens.note(name, tokenEncrypted);
+    };
+    const revision = await this.configuration.change(
+      by,
+      `changed the connection of ${name}`,
+      [{ kind: 'cluster', key: name, after: document }],
+      keep,
+    );
     // a token is in no document: alone it makes no revision, but the cluster is read with it at once
-    if (revision === null && token !== '') await this.restart(name, document);
+    if (revision === null && token !== '') {
+      await keep();
+      await this.restart(name, document);
+    }
     return this.get(reach, id);
   }
 
@@ -236,6 +264,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     await this.inventory.forget(id);
     for (const listener of this.listeners) listener(id);
     await this.store.delete(id);
+    this.tokens.note(name, '');
     this.log.note('connectionRemoved', `cluster ${name} removed`);
     this.live.touch('sources');
   }
@@ -243,17 +272,23 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     const entity =
       (await this.store.findOneBy({ name })) ??
       (await this.store.save(this.store.create({ name, tokenEncrypted: '' })));
-    return { ...document, id: entity.id, name, tokenEncrypted: entity.tokenEncrypted };
+    return { ...document, id: entity.id, name };
   }
-  /** Empty where none was given, or the key that encrypted it is lost: the cluster then says that a token is missing. */
-  private tokenOf({ name, tokenEncrypted }: Connection): string {
-    if (tokenEncrypted === '') return '';
-    try {
-      return this.secrets.decrypt(tokenEncrypted);
-    } catch (error) {
-      this.log.failure('tokenNotReadable', error, { cluster: name });
-      return '';
-    }
+  /**
+   * Empty where none was given, the one given was for another address or authority, or the key that encrypted it is lost:
+   * the cluster then says that a token is missing.
+   */
+  private tokenOf(connection: Connection): string {
+    return this.tokens.of(connection.name, placeOf(connection));
+  }
+  /** The kept token goes only where it was meant for: nobody sends it to an address of their own. */
+  private mayKeepToken(name: string, wanted: Pick<ClusterDocument, 'address' | 'authority'>): void {
+    if (!this.tokens.has(name) || this.tokens.of(name, placeOf(wanted)) !== '') return;
+    throw new Refusal(
+      'invalid',
+      'The stored token is only sent to the address and authority it was given for: enter the token again.',
+      [{ path: 'token', text: 'enter it for the new address' }],
+    );
   }
 
   private mustKnow(reach: Reach, id: string): Connection {
@@ -303,7 +338,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   ): Promise<ConnectionTest> {
     const began = performance.now();
     const token =
-      input.token !== '' || storedFor === undefined ? input.token : this.storedToken(reach, storedFor, input.address);
+      input.token !== '' || storedFor === undefined ? input.token : this.storedToken(reach, storedFor, input);
     let agent: Agent;
     const done = (part: Partial<ConnectionTest>): ConnectionTest => ({
       reached: false,
@@ -350,17 +385,11 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     }
   }
 
-  /** The stored token goes only where it is used already: nobody tests it against an address of their own. */
-  private storedToken(reach: Reach, id: string, address: string): string {
-    const connection = this.mustKnow(reach, id);
-    demand(reach, 'administer', connection.name, null);
-    if (new URL(connection.address).origin !== new URL(address).origin)
-      throw new Refusal(
-        'invalid',
-        'The stored token is only tested at the address it is kept for: enter the token again.',
-        [{ path: 'token', text: 'enter it for the new address' }],
-      );
-    return this.tokenOf(connection);
+  private storedToken(reach: Reach, id: string, wanted: Pick<ClusterDocument, 'address' | 'authority'>): string {
+    const { name } = this.mustKnow(reach, id);
+    demand(reach, 'administer', name, null);
+    this.mayKeepToken(name, wanted);
+    return this.tokens.of(name, placeOf(wanted));
   }
 
   private async tryNodePage(

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import type { Agent } from 'undici';
-import { ConnectionsService } from '../connections/connections.service.ts';
+import { type ConnectionAccess, ConnectionsService } from '../connections/connections.service.ts';
 import { proxyPath } from '../connections/proxyPath.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
 import type { Proof } from './plans.ts';
@@ -52,7 +52,7 @@ export class AskingService implements OnApplicationShutdown {
         );
       return {
         url: new URL(`${access.address.replace(/\/+$/, '')}${path}`),
-        headers: { authorization: `Bearer ${access.token}` },
+        headers: tokenOf(access),
         agent: this.agent(access.authority),
         proves: 'cluster',
         through: true,
@@ -63,7 +63,7 @@ export class AskingService implements OnApplicationShutdown {
       if (!access) throw new CannotAsk('The connection was removed.');
       return {
         url,
-        headers: { authorization: `Bearer ${access.token}` },
+        headers: tokenOf(access),
         agent: this.agent(access.authority),
         proves: 'cluster',
         through: false,
@@ -90,6 +90,11 @@ export class AskingService implements OnApplicationShutdown {
   }
 }
 
+function tokenOf({ name, token }: ConnectionAccess): Record<string, string> {
+  if (token === '')
+    throw new CannotAsk(`No token is kept for the cluster ${name} at its address: enter one (Sources).`);
+  return { authorization: `Bearer ${token}` };
+}
 function headersOf(proof: Proof): Record<string, string> {
   if (proof.by === 'bearer') return { authorization: `Bearer ${proof.token}` };
   if (proof.by === 'basic')

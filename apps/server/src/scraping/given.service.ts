@@ -13,6 +13,7 @@ import type { EntityManager } from 'typeorm';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { AddressGuard } from '../platform/addressGuard.ts';
+import { KeptSecrets, placeOf } from '../platform/keptSecrets.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Secrets } from '../platform/secrets.ts';
@@ -23,7 +24,6 @@ import { EndpointStore } from './endpoint.store.ts';
 import { timeoutFor } from './endpointReader.ts';
 import { EndpointsService } from './endpoints.service.ts';
 import { type FetchResult, fetchPage } from './fetchPage.ts';
-import { KeptSecrets } from './keptSecrets.ts';
 import { givenPlan } from './plans.ts';
 import { tryAnswer } from './tryPage.ts';
 
@@ -61,8 +61,15 @@ export class GivenService implements OnApplicationBootstrap {
     );
     this.configuration.onApplied('endpoint', () => this.review());
     this.connections.onChange(() => void this.review());
-    for (const { kind, name, secretEncrypted } of await this.store.all())
-      if (kind === 'given') this.kept.note(name, secretEncrypted);
+    for (const { kind, name, secretEncrypted } of await this.store.all()) {
+      if (kind !== 'given') continue;
+      this.kept.note(name, secretEncrypted);
+      const document = this.configuration.get('endpoint', name);
+      const bound = document && this.kept.bound(name, placeOf(document));
+      if (bound === null) continue;
+      await this.store.keepSecret(name, bound);
+      this.kept.note(name, bound);
+    }
     await this.review();
   }
   private review(): Promise<void> {
@@ -73,8 +80,8 @@ export class GivenService implements OnApplicationBootstrap {
       ),
     );
   }
-  private secretOf(key: string, { address }: EndpointDocument): string {
-    return this.kept.of(key, new URL(address).origin);
+  private secretOf(key: string, document: EndpointDocument): string {
+    return this.kept.of(key, placeOf(document));
   }
 
   list(): GivenAnswer[] {
@@ -141,22 +148,14 @@ export class GivenService implements OnApplicationBootstrap {
     return this.answer(key)!; // it is there
   }
   /** With the place it is meant for: whatever changes the address later, it goes nowhere else. */
-  private async keep(
-    key: string,
-    { address }: EndpointDocument,
-    secret: string,
-    manager?: EntityManager,
-  ): Promise<void> {
-    const encrypted = this.kept.sealed(new URL(address).origin, secret);
+  private async keep(key: string, document: EndpointDocument, secret: string, manager?: EntityManager): Promise<void> {
+    const encrypted = this.kept.sealed(placeOf(document), secret);
     await this.store.keepSecret(key, encrypted, manager);
     this.kept.note(key, encrypted);
   }
   /** A kept secret goes only where it was meant for. */
   private mayKeepSecret(before: EndpointDocument, after: EndpointDocument, secret: string): void {
-    const same =
-      new URL(before.address).origin === new URL(after.address).origin &&
-      before.proof === after.proof &&
-      before.authority === after.authority;
+    const same = placeOf(before) === placeOf(after) && before.proof === after.proof;
     if (same || secret !== '' || after.proof === 'none') return;
     throw new Refusal('invalid', 'The kept secret is only sent to the address it was given for: enter it again.', [
       { path: 'secret', text: 'enter it for the new address' },

@@ -13,12 +13,12 @@ import type { EntityManager } from 'typeorm';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
+import { KeptSecrets, placeOf } from '../platform/keptSecrets.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Secrets } from '../platform/secrets.ts';
 import { EndpointStore } from './endpoint.store.ts';
 import { EndpointsService } from './endpoints.service.ts';
-import { KeptSecrets } from './keptSecrets.ts';
 import { foundPlan, type PlanDraft, scoutOf, targetUrl } from './plans.ts';
 
 /** Changes of the inventory that come together are looked at together. */
@@ -83,6 +83,29 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     for (const timer of this.due.values()) clearTimeout(timer);
   }
 
+  /**
+   * A scout's secret goes to what the clusters say that they run: it is bound to what the scout looks for and to where those
+   * clusters were when it was given. One that was connected since was so by an administrator.
+   */
+  private meantFor(document: ScoutDocument): string {
+    return `${boundTo(document)} ${JSON.stringify(Object.fromEntries(this.placesOf(document)))}`;
+  }
+  private placesOf({ cluster }: ScoutDocument): [name: string, place: string][] {
+    return this.connections.ids().flatMap((id): [string, string][] => {
+      const access = this.connections.access(id);
+      return access && (cluster === null || cluster === access.name) ? [[access.name, placeOf(access)]] : [];
+    });
+  }
+  private secretFor(key: string, document: ScoutDocument, clusters: readonly [name: string, place: string][]): string {
+    const bound = boundTo(document);
+    return this.kept.of(key, (meantFor) => {
+      if (!meantFor.startsWith(bound)) return false;
+      const rest = meantFor.slice(bound.length);
+      // kept by an earlier version: bound to what it looks for only
+      const places = (rest === '' ? {} : JSON.parse(rest)) as Record<string, string>; // our own text
+      return clusters.every(([name, place]) => places[name] === undefined || places[name] === place);
+    });
+  }
   private reviewAll(): void {
     for (const id of this.connections.ids()) this.reviewSoon(id);
   }
@@ -98,7 +121,8 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
   }
   private review(connectionId: string): Promise<void> {
     const name = this.connections.nameOf(connectionId);
-    if (!this.connections.access(connectionId)) return Promise.resolve();
+    const access = this.connections.access(connectionId);
+    if (!access) return Promise.resolve();
     const scouts = [...this.configuration.all('scout')].filter(([, { use }]) => use === 'on');
     const view = this.view(connectionId);
     const found: Found[] = [];
@@ -106,8 +130,8 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     for (const [key, document] of scouts) {
       const candidates = candidatesOf(scoutOf(document), view);
       found.push({ scout: key, candidates });
+      const secret = this.secretFor(key, document, [[name, placeOf(access)]]);
       for (const target of candidates.flatMap(({ targets }) => targets)) {
-        const secret = this.kept.of(key, boundTo(document));
         const draft = foundPlan(target, { key, document, secret }, { id: connectionId, name });
         // two scouts, one page: one endpoint, of the scout that comes first by name
         if (!drafts.has(draft.name)) drafts.set(draft.name, draft);
@@ -149,7 +173,7 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
   }
   async save(by: string, key: string, { document, secret }: ScoutInput): Promise<void> {
     const before = this.configuration.get('scout', key);
-    if (document.proof !== 'none' && secret === '' && this.kept.of(key, boundTo(document)) === '') {
+    if (document.proof !== 'none' && secret === '' && this.secretFor(key, document, this.placesOf(document)) === '') {
       throw new Refusal(
         'invalid',
         this.kept.has(key)
@@ -160,7 +184,7 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     }
     const keep = async (manager?: EntityManager) => {
       if (secret === '') return;
-      const encrypted = this.kept.sealed(boundTo(document), secret);
+      const encrypted = this.kept.sealed(this.meantFor(document), secret);
       await this.store.keepScoutSecret(key, encrypted, manager);
       this.kept.note(key, encrypted);
     };

@@ -12,11 +12,15 @@ export function isAway(error: unknown): boolean {
   );
 }
 
+/** What was sent can never be stored, however often it is tried: its values do not fit. */
+export const neverFits = (error: unknown): boolean => /^(22|23|54)/.test(codeOf(error));
+
 /** What keeps PostgreSQL from doing its work, with what to do. Source of the codes: its manual, appendix A. */
 export function databaseProblem(error: unknown): string {
   const code = codeOf(error);
   if (code === '53100') return 'its disk is full: give it room, or shorten the retention';
   if (code === '53300') return 'it has no connection left: raise max_connections';
+  if (code === '42501') return 'its account may not write there: see to its rights';
   if (code === '25006') return 'it is read-only: this may be a standby';
   if (STOPPED.has(code)) return 'it is being stopped or started';
   if (isAway(error)) return 'it cannot be reached: see that it runs';

@@ -137,6 +137,14 @@ export class EndpointStore {
       [endpointId, Math.round(from), reason, planned],
     );
   }
+  /** The same with a reason that tells more than the one before. */
+  async reopenGap(endpointId: number, from: number, reason: string): Promise<void> {
+    await this.database.query(
+      `insert into endpoint_gap (endpoint_id, from_ms, reason, planned) values ($1, $2, $3, false)
+       on conflict (endpoint_id, from_ms) do update set reason = excluded.reason where not endpoint_gap.planned`,
+      [endpointId, Math.round(from), reason],
+    );
+  }
   async closeGap(endpointId: number, to: number): Promise<void> {
     await this.database.query(
       `update endpoint_gap set to_ms = greatest(from_ms, $2) where endpoint_id = $1 and to_ms is null`,

@@ -18,16 +18,17 @@ import { type Ask, AskingService } from './asking.service.ts';
 import { EndpointStore, type GapRow } from './endpoint.store.ts';
 import { EndpointReader, type EndpointStatus, freshStatus, noteResult, type Reads } from './endpointReader.ts';
 import { type FetchResult, fetchPage } from './fetchPage.ts';
+import { Gaps } from './gaps.ts';
 import { HistoryService } from './history.service.ts';
 import { type EndpointPlan, type PlanDraft, printOf } from './plans.ts';
 import { PushedSender } from './pushedSender.ts';
 
 const MEBIBYTE = 1024 * 1024;
 
-/** An endpoint that is known and not read: somebody wanted it so, or what it was of is gone. */
 /** Answers up to now wait for a slow endpoint no longer than this. */
 const SETTLES_WITHIN = 2000;
 
+/** An endpoint that is known and not read: somebody wanted it so, or what it was of is gone. */
 interface Idle {
   readonly plan: EndpointPlan;
   readonly status: EndpointStatus;
@@ -45,6 +46,8 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   /** Set by the administrators. */
   pageMegabytes = DEFAULT_PAGE_LIMITS.pageBytes / MEBIBYTE;
 
+  private readonly unread: Gaps;
+
   constructor(
     private readonly store: EndpointStore,
     private readonly connections: ConnectionsService,
@@ -57,7 +60,9 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     private readonly clock: Clock,
     private readonly live: LiveService,
     private readonly log: ServerLog,
-  ) {}
+  ) {
+    this.unread = new Gaps(store, (endpoint, error) => log.failure('gapNotKept', error, { endpoint }));
+  }
 
   async onApplicationBootstrap(): Promise<void> {
     await this.load();
@@ -155,6 +160,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     for (const reader of [...this.readers.values()].filter(ofIt)) this.drop(reader);
     const gone = [...this.connectionOfEndpoint].filter(([, id]) => id === connectionId).map(([id]) => id);
     for (const id of gone) {
+      this.unread.forget(id);
       this.idle.delete(id);
       this.connectionOfEndpoint.delete(id);
     }
@@ -277,7 +283,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     this.history.note(plan.id, result, this.numbers.table.countOf(plan.id));
     try {
       if (!result.ok) {
-        await this.store.openGap(plan.id, reader.status.lastReadingAt ?? at, result.reason);
+        await this.unread.open(plan.id, reader.status.lastReadingAt ?? at, result.reason);
         this.live.touch('sources');
         return tell(null);
       }
@@ -305,20 +311,21 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       return;
     }
     if (taken.kind === 'givenUp') {
-      const reason = 'PostgreSQL was away for longer than Zetopsis could keep readings waiting.';
-      await this.store.openGap(plan.id, status.lastReadingAt ?? at, reason);
+      await this.unread.givenUp(plan.id, status.lastReadingAt ?? at, taken.why);
       return;
     }
     // at once: readings that waited are told of one after the other, before any of them has its gap looked at
     const before = status.lastReadingAt;
     status.lastReadingAt = Math.max(at, before ?? 0);
-    if (before !== null && at - before > stalenessOf(plan.intervalMs)) {
+    if (before !== null && at - before > stalenessOf(plan.intervalMs) && !this.unread.known(plan.id)) {
       // a gap that has a reason already keeps it
       const reason =
-        plan.kind === 'pushed' ? 'Nothing was pushed.' : 'Nothing was read: Zetopsis was not running, or too busy.';
-      await this.store.openGap(plan.id, before, reason);
+        plan.kind === 'pushed'
+          ? 'Nothing was pushed.'
+          : 'Nothing was kept: Zetopsis was not running, too busy, or ended while PostgreSQL was away.';
+      await this.unread.open(plan.id, before, reason);
     }
-    await this.store.closeGap(plan.id, at);
+    await this.unread.close(plan.id, at);
   }
   private notStored(reader: Reads, at: number, error: unknown): void {
     this.notTaken(

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
-import type { Page, PageMemory } from '@zetopsis/core/exposition';
+import type { Page } from '@zetopsis/core/exposition';
 import { type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { DataSource } from 'typeorm';
 import { databaseProblem } from '../platform/databaseProblem.ts';
@@ -28,9 +28,14 @@ export class ExemplarsService {
   ) {}
 
   /** Never fails: what could not be kept is logged. */
-  async note(endpointId: number, page: Page, memory: PageMemory, readAt: EpochMs): Promise<void> {
-    const fresh = page.exemplars.flatMap(({ slot, exemplar }) => {
-      const seriesId = memory.ids[slot] ?? 0;
+  async note(
+    endpointId: number,
+    exemplars: Page['exemplars'],
+    idOf: (slot: number) => SeriesId,
+    readAt: EpochMs,
+  ): Promise<void> {
+    const fresh = exemplars.flatMap(({ slot, exemplar }) => {
+      const seriesId = idOf(slot);
       const print = `${exemplar.at} ${exemplar.value} ${exemplar.labels.join(' ')}`;
       if (seriesId <= 0 || this.newest.get(seriesId) === print) return [];
       this.newest.set(seriesId, print);

@@ -16,21 +16,20 @@ import {
 import type { LabelMatch } from '@zetopsis/core/series';
 import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { LiveService } from '../live/live.service.ts';
-import { databaseProblem } from '../platform/databaseProblem.ts';
+import { databaseProblem, neverFits } from '../platform/databaseProblem.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock } from '../platform/settings.ts';
 import { ExemplarsService } from './exemplars.service.ts';
 import { LeaseService } from './lease.service.ts';
 import { type EndpointPacked, type JournalRow, SampleStore } from './sample.store.ts';
-import { SeriesNumbers } from './seriesNumbers.ts';
+import { SeriesNumbers, type Shape, type Unnamed } from './seriesNumbers.ts';
 import { StoreWorkers } from './storeWorkers.service.ts';
 import { type Resolution, TIERS } from './tiers.ts';
+import { sizeOf, type WaitingPage, WaitingPages } from './waitingPages.ts';
 import { mergeSamples } from './work/merge.ts';
 
 /** What is packed stays in memory this long as well, so that short windows need no chunk at all. */
 const EDGE_KEEPS = HOUR;
-/** Bytes of readings that may wait while PostgreSQL is away. */
-const WAITING_BYTES = 256 * 1024 * 1024;
 const AT_ONCE = 500;
 /** Endpoints whose chunks are read together. */
 const READ_AT_ONCE = 24;
@@ -54,8 +53,8 @@ export type Acceptance =
   /** There is a reading of this moment already: it counts. */
   | { readonly kind: 'doubled' }
   | { readonly kind: 'tooOld' }
-  /** It had to be given up: PostgreSQL was away for too long. */
-  | { readonly kind: 'givenUp' }
+  /** It had to be given up: PostgreSQL did not take it for too long, or never will; `why` in words. */
+  | { readonly kind: 'givenUp'; readonly why: string }
   | { readonly kind: 'notOurs' };
 
 interface Waiting {
@@ -74,6 +73,8 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   /** Readings of each endpoint that are not packed yet: how many, and the first of them. */
   readonly unpacked = new Map<number, { readings: number; first: EpochMs; late: boolean }>();
   lateWindow: DurationMs = HOUR;
+  /** Bytes of readings that may wait while PostgreSQL is away. */
+  waitingRoom = 256 * 1024 * 1024;
   /** Samples taken since the start. */
   samplesTaken = 0;
   private loading: Promise<void> = Promise.resolve();
@@ -86,7 +87,12 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   /** Endpoints that are being packed, and up to when. */
   private readonly packing = new Map<number, EpochMs>();
   private stopping = false;
-  private problem: { text: string; since: number } | null = null;
+  /** Pages that wait for numbers of their series, in the order in which they came. */
+  private readonly pages = new WaitingPages<Acceptance>();
+  private laying = false;
+  private readonly problems = new Map<'journal' | 'series', { text: string; since: number }>();
+  /** Readings at the front that are written one by one, since one of them does not fit. */
+  private oneByOne = 0;
   /** Since the start: readings given up, samples too old, moments read twice with other values. */
   private readonly counts = { lost: 0, tooOld: 0, doubledSame: 0, doubledOther: 0 };
 
@@ -128,14 +134,21 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   }
   async onApplicationShutdown(): Promise<void> {
     this.stopping = true;
+    await this.lay();
     await this.write();
+    const lost = this.waiting.length + this.pages.count;
+    if (lost > 0)
+      this.log.failure('readingsLost', new Error('Zetopsis ended while PostgreSQL did not take readings'), { lost });
+  }
+  private get problem() {
+    return this.problems.get('journal') ?? this.problems.get('series') ?? null;
   }
 
   get status() {
     return {
       series: this.numbers.table.size,
-      waiting: this.waiting.length,
-      waitingBytes: this.waitingBytes,
+      waiting: this.waiting.length + this.pages.count,
+      waitingBytes: this.waitingBytes + this.pages.bytes,
       problem: this.problem?.text ?? null,
       problemSince: this.problem?.since ?? null,
       heldBy: this.lease.heldBy,
@@ -152,29 +165,49 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     let oldest: EpochMs | null = null;
     // what is being written waits still
     for (const { row } of this.waiting) if (oldest === null || row.at < oldest) oldest = row.at;
-    return oldest;
+    const page = this.pages.oldest?.at ?? null;
+    return oldest === null ? page : page === null ? oldest : Math.min(oldest, page);
   }
   async accept(reading: Reading): Promise<Acceptance> {
     return (await this.begin(reading)).stored;
   }
   /**
-   * Resolves once the page's series are known, from when on its memory may be used for the next one; `stored` once the
-   * reading is durable, which takes long while PostgreSQL is away.
+   * Resolves once the page's memory may be used for the next one; `stored` once the reading is durable, which takes long
+   * while PostgreSQL is away: then what is new on the page waits for its numbers beside the page itself.
    */
-  async begin({ endpointId, at, readAt, durationMs, page, memory }: Reading): Promise<{ stored: Promise<Acceptance> }> {
+  async begin(reading: Reading): Promise<{ stored: Promise<Acceptance> }> {
+    const { endpointId, at, page, memory } = reading;
     const answer = (acceptance: Acceptance) => ({ stored: Promise.resolve(acceptance) });
     if (this.lease.epoch === 0) return answer({ kind: 'notOurs' });
     await this.loading;
-    const now = this.clock.now();
-    if (at < now - this.lateWindow) {
+    if (at < this.clock.now() - this.lateWindow) {
       this.counts.tooOld += page.values.length;
       return answer({ kind: 'tooOld' });
     }
-    const shape = await this.numbers.shapeOf(endpointId, page, memory, at);
-    const kept = this.keptOf(page, shape.kept, now);
+    // one after the other: what ended is told by comparing a reading with the one before
+    const behind = this.pages.has(endpointId);
+    const shape = behind ? null : this.numbers.knownShape(endpointId, page, memory);
+    const unnamed = shape === null ? this.numbers.unnamed(endpointId, page, memory) : null;
+    try {
+      if (!behind && (shape !== null || !this.problems.has('series')))
+        return await this.layOut(reading, shape ?? (await this.numbers.name(endpointId, unnamed!, at))); // one of both is there
+    } catch (error) {
+      if (neverFits(error)) return answer(this.givenUp(databaseProblem(error)));
+      this.away('series', error);
+    }
+    const waits = unnamed ?? this.numbers.unnamed(endpointId, page, memory);
+    return { stored: new Promise((done) => this.waitForNumbers(reading, waits, done)) };
+  }
+  /** From a page whose series have numbers to what is written. */
+  private async layOut(
+    { endpointId, at, readAt, durationMs, page }: Omit<WaitingPage<Acceptance>, 'unnamed' | 'done'>,
+    shape: Shape,
+  ): Promise<{ stored: Promise<Acceptance> }> {
+    const kept = this.keptOf(page.times, shape.kept, this.clock.now());
     const { layout, layoutId } =
-      kept.places === shape.kept ? shape : await this.numbers.partOf(endpointId, page, memory, kept.places!);
+      kept.places === shape.kept ? shape : await this.numbers.partOf(endpointId, shape, kept.places!);
     const { places, refused } = kept;
+    this.counts.tooOld += refused;
     const values = places ? Float64Array.from(places, (i) => page.values[i]!) : page.values;
     const times = page.times
       ? Float64Array.from(places ?? values.keys(), (i) => (Number.isNaN(page.times![i]!) ? at : page.times![i]!))
@@ -189,20 +222,18 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
         known.frame.values.every((one, i) => Object.is(one, values[i]));
       if (equal) this.counts.doubledSame++;
       else this.counts.doubledOther++;
-      return answer({ kind: 'doubled' });
+      return { stored: Promise.resolve({ kind: 'doubled' }) };
     }
     this.samplesTaken += values.length;
     void this.noteEnds(before, layout, at);
-    if (page.exemplars.length > 0) void this.exemplars.note(endpointId, page, memory, at);
+    if (page.exemplars.length > 0) {
+      const idOf = new Map(Array.from(page.slots, (slot, place) => [slot, shape.ids[place]!]));
+      void this.exemplars.note(endpointId, page.exemplars, (slot) => idOf.get(slot) ?? 0, at);
+    }
     const payload = Buffer.from(encodeFrame(frame));
     const row = { endpointId, at, readAt, durationMs, bytes: page.bytes, layoutId, payload };
     const stored = new Promise<Acceptance>((done) => {
-      while (this.waiting.length > 0 && this.waitingBytes + payload.length > WAITING_BYTES) {
-        const given = this.waiting.shift()!; // there is one
-        this.waitingBytes -= given.row.payload.length;
-        this.counts.lost++;
-        given.done({ kind: 'givenUp' });
-      }
+      this.makeRoom(payload.length);
       this.waitingBytes += payload.length;
       this.waiting.push({
         row,
@@ -213,14 +244,79 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     });
     return { stored };
   }
+
+  // ---- what waits -------------------------------------------------------------------------------------------------
+
+  /** What waits is bounded: the oldest reading is given up for the newest. */
+  private makeRoom(bytes: number): void {
+    while (this.waitingBytes + this.pages.bytes + bytes > this.waitingRoom) {
+      const [row] = this.waiting;
+      const page = this.pages.oldest;
+      const why = this.problem?.text ?? 'it takes less than what is read';
+      if (page && (!row || page.at < row.row.at)) {
+        this.pages.remove(page);
+        page.done(this.givenUp(why));
+      } else if (row) {
+        this.waiting.shift();
+        this.waitingBytes -= row.row.payload.length;
+        row.done(this.givenUp(why));
+      } else return;
+    }
+  }
+  private givenUp(why: string): Acceptance {
+    this.counts.lost++;
+    return { kind: 'givenUp', why };
+  }
+  private waitForNumbers(reading: Reading, unnamed: Unnamed, done: (acceptance: Acceptance) => void): void {
+    const { endpointId, at, readAt, durationMs, page } = reading;
+    const { values, times, exemplars, bytes, slots } = page;
+    const own = { endpointId, at, readAt, durationMs, page: { values, times, exemplars, bytes, slots }, unnamed, done };
+    this.makeRoom(sizeOf(own));
+    this.pages.push(own);
+    void this.lay();
+  }
+  /** Gives numbers to what waits for them, endpoint by endpoint, until nothing does. */
+  private async lay(): Promise<void> {
+    if (this.laying) return;
+    this.laying = true;
+    try {
+      while (this.pages.count > 0) {
+        if (this.lease.epoch === 0) {
+          for (const { done } of this.pages.removeAll()) done({ kind: 'notOurs' });
+          return;
+        }
+        const problem = await this.pages.tryEach(
+          async (one) => {
+            const shape = await this.numbers.name(one.endpointId, one.unnamed, one.at);
+            if (!this.pages.holds(one)) return; // given up meanwhile, and told so
+            const { stored } = await this.layOut(one, shape);
+            this.pages.remove(one);
+            void stored.then(one.done);
+          },
+          this.clock.now() - this.lateWindow,
+          (one, error) => one.done(this.givenUp(databaseProblem(error))),
+        );
+        if (problem === null) continue;
+        this.away('series', problem);
+        if (this.stopping) return;
+        await new Promise((done) => setTimeout(done, RETRY_AFTER));
+      }
+      this.back('series');
+    } finally {
+      this.laying = false;
+    }
+  }
+
   /** Places of the samples that are kept: not those whose own time is too old, or ahead of all clocks. */
-  private keptOf(page: Page, kept: Int32Array | null, now: EpochMs): { places: Int32Array | null; refused: number } {
-    const { times } = page;
+  private keptOf(
+    times: Float64Array | null,
+    kept: Int32Array | null,
+    now: EpochMs,
+  ): { places: Int32Array | null; refused: number } {
     const fits = (i: number) => Number.isNaN(times![i]!) || Math.abs(now - times![i]!) <= this.lateWindow;
     if (!times || Array.from(times.keys()).every(fits)) return { places: kept, refused: 0 };
     const before = kept ?? Int32Array.from(times.keys());
     const places = before.filter(fits);
-    this.counts.tooOld += before.length - places.length;
     return { places, refused: before.length - places.length };
   }
 
@@ -262,13 +358,18 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
             this.waitingBytes = 0;
             return;
           }
-          this.away(error);
+          if (neverFits(error)) {
+            this.leaveOut(batch, error);
+            continue;
+          }
+          this.away('journal', error);
           if (this.stopping) return;
           await new Promise((done) => setTimeout(done, RETRY_AFTER));
           continue;
         }
         this.writingNow = [];
-        this.back();
+        this.oneByOne = Math.max(0, this.oneByOne - batch.length);
+        this.back('journal');
         // what had to be given up meanwhile is gone from the front
         this.waiting = this.waiting.slice(batch.filter((one) => this.waiting.includes(one)).length);
         this.waitingBytes = this.waiting.reduce((sum, { row }) => sum + row.payload.length, 0);
@@ -282,6 +383,17 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
       this.writing = false;
     }
   }
+  /** One of these does not fit: they are tried one by one, and the one that is alone is given up. */
+  private leaveOut(batch: readonly Waiting[], error: unknown): void {
+    this.writingNow = [];
+    this.oneByOne = Math.max(this.oneByOne, batch.length);
+    if (batch.length > 1) return;
+    this.oneByOne--;
+    this.waiting = this.waiting.filter((one) => one !== batch[0]);
+    this.waitingBytes = this.waiting.reduce((sum, { row }) => sum + row.payload.length, 0);
+    this.log.failure('readingDoesNotFit', error, { endpoint: batch[0]!.row.endpointId });
+    batch[0]!.done(this.givenUp(databaseProblem(error)));
+  }
   /** What is behind the packing of its endpoint by now, or will be when that is done, goes to what came late. */
   private nextBatch(): { table: 'journal' | 'journal_late'; batch: Waiting[] } {
     const tableOf = ({ row }: Waiting) =>
@@ -292,23 +404,22 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     const batch: Waiting[] = [];
     let bytes = 0;
     for (const one of this.waiting) {
-      if (batch.length === AT_ONCE || bytes > BYTES_AT_ONCE || tableOf(one) !== table) break;
+      if (batch.length === (this.oneByOne > 0 ? 1 : AT_ONCE) || bytes > BYTES_AT_ONCE || tableOf(one) !== table) break;
       batch.push(one);
       bytes += one.row.payload.length;
     }
     this.writingNow = batch;
     return { table, batch };
   }
-  private away(error: unknown): void {
-    const text = databaseProblem(error);
-    if (this.problem === null) this.log.failure('journalNotWritten', error, { waiting: this.waiting.length });
-    this.problem = { text, since: this.problem?.since ?? this.clock.now() };
+  private away(what: 'journal' | 'series', error: unknown): void {
+    const since = this.problems.get(what)?.since;
+    if (since === undefined) this.log.failure('readingsNotWritten', error, { what, waiting: this.status.waiting });
+    this.problems.set(what, { text: databaseProblem(error), since: since ?? this.clock.now() });
     this.live.touch('sources');
   }
-  private back(): void {
-    if (this.problem === null) return;
-    this.log.note('journalWritten', 'PostgreSQL takes readings again');
-    this.problem = null;
+  private back(what: 'journal' | 'series'): void {
+    if (!this.problems.delete(what)) return;
+    this.log.note('readingsWritten', `PostgreSQL takes readings again (${what})`);
     this.live.touch('sources');
   }
 

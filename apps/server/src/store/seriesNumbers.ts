@@ -17,6 +17,8 @@ type Bound = keyof SeriesLimits;
 
 /** What a page's samples are, as they are stored: the series of those that are kept. */
 export interface Shape {
+  /** By place in the page; 0 or less where a sample is not kept. */
+  readonly ids: Int32Array;
   readonly layout: Layout;
   readonly layoutId: number;
   /** Places of the kept samples in the page; null when all are. */
@@ -26,6 +28,17 @@ interface KnownShape extends Shape {
   readonly slots: Int32Array;
   readonly memory: PageMemory;
   readonly limits: SeriesLimits;
+}
+/** The series of a page, some of which have no number yet. Stands by itself: the page's memory goes on without it. */
+export interface Unnamed {
+  readonly slots: Int32Array;
+  readonly memory: PageMemory;
+  /** By place; 0 where it has none. */
+  readonly ids: Int32Array;
+  /** Those that are to be given one, by slot. */
+  readonly fresh: readonly FreshSeries[];
+  /** The page named something for the first time: what exceeds a limit is counted anew. */
+  readonly changed: boolean;
 }
 /** Series of an endpoint that are not kept, by the limit that they exceed. */
 export type Refused = Readonly<Partial<Record<Bound, number>>>;
@@ -48,6 +61,8 @@ export class SeriesNumbers {
   /** Series by endpoint and namespace. */
   private readonly spaces = new Map<number, Map<string, number>>();
   private perTeam: { at: number; counts: Map<string, number> } = { at: 0, counts: new Map() };
+  /** Series of a page's memory that have no number yet, by slot: PostgreSQL was away when they were named. */
+  private readonly unnumbered = new WeakMap<PageMemory, Map<number, FreshSeries>>();
   /** New series get ascending numbers one reading after the other, as the table likes them. */
   private numbering: Promise<unknown> = Promise.resolve();
 
@@ -68,12 +83,12 @@ export class SeriesNumbers {
     else this.dresses.set(endpoint, dresser(dress));
   }
   /** As they are kept; those that are dropped are marked in the memory. */
-  private dressed(endpoint: number, fresh: readonly FreshSeries[], memory: PageMemory): readonly FreshSeries[] {
+  private dressed(endpoint: number, fresh: readonly FreshSeries[], ids: Int32Array): readonly FreshSeries[] {
     const dressing = this.dresses.get(endpoint);
     if (!dressing) return fresh;
     return fresh.flatMap((series) => {
       const labels = dressing(series.name, series.labels);
-      if (labels === null) memory.ids[series.slot] = DROPPED;
+      if (labels === null) ids[series.slot] = DROPPED;
       return labels === null ? [] : [{ ...series, labels, key: seriesKey(series.name, labels) }];
     });
   }
@@ -92,81 +107,112 @@ export class SeriesNumbers {
 
   /** While a page keeps its shape nothing is looked up. */
   async shapeOf(endpoint: number, page: Page, memory: PageMemory, at: EpochMs): Promise<Shape> {
+    return this.knownShape(endpoint, page, memory) ?? this.name(endpoint, this.unnamed(endpoint, page, memory), at);
+  }
+  knownShape(endpoint: number, page: Page, memory: PageMemory): Shape | null {
     const known = this.shapes.get(endpoint);
-    if (known?.slots === page.slots && known.memory === memory) {
-      if (known.kept === null || known.limits === this.limits || this.refused(endpoint) === null) return known;
-      memory.remember(null); // the limits are others now: the next page is looked at in full
-      return known;
+    if (known?.slots !== page.slots || known.memory !== memory) return null;
+    if (known.kept !== null && known.limits !== this.limits && this.refused(endpoint) !== null) memory.remember(null); // the limits are others now: the next page is looked at in full
+    return known;
+  }
+  /** What a page's series are by now, and which of them wait for a number, from this page or from those before it. */
+  unnamed(endpoint: number, page: Page, memory: PageMemory): Unnamed {
+    const waiting = this.unnumbered.get(memory) ?? new Map<number, FreshSeries>();
+    for (const series of this.dressed(endpoint, page.fresh, memory.ids)) waiting.set(series.slot, series);
+    const here = new Set<number>();
+    for (const slot of page.slots) if (memory.ids[slot] === 0) here.add(slot);
+    for (const [slot, series] of waiting) {
+      const id = this.table.find(endpoint, series.name, series.labels);
+      if (id !== undefined && here.has(slot)) memory.ids[slot] = id;
+      if (id !== undefined || !here.has(slot)) waiting.delete(slot);
     }
-    const refused = await this.number(endpoint, this.dressed(endpoint, page.fresh, memory), memory, at).catch(
-      (error: unknown) => {
-        memory.remember(null); // or the next page would name them no more, and they would never get a number
-        throw error;
-      },
-    );
-    if (page.fresh.length > 0 || known?.kept) this.noteRefused(endpoint, page, memory, refused);
-    const { slots } = page;
-    const ids = Int32Array.from(slots, (slot) => memory.ids[slot]!);
+    if (waiting.size > 0) this.unnumbered.set(memory, waiting);
+    else this.unnumbered.delete(memory);
+    return {
+      slots: page.slots,
+      memory,
+      ids: Int32Array.from(page.slots, (slot) => memory.ids[slot]!),
+      fresh: [...waiting.values()],
+      changed: page.fresh.length > 0,
+    };
+  }
+  /** Gives a page's series their numbers, as far as the limits allow. Until that has worked, nothing is counted. */
+  async name(endpoint: number, { slots, memory, ids: before, fresh, changed }: Unnamed, at: EpochMs): Promise<Shape> {
+    const known = this.shapes.get(endpoint);
+    const { ids: given, refused } = await this.number(endpoint, fresh, at);
+    const numbers = new Map(fresh.map(({ slot }, i) => [slot, given[i]!]));
+    const ids = before.map((id, place) => (id === 0 ? (numbers.get(slots[place]!) ?? 0) : id));
     const kept = ids.some((id) => id <= 0) ? Int32Array.from(ids.keys()).filter((i) => ids[i]! > 0) : null;
     const layout = new Layout(kept ? kept.map((i) => ids[i]!) : ids);
     const same =
       known && known.layout.ids.length === layout.ids.length && known.layout.ids.every((id, i) => id === layout.ids[i]);
+    const layoutId = same ? known.layoutId : await this.layoutOf(endpoint, layout.ids);
+    // from here on nothing fails; a memory that went on meanwhile is told of the numbers by its next page
+    if (memory.slots === slots) {
+      for (const [slot, id] of numbers) if (memory.ids[slot] === 0) memory.ids[slot] = id;
+      this.unnumbered.delete(memory);
+    }
+    if (changed || known?.kept) this.noteRefused(endpoint, slots, ids, refused);
     const shape: KnownShape = {
       slots,
       memory,
+      ids,
       kept,
       // what was refused before was so by the limits of then
-      limits: page.fresh.length > 0 ? this.limits : (known?.limits ?? this.limits),
+      limits: changed ? this.limits : (known?.limits ?? this.limits),
       layout: same ? known.layout : layout,
-      layoutId: same ? known.layoutId : await this.layoutOf(endpoint, layout.ids),
+      layoutId,
     };
     this.shapes.set(endpoint, shape);
     return shape;
   }
   /** Some of a page's samples: those at these places. */
-  async partOf(endpoint: number, page: Page, memory: PageMemory, places: Int32Array): Promise<Shape> {
-    const ids = places.map((i) => memory.ids[page.slots[i]!]!);
-    return { layout: new Layout(ids), layoutId: await this.layoutOf(endpoint, ids), kept: places };
+  async partOf(endpoint: number, shape: Shape, places: Int32Array): Promise<Shape> {
+    const ids = places.map((i) => shape.ids[i]!);
+    return { ids: shape.ids, layout: new Layout(ids), layoutId: await this.layoutOf(endpoint, ids), kept: places };
   }
-  private noteRefused(endpoint: number, page: Page, memory: PageMemory, fresh: Refused): void {
-    let left = 0;
-    for (const slot of new Set(page.slots)) if (memory.ids[slot] === 0) left++;
-    if (left === 0) this.refusedBy.delete(endpoint);
+  private noteRefused(endpoint: number, slots: Int32Array, ids: Int32Array, fresh: Refused): void {
+    const left = new Set<number>();
+    ids.forEach((id, place) => {
+      if (id === 0) left.add(slots[place]!);
+    });
+    if (left.size === 0) this.refusedBy.delete(endpoint);
     else {
       const bound = (Object.keys(fresh)[0] ??
         Object.keys(this.refusedBy.get(endpoint) ?? {})[0] ??
         'perEndpoint') as Bound; // keys of a Refused
-      this.refusedBy.set(endpoint, { [bound]: left });
+      this.refusedBy.set(endpoint, { [bound]: left.size });
     }
   }
 
-  /** Gives numbers to a page's new series, as far as the limits allow; answers how many got none. */
+  /** Numbers of series in their order, 0 for those that the limits do not allow, and how many those are. */
   private async number(
     endpoint: number,
     fresh: readonly FreshSeries[],
-    memory: PageMemory,
     at: EpochMs,
-  ): Promise<Refused> {
-    const unknown = fresh.filter((series) => {
-      const id = this.table.find(endpoint, series.name, series.labels);
-      if (id !== undefined) memory.ids[series.slot] = id;
-      return id === undefined;
-    });
-    if (unknown.length === 0) return {};
+  ): Promise<{ ids: Int32Array; refused: Refused }> {
+    const find = ({ name, labels }: FreshSeries) => this.table.find(endpoint, name, labels);
+    const ids = Int32Array.from(fresh, (series) => find(series) ?? 0);
+    if (!ids.includes(0)) return { ids, refused: {} };
     const turn = this.numbering
       .catch(() => undefined)
       .then(async () => {
         const refused: Partial<Record<Bound, number>> = {};
-        const taken = unknown.filter((series) => {
-          if (this.table.find(endpoint, series.name, series.labels) !== undefined) return true;
-          const bound = this.exceeded(endpoint, series.labels);
-          if (bound) refused[bound] = (refused[bound] ?? 0) + 1;
-          else this.count(endpoint, series.labels, 1);
-          return bound === null;
+        const planned = new Planned(this.tallyOf(endpoint));
+        const taken: { series: FreshSeries; place: number }[] = [];
+        fresh.forEach((series, place) => {
+          const known = find(series);
+          if (known !== undefined) ids[place] = known;
+          else {
+            const team = this.teamOf(endpoint, namespaceOf(series.labels));
+            const bound = planned.exceeded(this.limits, team, () => this.countOfTeam(team!));
+            if (bound) refused[bound] = (refused[bound] ?? 0) + 1;
+            else taken.push({ series, place });
+          }
         });
-        const ids = await this.store.addSeries(
+        const given = await this.store.addSeries(
           endpoint,
-          taken.map(({ key, name, labels, cumulative }) => ({
+          taken.map(({ series: { key, name, labels, cumulative } }) => ({
             identity: digest(key),
             metric: name,
             labels,
@@ -174,34 +220,41 @@ export class SeriesNumbers {
           })),
           at,
         );
-        const numbered = taken.map((series, i) => ({ series, id: ids[i]! })).sort((a, b) => a.id - b.id);
-        for (const { series, id } of numbered) {
+        const numbered = taken.map((one, i) => ({ ...one, id: given[i]! })).sort((a, b) => a.id - b.id);
+        for (const { series, place, id } of numbered) {
+          ids[place] = id;
+          if (this.table.has(id)) continue; // a page that names a series twice
           this.table.add({ id, endpoint, metric: series.name, labels: series.labels, cumulative: series.cumulative });
-          memory.ids[series.slot] = id;
+          this.count(endpoint, series.labels, 1);
         }
-        return refused;
+        return { ids, refused };
       });
     this.numbering = turn;
     return turn;
   }
   /** Numbers for series that come from elsewhere than a page: an import. Those past the limits, or dropped, are left out. */
   async numbersFor(endpoint: number, series: readonly FreshSeries[], at: EpochMs) {
-    const memory = { ids: new Int32Array(series.length) } as PageMemory; // only the numbers are asked for
-    const numbered = series.map((one, slot) => ({ ...one, slot }));
-    const refused = await this.number(endpoint, this.dressed(endpoint, numbered, memory), memory, at);
-    // dropped or refused: either way it has no number
-    memory.ids.forEach((id, slot) => {
-      if (id === DROPPED) memory.ids[slot] = 0;
+    const out = new Int32Array(series.length);
+    const kept = this.dressed(
+      endpoint,
+      series.map((one, slot) => ({ ...one, slot })),
+      out,
+    );
+    const { ids, refused } = await this.number(endpoint, kept, at);
+    kept.forEach(({ slot }, i) => {
+      out[slot] = ids[i]!;
     });
-    return { ids: memory.ids, refused: Object.values(refused).reduce((sum, count) => sum + count, 0) };
+    // dropped or refused: either way it has no number
+    return {
+      ids: out.map((id) => Math.max(id, 0)),
+      refused: Object.values(refused).reduce((sum, count) => sum + count, 0),
+    };
   }
 
-  private exceeded(endpoint: number, labels: Labels): Bound | null {
-    if (this.table.size >= this.limits.inAll) return 'inAll';
-    const own = [...(this.spaces.get(endpoint)?.values() ?? [])].reduce((sum, count) => sum + count, 0);
-    if (own >= this.limits.perEndpoint) return 'perEndpoint';
-    const team = this.teamOf(endpoint, namespaceOf(labels));
-    return team !== null && this.countOfTeam(team) >= this.limits.perTeam ? 'perTeam' : null;
+  private tallyOf(endpoint: number): { readonly inAll: number; readonly own: number } {
+    let own = 0;
+    for (const count of this.spaces.get(endpoint)?.values() ?? []) own += count;
+    return { inAll: this.table.size, own };
   }
   private count(endpoint: number, labels: Labels, by: number): void {
     const namespace = namespaceOf(labels);
@@ -271,6 +324,30 @@ export class SeriesNumbers {
     this.shapes.delete(endpoint);
     this.refusedBy.delete(endpoint);
     this.spaces.delete(endpoint);
+  }
+}
+
+/** What there would be if all were taken that were so far. */
+class Planned {
+  private inAll: number;
+  private own: number;
+  private readonly ofTeam = new Map<string, number>();
+  constructor(now: { readonly inAll: number; readonly own: number }) {
+    this.inAll = now.inAll;
+    this.own = now.own;
+  }
+  /** The limit that one more would exceed; null: it is taken. */
+  exceeded(limits: SeriesLimits, team: string | null, countNow: () => number): Bound | null {
+    if (this.inAll >= limits.inAll) return 'inAll';
+    if (this.own >= limits.perEndpoint) return 'perEndpoint';
+    if (team !== null) {
+      const count = this.ofTeam.get(team) ?? countNow();
+      if (count >= limits.perTeam) return 'perTeam';
+      this.ofTeam.set(team, count + 1);
+    }
+    this.inAll++;
+    this.own++;
+    return null;
   }
 }
 

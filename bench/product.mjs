@@ -11,13 +11,15 @@ import { outside } from './outside.mjs';
 export const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 
 /** Starts it, connects these clusters, and lets their nodes be read for so long. */
-export async function product(clusters, { port, intervalSeconds, readFor }) {
+export async function product(clusters, { port, intervalSeconds, readFor, watched = false }) {
   const { url, end } = await benchDatabase();
   const folder = mkdtempSync(join(tmpdir(), 'zetopsis-bench-'));
   const world = await outside(clusters);
   const main = fileURLToPath(new URL('../apps/server/dist/main.js', import.meta.url));
+  const watch = fileURLToPath(new URL('loopWatch.mjs', import.meta.url));
   const server = fork(main, [], {
     silent: true,
+    execArgv: watched ? ['--import', watch, ...(process.env.BENCH_NODE_OPTIONS?.split(' ') ?? [])] : [],
     env: {
       ...process.env,
       NODE_ENV: 'production',
@@ -31,6 +33,7 @@ export async function product(clusters, { port, intervalSeconds, readFor }) {
   });
   let printed = '';
   let done = false;
+  process.once('exit', () => server.kill('SIGKILL'));
   server.once('exit', (status, signal) => {
     if (!done) console.log(`the server ended with ${status ?? signal}: ${printed.slice(-3000)}`);
   });
@@ -81,6 +84,13 @@ export async function product(clusters, { port, intervalSeconds, readFor }) {
   return {
     base,
     ask,
+    databaseUrl: url,
+    /** The longest time for which the server could do nothing else since it was asked before, ms, and its memory now; of a watched one. */
+    async longestStop() {
+      const answer = once(server, 'message');
+      server.send('longest stop');
+      return (await answer)[0];
+    },
     cookie: () => own.cookie,
     /** The most memory that the server took, GiB. */
     memory: () => /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1] / 2 ** 20,

@@ -1,9 +1,10 @@
 import { type DynamicModule, Module, StandardSchemaValidationPipe } from '@nestjs/common';
 import { APP_FILTER, APP_GUARD, APP_INTERCEPTOR, APP_PIPE } from '@nestjs/core';
-import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
+import { ThrottlerModule } from '@nestjs/throttler';
 import { TypeOrmModule } from '@nestjs/typeorm';
 import { AccessGuard } from './access/access.guard.ts';
 import { AccessModule } from './access/access.module.ts';
+import { AddressLimits, LIMITS_BY_ADDRESS } from './access/tries.guard.ts';
 import { AuditInterceptor } from './audit/audit.interceptor.ts';
 import { AuditModule } from './audit/audit.module.ts';
 import { ConfigurationModule } from './configuration/configuration.module.ts';
@@ -29,9 +30,6 @@ import { UsageModule } from './usage/usage.module.ts';
 import { ViewsModule } from './views/views.module.ts';
 import { VitalsModule } from './vitals/vitals.module.ts';
 
-/** Far more than one person's pages ask for; stops a runaway script. */
-const REQUESTS_A_MINUTE = 1800;
-
 @Module({})
 export class AppModule {
   static for(config: Config, log: ServerLog): DynamicModule {
@@ -39,7 +37,7 @@ export class AppModule {
       module: AppModule,
       imports: [
         PlatformModule.for(config, log),
-        ThrottlerModule.forRoot([{ ttl: 60_000, limit: REQUESTS_A_MINUTE }]),
+        ThrottlerModule.forRoot(LIMITS_BY_ADDRESS),
         TypeOrmModule.forRoot({ ...dataSourceOptions(config.databaseUrl), retryAttempts: 3, retryDelay: 1000 }),
         AuditModule,
         ConfigurationModule,
@@ -64,7 +62,7 @@ export class AppModule {
       providers: [
         { provide: APP_FILTER, useFactory: (own: ServerLog) => new RefusalFilter(own), inject: [ServerLog] },
         { provide: APP_PIPE, useFactory: () => new StandardSchemaValidationPipe({ exceptionFactory: schemaRefusal }) },
-        { provide: APP_GUARD, useClass: ThrottlerGuard },
+        { provide: APP_GUARD, useClass: AddressLimits },
         { provide: APP_GUARD, useExisting: AccessGuard },
         { provide: APP_INTERCEPTOR, useExisting: AuditInterceptor },
       ],

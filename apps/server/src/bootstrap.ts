@@ -1,14 +1,18 @@
 import { existsSync, readFileSync } from 'node:fs';
+import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import cookieParser from 'cookie-parser';
-import { type NextFunction, type Request, type Response, raw } from 'express';
+import { json, type NextFunction, type Request, type Response, raw } from 'express';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
+import { AccessGuard } from './access/access.guard.ts';
 import { AppModule } from './app.module.ts';
 import type { Config } from './platform/config.ts';
 import { ServerLog } from './platform/logger.ts';
+import { askedBy, Question } from './platform/question.ts';
+import { type PushRequest, PushService } from './push/push.service.ts';
 
 const PUSHED_TYPES = ['application/x-protobuf', 'text/plain', 'application/openmetrics-text'];
 const CONTENT_POLICY = {
@@ -29,7 +33,9 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   const log = ServerLog.create(config.logLevel);
   const app = await NestFactory.create<NestExpressApplication>(AppModule.for(config, log), {
     logger: log,
-    bodyParser: true,
+    bodyParser: false,
+    // pages that stay open, and requests that never end, do not hold up the end
+    forceCloseConnections: true,
     ...(config.tls ? { httpsOptions: config.tls } : {}),
   });
   if (config.trustProxy.length > 0) app.set('trust proxy', [...config.trustProxy]);
@@ -40,16 +46,68 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
       customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
     }),
   );
+  app.use(asked);
+  app.use('/api', (_request: Request, response: Response, next: NextFunction) => {
+    // an answer is for who asked, and for now
+    response.setHeader('cache-control', 'no-store');
+    next();
+  });
   app.use(helmet({ contentSecurityPolicy: { directives: CONTENT_POLICY } }));
   app.use(cookieParser());
   app.enableShutdownHooks();
-  app.useBodyParser('json', { limit: '1mb' });
-  // what is pushed; whose it is is known by its key alone, so the way there is short
-  app.use('/api/push', raw({ type: PUSHED_TYPES, limit: '8mb' }));
-  app.getHttpServer().keepAliveTimeout = IDLE_CONNECTION;
+  takeBodies(app);
+  const server: Server = app.getHttpServer();
+  server.keepAliveTimeout = IDLE_CONNECTION;
+  server.headersTimeout = SENDING_HEADERS;
   if (config.webDir !== null && existsSync(config.webDir)) serveWeb(app, config.webDir, config.basePath);
   return app;
 }
+
+/** Whoever is not done with sending by then is hung up on; an import of somebody known may take longer. */
+const SENDING_HEADERS = 20_000; // ms
+const SENDING_PUSH = 60_000; // ms
+const SENDING_OF_STRANGERS = 15_000; // ms
+function hurry(request: Request, within: number): void {
+  const timer = setTimeout(() => request.destroy(), within);
+  for (const event of ['end', 'close']) request.once(event, () => clearTimeout(timer));
+}
+
+/** Nothing of a stranger's is kept in memory but what signing in takes: a body is read once it is known who sends it. */
+function takeBodies(app: NestExpressApplication): void {
+  const pushes = app.get(PushService, { strict: false });
+  app.use('/api/push', async (request: PushRequest, response: Response, next: NextFunction) => {
+    if (request.method !== 'POST') return next();
+    try {
+      const { done, ...pushedBy } = await pushes.admit(request.headers.authorization);
+      response.once('close', done);
+      request.pushedBy = pushedBy;
+      hurry(request, SENDING_PUSH);
+      next();
+    } catch (error) {
+      // what it sends is not read to its end
+      response.setHeader('connection', 'close');
+      next(error);
+    }
+  });
+  app.use('/api/push', raw({ type: PUSHED_TYPES, limit: '8mb' }));
+  const guard = app.get(AccessGuard, { strict: false });
+  const [ofStrangers, ofPeople] = [json({ limit: '16kb' }), json({ limit: '1mb' })];
+  app.use(async (request: PushRequest, response: Response, next: NextFunction) => {
+    const { 'content-length': length, 'transfer-encoding': pieces } = request.headers;
+    if (!Number(length) && pieces === undefined) return next();
+    const known = request.pushedBy !== undefined || (await guard.recognises(request).catch(() => false));
+    if (!known) hurry(request, SENDING_OF_STRANGERS);
+    (known ? ofPeople : ofStrangers)(request, response, next);
+  });
+}
+
+/** What only asks is worked out for who asks, and ended when they leave; what changes something is done to its end. */
+const asked = (request: Request, response: Response, next: NextFunction) => {
+  if (request.method !== 'GET' && request.method !== 'HEAD') return next();
+  const question = new Question(request.path);
+  response.once('close', () => question.leave());
+  askedBy(question, next);
+};
 
 /** Whether a proxy takes the path off that Zetopsis stands under or hands it on, requests are answered alike. */
 const below = (basePath: string) => (request: Request, _response: Response, next: NextFunction) => {

@@ -6,12 +6,24 @@ import { createApp } from './bootstrap.ts';
 import { ConfigError, readConfig } from './platform/config.ts';
 import { migrate } from './platform/database.ts';
 
+/** Whatever hangs, the end is not held up by it: what is accepted is durable already. */
+const LONGEST_END = 9000; // ms
+function endInTime(): void {
+  setTimeout(() => {
+    console.error(
+      `Zetopsis did not end by itself within ${LONGEST_END / 1000} s: something outside holds it up. It ends now.`,
+    );
+    process.exit(1);
+  }, LONGEST_END).unref();
+}
+
 try {
   const given = readConfig(process.env);
   const config = { ...given, webDir: given.webDir ?? fileURLToPath(new URL('../../web/dist', import.meta.url)) };
   await migrate(config.databaseUrl);
   const app = await createApp(config);
   await app.listen(config.port, config.host);
+  for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, endInTime);
   const { port } = app.getHttpServer().address() as AddressInfo; // listening on TCP
   console.log(`Zetopsis listens on http://${config.host}:${port} and calls itself ${config.publicUrl}`);
   const code = await app.get(AccessService, { strict: false }).firstStartCode();

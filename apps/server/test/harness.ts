@@ -58,28 +58,30 @@ export interface Answer {
 
 /** One person at one server; keeps the session's cookie. */
 export class Visitor {
-  private cookie = '';
+  private readonly cookies = new Map<string, string>();
   constructor(
     readonly base: string,
     private readonly origin: string | null = null,
     private readonly token: string | null = null,
   ) {}
   get session(): string {
-    return this.cookie;
+    return [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; ');
   }
   async ask(method: string, path: string, body?: unknown): Promise<Answer> {
     const response = await fetch(`${this.base}/api/${path}`, {
       method,
       headers: {
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
-        ...(this.cookie ? { cookie: this.cookie } : {}),
+        ...(this.cookies.size > 0 ? { cookie: this.session } : {}),
         ...(this.origin ? { origin: this.origin } : {}),
         ...(this.token ? { authorization: `Bearer ${this.token}` } : {}),
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
-    const cookie = response.headers.get('set-cookie');
-    if (cookie) this.cookie = cookie.split(';')[0] ?? '';
+    for (const cookie of response.headers.getSetCookie()) {
+      const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(cookie) ?? [];
+      this.cookies.set(name, value);
+    }
     const text = await response.text();
     const json = /json/.test(response.headers.get('content-type') ?? '');
     return { status: response.status, headers: response.headers, body: json && text !== '' ? JSON.parse(text) : null };

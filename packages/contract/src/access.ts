@@ -60,3 +60,10 @@ export const SessionAnswer = z.object({
   permits: z.array(PermitAnswer),
 });
 export type SessionAnswer = z.infer<typeof SessionAnswer>;
+
+/** Number of a row, as a path or a query has it: what the database can hold. */
+export const RowNumber = z.coerce
+  .number<string>()
+  .int()
+  .positive()
+  .max(2 ** 31 - 1);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Level, NewPassword, PermitAnswer, PersonName, Role } from './access.ts';
+import { Level, NewPassword, PermitAnswer, PersonName, Role, RowNumber } from './access.ts';
 import { DocumentKey, OwnershipAnswer, RetentionKept, TeamDocument } from './configuration.ts';
 import { ClusterName } from './sources.ts';
 import { EpochMs } from './time.ts';
@@ -43,7 +43,7 @@ export const AuditQuery = z.object({
   text: z.string().trim().max(200).default(''),
   by: z.enum(['anyone', 'people', 'zetopsis']).default('anyone'),
   /** Entries older than this one. */
-  before: z.coerce.number<string>().int().positive().optional(),
+  before: RowNumber.optional(),
 });
 export type AuditQuery = z.infer<typeof AuditQuery>;
 export const AuditAnswer = z.object({ entries: z.array(AuditEntry), more: z.boolean() });

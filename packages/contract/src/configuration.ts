@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Level, PersonName } from './access.ts';
+import { Level, PersonName, RowNumber } from './access.ts';
 import { EndpointDocument, ScoutDocument } from './endpoints.ts';
 import { PushDocument } from './push.ts';
 import { RuleChange } from './rules.ts';
@@ -183,7 +183,7 @@ export const RevisionAnswer = z.object({
 export type RevisionAnswer = z.infer<typeof RevisionAnswer>;
 export const RevisionsAnswer = z.object({ revisions: z.array(RevisionAnswer), more: z.boolean() });
 export type RevisionsAnswer = z.infer<typeof RevisionsAnswer>;
-export const RevisionsQuery = z.object({ before: z.coerce.number<string>().int().positive().optional() });
+export const RevisionsQuery = z.object({ before: RowNumber.optional() });
 export const RevisionSheet = RevisionAnswer.extend({ differences: z.array(DocumentDifference) });
 export type RevisionSheet = z.infer<typeof RevisionSheet>;
 

@@ -1,4 +1,4 @@
-export { FirstPerson, Level, PermitAnswer, Person, Role, SessionAnswer, SignIn } from './access.ts';
+export { FirstPerson, Level, PermitAnswer, Person, Role, RowNumber, SessionAnswer, SignIn } from './access.ts';
 export {
   AuditAnswer,
   AuditEntry,

@@ -1,16 +1,18 @@
 import { Body, Controller, Delete, Get, HttpCode, Post, Req, Res } from '@nestjs/common';
-import { Throttle } from '@nestjs/throttler';
 import { FirstPerson, type Person, type SessionAnswer, SignIn } from '@zetopsis/contract';
+import { DAY } from '@zetopsis/core/units';
 import type { CookieOptions, Request, Response } from 'express';
 import { Audited, named } from '../audit/action.ts';
 import { DemoNotice } from '../demo/demoNotice.ts';
 import { Settings } from '../platform/settings.ts';
-import { COOKIE, InPerson, Open } from './access.guard.ts';
+import { COOKIE, InPerson, Open, sessionOf } from './access.guard.ts';
 import { AccessService, SESSION_LIFE } from './access.service.ts';
 import { GrantsService } from './grants.service.ts';
+import { Tries } from './tries.guard.ts';
 
-/** Guessing a password or the first code is slowed down, by address. */
-const TRIES = { default: { ttl: 60_000, limit: 15 } };
+/** Tells a browser that has signed in before from a stranger's; proves nothing else. */
+const BROWSER = 'zetopsis_browser';
+const BROWSER_LIFE = 365 * DAY;
 
 /** A name that nobody has is not written down: people type passwords into the wrong field. */
 interface SignInRequest extends Request {
@@ -31,15 +33,11 @@ export class AccessController {
   private get cookieOptions(): CookieOptions {
     return { httpOnly: true, sameSite: 'lax', secure: this.settings.config.publicUrl.startsWith('https:'), path: '/' };
   }
-  private secretOf(request: Request): string {
-    const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
-    return typeof secret === 'string' ? secret : '';
-  }
 
   @Open()
   @Get('session')
   async session(@Req() request: Request): Promise<SessionAnswer> {
-    const person = await this.access.personOf(this.secretOf(request));
+    const person = await this.access.personOf(sessionOf(request));
     return {
       person,
       firstStart: await this.access.nobodyYet(),
@@ -52,7 +50,7 @@ export class AccessController {
 
   @Open()
   @Audited('sign in', knownName)
-  @Throttle(TRIES)
+  @Tries()
   @Post('session')
   @HttpCode(200)
   async signIn(
@@ -61,9 +59,11 @@ export class AccessController {
     @Res({ passthrough: true }) response: Response,
   ): Promise<Person> {
     if (await this.access.knows(body.name)) request.knownName = body.name;
-    const { person, secret } = await this.access.signIn(body);
+    const given: unknown = (request.cookies as Record<string, unknown>)[BROWSER];
+    const { person, secret, mark } = await this.access.signIn(body, typeof given === 'string' ? given : '');
     request.person = person;
     response.cookie(COOKIE, secret, { ...this.cookieOptions, maxAge: SESSION_LIFE });
+    response.cookie(BROWSER, mark, { ...this.cookieOptions, maxAge: BROWSER_LIFE });
     return person;
   }
 
@@ -72,13 +72,13 @@ export class AccessController {
   @Delete('session')
   @HttpCode(204)
   async signOut(@Req() request: Request, @Res({ passthrough: true }) response: Response): Promise<void> {
-    await this.access.signOut(this.secretOf(request));
+    await this.access.signOut(sessionOf(request));
     response.clearCookie(COOKIE, this.cookieOptions);
   }
 
   @Open()
   @Audited('make the first administrator', named('name'))
-  @Throttle(TRIES)
+  @Tries()
   @Post('first-person')
   async first(
     @Body({ schema: FirstPerson }) body: FirstPerson,

@@ -2,19 +2,23 @@ import { type CanActivate, type ExecutionContext, Injectable, SetMetadata } from
 import { Reflector } from '@nestjs/core';
 import type { Person } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import type { Request } from 'express';
+import type { Request, Response } from 'express';
 import { ACTION, type Action } from '../audit/action.ts';
 import { actorOf } from '../audit/audit.interceptor.ts';
 import { AuditService } from '../audit/audit.service.ts';
+import { questionNow } from '../platform/question.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Settings } from '../platform/settings.ts';
+import { Turns } from '../platform/turns.ts';
 import { AccessService } from './access.service.ts';
 import { GrantsService } from './grants.service.ts';
 import { TokensService } from './tokens.service.ts';
 
+const BEARER = /^Bearer (\S{1,200})$/;
 const OPEN = 'open';
 const ADMINISTRATORS = 'administrators';
 const IN_PERSON = 'inPerson';
+const STANDING = 'standing';
 export const COOKIE = 'zetopsis_session';
 
 /** For routes that serve people who have not signed in. Everything else refuses strangers. */
@@ -23,6 +27,15 @@ export const Open = () => SetMetadata(OPEN, true);
 export const Administrators = () => SetMetadata(ADMINISTRATORS, true);
 /** Not for tokens: what only the person at the page may do. */
 export const InPerson = () => SetMetadata(IN_PERSON, true);
+
+/** The secret of the session that a request comes with; empty where it has none. */
+export function sessionOf(request: Request): string {
+  const secret: unknown = (request.cookies as Record<string, unknown> | undefined)?.[COOKIE];
+  return typeof secret === 'string' && secret.length < 200 ? secret : '';
+}
+
+/** An answer that goes on as long as the page is open: it waits for no turn, and takes none from others. */
+export const Standing = () => SetMetadata(STANDING, true);
 
 export interface KnownRequest extends Request {
   person: Person;
@@ -44,6 +57,7 @@ export class AccessGuard implements CanActivate {
     private readonly grants: GrantsService,
     private readonly audit: AuditService,
     private readonly settings: Settings,
+    private readonly turns: Turns,
   ) {}
 
   async canActivate(context: ExecutionContext): Promise<boolean> {
@@ -51,25 +65,35 @@ export class AccessGuard implements CanActivate {
     const marked = (key: string) =>
       this.reflector.getAllAndOverride<boolean | undefined>(key, [context.getHandler(), context.getClass()]) === true;
     try {
-      return await this.admit(request, marked);
+      const admitted = await this.admit(request, marked);
+      const question = questionNow();
+      if (question && !marked(STANDING)) {
+        const whose = request.person?.id ?? `stranger ${request.ip}`;
+        context
+          .switchToHttp()
+          .getResponse<Response>()
+          .once('close', await this.turns.take(whose, question));
+      }
+      return admitted;
     } catch (error) {
       const action = this.reflector.get<Action | undefined>(ACTION, context.getHandler());
       if (action && error instanceof Refusal) {
         // the body has not been checked yet: nothing of it is written down
-        await this.audit.note({
+        const entry = {
           ...actorOf(request),
           action: action.name,
           on: '',
-          outcome: 'refused',
+          outcome: 'refused' as const,
           detail: error.message,
-        });
+        };
+        await (entry.by === 'stranger' ? this.audit.noteStranger(entry) : this.audit.note(entry));
       }
       throw error;
     }
   }
 
   private async admit(request: KnownRequest, marked: (key: string) => boolean): Promise<boolean> {
-    const bearer = /^Bearer (\S{1,200})$/.exec(request.headers.authorization ?? '')?.[1];
+    const bearer = BEARER.exec(request.headers.authorization ?? '')?.[1];
     if (bearer === undefined) this.checkOrigin(request);
     if (marked(OPEN)) return true;
     await this.know(request, bearer);
@@ -78,6 +102,14 @@ export class AccessGuard implements CanActivate {
     if (marked(IN_PERSON) && request.token !== null)
       throw new Refusal('notAllowed', 'A token may not do this: sign in at the page.');
     return true;
+  }
+
+  /** Whether it is known who sends a request, before anything of its body is read. */
+  async recognises(request: Request): Promise<boolean> {
+    const bearer = BEARER.exec(request.headers.authorization ?? '')?.[1];
+    if (bearer !== undefined) return (await this.tokens.find(bearer)) !== null;
+    const secret = sessionOf(request);
+    return secret !== '' && (await this.access.personOf(secret)) !== null;
   }
 
   private async know(request: KnownRequest, bearer: string | undefined): Promise<void> {
@@ -90,8 +122,8 @@ export class AccessGuard implements CanActivate {
       request.reach = this.grants.reachOf(request.person).within([token.bound]);
       return;
     }
-    const secret: unknown = (request.cookies as Record<string, unknown>)[COOKIE];
-    const person = typeof secret === 'string' && secret.length < 200 ? await this.access.personOf(secret) : null;
+    const secret = sessionOf(request);
+    const person = secret === '' ? null : await this.access.personOf(secret);
     if (!person) throw new Refusal('notSignedIn', 'Sign in first.');
     request.person = person;
     request.token = null;

@@ -4,21 +4,23 @@ import { InjectRepository } from '@nestjs/typeorm';
 import { hash, verify } from '@node-rs/argon2';
 import type { FirstPerson, Person, Role, SignIn } from '@zetopsis/contract';
 import { MINUTE } from '@zetopsis/core/units';
-import { LessThan, Repository } from 'typeorm';
+import { LessThan, Not, Repository } from 'typeorm';
 import { isAway } from '../platform/databaseProblem.ts';
 import { Refusal } from '../platform/refusals.ts';
+import { Secrets } from '../platform/secrets.ts';
 import { Clock } from '../platform/settings.ts';
-import { PersonEntity, SessionEntity } from './person.entity.ts';
+import { changingPeople, PersonEntity, SessionEntity } from './person.entity.ts';
+import { SignInTries } from './tries.ts';
 
 export const SESSION_LIFE = 14 * 86_400_000;
 
 const digest = (secret: string) => createHash('sha256').update(secret).digest('base64url');
 const toPerson = ({ id, name, role }: PersonEntity): Person => ({ id, name, role });
 
-/** People and their sessions. */
 const SEEN_LATELY = 15 * MINUTE;
 const SEEN_AT_MOST = 1000;
 
+/** People and their sessions. */
 @Injectable()
 export class AccessService {
   private firstCode: string | null = null;
@@ -26,9 +28,12 @@ export class AccessService {
   /** Verified for names that do not exist, so that the time taken tells nothing. */
   private readonly decoy = hash(randomBytes(16).toString('hex'));
 
+  private readonly tries = new SignInTries();
+
   constructor(
     @InjectRepository(PersonEntity) private readonly people: Repository<PersonEntity>,
     @InjectRepository(SessionEntity) private readonly sessions: Repository<SessionEntity>,
+    private readonly secrets: Secrets,
     private readonly clock: Clock,
   ) {}
 
@@ -52,9 +57,14 @@ export class AccessService {
         { path: 'code', text: 'not the printed code' },
       ]);
     }
-    const person = await this.addPerson(input.name, input.password, 'administrator');
+    const passwordHash = await hash(input.password);
+    const person = await changingPeople(this.people, async (people) => {
+      if ((await people.count({ take: 1 })) > 0)
+        throw new Refusal('gone', 'The first administrator exists already: sign in.');
+      return people.save(people.create({ name: input.name, role: 'administrator', passwordHash }));
+    });
     this.firstCode = null;
-    return person;
+    return toPerson(person);
   }
 
   async addPerson(name: string, password: string, role: Role): Promise<Person> {
@@ -65,13 +75,34 @@ export class AccessService {
     return (await this.people.countBy({ name })) > 0;
   }
 
-  async signIn(input: SignIn): Promise<{ person: Person; secret: string }> {
+  /** `mark`: what the browser was given when it signed in before, if it was. Answers the one that it is to keep. */
+  async signIn(input: SignIn, mark: string): Promise<{ person: Person; secret: string; mark: string }> {
+    const browser = this.browserOf(input.name, mark);
+    this.tries.check(input.name, browser, this.clock.now());
     const found = await this.people.findOneBy({ name: input.name });
     const right = await verify(found?.passwordHash ?? (await this.decoy), input.password);
-    if (!found || !right)
+    if (!found || !right) {
+      this.tries.failed(input.name, browser, this.clock.now());
       throw new Refusal('notSignedIn', 'Name and password do not fit together. Check both and try again.');
+    }
+    this.tries.right(input.name, browser);
     await this.people.update(found.id, { lastSignInAt: new Date(this.clock.now()) });
-    return { person: toPerson(found), secret: await this.openSession(found.id) };
+    return {
+      person: toPerson(found),
+      secret: await this.openSession(found.id),
+      mark: browser === null ? this.newMark(found.name) : mark,
+    };
+  }
+  private newMark(name: string): string {
+    const browser = randomBytes(12).toString('base64url');
+    return `${browser}.${this.secrets.fingerprint(`browser of ${name} ${browser}`)}`;
+  }
+  /** The browser that a mark stands for; null where it was not made here, or for somebody else. */
+  private browserOf(name: string, mark: string): string | null {
+    const [browser = '', print = ''] = mark.split('.');
+    return mark.length < 100 && print !== '' && print === this.secrets.fingerprint(`browser of ${name} ${browser}`)
+      ? browser
+      : null;
   }
 
   async openSession(personId: string): Promise<string> {
@@ -110,6 +141,13 @@ export class AccessService {
     }
   }
 
+  /** Ends a person's sessions, but for one that they keep. */
+  async endSessions(personId: string, except: string | null, sessions = this.sessions): Promise<void> {
+    const kept = except === null ? '' : digest(except);
+    for (const [idHash, { person }] of this.seen)
+      if (person.id === personId && idHash !== kept) this.seen.delete(idHash);
+    await sessions.delete({ person: { id: personId }, idHash: Not(kept) });
+  }
   async signOut(secret: string): Promise<void> {
     this.seen.delete(digest(secret));
     await this.sessions.delete({ idHash: digest(secret) });

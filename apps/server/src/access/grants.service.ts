@@ -114,7 +114,7 @@ export class GrantsService implements OnModuleInit {
       .slice(0, 56);
     if (this.configuration.get('grant', base) !== null)
       throw new Refusal('conflict', 'This is granted already.', [{ path: 'may', text: 'granted already' }]);
-    await this.configuration.change(by, `granted ${base}`, [{ kind: 'grant', key: base, after: grant }]);
+    await this.configuration.change(by, `granted ${base}`, [{ kind: 'grant', key: base, after: grant, fresh: true }]);
   }
   async remove(by: string, key: string): Promise<void> {
     if (this.configuration.get('grant', key) === null)

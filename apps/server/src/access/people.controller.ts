@@ -1,17 +1,20 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Req } from '@nestjs/common';
-import { Throttle } from '@nestjs/throttler';
-import { NewPerson, OwnPassword, type PersonAnswer, PersonChange } from '@zetopsis/contract';
+import { NewPerson, OwnPassword, type PersonAnswer, PersonChange, type TokenAnswer } from '@zetopsis/contract';
 import { z } from 'zod';
 import { Audited, named } from '../audit/action.ts';
-import { Administrators, InPerson, type KnownRequest } from './access.guard.ts';
+import { Administrators, InPerson, type KnownRequest, sessionOf } from './access.guard.ts';
 import { PeopleService } from './people.service.ts';
+import { TokensService } from './tokens.service.ts';
+import { Tries } from './tries.guard.ts';
 
 const Id = z.uuid();
-const TRIES = { default: { ttl: 60_000, limit: 15 } };
 
 @Controller('api')
 export class PeopleController {
-  constructor(private readonly people: PeopleService) {}
+  constructor(
+    private readonly people: PeopleService,
+    private readonly tokens: TokensService,
+  ) {}
 
   @Administrators()
   @Get('admin/people')
@@ -42,11 +45,38 @@ export class PeopleController {
     return this.people.remove(id, request.person);
   }
   @InPerson()
-  @Throttle(TRIES)
+  @Tries()
   @Audited('change the own password')
   @Post('session/password')
   @HttpCode(204)
   ownPassword(@Body({ schema: OwnPassword }) body: OwnPassword, @Req() request: KnownRequest): Promise<void> {
-    return this.people.changeOwnPassword(request.person, body);
+    return this.people.changeOwnPassword(request.person, body, sessionOf(request));
+  }
+  /** Out everywhere but here. */
+  @InPerson()
+  @Audited('end the own other sessions')
+  @Delete('session/others')
+  @HttpCode(204)
+  endOthers(@Req() request: KnownRequest): Promise<void> {
+    return this.people.endSessions(request.person.id, sessionOf(request));
+  }
+  @Administrators()
+  @Audited('end the sessions of a person', ({ params }) => String(params['id']))
+  @Delete('admin/people/:id/sessions')
+  @HttpCode(204)
+  endSessions(@Param('id', { schema: Id }) id: string, @Req() request: KnownRequest): Promise<void> {
+    return this.people.endSessions(id, id === request.person.id ? sessionOf(request) : null);
+  }
+  @Administrators()
+  @Get('admin/people/:id/tokens')
+  async tokensOf(@Param('id', { schema: Id }) id: string): Promise<TokenAnswer[]> {
+    return this.tokens.list(await this.people.get(id));
+  }
+  @Administrators()
+  @Audited('remove a token of a person', ({ params }) => `${String(params['id'])} ${String(params['token'])}`)
+  @Delete('admin/people/:id/tokens/:token')
+  @HttpCode(204)
+  async removeToken(@Param('id', { schema: Id }) id: string, @Param('token', { schema: Id }) token: string) {
+    await this.tokens.remove(await this.people.get(id), token);
   }
 }

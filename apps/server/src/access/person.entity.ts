@@ -2,10 +2,12 @@ import {
   Column,
   CreateDateColumn,
   Entity,
+  type EntityManager,
   JoinColumn,
   ManyToOne,
   PrimaryColumn,
   PrimaryGeneratedColumn,
+  type Repository,
 } from 'typeorm';
 
 @Entity({ name: 'person' })
@@ -34,4 +36,15 @@ export class SessionEntity {
   person: PersonEntity;
   @Column({ type: 'timestamptz', name: 'expires_at' })
   expiresAt: Date;
+}
+
+/** Changes of people that depend on who else there is are made one after the other, each in one transaction. */
+export function changingPeople<T>(
+  people: Repository<PersonEntity>,
+  work: (people: Repository<PersonEntity>, manager: EntityManager) => Promise<T>,
+): Promise<T> {
+  return people.manager.transaction(async (manager) => {
+    await manager.query('lock table person in share row exclusive mode');
+    return work(manager.getRepository(PersonEntity), manager);
+  });
 }

@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import type { NewTokenAnswer, Person, TokenAnswer, TokenInput } from '@zetopsis/contract';
-import { Repository } from 'typeorm';
+import { LessThan, Repository } from 'typeorm';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { TokenEntity } from './token.entity.ts';
@@ -10,6 +10,8 @@ import { TokenEntity } from './token.entity.ts';
 const PREFIX = 'zet_';
 const DAY = 86_400_000;
 const MOST = 50;
+/** A token that ran out is listed for so long. */
+const KEPT_AFTER = 30 * DAY;
 /** How exact "last used" is; a write for each request would be too many. */
 const USED_EVERY = 60_000;
 
@@ -29,6 +31,11 @@ export class TokensService {
     );
   }
   async make(person: Person, input: TokenInput): Promise<NewTokenAnswer> {
+    // what ran out long ago is of no use to anybody, and takes a place
+    await this.tokens.delete({
+      person: { id: person.id },
+      expiresAt: LessThan(new Date(this.clock.now() - KEPT_AFTER)),
+    });
     if ((await this.tokens.countBy({ person: { id: person.id } })) >= MOST)
       throw new Refusal('conflict', `You have ${MOST} tokens already. Remove one that is not used any more.`);
     const token = `${PREFIX}${randomBytes(32).toString('base64url')}`;
@@ -46,7 +53,7 @@ export class TokensService {
   }
   async remove(person: Person, id: string): Promise<void> {
     const { affected } = await this.tokens.delete({ id, person: { id: person.id } });
-    if (!affected) throw new Refusal('notFound', 'You have no such token (any more).');
+    if (!affected) throw new Refusal('notFound', 'There is no such token (any more).');
   }
 
   /** Whose token this is; null when it is none, or ran out. */

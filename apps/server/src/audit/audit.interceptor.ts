@@ -43,7 +43,8 @@ export class AuditInterceptor implements NestInterceptor {
     outcome: 'done' | 'refused' | 'failed',
     detail: string,
   ): Promise<void> {
-    return this.audit.note({ ...actorOf(request), action: action.name, on: action.on(request), outcome, detail });
+    const entry = { ...actorOf(request), action: action.name, on: action.on(request), outcome, detail };
+    return entry.by === 'stranger' && outcome !== 'done' ? this.audit.noteStranger(entry) : this.audit.note(entry);
   }
 }
 

@@ -1,11 +1,9 @@
 import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
-import { FileInput, FileQuery, RevisionInput, RevisionsQuery } from '@zetopsis/contract';
-import { z } from 'zod';
+import { FileInput, FileQuery, RevisionInput, RevisionsQuery, RowNumber } from '@zetopsis/contract';
+import type { z } from 'zod';
 import { Administrators, type KnownRequest } from '../access/access.guard.ts';
 import { Audited, named, numbered } from '../audit/action.ts';
 import { ConfigurationService } from './configuration.service.ts';
-
-const Id = z.coerce.number<string>().int().positive();
 
 @Administrators()
 @Controller('api/admin')
@@ -27,7 +25,7 @@ export class ConfigurationController {
     return this.configuration.revisions(query.before);
   }
   @Get('revisions/:id')
-  revision(@Param('id', { schema: Id }) id: number) {
+  revision(@Param('id', { schema: RowNumber }) id: number) {
     return this.configuration.sheet(id);
   }
   @Audited(
@@ -38,7 +36,7 @@ export class ConfigurationController {
   @Post('revisions/:id')
   @HttpCode(200)
   turnBack(
-    @Param('id', { schema: Id }) id: number,
+    @Param('id', { schema: RowNumber }) id: number,
     @Body({ schema: RevisionInput }) body: RevisionInput,
     @Req() request: KnownRequest,
   ) {

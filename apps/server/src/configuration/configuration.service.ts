@@ -73,6 +73,9 @@ export class ConfigurationService implements OnModuleInit {
     more: (manager: EntityManager) => Promise<void> = async () => undefined,
   ): Promise<Revision | null> {
     return this.exclusive(async () => {
+      for (const { kind, key, fresh } of wishes)
+        if (fresh && this.documents.get(kind, key) !== null)
+          throw new Refusal('conflict', `There is a ${kind} ${key} already. Look at it, or choose another name.`);
       const changes = this.changesFor(wishes);
       const [first, ...others] = await this.problems(changes);
       if (first)
@@ -93,7 +96,10 @@ export class ConfigurationService implements OnModuleInit {
   }
   private changesFor(wishes: readonly Wish[]): DocumentChange[] {
     return wishes
-      .map((wish): DocumentChange => ({ ...wish, before: this.documents.get(wish.kind, wish.key) }))
+      .map(
+        ({ kind, key, after }): DocumentChange =>
+          ({ kind, key, after, before: this.documents.get(kind, key) }) as DocumentChange, // of its kind
+      )
       .filter(({ before, after }) => !sameDocument(before, after));
   }
   private async problems(changes: readonly DocumentChange[]): Promise<DocumentProblem[]> {

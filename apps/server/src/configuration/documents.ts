@@ -7,7 +7,10 @@ export interface DocumentChange<K extends DocumentKind = DocumentKind> {
   readonly before: DocumentOf[K] | null;
   readonly after: DocumentOf[K] | null;
 }
-export type Wish = { [K in DocumentKind]: Omit<DocumentChange<K>, 'before'> }[DocumentKind];
+/** `fresh`: there must be none of this key yet; looked at when its turn comes, so that of two only one is made. */
+export type Wish = {
+  [K in DocumentKind]: Omit<DocumentChange<K>, 'before'> & { readonly fresh?: boolean };
+}[DocumentKind];
 
 export interface Revision {
   readonly id: number;

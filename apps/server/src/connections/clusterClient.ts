@@ -1,6 +1,7 @@
 import { type Agent, request } from 'undici';
 import { z } from 'zod';
 import type { AddressGuard } from '../platform/addressGuard.ts';
+import { discardBody } from '../platform/discardBody.ts';
 import { statusInWords } from '../platform/failureWords.ts';
 import { API_PATHS, METADATA_LIST, METADATA_ONE } from './wire-names.ts';
 
@@ -8,6 +9,13 @@ const MAX_LIST_BYTES = 256 * 1024 * 1024;
 const MAX_WATCH_LINE = 16 * 1024 * 1024;
 const PAGE_SIZE = 500;
 const WATCH_SECONDS = 280;
+/** A stream that goes on longer than it was asked to is opened anew: it may have been dead for long. */
+const LONGEST_WATCH = (WATCH_SECONDS + 60) * 1000;
+/** Of one kind. Guards against a server that always answers that there is more. */
+const MOST_OBJECTS = 500_000;
+const MOST_EMPTY_PAGES = 20;
+const LONGEST_LIST = 10 * 60_000;
+const LONGEST_REFUSAL = 5000;
 
 /** The cluster answered, but not with what was asked for. */
 export class ApiRefusal extends Error {
@@ -24,6 +32,9 @@ export const WATCHED = Object.keys(API_PATHS) as readonly WatchedKind[]; // its 
 const PATHS: Readonly<Record<WatchedKind, string>> = API_PATHS;
 /** Kinds of which only names and versions are asked for. */
 const METADATA_ONLY: ReadonlySet<WatchedKind> = new Set(['secret']);
+
+/** As the orchestrator allows them (RFC 1123): never a path, nor a part of one. */
+const OBJECT_NAME = /^[a-z0-9](?:[a-z0-9.-]{0,251}[a-z0-9])?$/;
 
 const Version = z.object({ gitVersion: z.string().max(100).default('unknown') });
 const List = z.object({
@@ -73,11 +84,18 @@ export class ClusterClient {
 
   async list(kind: WatchedKind, timeout: number): Promise<{ objects: unknown[]; version: string }> {
     const objects: unknown[] = [];
+    const until = performance.now() + LONGEST_LIST;
     let token: string | undefined;
+    let empty = 0;
     for (;;) {
+      if (objects.length > MOST_OBJECTS)
+        throw new ApiRefusal(0, `The cluster lists more than ${MOST_OBJECTS} objects of this kind: they are not read.`);
+      if (empty > MOST_EMPTY_PAGES || performance.now() > until)
+        throw new ApiRefusal(0, 'The cluster’s list of this kind does not end. It is asked for again in a while.');
       const query = new URLSearchParams({ limit: String(PAGE_SIZE), ...(token ? { continue: token } : {}) });
       const page = List.parse(await this.json(`${PATHS[kind]}?${query}`, timeout, acceptFor(kind, METADATA_LIST)));
-      objects.push(...(page.items ?? []));
+      for (const item of page.items ?? []) objects.push(item);
+      if ((page.items ?? []).length === 0) empty++;
       token = page.metadata.continue;
       if (!token) return { objects, version: page.metadata.resourceVersion };
     }
@@ -97,7 +115,8 @@ export class ClusterClient {
       resourceVersion: version,
       timeoutSeconds: String(WATCH_SECONDS),
     });
-    const response = await this.open(`${PATHS[kind]}?${query}`, signal, acceptFor(kind, METADATA_ONE));
+    const ends = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_WATCH)]);
+    const response = await this.open(`${PATHS[kind]}?${query}`, ends, acceptFor(kind, METADATA_ONE));
     opened();
     const lines = new LineSplitter(MAX_WATCH_LINE);
     for await (const piece of response) {
@@ -123,6 +142,8 @@ export class ClusterClient {
     { namespace, pod, container, previous }: LogWanted,
     { lines, bytes, timeout }: { lines: number; bytes: number; timeout: number },
   ): Promise<string> {
+    for (const name of [namespace, pod, container])
+      if (!OBJECT_NAME.test(name)) throw new ApiRefusal(404, `No container of a cluster can be called so.`);
     const query = new URLSearchParams({
       container,
       tailLines: String(lines),
@@ -143,7 +164,9 @@ export class ClusterClient {
       headers: { authorization: `Bearer ${this.token}`, accept, 'user-agent': 'zetopsis' },
     });
     if (statusCode === 200) return body;
+    const hurry = setTimeout(() => discardBody(body), LONGEST_REFUSAL);
     const text = (await readAll(body, 64 * 1024).catch(() => Buffer.alloc(0))).toString('utf8');
+    clearTimeout(hurry);
     throw new ApiRefusal(statusCode, `${statusInWords(statusCode)}${said(text)}`);
   }
 

@@ -46,6 +46,8 @@ export interface ConnectionAccess {
 interface Connection extends ClusterDocument {
   readonly id: string;
   readonly name: string;
+  /** Where its token may go. */
+  readonly place: string;
 }
 
 const LOG_BYTES = 512 * 1024;
@@ -201,7 +203,9 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     const saved = await this.store.save(this.store.create({ name, tokenEncrypted }));
     this.tokens.note(name, tokenEncrypted);
     try {
-      await this.configuration.change(by, `connected ${name}`, [{ kind: 'cluster', key: name, after: document }]);
+      await this.configuration.change(by, `connected ${name}`, [
+        { kind: 'cluster', key: name, after: document, fresh: true },
+      ]);
     } catch (error) {
       await this.store.delete(saved.id);
       this.tokens.note(name, '');
@@ -272,14 +276,14 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     const entity =
       (await this.store.findOneBy({ name })) ??
       (await this.store.save(this.store.create({ name, tokenEncrypted: '' })));
-    return { ...document, id: entity.id, name };
+    return { ...document, id: entity.id, name, place: placeOf(document) };
   }
   /**
    * Empty where none was given, the one given was for another address or authority, or the key that encrypted it is lost:
    * the cluster then says that a token is missing.
    */
-  private tokenOf(connection: Connection): string {
-    return this.tokens.of(connection.name, placeOf(connection));
+  private tokenOf({ name, place }: Connection): string {
+    return this.tokens.of(name, place);
   }
   /** The kept token goes only where it was meant for: nobody sends it to an address of their own. */
   private mayKeepToken(name: string, wanted: Pick<ClusterDocument, 'address' | 'authority'>): void {

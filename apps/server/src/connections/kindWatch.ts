@@ -4,7 +4,7 @@ import { ApiRefusal, type ClusterClient, type WatchedKind } from './clusterClien
 
 /** Where the news of one kind goes. `earliest` is when a change may have happened at the earliest; equals `at` while the stream is unbroken. */
 export interface KindSink {
-  resync(kind: WatchedKind, objects: unknown[], at: number, earliest: number): void;
+  resync(kind: WatchedKind, objects: readonly unknown[], at: number, earliest: number): Promise<void>;
   changed(kind: WatchedKind, object: unknown, at: number, earliest: number): void;
   deleted(kind: WatchedKind, object: unknown, at: number, earliest: number): void;
 }
@@ -93,7 +93,7 @@ export class KindWatch {
     const { objects, version } = await this.client.list(this.kind, LIST_TIMEOUT);
     if (this.stopped.signal.aborted) return;
     const at = this.clock.now();
-    this.sink.resync(this.kind, objects, at, before);
+    await this.sink.resync(this.kind, objects, at, before);
     this.status.resyncs++;
     this.version = version;
     this.heardAt = at;

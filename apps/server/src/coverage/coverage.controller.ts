@@ -35,7 +35,7 @@ export class CoverageController {
   drop(
     @Body({ schema: DropPreviewInput }) { endpoint, rule }: z.infer<typeof DropPreviewInput>,
     @Seen() reach: Reach,
-  ): DropPreview {
+  ): Promise<DropPreview> {
     return this.service.dropPreview(reach, endpoint, rule);
   }
 }

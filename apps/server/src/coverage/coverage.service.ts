@@ -2,8 +2,8 @@ import { Injectable } from '@nestjs/common';
 import type { CensusAnswer, CoverageAnswer, DropPreview, EndpointAnswer } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import {
+  CensusCount,
   type CoverRow,
-  censusOf,
   coverLedger,
   coverOf,
   type PageState,
@@ -18,6 +18,7 @@ import { VITAL_LABELS } from '@zetopsis/core/usage';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { Clock } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { HistoryService } from '../scraping/history.service.ts';
@@ -64,7 +65,7 @@ export class CoverageService {
     for (const id of ids) {
       const name = this.connections.nameOf(id);
       rows.push(...this.connectionRows(reach, name));
-      const own = this.ledger(id, endpoints);
+      const own = await this.ledger(id, endpoints);
       const unmapped = this.unmapped(id, name, endpoints);
       if (unmapped) rows.push(unmapped);
       for (const row of own.rows) {
@@ -140,7 +141,7 @@ export class CoverageService {
       step: { does: 'vitals', to: name },
     };
   }
-  private ledger(connectionId: string, endpoints: readonly EndpointAnswer[]) {
+  private async ledger(connectionId: string, endpoints: readonly EndpointAnswer[]) {
     const name = this.connections.nameOf(connectionId);
     const pages = new Map<string, PageState>(
       endpoints
@@ -148,27 +149,25 @@ export class CoverageService {
         .map((endpoint) => [endpoint.name, { ...endpoint, error: endpoint.lastError }]),
     );
     const cluster = this.inventory.cluster(connectionId);
-    const vitals = this.vitalsByContainer(connectionId);
-    const containers: RunningContainer[] = cluster.list('pod').flatMap((pod) =>
-      pod.phase !== 'running' || hasEnded(pod) || pod.deletingSince !== null
-        ? []
-        : pod.containers.flatMap((container) => {
-            if (container.state.is !== 'running') return [];
-            const seen = vitals.get(`${pod.uid}/${container.name}`);
-            return [
-              {
-                namespace: pod.namespace ?? '',
-                workload: workloadKey(cluster.workloadOf(pod)),
-                pod: pod.name,
-                container: container.name,
-                node: pod.node,
-                since: container.state.since,
-                ever: seen?.ever ?? 0,
-                now: seen?.now ?? 0,
-              },
-            ];
-          }),
-    );
+    const vitals = await this.vitalsByContainer(connectionId);
+    const containers: RunningContainer[] = [];
+    await inPieces(cluster.list('pod'), (pod) => {
+      if (pod.phase !== 'running' || hasEnded(pod) || pod.deletingSince !== null) return;
+      for (const container of pod.containers) {
+        if (container.state.is !== 'running') continue;
+        const seen = vitals.get(`${pod.uid}/${container.name}`);
+        containers.push({
+          namespace: pod.namespace ?? '',
+          workload: workloadKey(cluster.workloadOf(pod)),
+          pod: pod.name,
+          container: container.name,
+          node: pod.node,
+          since: container.state.since,
+          ever: seen?.ever ?? 0,
+          now: seen?.now ?? 0,
+        });
+      }
+    });
     return coverLedger({
       now: this.clock.now(),
       intervalMs: this.connections.intervalOf(connectionId),
@@ -179,17 +178,17 @@ export class CoverageService {
     });
   }
   /** How many of the vitals of each container are known, and stand in the newest reading. */
-  private vitalsByContainer(connectionId: string): Map<string, { ever: number; now: number }> {
+  private async vitalsByContainer(connectionId: string): Promise<Map<string, { ever: number; now: number }>> {
     const found = new Map<string, { ever: number; now: number }>();
     for (const vital of WANTED)
-      for (const id of this.vitals.select(connectionId, vital)) {
+      await inPieces(this.vitals.select(connectionId, vital), (id) => {
         const container = this.vitals.label(connectionId, vital, id, 'container');
         const key = `${this.vitals.podUid(connectionId, vital, id)}/${container}`;
         const own = found.get(key) ?? { ever: 0, now: 0 };
         own.ever++;
         if (this.samples.standsNow(id)) own.now++;
         found.set(key, own);
-      }
+      });
     return found;
   }
 
@@ -218,9 +217,15 @@ export class CoverageService {
 
   async census(reach: Reach): Promise<CensusAnswer> {
     const endpoints = new Map(this.endpoints.list(reach).map((endpoint) => [endpoint.id, endpoint]));
-    const { table } = this.numbers;
-    const visible = this.visible(reach, endpoints);
-    const census = censusOf(visible, MOST_COUNTED);
+    const count = new CensusCount();
+    const teams = new Map<string, number>();
+    const keys = new Map(this.owners.teams().map(({ key, name }) => [key, name]));
+    await inPieces(this.visible(reach, endpoints), (one) => {
+      count.add(one);
+      const team = keys.get(this.numbers.teamOf(one.endpoint, one.namespace) ?? '');
+      if (team !== undefined) teams.set(team, (teams.get(team) ?? 0) + 1);
+    });
+    const census = count.census(MOST_COUNTED);
     const before = await this.history.around(this.clock.now() - DAY, AROUND);
     const grown = (id: number, series: number) => {
       const then = before.get(id)?.series ?? null;
@@ -240,16 +245,13 @@ export class CoverageService {
       metrics: [...census.metrics],
       labels: [...census.labels],
       endpoints: own.sort((a, b) => b.series - a.series).slice(0, MOST_COUNTED),
-      teams: this.owners
-        .teams()
-        .map(({ key, name }) => ({ name, series: this.numbers.countOfTeam(key) }))
-        .filter(({ series }) => series > 0 && table.size > 0)
-        .sort((a, b) => b.series - a.series),
+      teams: [...teams].map(([name, series]) => ({ name, series })).sort((a, b) => b.series - a.series),
     };
   }
   private *visible(reach: Reach, endpoints: ReadonlyMap<number, EndpointAnswer>) {
     const whole = new Map<number, boolean>();
     for (const { id, endpoint, metric } of this.numbers.table.all()) {
+      const namespace = this.numbers.table.label(id, VITAL_LABELS.namespace);
       const connection = this.endpoints.connectionOf(endpoint);
       const cluster = connection === undefined ? null : this.connections.nameOf(connection);
       let all = whole.get(endpoint);
@@ -258,29 +260,28 @@ export class CoverageService {
         whole.set(endpoint, all);
       }
       if (!all) {
-        const namespace = this.numbers.table.label(id, VITAL_LABELS.namespace);
         if (cluster === null || namespace === '' || !reach.reads(cluster, namespace) || !endpoints.has(endpoint))
           continue;
       }
-      yield { endpoint, metric, labels: this.numbers.table.labels(id) };
+      yield { endpoint, metric, namespace, labels: this.numbers.table.labels(id) };
     }
   }
 
   /** What a drop rule would leave out, were it set. */
-  dropPreview(reach: Reach, endpoint: number | null, rule: DropRule): DropPreview {
+  async dropPreview(reach: Reach, endpoint: number | null, rule: DropRule): Promise<DropPreview> {
     const dressing = dresser({ attach: {}, drop: [rule] });
     const endpoints = new Map(this.endpoints.list(reach).map((one) => [one.id, one]));
     const metrics = new Map<string, number>();
     const examples: string[] = [];
     let series = 0;
-    for (const one of this.visible(reach, endpoints)) {
-      if (endpoint !== null && one.endpoint !== endpoint) continue;
-      if (dressing(one.metric, one.labels) !== null) continue;
+    await inPieces(this.visible(reach, endpoints), (one) => {
+      if (endpoint !== null && one.endpoint !== endpoint) return;
+      if (dressing(one.metric, one.labels) !== null) return;
       series++;
       metrics.set(one.metric, (metrics.get(one.metric) ?? 0) + 1);
       if (examples.length < 5)
         examples.push([one.metric, ...one.labels.map(([name, value]) => `${name} ${value}`)].join(' · '));
-    }
+    });
     return {
       series,
       metrics: [...metrics]

@@ -1,23 +1,24 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { DeliveryAnswer } from '@zetopsis/contract';
-import nodemailer, { type Transporter } from 'nodemailer';
 import type { EntityManager } from 'typeorm';
 import { AuditService } from '../audit/audit.service.ts';
 import { LiveService } from '../live/live.service.ts';
 import { failureInWords } from '../platform/failureWords.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock, Settings } from '../platform/settings.ts';
+import { Mailer } from './mailer.ts';
 import { type OutboxRow, OutboxStore, type OutgoingMessage } from './outbox.store.ts';
 
 const LOOK_EVERY = 1000;
 const AT_ONCE = 20;
+const CONVERSATIONS = 4;
 /** Waits between tries, in seconds; after the last one the message is a dead letter. */
 const WAITS = [2, 5, 15, 60, 300, 900, 3600, 3600, 3600];
 
 /** Sends what stands in the outbox by email, again and again until it is taken or given up. */
 @Injectable()
 export class DeliveryService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly transport: Transporter | null;
+  private readonly mailer: Mailer | null;
   private timer: NodeJS.Timeout | null = null;
   private running: Promise<void> = Promise.resolve();
   private stopped = false;
@@ -31,15 +32,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     private readonly log: ServerLog,
   ) {
     const { smtpUrl } = settings.config;
-    this.transport =
-      smtpUrl === null
-        ? null
-        : nodemailer.createTransport({
-            url: smtpUrl,
-            connectionTimeout: 10_000,
-            greetingTimeout: 10_000,
-            socketTimeout: 20_000,
-          });
+    this.mailer = smtpUrl === null ? null : new Mailer(smtpUrl);
   }
 
   onApplicationBootstrap(): void {
@@ -48,8 +41,8 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   async onApplicationShutdown(): Promise<void> {
     this.stopped = true;
     if (this.timer) clearTimeout(this.timer);
+    this.mailer?.close();
     await this.running;
-    this.transport?.close();
   }
 
   get configured(): { configured: boolean; text: string } {
@@ -95,7 +88,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   }
 
   private schedule(): void {
-    if (this.stopped || !this.transport) return;
+    if (this.stopped || !this.mailer) return;
     this.timer = setTimeout(() => {
       this.running = this.sendDue().catch((error) => this.log.failure('outboxNotRead', error));
       void this.running.then(() => this.schedule());
@@ -103,16 +96,23 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   }
 
   private async sendDue(): Promise<void> {
-    for (const row of await this.store.due(new Date(this.clock.now()), AT_ONCE)) {
-      if (this.stopped) return;
-      await this.send(row);
-      this.live.touch('rules');
-    }
+    const due = await this.store.due(new Date(this.clock.now()), AT_ONCE);
+    // to one recipient in their order, to several at once: who is slow holds up nobody else
+    const byRecipient = [...groups(due).values()];
+    const senders = Array.from({ length: CONVERSATIONS }, async () => {
+      for (let rows = byRecipient.shift(); rows !== undefined; rows = byRecipient.shift())
+        for (const row of rows) {
+          if (this.stopped) return;
+          await this.send(row);
+          this.live.touch('rules');
+        }
+    });
+    await Promise.all(senders);
   }
 
   private async send(row: OutboxRow): Promise<void> {
     try {
-      await this.transport?.sendMail({
+      await this.mailer?.send({
         from: this.settings.config.mailFrom,
         to: row.recipient,
         subject: row.subject,
@@ -123,6 +123,8 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
       });
       await this.store.sent(row.id, new Date(this.clock.now()));
     } catch (error) {
+      // not the mail server's doing: it is sent again after the next start
+      if (this.stopped) return;
       const wait = WAITS[row.attempts];
       const now = this.clock.now();
       const next = wait === undefined ? null : new Date(now + wait * 1000 * (0.8 + Math.random() * 0.4));
@@ -140,6 +142,12 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
       });
     }
   }
+}
+
+function groups(rows: readonly OutboxRow[]): Map<string, OutboxRow[]> {
+  const byRecipient = new Map<string, OutboxRow[]>();
+  for (const row of rows) byRecipient.set(row.recipient, [...(byRecipient.get(row.recipient) ?? []), row]);
+  return byRecipient;
 }
 
 const ms = (at: Date | null) => at?.getTime() ?? null;

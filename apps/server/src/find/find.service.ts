@@ -1,10 +1,11 @@
 import { Injectable } from '@nestjs/common';
 import type { FindAnswer } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { ranked } from '@zetopsis/core/find';
+import { Ranking } from '@zetopsis/core/find';
 import { INVENTORY_KINDS, type InventoryObject, type PodObject, workloadKey } from '@zetopsis/core/inventory';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { Clock } from '../platform/settings.ts';
 import { RulesService } from '../rules/rules.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
@@ -17,13 +18,23 @@ const PAST_HOLDS = 30_000;
 
 type Found = FindAnswer['found'][number] & { readonly gone: boolean };
 
+interface Past {
+  readonly object: InventoryObject;
+  readonly found: Found;
+}
+
+/** Whose an object's name is: all see the nodes that they share; a namespace is itself, and a volume its claim's. */
+function placeOf(object: InventoryObject): { is: 'shared' } | { is: 'space'; namespace: string } | { is: 'nobody' } {
+  if (object.kind === 'node') return { is: 'shared' };
+  if (object.kind === 'namespace') return { is: 'space', namespace: object.name };
+  const namespace = object.kind === 'persistent volume' ? (object.claim?.namespace ?? null) : object.namespace;
+  return namespace === null ? { is: 'nobody' } : { is: 'space', namespace };
+}
+
 /** Every object, those of the past too, by name. */
 @Injectable()
 export class FindService {
-  private readonly past = new Map<
-    string,
-    { at: number; found: Promise<readonly (Found & { namespace: string | null })[]> }
-  >();
+  private readonly past = new Map<string, { at: number; found: Promise<readonly Past[]> }>();
 
   constructor(
     private readonly connections: ConnectionsService,
@@ -36,35 +47,44 @@ export class FindService {
 
   async find(reach: Reach, typed: string): Promise<FindAnswer> {
     if (typed === '') return { found: [], lookedAt: 0 };
-    const candidates: Found[] = [];
+    const ranking = new Ranking<Found>(typed);
+    let lookedAt = 0;
+    const add = (candidate: Found) => {
+      ranking.add(candidate);
+      lookedAt++;
+    };
     for (const id of this.connections.ids()) {
       const cluster = this.connections.nameOf(id);
       if (!reach.touches(cluster)) continue;
-      candidates.push(entry('cluster', cluster, [cluster], ''));
+      add(entry('cluster', cluster, [cluster], ''));
       const inventory = this.inventory.cluster(id);
-      const sees = (namespace: string | null) => namespace === null || reach.reads(cluster, namespace);
+      const whole = reach.whole(cluster);
+      const sees = (object: InventoryObject) => {
+        const place = placeOf(object);
+        return whole || (place.is === 'shared' ? true : place.is === 'space' && reach.reads(cluster, place.namespace));
+      };
       for (const kind of KINDS)
-        for (const object of inventory.list(kind)) {
-          const namespace = object.kind === 'namespace' ? object.name : object.namespace;
-          if (!sees(namespace)) continue;
+        await inPieces(inventory.list(kind), (object) => {
+          if (!sees(object)) return;
           const path = pathOf(cluster, object, (pod) => workloadKey(inventory.workloadOf(pod)));
-          if (path) candidates.push(entry(object.kind, object.name, path, whereOf(path)));
-        }
-      for (const one of await this.pastOf(id, cluster)) if (sees(one.namespace)) candidates.push(one);
+          if (path) add(entry(object.kind, object.name, path, whereOf(path)));
+        });
+      await inPieces(await this.pastOf(id, cluster), ({ object, found }) => {
+        if (sees(object)) add(found);
+      });
     }
-    for (const name of this.hosts.names(reach))
-      candidates.push(entry('host', name, [hostKey(name)], 'outside all clusters'));
+    for (const name of this.hosts.names(reach)) add(entry('host', name, [hostKey(name)], 'outside all clusters'));
     for (const endpoint of this.endpoints.list(reach))
       if (endpoint.kind !== 'node')
-        candidates.push(entry('endpoint', endpoint.name, [], endpoint.connection ?? 'outside all clusters'));
-    for (const { name } of await this.rules.list()) candidates.push(entry('rule', name, [], 'Rules'));
+        add(entry('endpoint', endpoint.name, [], endpoint.connection ?? 'outside all clusters'));
+    for (const { name } of await this.rules.list()) add(entry('rule', name, [], 'Rules'));
     return {
-      found: ranked(typed, candidates, MOST).map(({ gone: _gone, ...found }) => found),
-      lookedAt: candidates.length,
+      found: ranking.best(MOST).map(({ gone: _gone, ...found }) => found),
+      lookedAt,
     };
   }
 
-  private pastOf(id: string, cluster: string): Promise<readonly (Found & { namespace: string | null })[]> {
+  private pastOf(id: string, cluster: string): Promise<readonly Past[]> {
     const now = this.clock.now();
     const known = this.past.get(id);
     if (known && now - known.at < PAST_HOLDS) return known.found;
@@ -73,18 +93,22 @@ export class FindService {
     found.catch(() => this.past.delete(id));
     return found;
   }
-  private async readPast(id: string, cluster: string) {
+  private async readPast(id: string, cluster: string): Promise<Past[]> {
     const current = this.inventory.cluster(id);
     const gone = (await this.inventory.gone(id, KINDS)).filter(({ object }) => current.get(object.uid) === undefined);
     const byUid = new Map(gone.map(({ object }) => [object.uid, object]));
-    return gone.flatMap(({ object, to }) => {
+    const past: Past[] = [];
+    await inPieces(gone, ({ object, to }) => {
       // a pod's replica set may have gone with it
       const key = (pod: PodObject) => workloadKey(current.workloadOf(pod, (uid) => byUid.get(uid)));
       const path = pathOf(cluster, object, key);
-      if (!path) return [];
-      const own = { ...entry(object.kind, object.name, path, whereOf(path)), goneAt: to, gone: true };
-      return [{ ...own, namespace: object.namespace }];
+      if (path)
+        past.push({
+          object,
+          found: { ...entry(object.kind, object.name, path, whereOf(path)), goneAt: to, gone: true },
+        });
     });
+    return past;
   }
 }
 

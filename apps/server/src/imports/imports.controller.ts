@@ -1,13 +1,11 @@
 import { Controller, Delete, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
-import { type ImportAnswer, ImportQuery, type ImportsAnswer } from '@zetopsis/contract';
+import { type ImportAnswer, ImportQuery, type ImportsAnswer, RowNumber } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { z } from 'zod';
 import type { KnownRequest } from '../access/access.guard.ts';
 import { Seen } from '../access/reached.ts';
 import { Audited, numbered } from '../audit/action.ts';
 import { ImportsService } from './imports.service.ts';
 
-const Id = z.coerce.number<string>().int().positive();
 const asked = ({ query }: { query: object }) =>
   ['what', 'cluster', 'node']
     .map((field) => (query as Record<string, unknown>)[field])
@@ -37,7 +35,7 @@ export class ImportsController {
   @Audited('cancel an import', numbered)
   @Delete(':id')
   @HttpCode(204)
-  cancel(@Param('id', { schema: Id }) id: number, @Seen() reach: Reach): Promise<void> {
+  cancel(@Param('id', { schema: RowNumber }) id: number, @Seen() reach: Reach): Promise<void> {
     return this.imports.cancel(reach, id);
   }
 }

@@ -72,6 +72,11 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
   ) {}
   async onApplicationBootstrap(): Promise<void> {
     await this.store.interrupted(this.clock.now());
+    // what an end left behind in the middle of an import
+    await rm(this.folder, { recursive: true, force: true });
+  }
+  private get folder(): string {
+    return join(this.settings.config.dataDir, 'imports');
   }
   async onApplicationShutdown(): Promise<void> {
     this.stopping = true;
@@ -108,14 +113,17 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       throw new Refusal('invalid', `Samples belong to an endpoint: ${cluster} has none on the node “${node ?? ''}”.`);
     const file = await this.keep(body);
     const about = what === 'samples' ? plan!.name : 'its objects'; // looked at above
-    return this.begin({ cluster, about, what, by, parts: 1 }, async (run) => {
-      try {
-        if (plan && what === 'samples') await this.part(run, { endpointId: plan.id, page: () => readFile(file) });
-        else await this.states(run, connectionId, file);
-      } finally {
-        await rm(file, { force: true });
-      }
-    }).then(({ answer }) => answer);
+    const work = async (run: Run) => {
+      if (plan && what === 'samples') await this.part(run, { endpointId: plan.id, page: () => readFile(file) });
+      else await this.states(run, connectionId, file);
+    };
+    const removed = () => rm(file, { force: true });
+    try {
+      return (await this.begin({ cluster, about, what, by, parts: 1 }, work, removed)).answer;
+    } catch (error) {
+      await removed();
+      throw error;
+    }
   }
   /** The past of endpoints, page by page; `done` is told once all of it is over. */
   async takeParts(
@@ -136,6 +144,8 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
   private async begin(
     of: { cluster: string; about: string; what: ImportWhat; by: string; parts: number },
     work: (run: Run) => Promise<void>,
+    /** Done at the end, however it ends, and whether it began at all. */
+    atTheEnd: () => Promise<void> = async () => undefined,
   ): Promise<{ answer: ImportAnswer; done: Promise<void> }> {
     const startedAt = this.clock.now();
     const run: Run = {
@@ -152,7 +162,11 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       endedAt: null,
     };
     this.runs.set(run.id, run);
-    const done = this.turn.then(() => this.run(run, work));
+    const done = this.turn
+      .then(() => this.run(run, work))
+      .finally(() =>
+        atTheEnd().catch((error: unknown) => this.log.failure('importNotRemoved', error, { import: run.id })),
+      );
     this.turn = done;
     this.live.touch('sources');
     return { answer: { ...run }, done };
@@ -231,9 +245,8 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
   }
 
   private async keep(body: Readable): Promise<string> {
-    const folder = join(this.settings.config.dataDir, 'imports');
-    await mkdir(folder, { recursive: true, mode: 0o700 });
-    const file = join(folder, `${Date.now()}-${Math.random().toString(36).slice(2)}`);
+    await mkdir(this.folder, { recursive: true, mode: 0o700 });
+    const file = join(this.folder, `${Date.now()}-${Math.random().toString(36).slice(2)}`);
     let bytes = 0;
     const measured = new Transform({
       transform(piece: Buffer, _encoding, next) {

@@ -81,13 +81,19 @@ export class ClusterInventory {
     return true;
   }
 
-  /** A whole list replaces what is held of a kind: nothing lost, nothing doubled. */
-  resync(kind: InventoryKind, objects: readonly InventoryObject[], at: number, earliest: number): boolean {
+  /** A whole list replaces what is held of a kind: nothing lost, nothing doubled. Yields after each object. */
+  *resync(
+    kind: InventoryKind,
+    objects: readonly InventoryObject[],
+    at: number,
+    earliest: number,
+  ): Generator<void, void> {
     const listed = new Set(objects.map(({ uid }) => uid));
-    let any = false;
-    for (const uid of [...this.table(kind).keys()]) if (!listed.has(uid)) any = this.deleted(uid, at, earliest) || any;
-    for (const object of objects) any = this.changed(object, at, earliest) || any;
-    return any;
+    for (const uid of [...this.table(kind).keys()]) if (!listed.has(uid)) this.deleted(uid, at, earliest);
+    for (const object of objects) {
+      this.changed(object, at, earliest);
+      yield;
+    }
   }
 
   /** A copy that holds only what somebody may see: what belongs to no namespace, and the namespaces shown. */

@@ -10,6 +10,7 @@ import {
   stateAt,
 } from '@zetopsis/core/inventory';
 import { LiveService } from '../live/live.service.ts';
+import { inPieces, yieldedInPieces } from '../platform/inPieces.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Secrets } from '../platform/secrets.ts';
 import { ClusterInventory } from './clusterInventory.ts';
@@ -84,13 +85,15 @@ export class InventoryService implements OnApplicationShutdown {
       this.enqueue({ write: 'event', connectionId, event: read });
     };
     return {
-      resync: (kind: Watched, objects: unknown[], at: number, earliest: number) => {
-        if (kind === 'event') for (const object of objects) event(object);
+      resync: async (kind: Watched, objects: readonly unknown[], at: number, earliest: number) => {
+        if (kind === 'event') await inPieces(objects, event);
         else {
-          const read = objects
-            .map((object) => readObject(kind, object, fingerprint))
-            .filter((object) => object !== null);
-          this.cluster(connectionId).resync(kind, read, at, earliest);
+          const read: InventoryObject[] = [];
+          await inPieces(objects, (object) => {
+            const own = readObject(kind, object, fingerprint);
+            if (own) read.push(own);
+          });
+          await yieldedInPieces(this.cluster(connectionId).resync(kind, read, at, earliest));
         }
         touched(kind);
       },

@@ -1,6 +1,6 @@
 import { Controller, Get, Req, Res } from '@nestjs/common';
 import type { Response } from 'express';
-import { COOKIE, InPerson, type KnownRequest } from '../access/access.guard.ts';
+import { COOKIE, InPerson, type KnownRequest, Standing } from '../access/access.guard.ts';
 import { AccessService } from '../access/access.service.ts';
 import { LiveService } from './live.service.ts';
 
@@ -15,6 +15,7 @@ export class LiveController {
 
   /** Server-sent events: which topics changed. A session that ends closes its stream within one beat. */
   @InPerson()
+  @Standing()
   @Get()
   open(@Req() request: KnownRequest, @Res() response: Response): void {
     response.writeHead(200, {

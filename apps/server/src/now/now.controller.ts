@@ -2,13 +2,14 @@ import { Controller, Get, Query } from '@nestjs/common';
 import { AgainstQuery, type EndpointAnswer, type NowAnswer, ScopeQuery, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { byWeight } from '@zetopsis/core/findings';
-import { formatCount } from '@zetopsis/core/format';
+import { formatCount, formatDuration } from '@zetopsis/core/format';
 import { RESOURCES } from '@zetopsis/core/units';
 import { comparedOf } from '@zetopsis/core/usage';
 import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
+import { LoopWatch } from '../platform/loopWatch.ts';
 import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -36,6 +37,7 @@ export class NowController {
     private readonly delivery: DeliveryService,
     private readonly samples: SamplesService,
     private readonly runningOut: RunningOutService,
+    private readonly loop: LoopWatch,
   ) {}
 
   @Get()
@@ -210,6 +212,14 @@ export class NowController {
         reason: `PostgreSQL does not take readings: ${problem}`,
         since: Date.now(),
         nextStep: 'Readings wait in memory; see that PostgreSQL runs and has room.',
+      });
+    const stop = this.loop.trouble;
+    if (stop !== null)
+      spots.push({
+        what: 'Zetopsis itself',
+        reason: `One thing held up everything else for ${formatDuration(stop.ms)}: answers, readings and rules waited.`,
+        since: stop.at,
+        nextStep: 'Look at what was asked then; fewer pods in a window or a smaller scope take less at once.',
       });
     for (const letter of dead)
       spots.push({

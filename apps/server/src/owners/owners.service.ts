@@ -152,7 +152,7 @@ export class OwnersService implements OnModuleInit {
       (candidate) => this.configuration.get('team', candidate) === null,
     );
     if (key === undefined) throw new Refusal('conflict', 'Choose another name: this one is used several times.');
-    await this.configuration.change(by, `added team ${team.name}`, [{ kind: 'team', key, after: team }]);
+    await this.configuration.change(by, `added team ${team.name}`, [{ kind: 'team', key, after: team, fresh: true }]);
   }
   async change(by: string, key: string, team: TeamDocument): Promise<void> {
     this.get(key);

@@ -1,17 +1,40 @@
 import { setImmediate } from 'node:timers/promises';
+import { questionNow } from './question.ts';
 
 /** Nothing else waits longer than this for a long list to be walked. */
 const PIECE = 20; // ms
-const LOOKED_AT_EVERY = 8;
+
+/** Lets others in between whenever a piece took long enough, and ends what nobody waits for any more. */
+export class Pieces {
+  private began = performance.now();
+  constructor(private readonly piece = PIECE) {}
+
+  /** Whether it is time to let others in; called after each small step. */
+  get due(): boolean {
+    return performance.now() - this.began >= this.piece;
+  }
+  async pause(): Promise<void> {
+    const worked = performance.now() - this.began;
+    await setImmediate();
+    questionNow()?.check(worked);
+    this.began = performance.now();
+  }
+}
 
 /** Does something with every item, and lets readings and requests in between. */
 export async function inPieces<T>(items: Iterable<T>, work: (item: T) => void): Promise<void> {
-  let began = performance.now();
-  let count = 0;
+  const pieces = new Pieces();
   for (const item of items) {
     work(item);
-    if (++count % LOOKED_AT_EVERY !== 0 || performance.now() - began < PIECE) continue;
-    await setImmediate();
-    began = performance.now();
+    if (pieces.due) await pieces.pause();
+  }
+}
+
+/** Runs to the end what yields after each small step, and lets others in between. */
+export async function yieldedInPieces<T>(work: Generator<unknown, T>, pieces = new Pieces()): Promise<T> {
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+    if (pieces.due) await pieces.pause();
   }
 }

@@ -8,6 +8,8 @@ export const placeOf = ({ address, authority }: { readonly address: string; read
 /** Secrets by the name of what they belong to, encrypted with the place they are meant for: whatever changes later, they go nowhere else. */
 export class KeptSecrets {
   private readonly encrypted = new Map<string, string>();
+  /** Asked for with every page that is read. */
+  private readonly decrypted = new Map<string, string>();
   constructor(
     private readonly secrets: Secrets,
     private readonly unreadable: (key: string, error: unknown) => void,
@@ -15,6 +17,7 @@ export class KeptSecrets {
 
   /** As the database has it; empty: none. */
   note(key: string, encrypted: string): void {
+    this.decrypted.delete(key);
     if (encrypted === '') this.encrypted.delete(key);
     else this.encrypted.set(key, encrypted);
   }
@@ -47,8 +50,12 @@ export class KeptSecrets {
   private plain(key: string): string | null {
     const encrypted = this.encrypted.get(key);
     if (encrypted === undefined) return null;
+    const known = this.decrypted.get(key);
+    if (known !== undefined) return known;
     try {
-      return this.secrets.decrypt(encrypted);
+      const plain = this.secrets.decrypt(encrypted);
+      this.decrypted.set(key, plain);
+      return plain;
     } catch (error) {
       this.unreadable(key, error);
       return null;

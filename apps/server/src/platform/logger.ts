@@ -5,7 +5,9 @@ import { type Logger, pino } from 'pino';
 export class ServerLog implements LoggerService {
   constructor(readonly pino: Logger) {}
   static create(level: string): ServerLog {
-    return new ServerLog(pino({ level, redact: ['req.headers.cookie', 'req.headers.authorization'] }));
+    return new ServerLog(
+      pino({ level, redact: ['req.headers.cookie', 'req.headers.authorization', 'res.headers["set-cookie"]'] }),
+    );
   }
   note(code: string, text: string, detail: object = {}): void {
     this.pino.info({ code, ...detail }, text);

@@ -2,8 +2,10 @@ import { type DynamicModule, Global, Module } from '@nestjs/common';
 import { AddressGuard } from './addressGuard.ts';
 import type { Config } from './config.ts';
 import { ServerLog } from './logger.ts';
+import { LoopWatch } from './loopWatch.ts';
 import { Secrets } from './secrets.ts';
 import { Clock, Settings } from './settings.ts';
+import { Turns } from './turns.ts';
 
 /** What every capability may use. */
 @Global()
@@ -15,6 +17,8 @@ export class PlatformModule {
       { provide: ServerLog, useValue: log },
       { provide: Clock, useValue: new Clock() },
       { provide: Secrets, useFactory: () => new Secrets(config.dataDir) },
+      { provide: LoopWatch, useClass: LoopWatch },
+      { provide: Turns, useValue: new Turns() },
       { provide: AddressGuard, useFactory: () => new AddressGuard(config.allowAddresses, config.databaseUrl) },
     ];
     return { module: PlatformModule, providers: provided, exports: provided.map(({ provide }) => provide) };

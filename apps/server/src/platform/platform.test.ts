@@ -1,6 +1,8 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { type AddressInfo, createServer } from 'node:net';
+import { hostname, networkInterfaces, tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { request } from 'undici';
 import { afterEach, describe, expect, it } from 'vitest';
 import { AddressGuard } from './addressGuard.ts';
 import { ConfigError, readConfig } from './config.ts';
@@ -99,41 +101,78 @@ describe('secrets', () => {
 
 describe('the deny list', () => {
   const guard = (allow: string[] = []) => new AddressGuard(allow, 'postgres://u:p@db.test:5444/z');
-  const reasons = (allow: string[], addresses: string[]) =>
-    addresses.map((address) => guard(allow).refusal(address, '443') !== null);
-  it('refuses loopback, link-local and unspecified addresses in every spelling, and nothing ordinary', () => {
-    expect(
-      reasons(
-        [],
-        [
-          '127.0.0.1',
-          '127.9.9.9',
-          '::1',
-          '::ffff:127.0.0.1',
-          '169.254.169.254',
-          'fe80::1',
-          '0.0.0.0',
-          '::',
-          '224.0.0.1',
-          '255.255.255.255',
-        ],
-      ),
-    ).toEqual(Array(10).fill(true));
-    expect(reasons([], ['10.0.0.1', '192.168.1.1', '8.8.8.8', '2001:4860::1'])).toEqual(Array(4).fill(false));
+  const refused = (allow: string[], addresses: readonly string[]) =>
+    addresses.filter((address) => guard(allow).refusal(address) !== null);
+  const NOWHERE = [
+    ...['127.0.0.1', '127.9.9.9', '::1', '::ffff:127.0.0.1', '0.0.0.0', '0.1.2.3', '::', 'fe80::1', 'fe80::1%eth0'],
+    ...['169.254.169.254', '224.0.0.1', '255.255.255.255', '240.0.0.1', 'ff02::1'],
+    // what leads to any IPv4 address, whatever stands in front of it
+    ...['64:ff9b::7f00:1', '64:ff9b:1::7f00:1', '2002:7f00:1::', '2001:0:53aa:64c:0:fffe:80ff:fffe'],
+    ...['::ffff:0:127.0.0.1', '::127.0.0.1', '::10.0.0.1', 'fec0::1', '2001:db8::1', '100::1'],
+    // where machines that are rented are told their secrets
+    ...['fd00:ec2::254', '168.63.129.16', '100.100.100.200', '192.0.0.192'],
+  ];
+  it('refuses what is nobody’s place in every spelling, and nothing ordinary', () => {
+    expect(refused([], NOWHERE)).toEqual(NOWHERE);
+    expect(refused([], ['10.0.0.1', '192.168.1.1', '8.8.8.8', '2a00:1450::1', 'fd12::1', '100.64.0.1'])).toEqual([]);
   });
   it('excepts what it is told to, by address or network, and no more', () => {
-    expect(reasons(['127.0.0.1'], ['127.0.0.1', '127.0.0.2', '::1'])).toEqual([false, true, true]);
-    expect(reasons(['127.0.0.0/8', '::1'], ['127.0.0.2', '::1', '169.254.1.1'])).toEqual([false, false, true]);
+    expect(refused(['127.0.0.1'], ['127.0.0.1', '127.0.0.2', '::1'])).toEqual(['127.0.0.2', '::1']);
+    expect(refused(['127.0.0.0/8', '::1'], ['127.0.0.2', '::1', '169.254.1.1'])).toEqual(['169.254.1.1']);
+    // a network does not except what tells secrets within it; the address itself does
+    expect(refused(['169.254.0.0/16', 'fd00::/8'], ['169.254.1.1', '169.254.169.254', 'fd00:ec2::254'])).toEqual([
+      '169.254.169.254',
+      'fd00:ec2::254',
+    ]);
+    expect(refused(['169.254.169.254'], ['169.254.169.254'])).toEqual([]);
   });
-  it('never lets anybody to Zetopsis’ own database', () => {
-    const own = new AddressGuard(['127.0.0.1'], 'postgres://u:p@127.0.0.1:5444/z');
-    expect(own.refusal('127.0.0.1', '5444')).toMatch(/own database/);
-    expect(() => own.checkUrl(new URL('https://localhost:5444/'))).toThrow(/own database/);
-    expect(() => own.checkUrl(new URL('https://127.0.0.1:5445/'))).not.toThrow();
+  it('says which kind of address it is', () => {
     expect(() => guard().checkUrl(new URL('https://[::1]:443/'))).toThrow(/loopback/);
     expect(() => guard().checkUrl(new URL('https://2130706433/'))).toThrow(/127\.0\.0\.1 is a loopback address/);
+    expect(() => guard().checkUrl(new URL('https://[64:ff9b::7f00:1]/'))).toThrow(/a NAT64 address/);
   });
+  it.each(['127.0.0.1', 'localhost', '[::1]'])(
+    'never lets anybody to Zetopsis’ own database at %s, by no name or form, though loopback is excepted',
+    async (host) => {
+      let visits = 0;
+      const database = createServer((socket) => {
+        visits++;
+        socket.destroy();
+      });
+      await new Promise<void>((done) => {
+        database.listen(0, '::', done);
+      });
+      const { port } = database.address() as AddressInfo;
+      const allow = ['127.0.0.0/8', '::1', '0.0.0.0', '::', '::/96', '64:ff9b::/96'];
+      const own = new AddressGuard(allow, `postgres://u:p@${host}:${port}/z`);
+      const agent = own.agent('');
+      const names = ['127.0.0.1', '127.0.0.2', 'localhost', '2130706433', '0x7f.1', '0.0.0.0', '[::1]', '[::]'];
+      const forms = ['[::ffff:127.0.0.1]', hostname(), ...addressesHere()];
+      try {
+        for (const name of [...names, ...forms])
+          await expect(
+            request(`http://${name}:${port}/`, { dispatcher: agent }),
+            `${name} is refused`,
+          ).rejects.toMatchObject({ code: 'ADDRESS_DENIED' });
+        expect(visits).toBe(0);
+        // another port of this machine is excepted
+        await expect(request('http://127.0.0.1:9/', { dispatcher: agent })).rejects.toMatchObject({
+          code: 'ECONNREFUSED',
+        });
+      } finally {
+        await agent.destroy();
+        database.close();
+      }
+    },
+  );
 });
+/** Of this machine, as they stand in a URL. */
+function addressesHere(): string[] {
+  return Object.values(networkInterfaces())
+    .flatMap((all) => all ?? [])
+    .filter(({ scopeid }) => !scopeid)
+    .map(({ address, family }) => (family === 'IPv6' ? `[${address}]` : address));
+}
 
 it('failures are told in words that end with what to do', () => {
   const failure = (code: string) => failureInWords(Object.assign(new Error('x'), { code }));

@@ -2,6 +2,7 @@ import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException } from '
 import type { StandardSchemaV1 } from '@standard-schema/spec';
 import type { Problem } from '@zetopsis/contract';
 import type { Response } from 'express';
+import { AskerLeft } from './askerLeft.ts';
 import { databaseProblem, isAway } from './databaseProblem.ts';
 import { ServerLog } from './logger.ts';
 
@@ -33,6 +34,8 @@ export class Refusal extends Error {
     readonly code: RefusalCode,
     text: string,
     readonly fields: { path: string; text: string }[] = [],
+    /** Seconds after which it may be tried again. */
+    readonly retryAfter: number | null = null,
   ) {
     super(text);
   }
@@ -59,11 +62,13 @@ export class RefusalFilter implements ExceptionFilter {
 
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>();
-    if (response.headersSent) {
+    if (response.headersSent || error instanceof AskerLeft) {
       response.end();
       return;
     }
     const [status, problem] = this.problem(error);
+    if (error instanceof Refusal && error.retryAfter !== null)
+      response.setHeader('retry-after', String(error.retryAfter));
     response.status(status).json(problem);
   }
 
@@ -85,6 +90,8 @@ export class RefusalFilter implements ExceptionFilter {
         error.status,
         { code: 'invalid', text: 'The request’s body cannot be read: send JSON of a sensible size.', fields: [] },
       ];
+    const known = whatTheDatabaseRefused(error);
+    if (known) return [STATUS[known.code], { code: known.code, text: known.message, fields: known.fields }];
     if (isAway(error))
       return [
         STATUS.unavailable,
@@ -104,6 +111,19 @@ export class RefusalFilter implements ExceptionFilter {
       },
     ];
   }
+}
+
+/** What is refused by a constraint, when two did the same at once, or by what a text or a number may be. */
+function whatTheDatabaseRefused(error: unknown): Refusal | null {
+  const code = String((error as { code?: unknown } | null)?.code ?? '');
+  if (code === '23505')
+    return new Refusal('conflict', 'Somebody made one of this name at the same moment. Look at it, then try again.');
+  if (code === '23503')
+    return new Refusal('conflict', 'What this belongs to was removed at the same moment. Look again, then try again.');
+  if (code === '22021' || code === '22P05')
+    return new Refusal('invalid', 'The request holds a character that cannot be kept, such as NUL. Leave it out.');
+  if (code === '22003') return new Refusal('invalid', 'A number in the request is too large.');
+  return null;
 }
 
 /** What express' body parser throws. */

@@ -2,13 +2,13 @@ import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Req, Res } f
 import { type NewPushToken, PushDocument, type PushKeysAnswer, SourceKey } from '@zetopsis/contract';
 import { formOf } from '@zetopsis/core/exposition';
 import { readMetrics } from '@zetopsis/core/telemetry';
-import type { Request, Response } from 'express';
+import type { Response } from 'express';
 import protobuf from 'protobufjs';
 import { z } from 'zod';
 import { Administrators, type KnownRequest, Open } from '../access/access.guard.ts';
 import { Audited, keyed } from '../audit/action.ts';
 import { Refusal } from '../platform/refusals.ts';
-import { PushService } from './push.service.ts';
+import { type PushRequest, PushService } from './push.service.ts';
 import { answerOf, BINARY_TYPE, METRICS_PATH, METRICS_SCHEMA } from './wire-names.ts';
 
 const schema = protobuf.Root.fromJSON(METRICS_SCHEMA as unknown as protobuf.INamespace); // read only
@@ -59,8 +59,8 @@ export class PushController {
   @Open()
   @Post(`push/${METRICS_PATH}`)
   @HttpCode(200)
-  async metrics(@Req() request: Request, @Res() response: Response): Promise<void> {
-    const { key } = await this.push.keyOf(request.headers.authorization);
+  async metrics(@Req() request: PushRequest, @Res() response: Response): Promise<void> {
+    const { key } = request.pushedBy!; // nobody else comes so far
     const binary = request.is(BINARY_TYPE) !== false;
     if (!binary && request.is('json') === false)
       throw new Refusal('invalid', `Metrics are pushed as ${BINARY_TYPE} or as application/json.`);
@@ -84,9 +84,9 @@ export class PushController {
   @HttpCode(200)
   async page(
     @Param('sender', { schema: Sender }) sender: string,
-    @Req() request: Request,
+    @Req() request: PushRequest,
   ): Promise<{ samples: number; problems: number }> {
-    const { key } = await this.push.keyOf(request.headers.authorization);
+    const { key } = request.pushedBy!; // nobody else comes so far
     if (!Buffer.isBuffer(request.body))
       throw new Refusal('invalid', 'A page is pushed as text/plain or as application/openmetrics-text, and not empty.');
     const answer = await this.push.takePage(key, sender, request.body, formOf(request.headers['content-type'] ?? ''));

@@ -11,6 +11,7 @@ import {
   pushedPage,
 } from '@zetopsis/core/telemetry';
 import { DAY, HOUR } from '@zetopsis/core/units';
+import type { Request } from 'express';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { Refusal } from '../platform/refusals.ts';
@@ -25,6 +26,8 @@ import { PushStore } from './push.store.ts';
 const PREFIX = 'zetpush_';
 /** Senders of one key: a key that is used with a name that changes each time must not fill the list. */
 const MOST_SENDERS = 500;
+/** Pushes with one key that are taken in at once: each may be some megabytes. */
+const MOST_IN_HAND = 16;
 /** Who was silent for so long is retired; the history is kept, and a new push brings it back. */
 const SILENT_FOR = DAY;
 const USED_EVERY = 60_000;
@@ -53,6 +56,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   private readonly accumulated = new Map<number, Accumulated>();
   /** Pushes of one sender one after the other: they share what is known of its last page. */
   private readonly turns = new Map<string, Promise<unknown>>();
+  private readonly inHand = new Map<string, number>();
   private timer: NodeJS.Timeout | null = null;
 
   constructor(
@@ -183,8 +187,26 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
 
   // ---- taking -------------------------------------------------------------------------------------------------------
 
+  /** Whether somebody may push now, said before anything of it is read; `done` is called when it was answered. */
+  async admit(authorization: string | undefined): Promise<PushedBy & { done: () => void }> {
+    const known = await this.keyOf(authorization);
+    const { key } = known;
+    const inHand = this.inHand.get(key) ?? 0;
+    if (inHand >= MOST_IN_HAND)
+      throw new Refusal('tooMany', `${MOST_IN_HAND} pushes with this key are in hand already. Send it again.`, [], 1);
+    this.inHand.set(key, inHand + 1);
+    let open = true;
+    const done = () => {
+      if (!open) return;
+      open = false;
+      const left = this.inHand.get(key)! - 1; // it was counted
+      if (left > 0) this.inHand.set(key, left);
+      else this.inHand.delete(key);
+    };
+    return { ...known, done };
+  }
   /** The key that a request's token is of. */
-  async keyOf(authorization: string | undefined): Promise<{ key: string; document: PushDocument }> {
+  private async keyOf(authorization: string | undefined): Promise<PushedBy> {
     const token = /^Bearer (\S{1,100})$/.exec(authorization ?? '')?.[1] ?? '';
     const hash = digest(token);
     const found = token.startsWith(PREFIX) ? [...this.keys].find(([, { tokenHash }]) => tokenHash === hash) : undefined;
@@ -293,6 +315,16 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     const contentType = form === 'openmetrics' ? 'application/openmetrics-text; version=1.0.0' : 'text/plain';
     return { ok: true, fetched: { page, contentType, raw: bytes.subarray(0, 512 * 1024), durationMs } };
   }
+}
+
+/** Whose push it is. */
+export interface PushedBy {
+  readonly key: string;
+  readonly document: PushDocument;
+}
+export interface PushRequest extends Request {
+  /** Said by who let it in. */
+  pushedBy?: PushedBy;
 }
 
 /** Points of a push that were not taken, and why the first of them was not. */

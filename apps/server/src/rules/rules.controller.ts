@@ -1,7 +1,6 @@
 import { Body, Controller, Get, HttpCode, Param, Patch, Post, Req } from '@nestjs/common';
-import { RuleChange, type RulesAnswer } from '@zetopsis/contract';
+import { RowNumber, RuleChange, type RulesAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { z } from 'zod';
 import { Administrators, type KnownRequest } from '../access/access.guard.ts';
 import { Seen } from '../access/reached.ts';
 import { Audited, numbered } from '../audit/action.ts';
@@ -13,7 +12,6 @@ import { Clock } from '../platform/settings.ts';
 import { AlertsService } from './alerts.service.ts';
 import { RulesService } from './rules.service.ts';
 
-const Id = z.coerce.number<string>().int().positive();
 const HISTORY = 7 * 86_400_000;
 
 @Controller('api')
@@ -54,7 +52,7 @@ export class RulesController {
   @Patch('rules/:id')
   @HttpCode(204)
   async change(
-    @Param('id', { schema: Id }) id: number,
+    @Param('id', { schema: RowNumber }) id: number,
     @Body({ schema: RuleChange }) body: RuleChange,
     @Req() request: KnownRequest,
   ): Promise<void> {
@@ -65,7 +63,7 @@ export class RulesController {
   @Audited('try a message again', numbered)
   @Post('deliveries/:id/retry')
   @HttpCode(204)
-  async retry(@Param('id', { schema: Id }) id: number, @Seen() reach: Reach): Promise<void> {
+  async retry(@Param('id', { schema: RowNumber }) id: number, @Seen() reach: Reach): Promise<void> {
     const path = await this.alerts.pathOfDelivery(id);
     const allowed =
       path === null ? reach.mayEverywhere('operate') : reach.may('operate', path[0] ?? '', path[1] ?? null);

@@ -62,6 +62,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   private running: Promise<void> = Promise.resolve();
   private stopped = false;
   private watching = new Map<number, number>();
+  /** Objects that a rule looks at in a cluster, when they were looked at last. */
+  private readonly counted = new Map<string, number>();
 
   constructor(
     @InjectRepository(RuleEntity) private readonly rules: Repository<RuleEntity>,
@@ -129,19 +131,28 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     let watching = 0;
     for (const connectionId of this.connections.ids()) {
       const moments = this.momentsDue(rule, connectionId);
-      const subjects = this.subjects(rule, connectionId);
-      watching += subjects.length;
-      const present = new Set(subjects.map(({ key }) => key));
-      await inPieces(subjects, (subject) => {
+      const kept = [...states.values()].filter((row) => row.connectionId === connectionId);
+      const counted = `${rule.id} ${connectionId}`;
+      // nothing is due, and nothing could be gone: what is looked at is the same as before
+      if (moments.length === 0 && kept.length === 0 && this.counted.has(counted)) {
+        watching += this.counted.get(counted)!;
+        continue;
+      }
+      const present = new Set<string>();
+      await inPieces(await this.subjects(rule, connectionId, moments.length > 0), (subject) => {
+        present.add(subject.key);
+        if (moments.length === 0) return;
         const known = states.get(`${connectionId} ${subject.key}`);
         const judgement: Judgement = { connectionId, subject, state: known?.state ?? CLEAR, effects: [] };
         for (const at of moments) this.step(judgement, subject.verdict(at), at, times);
         if (judgement.state !== (known?.state ?? CLEAR) || judgement.effects.length > 0) judgements.push(judgement);
       });
+      this.counted.set(counted, present.size);
+      watching += present.size;
       // an object is gone only when the cluster itself says so
       if (!this.connections.isBlind(connectionId)) {
-        for (const row of states.values()) {
-          if (row.connectionId !== connectionId || present.has(row.subject)) continue;
+        for (const row of kept) {
+          if (present.has(row.subject)) continue;
           const judgement: Judgement = { connectionId, subject: goneSubject(row), state: row.state, effects: [] };
           this.step(judgement, { is: 'gone' }, this.clock.now(), times);
           judgements.push({ ...judgement, state: CLEAR });
@@ -188,32 +199,16 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     }
   }
 
-  private subjects(rule: Rule, connectionId: string): Subject[] {
-    // looked up once for all, when the first asks
-    let known: Map<string, SeriesId> | null = null;
-    const seriesOf = () => {
-      known ??= new Map(
-        this.vitals
-          .select(connectionId, MEMORY)
-          .map(
-            (id) =>
-              [
-                `${this.vitals.podUid(connectionId, MEMORY, id)}/${this.vitals.label(connectionId, MEMORY, id, 'container')}`,
-                id,
-              ] as const,
-          )
-          // of two that name the same, the first counts
-          .reverse(),
-      );
-      return known;
-    };
+  private async subjects(rule: Rule, connectionId: string, measured: boolean): Promise<Iterable<Subject>> {
+    const series =
+      measured && rule.kind === 'containerMemory' ? await this.memorySeries(connectionId) : new Map<string, SeriesId>();
     const view = {
       name: this.connections.nameOf(connectionId),
       blind: this.connections.isBlind(connectionId),
       interval: this.connections.intervalOf(connectionId),
       inventory: this.inventory.cluster(connectionId),
       memoryOf: (podUid: string, container: string) => {
-        const id = seriesOf().get(`${podUid}/${container}`);
+        const id = series.get(`${podUid}/${container}`);
         return id === undefined ? EMPTY : this.vitals.inUnit(connectionId, MEMORY, this.samples.recent(id));
       },
     };
@@ -223,6 +218,16 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       case 'readyPods':
         return readySubjects(view);
     }
+  }
+  /** By pod and container; of two that name the same, the first counts. */
+  private async memorySeries(connectionId: string): Promise<ReadonlyMap<string, SeriesId>> {
+    const series = new Map<string, SeriesId>();
+    await inPieces(this.vitals.select(connectionId, MEMORY), (id) => {
+      const container = this.vitals.label(connectionId, MEMORY, id, 'container');
+      const key = `${this.vitals.podUid(connectionId, MEMORY, id)}/${container}`;
+      if (!series.has(key)) series.set(key, id);
+    });
+    return series;
   }
 
   // ---- what follows from a state ------------------------------------------------------------------------------

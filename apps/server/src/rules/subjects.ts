@@ -62,16 +62,14 @@ function changedBefore(inventory: ClusterInventory, uid: string, since: EpochMs)
         .join('; then ');
 }
 
-export function memorySubjects(view: ClusterView, above: number): Subject[] {
-  const subjects: Subject[] = [];
+export function* memorySubjects(view: ClusterView, above: number): Generator<Subject> {
   for (const pod of view.inventory.list('pod')) {
     if (hasEnded(pod)) continue;
     for (const container of pod.containers) {
       if (container.role === 'start-up' || container.memoryLimit === null) continue;
-      subjects.push(memorySubject(view, above, pod, container.name, container.memoryLimit));
+      yield memorySubject(view, above, pod, container.name, container.memoryLimit);
     }
   }
-  return subjects;
 }
 
 function memorySubject(view: ClusterView, above: number, pod: PodObject, container: string, limit: number): Subject {

@@ -387,7 +387,9 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   private mayList(reach: Reach, plan: EndpointPlan): boolean {
     if (plan.connectionId === null) return reach.mayEverywhere('read');
     const cluster = this.connections.nameOf(plan.connectionId);
-    return plan.namespace === null ? reach.touches(cluster) : reach.reads(cluster, plan.namespace);
+    // the nodes of a cluster are shared; what else is of the cluster as a whole may speak of anybody
+    if (plan.namespace === null) return plan.kind === 'node' ? reach.touches(cluster) : reach.whole(cluster);
+    return reach.reads(cluster, plan.namespace);
   }
   /** What may be looked at closely: a node's page speaks of every pod on it, and is for those who may see the whole cluster. */
   private mayLookInto(reach: Reach, plan: EndpointPlan): boolean {

@@ -113,7 +113,7 @@ export class GivenService implements OnApplicationBootstrap {
     await this.configuration.change(
       by,
       what,
-      endpoints.map(({ key, document }) => ({ kind: 'endpoint', key, after: document })),
+      endpoints.map(({ key, document }) => ({ kind: 'endpoint', key, after: document, fresh: true })),
       // in one transaction with the documents: what is refused keeps no secret, and replaces none
       async (manager) => {
         for (const { key, document, secret } of endpoints) await this.keep(key, document, secret, manager);

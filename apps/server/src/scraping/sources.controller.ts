@@ -9,6 +9,7 @@ import {
   MetricsQuery,
   type PodPortsAnswer,
   PodPortsInput,
+  RowNumber,
   ScoutDocument,
   ScoutInput,
   type ScoutPreview,
@@ -35,7 +36,6 @@ import { GivenService } from './given.service.ts';
 import { PodPortsService } from './podPorts.service.ts';
 import { ScoutsService } from './scouts.service.ts';
 
-const Id = z.coerce.number<string>().int().positive();
 const namesOf = ({ body }: { body: unknown }): string => {
   const read = z.object({ endpoints: z.array(z.object({ key: z.string().max(80) })).max(500) }).safeParse(body);
   return read.success
@@ -79,16 +79,16 @@ export class SourcesController {
   // ---- one endpoint -----------------------------------------------------------------------------------------------
 
   @Get('endpoints/:id/page')
-  page(@Param('id', { schema: Id }) id: number, @Seen() reach: Reach) {
+  page(@Param('id', { schema: RowNumber }) id: number, @Seen() reach: Reach) {
     return this.endpoints.rawPage(reach, id);
   }
   @Get('endpoints/:id/history')
-  history(@Param('id', { schema: Id }) id: number, @Seen() reach: Reach): Promise<HistoryAnswer> {
+  history(@Param('id', { schema: RowNumber }) id: number, @Seen() reach: Reach): Promise<HistoryAnswer> {
     return this.sheets.history(reach, id);
   }
   @Get('endpoints/:id/metrics')
   metrics(
-    @Param('id', { schema: Id }) id: number,
+    @Param('id', { schema: RowNumber }) id: number,
     @Query({ schema: MetricsQuery }) { find }: z.infer<typeof MetricsQuery>,
     @Seen() reach: Reach,
   ): Promise<MetricsAnswer> {

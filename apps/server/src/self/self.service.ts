@@ -1,9 +1,9 @@
-import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { Reach } from '@zetopsis/core/access';
 import { type FamilyOut, PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
 import { PLAIN } from '@zetopsis/core/scouting';
 import { DeliveryService } from '../delivery/delivery.service.ts';
+import { LoopWatch } from '../platform/loopWatch.ts';
 import { Clock } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import type { FetchResult } from '../scraping/fetchPage.ts';
@@ -16,18 +16,16 @@ const STATES = ['waiting', 'read', 'late', 'failing', 'paused', 'retired'] as co
 /** Zetopsis as a thing that is read like any other: its own page, and its own endpoint. */
 @Injectable()
 export class SelfService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly loop = monitorEventLoopDelay({ resolution: 20 });
-
   constructor(
     private readonly endpoints: EndpointsService,
     private readonly samples: SamplesService,
     private readonly deliveries: DeliveryService,
     private readonly usage: UsageService,
+    private readonly loop: LoopWatch,
     private readonly clock: Clock,
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    this.loop.enable();
     this.endpoints.ownPage = (memory) => this.read(memory);
     await this.endpoints.match(
       ({ plan }) => plan.kind === 'own',
@@ -52,7 +50,6 @@ export class SelfService implements OnApplicationBootstrap, OnApplicationShutdow
     );
   }
   onApplicationShutdown(): void {
-    this.loop.disable();
     this.endpoints.ownPage = null;
   }
 
@@ -85,7 +82,7 @@ export class SelfService implements OnApplicationBootstrap, OnApplicationShutdow
       samples,
     });
     const oldest = [...this.samples.unpacked.values()].reduce((least, { first }) => Math.min(least, first), now);
-    const page = writePage([
+    return writePage([
       gauge(
         'endpoints',
         '',
@@ -120,7 +117,12 @@ export class SelfService implements OnApplicationBootstrap, OnApplicationShutdow
             ]),
           ]
         : []),
-      gauge('event_loop_delay', 'seconds', 'Longest hold-up since the page before.', one(this.loop.max / 1e9)),
+      gauge(
+        'event_loop_delay',
+        'seconds',
+        'Longest hold-up since the page before.',
+        one((this.loop.longest(INTERVAL)?.ms ?? 0) / 1000),
+      ),
       gauge('memory_resident', 'bytes', 'Memory of this process.', one(process.memoryUsage.rss())),
       {
         ...gauge(
@@ -132,7 +134,5 @@ export class SelfService implements OnApplicationBootstrap, OnApplicationShutdow
         type: 'counter',
       },
     ]);
-    this.loop.reset();
-    return page;
   }
 }

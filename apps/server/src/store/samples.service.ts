@@ -17,7 +17,9 @@ import type { LabelMatch } from '@zetopsis/core/series';
 import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { LiveService } from '../live/live.service.ts';
 import { databaseProblem, neverFits } from '../platform/databaseProblem.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { ServerLog } from '../platform/logger.ts';
+import { questionNow } from '../platform/question.ts';
 import { Clock } from '../platform/settings.ts';
 import { ExemplarsService } from './exemplars.service.ts';
 import { LeaseService } from './lease.service.ts';
@@ -500,9 +502,9 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   ): Promise<Map<SeriesId, Samples>> {
     const result = new Map<SeriesId, Samples>();
     const byEndpoint = new Map<number, SeriesId[]>();
-    for (const id of ids) {
+    await inPieces(ids, (id) => {
       const endpoint = this.endpointOf(id);
-      if (endpoint === undefined) continue;
+      if (endpoint === undefined) return;
       const edgeFrom = this.edgeFrom.get(endpoint) ?? Number.POSITIVE_INFINITY;
       if (resolution === 'samples' && edgeFrom <= from) result.set(id, this.edge.samples(endpoint, id));
       else {
@@ -510,7 +512,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
         if (list) list.push(id);
         else byEndpoint.set(endpoint, [id]);
       }
-    }
+    });
     const readOne = async ([endpoint, own]: [number, SeriesId[]]) => {
       // the border and the edge are taken before the chunks are read: packing may move both meanwhile
       const edgeFrom = this.edgeFrom.get(endpoint) ?? Number.POSITIVE_INFINITY;
@@ -546,6 +548,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     for (let at = 0; at < endpoints.length; at += READ_AT_ONCE) {
       await Promise.all(endpoints.slice(at, at + READ_AT_ONCE).map(readOne));
       await setImmediate();
+      questionNow()?.check();
     }
     return result;
   }

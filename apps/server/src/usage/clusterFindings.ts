@@ -102,8 +102,8 @@ function findingsOf(
 /** A namespace that was looked at for less than this does not show what it needs. */
 const ASKING_AFTER = HOUR;
 
-/** Findings of every workload, node, bound and namespace at the window's end. */
-export function clusterFindings(looked: Looked, at: EpochMs): ClusterFound {
+/** Findings of every workload, node, bound and namespace at the window's end; yields after each, to be done in pieces. */
+export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, ClusterFound> {
   const { inventory, volumes, tree, grid } = looked;
   const jobs = inventory.list('job');
   let rooms: readonly Room[] | null = null;
@@ -113,24 +113,27 @@ export function clusterFindings(looked: Looked, at: EpochMs): ClusterFound {
         return rooms;
       }
     : undefined;
-  const drafts = [
+  const all = [
     ...inventory.list('deployment'),
     ...inventory.list('stateful set'),
     ...inventory.list('daemon set'),
     ...inventory.list('replica set'),
     ...inventory.list('cron job'),
     ...jobs,
-  ]
-    .filter(isWorkload)
-    .map((workload: AnyWorkload) => {
-      const key = workloadKey(workload);
-      const pods = inventory.podsOf(workload.namespace ?? '', key);
-      return { workload, key, pods, findings: findingsOf(jobs, workload, pods, at, roomsNow) };
-    });
+  ];
+  const drafts: { workload: AnyWorkload; key: string; pods: PodObject[]; findings: readonly Finding[] }[] = [];
+  for (const workload of all.filter(isWorkload)) {
+    const key = workloadKey(workload);
+    const pods = inventory.podsOf(workload.namespace ?? '', key);
+    drafts.push({ workload, key, pods, findings: findingsOf(jobs, workload, pods, at, roomsNow) });
+    yield;
+  }
   const place = ({ workload, key }: { workload: AnyWorkload; key: string }) => `${workload.namespace}/${key}`;
-  const own = new Map(
-    inventory.list('node').map((node) => [node.name, nodeFindings(node, looked.entriesOf(node.name))]),
-  );
+  const own = new Map<string, readonly Finding[]>();
+  for (const node of inventory.list('node')) {
+    own.set(node.name, nodeFindings(node, looked.entriesOf(node.name)));
+    yield;
+  }
   const causes = new Map(
     causedByNodes(
       inventory.list('node'),
@@ -138,6 +141,19 @@ export function clusterFindings(looked: Looked, at: EpochMs): ClusterFound {
       (node) => own.get(node.name)?.[0],
     ).map((cause) => [cause.node.name, cause]),
   );
+  yield;
+  const bounds: BoundState[] = [];
+  for (const bound of boundsOf(inventory, volumes, at)) {
+    if (bound.findings.length > 0) bounds.push(bound);
+    yield;
+  }
+  const asking = new Map<string, readonly Finding[]>();
+  if (gridEnd(grid) - grid.start >= ASKING_AFTER)
+    for (const namespace of tree.children) {
+      const findings = askingFindings(namespace.usage);
+      if (findings.length > 0) asking.set(namespace.key, findings);
+      yield;
+    }
   const because = new Map([...causes].flatMap(([node, { explains }]) => [...explains].map((key) => [key, node])));
   return {
     workloads: drafts.map((draft): WorkloadState => {
@@ -155,44 +171,36 @@ export function clusterFindings(looked: Looked, at: EpochMs): ClusterFound {
       const [first, ...others] = own.get(node.name) ?? [];
       return { node, findings: first ? [causes.get(node.name)?.finding ?? first, ...others] : [] };
     }),
-    bounds: boundsOf(inventory, volumes, at).filter(({ findings }) => findings.length > 0),
-    asking: new Map(
-      gridEnd(grid) - grid.start < ASKING_AFTER
-        ? []
-        : tree.children
-            .map((namespace) => [namespace.key, askingFindings(namespace.usage)] as const)
-            .filter(([, findings]) => findings.length > 0),
-    ),
+    bounds,
+    asking,
     own: apiFindings(looked.api, null),
     rooms: roomsNow,
   };
 }
 
-function boundsOf(inventory: ClusterInventory, volumes: VolumesRead, at: EpochMs): BoundState[] {
+function* boundsOf(inventory: ClusterInventory, volumes: VolumesRead, at: EpochMs): Generator<BoundState> {
   const pods = inventory.list('pod');
-  const budgets = inventory.list('disruption budget').filter(({ allowed }) => allowed === 0);
-  return [
-    ...inventory.list('quota').map((quota) => boundOf(quota, quotaFindings(quota))),
-    ...inventory.list('autoscaler').map((scaler) => boundOf(scaler, autoscalerFindings(scaler))),
-    ...budgets.map((budget) => {
-      const expected = pods.filter(
-        (pod) => pod.namespace === budget.namespace && !hasEnded(pod) && selects(budget.selector, pod),
-      ).length;
-      return boundOf(budget, budgetFindings(budget, expected));
-    }),
-    ...inventory.list('volume claim').map((claim) => {
-      const read = volumes.get(claimKey(claim.namespace ?? '', claim.name));
-      const filling = read
-        ? volumeFindings(claim.name, {
-            use: read.volume.usage.use,
-            size: read.volume.usage.limit,
-            fullIn: read.fullIn,
-            entries: entriesOf(read.volume),
-          })
-        : [];
-      return boundOf(claim, [...claimFindings(claim, at), ...filling]);
-    }),
-  ];
+  for (const quota of inventory.list('quota')) yield boundOf(quota, quotaFindings(quota));
+  for (const scaler of inventory.list('autoscaler')) yield boundOf(scaler, autoscalerFindings(scaler));
+  for (const budget of inventory.list('disruption budget')) {
+    if (budget.allowed !== 0) continue;
+    const expected = pods.filter(
+      (pod) => pod.namespace === budget.namespace && !hasEnded(pod) && selects(budget.selector, pod),
+    ).length;
+    yield boundOf(budget, budgetFindings(budget, expected));
+  }
+  for (const claim of inventory.list('volume claim')) {
+    const read = volumes.get(claimKey(claim.namespace ?? '', claim.name));
+    const filling = read
+      ? volumeFindings(claim.name, {
+          use: read.volume.usage.use,
+          size: read.volume.usage.limit,
+          fullIn: read.fullIn,
+          entries: entriesOf(read.volume),
+        })
+      : [];
+    yield boundOf(claim, [...claimFindings(claim, at), ...filling]);
+  }
 }
 
 const boundOf = (

@@ -37,15 +37,17 @@ interface Spanned<T> {
 }
 
 /** One span per object: from its creation to its end, with its newest state. Versions come oldest first. */
-function spansOf<T extends { uid: string; createdAt: EpochMs }>(
+async function spansOf<T extends { uid: string; createdAt: EpochMs }>(
   versions: readonly { object: T; from: EpochMs; to: EpochMs | null }[],
-): Spanned<T>[] {
+): Promise<Spanned<T>[]> {
   const spans = new Map<string, Spanned<T>>();
-  for (const { object, from, to } of versions) {
+  await inPieces(versions, ({ object, from, to }) => {
     const known = spans.get(object.uid);
-    if (known) Object.assign(known, { object, to });
-    else spans.set(object.uid, { object, from: Math.min(object.createdAt, from), to });
-  }
+    if (known) {
+      known.object = object;
+      known.to = to;
+    } else spans.set(object.uid, { object, from: Math.min(object.createdAt, from), to });
+  });
   return [...spans.values()];
 }
 
@@ -65,25 +67,30 @@ export async function clusterView(
     ? await inventory.withinUntilNow(connectionId, NEEDED, from)
     : await inventory.within(connectionId, INVENTORY_KINDS, from, to);
   const podVersions = versionsOf(versions, 'pod');
-  const sets = spansOf(versionsOf(versions, 'replica set')).map(({ object }) => object);
-  const jobs = spansOf(versionsOf(versions, 'job')).map(({ object }) => object);
+  const sets = (await spansOf(versionsOf(versions, 'replica set'))).map(({ object }) => object);
+  const jobs = (await spansOf(versionsOf(versions, 'job'))).map(({ object }) => object);
   const current = inventory.cluster(connectionId);
   const state = live ? current : new ClusterInventory(connectionId, () => undefined);
   if (!live)
-    for (const version of versions)
+    await inPieces(versions, (version) => {
       if (version.from <= to && (version.to === null || version.to > to)) state.restore(version.object, version.from);
+    });
   // owners of pods that are gone may be gone themselves: every replica set and job of the window can be asked
   const owners = new ClusterInventory(connectionId, () => undefined);
   for (const object of [...sets, ...jobs]) owners.restore(object, 0);
   for (const object of [...current.list('replica set'), ...current.list('job')]) owners.restore(object, 0);
   const pods: PodSpan[] = [];
-  await inPieces(spansOf(podVersions), ({ object, from: begun, to: ended }) => {
+  await inPieces(await spansOf(podVersions), ({ object, from: begun, to: ended }) => {
     pods.push({ pod: object, workload: owners.workloadOf(object), from: begun, to: ended });
   });
   return {
     inventory: state,
     pods,
-    nodes: spansOf(versionsOf(versions, 'node')).map((span) => ({ node: span.object, from: span.from, to: span.to })),
+    nodes: (await spansOf(versionsOf(versions, 'node'))).map((span) => ({
+      node: span.object,
+      from: span.from,
+      to: span.to,
+    })),
     replicaSets: sets,
     jobs,
     podStates: podVersions.map(({ object }) => object),

@@ -10,7 +10,7 @@ import {
   type UsageInput,
   type UsageNode,
 } from '@zetopsis/core/usage';
-import { inPieces } from '../platform/inPieces.ts';
+import { inPieces, yieldedInPieces } from '../platform/inPieces.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
 import { containerKey } from './objectPaths.ts';
@@ -34,6 +34,8 @@ export interface Restarted {
   readonly memoryEnds: number;
 }
 
+const NO_RESTARTS: Restarted = { restarts: 0, memoryEnds: 0 };
+
 /** Findings are worked out anew after this; those of a large cluster after five times as long as it takes. */
 const HOLDS = 1000; // ms
 
@@ -47,29 +49,57 @@ function nodeEntries({ grid, interval, nodeSamples }: UsageInput, node: string) 
   return { used: at('node.inodes.used'), count: at('node.inodes.count') };
 }
 
+const findingsNow = (usage: From, at: EpochMs) =>
+  clusterFindings(
+    {
+      inventory: usage.view.inventory,
+      volumes: usage.volumes,
+      tree: usage.tree,
+      grid: usage.input.grid,
+      api: usage.api,
+      entriesOf: (node) => nodeEntries(usage.input, node),
+      whole: usage.others === null,
+    },
+    at,
+  );
+
 /** What follows from a cluster's usage, as somebody may see it; worked out when it is first asked for, and kept with it. */
 export class Derived {
   private found: { readonly at: EpochMs; readonly took: number; readonly value: ClusterFound } | null = null;
   private nodes: UsageNode[] | null = null;
   private byName: Map<string, UsageNode> | null = null;
 
+  /** As they were found lately; found at once where nobody did before. */
   findings(usage: From, at: EpochMs): ClusterFound {
     const { found } = this;
-    if (found && at >= found.at && at - found.at < Math.max(HOLDS, 5 * found.took)) return found.value;
+    if (found && this.holds(at)) return found.value;
     const began = performance.now();
-    const value = clusterFindings(
-      {
-        inventory: usage.view.inventory,
-        volumes: usage.volumes,
-        tree: usage.tree,
-        grid: usage.input.grid,
-        api: usage.api,
-        entriesOf: (node) => nodeEntries(usage.input, node),
-        whole: usage.others === null,
-      },
-      at,
-    );
-    this.found = { at, took: performance.now() - began, value };
+    const finding = findingsNow(usage, at);
+    for (;;) {
+      const step = finding.next();
+      if (step.done) return this.keep(at, performance.now() - began, step.value);
+    }
+  }
+  /** Finds in pieces what somebody is about to ask for. */
+  async find(usage: From, at: EpochMs): Promise<void> {
+    if (this.holds(at)) return;
+    this.finding ??= this.findInPieces(usage, at).finally(() => {
+      this.finding = null;
+    });
+    await this.finding;
+  }
+  private finding: Promise<void> | null = null;
+  private async findInPieces(usage: From, at: EpochMs): Promise<void> {
+    const began = performance.now();
+    const value = await yieldedInPieces(findingsNow(usage, at));
+    this.keep(at, performance.now() - began, value);
+  }
+  private holds(at: EpochMs): boolean {
+    const { found } = this;
+    return found !== null && at >= found.at && at - found.at < Math.max(HOLDS, 5 * found.took);
+  }
+  private keep(at: EpochMs, took: number, value: ClusterFound): ClusterFound {
+    this.found = { at, took, value };
     return value;
   }
   private restarted: Map<string, Restarted> | null = null;
@@ -91,20 +121,27 @@ export class Derived {
   };
   /** Of all pods below these; of a container that is in a pod. */
   restartsIn(usage: From, nodes: readonly UsageNode[], pod?: UsageNode): Restarted {
-    const all = this.restarts(usage);
     let restarts = 0;
     let memoryEnds = 0;
-    const add = (node: UsageNode): void => {
-      if (node.level !== 'pod' && node.level !== 'container') {
-        for (const child of node.children) add(child);
-        return;
-      }
-      const own = all.get(node.level === 'pod' ? (node.uid ?? '') : containerKey(pod?.uid ?? '', node.key));
-      restarts += own?.restarts ?? 0;
-      memoryEnds += own?.memoryEnds ?? 0;
-    };
-    for (const node of nodes) add(node);
+    for (const node of nodes) {
+      const own = this.restartsOf(usage, node, pod);
+      restarts += own.restarts;
+      memoryEnds += own.memoryEnds;
+    }
     return { restarts, memoryEnds };
+  }
+  /** Summed once for each that has parts: a cluster's are asked for by every screen. */
+  private readonly summed = new Map<UsageNode, Restarted>();
+  private restartsOf(usage: From, node: UsageNode, pod?: UsageNode): Restarted {
+    if (node.level === 'pod' || node.level === 'container') {
+      const key = node.level === 'pod' ? (node.uid ?? '') : containerKey(pod?.uid ?? '', node.key);
+      return this.restarts(usage).get(key) ?? NO_RESTARTS;
+    }
+    const known = this.summed.get(node);
+    if (known) return known;
+    const sum = this.restartsIn(usage, node.children);
+    this.summed.set(node, sum);
+    return sum;
   }
   nodeUsages(usage: From): UsageNode[] {
     this.nodes ??= [...this.growNodes(usage)];
@@ -130,8 +167,13 @@ export class Derived {
     this.nodes ??= nodes;
     look(usage.tree);
     await inPieces(usage.tree.children, look);
-    for (const namespace of usage.tree.children) await inPieces(namespace.children, look);
-    this.findings(usage, usage.window.to);
+    for (const namespace of usage.tree.children)
+      await inPieces(namespace.children, (workload) => {
+        look(workload);
+        this.restartsIn(usage, [workload]);
+      });
+    await inPieces(nodes, (node) => void this.restartsIn(usage, [node]));
+    await this.find(usage, usage.window.to);
   }
   node(usage: From, name: string): UsageNode | undefined {
     this.byName ??= new Map(this.nodeUsages(usage).map((node) => [node.name, node]));

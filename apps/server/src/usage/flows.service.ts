@@ -3,6 +3,7 @@ import type { FlowLines } from '@zetopsis/contract';
 import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
 import { flowOnGrid, type Grid, gridEnd, levelOnGrid } from '@zetopsis/core/usage';
+import { inPieces } from '../platform/inPieces.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
 import type { Found } from './found.ts';
@@ -141,15 +142,18 @@ export class FlowsService {
     const { grid, interval } = input;
     const end = gridEnd(grid);
     const point = { start: end, step: grid.step, count: 1 };
-    const wanted = (vital: Vital, direction?: string) =>
-      this.vitals.select(connectionId, vital, direction === undefined ? {} : { direction }).flatMap((id) => {
+    const wanted = async (vital: Vital, direction?: string) => {
+      const own: { id: SeriesId; uid: string }[] = [];
+      await inPieces(this.vitals.select(connectionId, vital, direction === undefined ? {} : { direction }), (id) => {
         const uid = this.vitals.podUid(connectionId, vital, id);
-        return pods.has(uid) ? [{ id, uid }] : [];
+        if (pods.has(uid)) own.push({ id, uid });
       });
+      return own;
+    };
     const lists = {
-      received: wanted('pod.network.io', 'receive'),
-      sent: wanted('pod.network.io', 'transmit'),
-      files: wanted('container.filesystem.usage'),
+      received: await wanted('pod.network.io', 'receive'),
+      sent: await wanted('pod.network.io', 'transmit'),
+      files: await wanted('container.filesystem.usage'),
     };
     const read = await this.samples.read(
       Object.values(lists).flatMap((list) => list.map(({ id }) => id)),
@@ -157,19 +161,23 @@ export class FlowsService {
       end,
       this.usage.resolutionFor({ from: grid.start, to: end, live: false }),
     );
-    const summed = (list: typeof lists.sent, vital: Vital, onPoint: typeof flowOnGrid): Map<string, number> => {
+    const summed = async (
+      list: typeof lists.sent,
+      vital: Vital,
+      onPoint: typeof flowOnGrid,
+    ): Promise<Map<string, number>> => {
       const sums = new Map<string, number>();
-      for (const { id, uid } of list) {
+      await inPieces(list, ({ id, uid }) => {
         const own = read.get(id);
         const value = own ? onPoint([this.vitals.inUnit(connectionId, vital, own)], point, interval)[0]! : Number.NaN;
         if (!Number.isNaN(value)) sums.set(uid, (sums.get(uid) ?? 0) + value);
-      }
+      });
       return sums;
     };
     return {
-      received: summed(lists.received, 'pod.network.io', flowOnGrid),
-      sent: summed(lists.sent, 'pod.network.io', flowOnGrid),
-      files: summed(lists.files, 'container.filesystem.usage', levelOnGrid),
+      received: await summed(lists.received, 'pod.network.io', flowOnGrid),
+      sent: await summed(lists.sent, 'pod.network.io', flowOnGrid),
+      files: await summed(lists.files, 'container.filesystem.usage', levelOnGrid),
       volumes: volumesByPod(volumes),
     };
   }

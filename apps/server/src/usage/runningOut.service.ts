@@ -138,9 +138,10 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
     const grid = gridFor(now - length, now, step);
     const out = new Map<K, History>();
     for (const [key, { vital, ids }] of lists) {
-      const lines = ids.flatMap((one) => {
+      const lines: Float64Array[] = [];
+      await inPieces(ids, (one) => {
         const own = read.get(one);
-        return own ? [this.onGrid(id, vital, own, grid, step)] : [];
+        if (own) lines.push(this.onGrid(id, vital, own, grid, step));
       });
       if (lines.length > 0)
         out.set(key, trimmed({ start: grid.start, step: grid.step, values: drawn(lines, grid, together) }));
@@ -176,6 +177,8 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
     const near: { path: string[]; node: UsageNode }[] = [];
     for (const namespace of tree.children)
       for (const workload of namespace.children) {
+        // figures are worked out when they are first looked at
+        await inPieces(workload.children, (pod) => void pod.usage);
         const [nearest] = workload.children
           .filter(({ present, usage }) => present && (usage.memory.tightness ?? 0) >= NEAR.pod)
           .sort(

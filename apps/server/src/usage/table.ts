@@ -1,5 +1,6 @@
 import type { TableLevel, TableRow, UsageRow } from '@zetopsis/contract';
 import { OTHERS, type UsageNode } from '@zetopsis/core/usage';
+import { inPieces } from '../platform/inPieces.ts';
 import type { ClusterColumns } from './columns.ts';
 import { nodeOf, teamOf } from './objectPaths.ts';
 import type { PodFlows } from './podFlows.ts';
@@ -82,14 +83,18 @@ const holds = (find: string, { row, path }: Placed): boolean =>
   find === '' || path.some((part) => part.toLowerCase().includes(find)) || row.name.toLowerCase().includes(find);
 
 /** Rows that a search names, at most so many; those beyond are counted. */
-export function tableOf(rows: Iterable<Placed>, find: string, most: number): { kept: Placed[]; left: number } {
+export async function tableOf(
+  rows: Iterable<Placed>,
+  find: string,
+  most: number,
+): Promise<{ kept: Placed[]; left: number }> {
   const kept: Placed[] = [];
   let left = 0;
-  for (const placed of rows) {
-    if (!holds(find.toLowerCase(), placed)) continue;
+  await inPieces(rows, (placed) => {
+    if (!holds(find.toLowerCase(), placed)) return;
     if (kept.length < most) kept.push(placed);
     else left++;
-  }
+  });
   return { kept, left };
 }
 

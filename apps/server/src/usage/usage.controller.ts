@@ -17,13 +17,14 @@ import {
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { formatCount } from '@zetopsis/core/format';
-import { byTightness } from '@zetopsis/core/usage';
+import { byTightness, type UsageNode } from '@zetopsis/core/usage';
 import type { z } from 'zod';
 import { demand } from '../access/demand.ts';
 import { Seen } from '../access/reached.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
+import { inPieces } from '../platform/inPieces.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock, Settings } from '../platform/settings.ts';
 import { AlertsService } from '../rules/alerts.service.ts';
@@ -50,6 +51,15 @@ const MOST_TABLE_ROWS = 5000;
 const MOST_VERSIONS = 40;
 const LOG_LINES = 50;
 const LOG_WIDTH = 4000;
+
+/** Figures are worked out when they are first looked at: of what the columns below a path show, in pieces. */
+async function lookedAt(tree: UsageNode, path: readonly string[]): Promise<void> {
+  for (let node: UsageNode | undefined = tree, depth = 0; node; depth++) {
+    await inPieces(node.children, (child) => void child.usage);
+    const key = path[depth];
+    node = key === undefined ? undefined : node.children.find((child) => child.key === key);
+  }
+}
 
 @Controller('api/usage')
 export class UsageController {
@@ -114,8 +124,11 @@ export class UsageController {
         summary: `${rows.length} connected${nodes === 0 && rows.length > 0 ? ', nodes not known at that time' : ` · ${formatCount(nodes, 'node')}, ${readyNodes} ready`}${hosts.length === 0 ? '' : ` · ${formatCount(hosts.length, 'host')} outside`}`,
       },
     ];
-    const chosen = views.find(({ usage }) => usage.name === path[0])?.columns;
-    if (chosen) columns.push(...columnsBelow(chosen, path.slice(1), by));
+    const chosen = views.find(({ usage }) => usage.name === path[0]);
+    if (chosen) {
+      await lookedAt(chosen.usage.tree, path.slice(1));
+      columns.push(...columnsBelow(chosen.columns, path.slice(1), by));
+    }
     return { window, path, against, of: of ?? null, columns, blind: this.blindWords(reach, path) };
   }
 
@@ -133,14 +146,14 @@ export class UsageController {
     for (const id of this.usage.idsIn(reach, scope)) {
       const usage = await this.usage.seen(reach, id, window);
       const columns = new ClusterColumns(usage, window.to, null, this.ownersIn(usage.name));
-      const { kept, left } = tableOf(
+      const { kept, left } = await tableOf(
         tableRows(usage, columns, level, path),
         find,
         MOST_TABLE_ROWS - answer.rows.length,
       );
       const pods = new Set(kept.flatMap((placed) => placed.pods.flatMap(({ uid }) => uid ?? [])));
       const flows = await this.flows.ofPods(usage, pods);
-      answer.rows.push(...kept.map((placed) => withFlows(placed, flows)));
+      await inPieces(kept, (placed) => answer.rows.push(withFlows(placed, flows)));
       answer.left += left;
     }
     return answer;

@@ -1,7 +1,7 @@
-import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
+import { formatCount } from '@zetopsis/core/format';
 import type { Samples } from '@zetopsis/core/samples';
 import { DAY, type DurationMs, HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
 import {
@@ -18,7 +18,8 @@ import { ConfigurationService } from '../configuration/configuration.service.ts'
 import { ConnectionsService } from '../connections/connections.service.ts';
 import type { ClusterInventory } from '../inventory/clusterInventory.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
-import { inPieces } from '../platform/inPieces.ts';
+import { inPieces, Pieces, yieldedInPieces } from '../platform/inPieces.ts';
+import { SharedWork } from '../platform/question.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
@@ -46,6 +47,8 @@ const OPENS_WITH = 3 * HOUR;
 /** Nothing else waits longer than this for a tree to grow. */
 const GROWS_FOR = 25;
 const CACHE_SIZE = 24;
+/** Of one cluster in one window. Each has lines of up to 240 points: so many take about two GiB while they are worked out. */
+const MOST_PODS = 36_000;
 const LOOK_EVERY = 10_000;
 const ALIKE = 0.01;
 
@@ -106,7 +109,7 @@ interface Kept {
   readonly length: number;
   readonly live: boolean;
   done: { readonly usage: ClusterUsage; readonly at: number; readonly took: number } | null;
-  working: Promise<ClusterUsage> | null;
+  working: SharedWork<ClusterUsage> | null;
   askedAt: number;
 }
 
@@ -177,6 +180,12 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
 
   async seen(reach: Reach, connectionId: string, window: Window): Promise<SeenUsage> {
     const usage = await this.cluster(connectionId, window);
+    const seen = this.narrowed(reach, usage);
+    // what is wrong is asked for by every screen: found here, in pieces
+    await seen.derived.find(seen, window.to);
+    return seen;
+  }
+  private narrowed(reach: Reach, usage: ClusterUsage): SeenUsage {
     const { tree: whole } = usage;
     if (reach.whole(usage.name)) return wholly(usage);
     const sees = (namespace: string) => reach.reads(usage.name, namespace);
@@ -235,18 +244,22 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     now: number,
     window: Window = this.window(now - kept.length, undefined),
   ): Promise<ClusterUsage> {
-    const began = performance.now();
-    kept.working ??= this.compute(kept.connectionId, window)
-      .then(async (usage) => {
-        // of a large cluster what the screens show first is worked out before anybody asks
-        if (performance.now() - began >= SLOW) await usage.derived.prepare(wholly(usage));
-        kept.done = { usage, at: now, took: performance.now() - began };
-        return usage;
-      })
-      .finally(() => {
-        kept.working = null;
+    if (kept.working === null || kept.working.abandoned) {
+      const work = new SharedWork(`usage of ${kept.connectionId}`, async () => {
+        const began = performance.now();
+        try {
+          const usage = await this.compute(kept.connectionId, window);
+          // of a large cluster what the screens show first is worked out before anybody asks
+          if (performance.now() - began >= SLOW) await usage.derived.prepare(wholly(usage));
+          kept.done = { usage, at: now, took: performance.now() - began };
+          return usage;
+        } finally {
+          if (kept.working === work) kept.working = null;
+        }
       });
-    return kept.working;
+      kept.working = work;
+    }
+    return kept.working.wait();
   }
 
   private async compute(connectionId: string, window: Window): Promise<ClusterUsage> {
@@ -254,6 +267,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     const name = this.connections.nameOf(connectionId);
     const interval = this.connections.intervalOf(connectionId);
     const view = await clusterView(this.inventory, connectionId, window.from, window.to, window.live);
+    this.mustBeBounded(name, view);
     const resolution = this.resolutionFor(window);
     // from roll-ups there is one sample a bucket
     const spacing = resolution === 'samples' ? interval : Math.max(interval, TIERS[resolution].bucket);
@@ -280,7 +294,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       nodeSamples: (vital, node) => read.get(`${vital} ${node}`) ?? EMPTY,
       quotaOf: (namespace, resource) => quotaOf(view.inventory, namespace, resource),
     };
-    const tree = await this.grow(input);
+    const tree = await yieldedInPieces(growTree(input), new Pieces(GROWS_FOR));
     this.lastTook = performance.now() - began;
     return {
       connectionId,
@@ -299,18 +313,14 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     };
   }
 
-  /** In pieces, so that readings and other requests come in between. */
-  private async grow(input: UsageInput): Promise<UsageNode> {
-    const growing = growTree(input);
-    for (let began = performance.now(); ; ) {
-      const step = growing.next();
-      if (step.done) return step.value;
-      if (performance.now() - began < GROWS_FOR) continue;
-      await setImmediate();
-      began = performance.now();
-    }
+  /** What is worked out of so many pods would take the memory that everybody else needs. */
+  private mustBeBounded(name: string, { pods }: ClusterView): void {
+    if (pods.length > MOST_PODS)
+      throw new Refusal(
+        'tooLarge',
+        `In this window there were ${formatCount(pods.length, 'pod')} of ${name}, more than the ${formatCount(MOST_PODS, 'pod')} that are worked out at once. Choose a shorter window.`,
+      );
   }
-
   /** Long windows, and those of which samples are kept no more, are read from roll-ups. */
   resolutionFor({ from, to }: Window): Resolution {
     const { samplesDays, fiveMinutesDays } = this.configuration.get('retention', 'kept')!; // always there

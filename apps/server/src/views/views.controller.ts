@@ -1,13 +1,11 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Req } from '@nestjs/common';
-import { SavedViewInput, type SavedViewsAnswer } from '@zetopsis/contract';
-import { z } from 'zod';
+import { RowNumber, SavedViewInput, type SavedViewsAnswer } from '@zetopsis/contract';
 import { InPerson, type KnownRequest } from '../access/access.guard.ts';
 import { Audited, named, numbered } from '../audit/action.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { ViewsStore } from './views.store.ts';
 
-const Id = z.coerce.number<string>().int().positive();
 const MOST = 100;
 
 /** Views that people keep, for themselves or for a team. What they show is checked when it is asked for. */
@@ -48,7 +46,7 @@ export class ViewsController {
   @Audited('remove a view', numbered)
   @Delete(':id')
   @HttpCode(204)
-  async remove(@Param('id', { schema: Id }) id: number, @Req() { person }: KnownRequest): Promise<void> {
+  async remove(@Param('id', { schema: RowNumber }) id: number, @Req() { person }: KnownRequest): Promise<void> {
     if (!(await this.views.remove(person.id, id))) throw new Refusal('notFound', 'You keep no such view (any more).');
   }
 }

@@ -3,11 +3,12 @@ import { OwnPassword as Schema } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
 import { Field, problemOf } from '../drawing/Field.tsx';
 import { FormFailure } from '../drawing/FormFailure.tsx';
-import { useChangeOwnPasswordMutation } from '../state/adminApi.ts';
+import { useChangeOwnPasswordMutation, useEndSessionsMutation } from '../state/adminApi.ts';
 import { asFailure } from '../state/failure.ts';
 
 export function OwnPassword() {
   const [change, { error, isLoading, isSuccess }] = useChangeOwnPasswordMutation();
+  const [endOthers, ending] = useEndSessionsMutation();
   const { register, handleSubmit, formState, reset } = useForm({
     resolver: zodResolver(Schema),
     defaultValues: { old: '', password: '' },
@@ -49,10 +50,21 @@ export function OwnPassword() {
         </button>
         {isSuccess && (
           <span role="status" className="ml-3 text-sm">
-            changed
+            changed; you are signed out everywhere else
           </span>
         )}
       </form>
+      <p className="mt-4">
+        <button type="button" className="button" onClick={() => void endOthers('own')} disabled={ending.isLoading}>
+          Sign out everywhere else
+        </button>
+        {ending.isSuccess && (
+          <span role="status" className="ml-3 text-sm">
+            signed out everywhere else
+          </span>
+        )}
+      </p>
+      <FormFailure error={ending.error} />
     </section>
   );
 }

@@ -12,11 +12,15 @@ import { useView } from '../frame/useView.ts';
 import {
   useAddPersonMutation,
   useChangePersonMutation,
+  useEndSessionsMutation,
   usePeopleQuery,
   useRemovePersonMutation,
+  useRemoveTokenOfMutation,
+  useTokensOfQuery,
 } from '../state/adminApi.ts';
 import { asFailure } from '../state/failure.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
+import { TokenLine } from './Tokens.tsx';
 
 /** Who has an account, and since when. */
 export function People() {
@@ -25,7 +29,7 @@ export function People() {
   const self = session?.person?.id;
   const [adding, setAdding] = useState(false);
   return (
-    <section aria-label="people" className="max-w-2xl">
+    <section aria-label="people" className="max-w-3xl">
       <div className="mb-2 flex items-baseline justify-between">
         <h2 className="section-title">People</h2>
         {!adding && (
@@ -50,8 +54,10 @@ function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
   const now = useNow(60_000);
   const [change, changing] = useChangePersonMutation();
   const [remove, removing] = useRemovePersonMutation();
+  const [endSessions, ending] = useEndSessionsMutation();
   const [sure, setSure] = useState(false);
-  const error = changing.error ?? removing.error;
+  const [tokens, setTokens] = useState(false);
+  const error = changing.error ?? removing.error ?? ending.error;
   const other = person.role === 'administrator' ? 'member' : 'administrator';
   const { link } = useView();
   return (
@@ -69,8 +75,25 @@ function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
         >
           what they see
         </Link>
+        <button
+          type="button"
+          className="button-plain text-sm"
+          onClick={() => setTokens(!tokens)}
+          aria-expanded={tokens}
+          aria-label={`tokens of ${person.name}`}
+        >
+          tokens
+        </button>
         {!self && (
           <span className="space-x-3 text-sm">
+            <button
+              type="button"
+              className="button-plain"
+              onClick={() => void endSessions(person.id)}
+              aria-label={`sign ${person.name} out everywhere`}
+            >
+              sign out everywhere
+            </button>
             <button
               type="button"
               className="button-plain"
@@ -103,13 +126,37 @@ function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
       </div>
       <p className="text-sm text-soft">
         {person.lastSignInAt === null ? 'has not signed in yet' : `signed in ${formatClock(person.lastSignInAt, now)}`}
+        {ending.isSuccess && <span role="status">, signed out everywhere</span>}
       </p>
+      {tokens && <TokensOf person={person} />}
       {error && (
         <p role="alert" className="text-sm text-critical">
           {asFailure(error).text}
         </p>
       )}
     </li>
+  );
+}
+
+/** Tokens of somebody: seen and revoked here, made only by themselves. */
+function TokensOf({ person }: { person: PersonAnswer }) {
+  const { data, error, refetch } = useTokensOfQuery(person.id);
+  const [remove, removing] = useRemoveTokenOfMutation();
+  if (!data)
+    return error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={2} height={44} />;
+  if (data.length === 0) return <p className="py-1 pl-4 text-sm text-soft">{person.name} has no token.</p>;
+  return (
+    <ul className="border-t border-hair pl-4" aria-label={`tokens of ${person.name}`}>
+      {data.map((token) => (
+        <TokenLine
+          key={token.id}
+          token={token}
+          may={`${person.name} may`}
+          remove={() => void remove({ person: person.id, token: token.id })}
+          error={removing.originalArgs?.token === token.id ? removing.error : undefined}
+        />
+      ))}
+    </ul>
   );
 }
 

@@ -59,19 +59,34 @@ export function Tokens() {
 }
 
 function TokenRow({ token }: { token: TokenAnswer }) {
-  const now = useNow(60_000);
   const [remove, { error }] = useRemoveTokenMutation();
+  return <TokenLine token={token} may="you may" remove={() => void remove(token.id)} error={error} />;
+}
+
+/** A token with what it may, how long it holds, and when it was used last. */
+export function TokenLine({
+  token,
+  may,
+  remove,
+  error,
+}: {
+  token: TokenAnswer;
+  may: string;
+  remove: () => void;
+  error: unknown;
+}) {
+  const now = useNow(60_000);
   return (
     <li className="border-b border-hair py-1.5">
       <div className="flex items-baseline gap-3">
         <b className="font-semibold">{token.name}</b>
         <span className="text-sm text-soft">
-          may {LEVEL_WORDS[token.bound.level]} {placeWords(token.bound)}, as far as you may
+          may {LEVEL_WORDS[token.bound.level]} {placeWords(token.bound)}, as far as {may}
         </span>
         <button
           type="button"
           className="button-plain ml-auto text-sm"
-          onClick={() => void remove(token.id)}
+          onClick={remove}
           aria-label={`remove token ${token.name}`}
         >
           remove
@@ -81,7 +96,7 @@ function TokenRow({ token }: { token: TokenAnswer }) {
         {token.expiresAt <= now ? 'expired' : `expires in ${formatDuration(token.expiresAt - now)}`},{' '}
         {token.lastUsedAt === null ? 'not used yet' : `last used ${formatClock(token.lastUsedAt, now)}`}
       </p>
-      {error && (
+      {error !== undefined && (
         <p role="alert" className="text-sm text-critical">
           {asFailure(error).text}
         </p>

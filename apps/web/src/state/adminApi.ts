@@ -103,6 +103,23 @@ const adminApi = api.injectEndpoints({
       responseSchema: z.array(TokenAnswer),
       providesTags: ['tokens'],
     }),
+    tokensOf: build.query<TokenAnswer[], string>({
+      query: (person) => `admin/people/${person}/tokens`,
+      responseSchema: z.array(TokenAnswer),
+      providesTags: ['tokens'],
+    }),
+    removeTokenOf: build.mutation<null, { person: string; token: string }>({
+      query: ({ person, token }) => ({ url: `admin/people/${person}/tokens/${token}`, method: 'DELETE' }),
+      invalidatesTags: ['tokens', 'audit'],
+    }),
+    /** Of oneself: all others but this one. */
+    endSessions: build.mutation<null, string | 'own'>({
+      query: (person) => ({
+        url: person === 'own' ? 'session/others' : `admin/people/${person}/sessions`,
+        method: 'DELETE',
+      }),
+      invalidatesTags: ['audit'],
+    }),
     makeToken: build.mutation<NewTokenAnswer, TokenInput>({
       query: (body) => ({ url: 'tokens', method: 'POST', body }),
       responseSchema: NewTokenAnswer,
@@ -141,6 +158,9 @@ export const {
   useRetentionQuery,
   useChangeRetentionMutation,
   useTokensQuery,
+  useTokensOfQuery,
+  useRemoveTokenOfMutation,
+  useEndSessionsMutation,
   useMakeTokenMutation,
   useRemoveTokenMutation,
   useAuditInfiniteQuery,

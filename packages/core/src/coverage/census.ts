@@ -20,50 +20,53 @@ export interface Census {
   readonly endpoints: ReadonlyMap<number, number>;
 }
 
-/** Who holds how many series: by metric, by label, by endpoint; the most first. */
-export function censusOf(all: Iterable<CensusSeries>, most: number): Census {
-  const metrics = new Map<string, { series: number; endpoints: Set<number>; labels: Map<string, Set<string>> }>();
-  const labels = new Map<string, { series: number; values: Set<string> }>();
-  const endpoints = new Map<number, number>();
-  let series = 0;
-  for (const one of all) {
-    series++;
-    endpoints.set(one.endpoint, (endpoints.get(one.endpoint) ?? 0) + 1);
-    let metric = metrics.get(one.metric);
-    if (!metric) {
-      metric = { series: 0, endpoints: new Set(), labels: new Map() };
-      metrics.set(one.metric, metric);
-    }
+/** Who holds how many series: by metric, by label, by endpoint. Counted one by one, since there may be millions. */
+export class CensusCount {
+  private readonly metrics = new Map<
+    string,
+    { series: number; endpoints: Set<number>; labels: Map<string, Set<string>> }
+  >();
+  private readonly labels = new Map<string, { series: number; values: Set<string> }>();
+  private readonly endpoints = new Map<number, number>();
+  private series = 0;
+
+  add(one: CensusSeries): void {
+    this.series++;
+    this.endpoints.set(one.endpoint, (this.endpoints.get(one.endpoint) ?? 0) + 1);
+    const metric = noted(this.metrics, one.metric, () => ({ series: 0, endpoints: new Set(), labels: new Map() }));
     metric.series++;
     metric.endpoints.add(one.endpoint);
     for (const [name, value] of one.labels) {
       noted(metric.labels, name, () => new Set<string>()).add(value);
-      const label = noted(labels, name, () => ({ series: 0, values: new Set<string>() }));
+      const label = noted(this.labels, name, () => ({ series: 0, values: new Set<string>() }));
       label.series++;
       label.values.add(value);
     }
   }
-  return {
-    series,
-    metrics: [...metrics]
-      .sort(([a, { series: left }], [b, { series: right }]) => right - left || (a < b ? -1 : 1))
-      .slice(0, most)
-      .map(([name, own]) => {
-        const [widest] = [...own.labels].sort(([, a], [, b]) => b.size - a.size);
-        return {
-          name,
-          series: own.series,
-          label: widest?.[0] ?? null,
-          values: widest?.[1].size ?? 0,
-          endpoints: own.endpoints.size,
-        };
-      }),
-    labels: [...labels]
-      .map(([name, own]) => ({ name, series: own.series, values: own.values.size }))
-      .sort((a, b) => b.values - a.values || (a.name < b.name ? -1 : 1))
-      .slice(0, most),
-    endpoints,
-  };
+  /** The most first, at most so many of each. */
+  census(most: number): Census {
+    return {
+      series: this.series,
+      metrics: [...this.metrics]
+        .sort(([a, { series: left }], [b, { series: right }]) => right - left || (a < b ? -1 : 1))
+        .slice(0, most)
+        .map(([name, own]) => {
+          const [widest] = [...own.labels].sort(([, a], [, b]) => b.size - a.size);
+          return {
+            name,
+            series: own.series,
+            label: widest?.[0] ?? null,
+            values: widest?.[1].size ?? 0,
+            endpoints: own.endpoints.size,
+          };
+        }),
+      labels: [...this.labels]
+        .map(([name, own]) => ({ name, series: own.series, values: own.values.size }))
+        .sort((a, b) => b.values - a.values || (a.name < b.name ? -1 : 1))
+        .slice(0, most),
+      endpoints: this.endpoints,
+    };
+  }
 }
 function noted<V>(map: Map<string, V>, key: string, make: () => V): V {
   const known = map.get(key);

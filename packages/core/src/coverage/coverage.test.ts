@@ -1,7 +1,19 @@
 import { describe, expect, it } from 'vitest';
-import { censusOf, coverLedger, type PageState, pageChanges, type RunningContainer } from './index.ts';
+import {
+  CensusCount,
+  type CensusSeries,
+  coverLedger,
+  type PageState,
+  pageChanges,
+  type RunningContainer,
+} from './index.ts';
 
 const NOW = 1_700_000_000_000;
+const censusOf = (all: readonly CensusSeries[], most: number) => {
+  const count = new CensusCount();
+  for (const one of all) count.add(one);
+  return count.census(most);
+};
 const page = (more: Partial<PageState> = {}): PageState => ({
   id: 1,
   state: 'read',

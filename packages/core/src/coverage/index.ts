@@ -1,4 +1,4 @@
-export { type Census, type CensusSeries, censusOf, type MetricCount } from './census.ts';
+export { type Census, CensusCount, type CensusSeries, type MetricCount } from './census.ts';
 export {
   type Cover,
   type CoverLedger,

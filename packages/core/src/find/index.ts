@@ -1,2 +1,2 @@
 export { readMoment } from './moment.ts';
-export { ranked, rankOf } from './rank.ts';
+export { Ranking, ranked, rankOf } from './rank.ts';

@@ -61,19 +61,32 @@ function distanceToBeginning(wanted: string, own: string, most: number): number 
   return off <= most ? off : null;
 }
 
-/** The best of many, best first. What is gone stands behind what is there and answers as well. */
+/** The best of many, best first. What is gone stands behind what is there and answers as well. Looked at one by one. */
+export class Ranking<T extends { readonly name: string; readonly gone?: boolean }> {
+  private readonly found: { candidate: T; rank: number }[] = [];
+  private readonly typed: string;
+  constructor(typed: string) {
+    this.typed = typed;
+  }
+
+  add(candidate: T): void {
+    const rank = rankOf(this.typed, candidate.name) * (candidate.gone === true ? 0.9 : 1);
+    if (rank > 0) this.found.push({ candidate, rank });
+  }
+  best(most: number): T[] {
+    return this.found
+      .sort((a, b) => b.rank - a.rank || (a.candidate.name < b.candidate.name ? -1 : 1))
+      .slice(0, most)
+      .map(({ candidate }) => candidate);
+  }
+}
+/** The same of few. */
 export function ranked<T extends { readonly name: string; readonly gone?: boolean }>(
   typed: string,
   candidates: Iterable<T>,
   most: number,
 ): T[] {
-  const found: { candidate: T; rank: number }[] = [];
-  for (const candidate of candidates) {
-    const rank = rankOf(typed, candidate.name) * (candidate.gone === true ? 0.9 : 1);
-    if (rank > 0) found.push({ candidate, rank });
-  }
-  return found
-    .sort((a, b) => b.rank - a.rank || (a.candidate.name < b.candidate.name ? -1 : 1))
-    .slice(0, most)
-    .map(({ candidate }) => candidate);
+  const ranking = new Ranking<T>(typed);
+  for (const candidate of candidates) ranking.add(candidate);
+  return ranking.best(most);
 }

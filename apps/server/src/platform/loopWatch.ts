@@ -1,0 +1,57 @@
+import { type IntervalHistogram, monitorEventLoopDelay } from 'node:perf_hooks';
+import { Injectable, type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
+import { ServerLog } from './logger.ts';
+import { Clock } from './settings.ts';
+
+const LOOK_EVERY = 1000;
+const KEPT = 15 * 60_000;
+/** From here on it is told: requests, readings and judging have waited. */
+const TOLD_FROM = 1000; // ms
+
+export interface Stop {
+  readonly at: number;
+  readonly ms: number;
+}
+
+/** How long nothing else could run, because one thing held up all others. */
+@Injectable()
+export class LoopWatch implements OnModuleInit, OnApplicationShutdown {
+  private readonly loop: IntervalHistogram = monitorEventLoopDelay({ resolution: 10 });
+  private timer: NodeJS.Timeout | null = null;
+  private stops: Stop[] = [];
+
+  constructor(
+    private readonly clock: Clock,
+    private readonly log: ServerLog,
+  ) {}
+
+  onModuleInit(): void {
+    this.loop.enable();
+    this.timer = setInterval(() => this.look(), LOOK_EVERY);
+  }
+  onApplicationShutdown(): void {
+    if (this.timer) clearInterval(this.timer);
+    this.loop.disable();
+  }
+  private look(): void {
+    const now = this.clock.now();
+    const ms = this.loop.max / 1e6;
+    this.loop.reset();
+    this.stops = this.stops.filter(({ at }) => now - at < KEPT);
+    this.stops.push({ at: now, ms });
+    if (ms >= TOLD_FROM) this.log.note('stopped', `everything waited ${Math.round(ms)} ms for one thing`);
+  }
+
+  /** The longest of the last so many ms; null where nothing was looked at yet. */
+  longest(within: number): Stop | null {
+    const since = this.clock.now() - within;
+    let longest: Stop | null = null;
+    for (const stop of this.stops) if (stop.at >= since && stop.ms > (longest?.ms ?? 0)) longest = stop;
+    return longest;
+  }
+  /** What is worth being told, of the last quarter of an hour. */
+  get trouble(): Stop | null {
+    const longest = this.longest(KEPT);
+    return longest !== null && longest.ms >= TOLD_FROM ? longest : null;
+  }
+}

@@ -1,0 +1,81 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
+import { AskerLeft } from './askerLeft.ts';
+import { Refusal } from './refusals.ts';
+
+/** What one answer may take of the time that all share; while others are served between its pieces nothing is counted. */
+export const LONGEST_WORK = 30_000; // ms
+/** Nobody waits longer than this for one answer, whatever holds it up. */
+const LONGEST_WAIT = 5 * 60_000; // ms
+
+/**
+ * Something that is worked out for somebody who waits for it. Work in pieces looks at it between the pieces: it ends when
+ * whoever asked has left, or when it took too long.
+ */
+export class Question {
+  private readonly leaving = new Set<() => void>();
+  private gone = false;
+  private worked = 0;
+  private readonly until = performance.now() + LONGEST_WAIT;
+  constructor(readonly what: string) {}
+
+  get left(): boolean {
+    return this.gone;
+  }
+  leave(): void {
+    if (this.gone) return;
+    this.gone = true;
+    for (const told of this.leaving) told();
+    this.leaving.clear();
+  }
+  /** Told once when whoever asked leaves; answers how to be told no more. */
+  onLeave(told: () => void): () => void {
+    if (this.gone) told();
+    else this.leaving.add(told);
+    return () => this.leaving.delete(told);
+  }
+  /** After each piece of so many ms of work. */
+  check(worked = 0): void {
+    this.worked += worked;
+    if (this.gone) throw new AskerLeft();
+    if (this.worked > LONGEST_WORK || performance.now() > this.until)
+      throw new Refusal(
+        'tooLarge',
+        `Working this out takes more than ${LONGEST_WORK / 1000} s of work and was ended. Choose a shorter window or a narrower scope.`,
+      );
+  }
+}
+
+const asked = new AsyncLocalStorage<Question>();
+export const questionNow = (): Question | null => asked.getStore() ?? null;
+/** Everything that `work` does, and what it waits for, is done for this question. */
+export const askedBy = <T>(question: Question, work: () => T): T => asked.run(question, work);
+
+/** One piece of work for which several may wait. It goes on as long as anybody does. */
+export class SharedWork<T> {
+  private readonly question: Question;
+  private readonly result: Promise<T>;
+  private waiting = 0;
+
+  constructor(what: string, work: () => Promise<T>) {
+    this.question = new Question(what);
+    this.result = askedBy(this.question, work);
+    // whoever waits hears of it; when nobody does any more, there is nothing to tell
+    this.result.catch(() => undefined);
+  }
+  /** True when nobody waited any more: it is begun anew for who comes now. */
+  get abandoned(): boolean {
+    return this.question.left;
+  }
+  /** Who waits without a question of their own, such as a rule, never leaves. */
+  async wait(): Promise<T> {
+    this.waiting++;
+    const forget = questionNow()?.onLeave(() => {
+      if (--this.waiting === 0) this.question.leave();
+    });
+    try {
+      return await this.result;
+    } finally {
+      forget?.();
+    }
+  }
+}

@@ -1,18 +1,19 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Req, Res } from '@nestjs/common';
 import { type NewPushToken, PushDocument, type PushKeysAnswer, SourceKey } from '@zetopsis/contract';
 import { formOf } from '@zetopsis/core/exposition';
-import { readMetrics } from '@zetopsis/core/telemetry';
+import { readMetricsBySteps } from '@zetopsis/core/telemetry';
 import type { Response } from 'express';
 import protobuf from 'protobufjs';
 import { z } from 'zod';
 import { Administrators, type KnownRequest, Open } from '../access/access.guard.ts';
 import { Audited, keyed } from '../audit/action.ts';
+import { yieldedInPieces } from '../platform/inPieces.ts';
 import { Refusal } from '../platform/refusals.ts';
+import { decodeRequest } from './decodeRequest.ts';
 import { type PushRequest, PushService } from './push.service.ts';
 import { answerOf, BINARY_TYPE, METRICS_PATH, METRICS_SCHEMA } from './wire-names.ts';
 
 const schema = protobuf.Root.fromJSON(METRICS_SCHEMA as unknown as protobuf.INamespace); // read only
-const MetricsRequest = schema.lookupType('Request');
 const MetricsAnswer = schema.lookupType('Answer');
 const Sender = z
   .string()
@@ -64,7 +65,8 @@ export class PushController {
     const binary = request.is(BINARY_TYPE) !== false;
     if (!binary && request.is('json') === false)
       throw new Refusal('invalid', `Metrics are pushed as ${BINARY_TYPE} or as application/json.`);
-    const pushed = readMetrics(binary ? decoded(request.body) : request.body);
+    const body: unknown = binary ? await decoded(request.body) : request.body;
+    const pushed = await yieldedInPieces(readMetricsBySteps(body));
     let { refused, problem } = pushed;
     for (const resource of pushed.resources) {
       const left = await this.push.takeResource(key, resource);
@@ -95,10 +97,10 @@ export class PushController {
   }
 }
 
-function decoded(body: unknown): unknown {
+async function decoded(body: unknown): Promise<unknown> {
   if (!Buffer.isBuffer(body)) return {};
   try {
-    return MetricsRequest.toObject(MetricsRequest.decode(body), { longs: String });
+    return await yieldedInPieces(decodeRequest(body));
   } catch {
     throw new Refusal('invalid', 'This is no metrics request of the open telemetry protocol.');
   }

@@ -1,4 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { NewPushToken, PushDocument, PushKeysAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
@@ -8,12 +9,13 @@ import {
   NOTHING_YET,
   type PushedPage,
   type PushedResource,
-  pushedPage,
+  pushedPageBySteps,
 } from '@zetopsis/core/telemetry';
 import { DAY, HOUR } from '@zetopsis/core/units';
 import type { Request } from 'express';
 import { ConfigurationService } from '../configuration/configuration.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
+import { yieldedInPieces } from '../platform/inPieces.ts';
 import { Refusal } from '../platform/refusals.ts';
 import { Clock, Settings } from '../platform/settings.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
@@ -240,7 +242,9 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     let left: Left = { refused: 0, problem: null };
     await this.take(key, resource, at, async (memory, endpointId) => {
       const before = this.accumulated.get(endpointId) ?? (await this.store.accumulated(endpointId)) ?? NOTHING_YET;
-      const { families, accumulated, refused, problem } = pushedPage(resource.points, before);
+      const { families, accumulated, refused, problem } = await yieldedInPieces(
+        pushedPageBySteps(resource.points, before),
+      );
       left = { refused, problem };
       if (accumulated) {
         // first what is counted on: a push that is sent again after a failure is then known, and counts once
@@ -307,7 +311,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     const limits = this.endpoints.pageLimits;
     const buffer = new PageBuffer(limits);
     buffer.push(bytes);
-    const page = await readBuffer(buffer, { form, limits, memory }, async () => undefined);
+    const page = await readBuffer(buffer, { form, limits, memory }, () => setImmediate());
     const durationMs = performance.now() - began;
     if (page.refused) return { ok: false, reason: `The page was refused: ${page.refused.text}.`, durationMs };
     if (page.values.length === 0 && page.problemCount > 0)

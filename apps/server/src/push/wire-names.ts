@@ -117,6 +117,14 @@ export const METRICS_SCHEMA = {
     Answer: { fields: { partialSuccess: { id: 1, type: 'PartialSuccess' } } },
   },
 } as const;
+/** Messages that are decoded at once; those above them hold as many as a sender likes. */
+export const LEAF_MESSAGES = [
+  'Resource',
+  'NumberDataPoint',
+  'HistogramDataPoint',
+  'ExponentialHistogramDataPoint',
+  'SummaryDataPoint',
+] as const;
 /** What of a request could not be taken, in the JSON form of the answer. */
 export const answerOf = (refused: number, problem: string | null) =>
   refused === 0 ? {} : { partialSuccess: { rejectedDataPoints: String(refused), errorMessage: problem ?? '' } };

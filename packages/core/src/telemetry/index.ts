@@ -1,8 +1,9 @@
-export { type Accumulated, NOTHING_YET, type PushedPage, pushedPage } from './pushedPage.ts';
+export { type Accumulated, NOTHING_YET, type PushedPage, pushedPage, pushedPageBySteps } from './pushedPage.ts';
 export {
   DEFAULT_PUSH_LIMITS,
   type PushedMetrics,
   type PushedResource,
   type PushLimits,
   readMetrics,
+  readMetricsBySteps,
 } from './readMetrics.ts';

@@ -2,7 +2,7 @@ import { type FamilyOut, numberText, type SampleOut } from '../exposition/index.
 import { seriesKey } from '../series/index.ts';
 import { boundsOf, type Exponential, joined } from './exponential.ts';
 import { familyName, unitWord } from './names.ts';
-import type { Point } from './readMetrics.ts';
+import { type Point, toTheEnd } from './readMetrics.ts';
 
 /** What is counted on from one push to the next, of a sender that says only what came since. Plain data: it is kept. */
 export interface Accumulated {
@@ -30,6 +30,10 @@ export interface PushedPage {
  * kept at bounds of its own scale or a coarser one, where its counts are exact.
  */
 export function pushedPage(points: readonly Point[], before: Accumulated): PushedPage {
+  return toTheEnd(pushedPageBySteps(points, before));
+}
+/** The same, point by point. */
+export function* pushedPageBySteps(points: readonly Point[], before: Accumulated): Generator<void, PushedPage> {
   const families = new Map<string, { family: FamilyOut; samples: SampleOut[] }>();
   const sums: Record<string, number> = { ...before.sums };
   const exponentials: Record<string, Exponential> = { ...before.exponentials };
@@ -45,6 +49,7 @@ export function pushedPage(points: readonly Point[], before: Accumulated): Pushe
   };
 
   for (const point of points) {
+    yield;
     const name = familyName(point.metric, point.unit);
     const type = typeOf(point);
     const known = families.get(name);

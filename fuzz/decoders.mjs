@@ -1,0 +1,93 @@
+// What reads foreign bytes, asked directly: no exception that is not its own word for a refusal, and no call that takes long.
+
+import { readFile } from '../apps/server/dist/configuration/configurationFile.js';
+import { Documents } from '../apps/server/dist/configuration/documents.js';
+import { PageMemory, readPage } from '../packages/core/dist/exposition/index.js';
+import { INVENTORY_KINDS, readEvent, readObject } from '../packages/core/dist/inventory/index.js';
+import { NOTHING_YET, pushedPageBySteps, readMetricsBySteps } from '../packages/core/dist/telemetry/index.js';
+import { bend } from './random.mjs';
+
+const LONGEST = 250; // ms
+
+export function decoders(random, samples) {
+  const { pick, chance, below } = random;
+  const bent = bend(random);
+  const memories = Array.from({ length: 8 }, () => new PageMemory());
+  let counted = NOTHING_YET;
+  const point = () => ({
+    timeUnixNano: `${Date.now() + below(1000)}000000`,
+    asInt: String(below(100)),
+    attributes: [{ key: 'lamp', value: { stringValue: `${below(50)}` } }],
+    scale: below(31) - 10,
+    count: '3',
+    sum: 3,
+    positive: { offset: pick([0, 1, -1, below(2 ** 31), -below(2 ** 31)]), bucketCounts: ['1', '0', '2'] },
+    explicitBounds: [1, 2],
+    bucketCounts: ['1', '1', '1'],
+    quantileValues: [{ quantile: 0.5, value: 1 }],
+  });
+  const pushed = () => {
+    const kind = pick(['gauge', 'sum', 'histogram', 'exponentialHistogram', 'summary']);
+    const held = { aggregationTemporality: 1 + below(2), isMonotonic: chance(0.5), dataPoints: [point(), point()] };
+    const metrics = [{ name: `lamp.${below(20)}`, unit: pick(['s', 'By', '1', '{lamp}']), [kind]: held }];
+    return { resourceMetrics: [{ resource: { attributes: [] }, scopeMetrics: [{ metrics }] }] };
+  };
+  const targets = {
+    'a page': () => {
+      const text = pick(samples.pages);
+      const bytes = chance(0.5) ? new TextEncoder().encode(bent.text(text)) : bent.bytes(Buffer.from(text));
+      readPage(bytes, { form: pick(['openmetrics', 'plain']), memory: pick(memories) });
+    },
+    'a push': () => {
+      const bentPush = bent.value(pushed(), pick([0, 0.05, 0.2]));
+      for (const { points } of stepping(readMetricsBySteps(bentPush)).resources)
+        counted = stepping(pushedPageBySteps(points, counted)).accumulated ?? counted;
+    },
+    'an object': () =>
+      void readObject(pick(INVENTORY_KINDS), bent.value(pick(samples.objects), pick([0.01, 0.1, 0.4]))),
+    'an event': () => void readEvent(bent.value(pick(samples.objects), 0.3)),
+    'a configuration file': () => {
+      try {
+        readFile(
+          chance(0.8) ? bent.text(pick(samples.files)) : bent.bytes(Buffer.from(pick(samples.files))).toString(),
+          Documents.of([]),
+        );
+      } catch (error) {
+        if (error?.constructor?.name !== 'Refusal') throw error;
+      }
+    },
+  };
+  /** Where others come in between, only each step has to be short. */
+  let stepped = 0;
+  const stepping = (work) => {
+    for (;;) {
+      const began = performance.now();
+      const { done, value } = work.next();
+      stepped = Math.max(stepped, performance.now() - began);
+      if (done) return value;
+    }
+  };
+  const counts = {};
+  let longest = { ms: 0, what: '' };
+  return {
+    counts,
+    get longest() {
+      return longest;
+    },
+    /** One call; answers what went wrong, null when nothing did. */
+    once() {
+      const what = pick(Object.keys(targets));
+      counts[what] = (counts[what] ?? 0) + 1;
+      const began = performance.now();
+      stepped = 0;
+      try {
+        targets[what]();
+      } catch (error) {
+        return `${what}: ${error?.stack ?? error}`;
+      }
+      const ms = stepped > 0 ? stepped : performance.now() - began;
+      if (ms > longest.ms) longest = { ms, what };
+      return ms > LONGEST ? `${what} took ${ms.toFixed(0)} ms` : null;
+    },
+  };
+}

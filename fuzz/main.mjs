@@ -89,7 +89,10 @@ const server = fork(here('../apps/server/dist/main.js'), [], {
 });
 let printed = '';
 for (const stream of [server.stdout, server.stderr])
-  stream.on('data', (text) => (printed = (printed + text).slice(-20_000)));
+  stream.on('data', (text) => {
+    printed = (printed + text).slice(-20_000);
+    if (/"code":"uncaught"/.test(text)) wrong('an error that nobody caught', text);
+  });
 let ended = false;
 server.once('exit', (status, signal) => {
   if (!ended) wrong('the server ended', `${status ?? signal}: ${printed}`);
@@ -295,7 +298,7 @@ async function askRoute() {
   const target = `${path}${query.size > 0 ? `?${query}` : ''}`;
   lastAsked = `${route.method} ${target} by ${asker.name} ${JSON.stringify(body)?.slice(0, 400) ?? ''}`;
   const name = `${route.method} ${route.path}`;
-  const { status, text } = await asker.ask(route.method, target, body);
+  const { status } = await asker.ask(route.method, target, body);
   counts[name] = (counts[name] ?? 0) + 1;
   if (status >= 500 && status !== 503) wrong(`${name} answered ${status}`, `${lastAsked}\n    ${printed.slice(-1500)}`);
   if (status === 401 && asker !== stranger && !path.startsWith('/api/session')) await setUp();

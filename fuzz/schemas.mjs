@@ -24,7 +24,7 @@ export async function routes() {
     Object.getOwnPropertyNames(controller.prototype).flatMap((name) => {
       const handler = Object.getOwnPropertyDescriptor(controller.prototype, name)?.value;
       const path = typeof handler === 'function' ? Reflect.getMetadata('path', handler) : undefined;
-      if (path === undefined) return [];
+      if (path === undefined || name === 'constructor') return [];
       const given = Object.entries(Reflect.getMetadata('__routeArguments__', controller, name) ?? {});
       const of = (kind) => given.filter(([key, { schema }]) => key.startsWith(`${kind}:`) && schema);
       const json = (schema) => z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' });

@@ -5,6 +5,7 @@ import { AccessService } from './access/access.service.ts';
 import { createApp } from './bootstrap.ts';
 import { ConfigError, readConfig } from './platform/config.ts';
 import { migrate } from './platform/database.ts';
+import { Unforeseen } from './platform/unforeseen.ts';
 
 /** Whatever hangs, the end is not held up by it: what is accepted is durable already. */
 const LONGEST_END = 9000; // ms
@@ -23,6 +24,9 @@ try {
   await migrate(config.databaseUrl);
   const app = await createApp(config);
   await app.listen(config.port, config.host);
+  const unforeseen = app.get(Unforeseen, { strict: false });
+  process.on('uncaughtException', (error) => unforeseen.note(error));
+  process.on('unhandledRejection', (error) => unforeseen.note(error));
   for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, endInTime);
   const { port } = app.getHttpServer().address() as AddressInfo; // listening on TCP
   console.log(`Zetopsis listens on http://${config.host}:${port} and calls itself ${config.publicUrl}`);

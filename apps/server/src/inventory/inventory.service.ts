@@ -10,6 +10,7 @@ import {
   stateAt,
 } from '@zetopsis/core/inventory';
 import { LiveService } from '../live/live.service.ts';
+import { neverFits } from '../platform/databaseProblem.ts';
 import { inPieces, yieldedInPieces } from '../platform/inPieces.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Secrets } from '../platform/secrets.ts';
@@ -194,6 +195,7 @@ export class InventoryService implements OnApplicationShutdown {
       try {
         await this.store.write(writes);
       } catch (error) {
+        if (neverFits(error)) return this.writeEach(writes);
         const known = writes.filter((write) => this.clusters.has(write.connectionId));
         this.queue = [...known, ...this.queue];
         this.timer ??= setTimeout(() => void this.flush(), RETRY_AFTER);
@@ -201,5 +203,20 @@ export class InventoryService implements OnApplicationShutdown {
       }
     });
     return this.flushing;
+  }
+  /** One of these can never be kept, whatever a cluster said there: the others are. */
+  private async writeEach(writes: readonly VersionWrite[]): Promise<void> {
+    for (const [i, write] of writes.entries()) {
+      try {
+        await this.store.write([write]);
+      } catch (error) {
+        if (!neverFits(error)) {
+          this.queue = [...writes.slice(i), ...this.queue];
+          this.timer ??= setTimeout(() => void this.flush(), RETRY_AFTER);
+          return;
+        }
+        this.log.failure('objectNotKept', error, { cluster: write.connectionId, write: write.write });
+      }
+    }
   }
 }

@@ -10,6 +10,7 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { LoopWatch } from '../platform/loopWatch.ts';
+import { Unforeseen } from '../platform/unforeseen.ts';
 import { AlertsService } from '../rules/alerts.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -38,6 +39,7 @@ export class NowController {
     private readonly samples: SamplesService,
     private readonly runningOut: RunningOutService,
     private readonly loop: LoopWatch,
+    private readonly unforeseen: Unforeseen,
   ) {}
 
   @Get()
@@ -212,6 +214,14 @@ export class NowController {
         reason: `PostgreSQL does not take readings: ${problem}`,
         since: Date.now(),
         nextStep: 'Readings wait in memory; see that PostgreSQL runs and has room.',
+      });
+    const { lately } = this.unforeseen;
+    if (lately !== null)
+      spots.push({
+        what: 'Zetopsis itself',
+        reason: `Something went wrong inside that nobody had foreseen (${formatCount(this.unforeseen.count, 'time')} since the start); the rest goes on.`,
+        since: lately,
+        nextStep: 'The server’s log says what, under “uncaught”. Report it with that line.',
       });
     const stop = this.loop.trouble;
     if (stop !== null)

@@ -6,6 +6,7 @@ import { LoopWatch } from './loopWatch.ts';
 import { Secrets } from './secrets.ts';
 import { Clock, Settings } from './settings.ts';
 import { Turns } from './turns.ts';
+import { Unforeseen } from './unforeseen.ts';
 
 /** What every capability may use. */
 @Global()
@@ -18,6 +19,7 @@ export class PlatformModule {
       { provide: Clock, useValue: new Clock() },
       { provide: Secrets, useFactory: () => new Secrets(config.dataDir) },
       { provide: LoopWatch, useClass: LoopWatch },
+      { provide: Unforeseen, useClass: Unforeseen },
       { provide: Turns, useValue: new Turns() },
       { provide: AddressGuard, useFactory: () => new AddressGuard(config.allowAddresses, config.databaseUrl) },
     ];

@@ -80,15 +80,16 @@ export const scoutOf = (document: ScoutDocument): Scout => ({
   every: document.intervalSeconds * 1000,
 });
 
-/** Where a target is read: an object's own address, or its place in its cluster's API. */
-export function targetUrl({ kind, object, namespace, scheme, address, port, path, route }: Target): URL {
+/** Where a target is read: an object's own address, or its place in its cluster's API. Null where what the object says makes none. */
+export function targetUrl({ kind, object, namespace, scheme, address, port, path, route }: Target): URL | null {
   const host = address.includes(':') ? `[${address}]` : address;
-  return route === 'direct'
-    ? new URL(`${scheme}://${host}:${port}${path}`)
-    : new URL(`${scheme}://${object}.${kind === 'node' ? 'node' : `${namespace}.${kind}`}:${port}${path}`);
+  const place = kind === 'node' ? 'node' : `${namespace}.${kind}`;
+  const url = `${scheme}://${route === 'direct' ? host : `${object}.${place}`}:${port}${path}`;
+  return URL.canParse(url) ? new URL(url) : null;
 }
 export const foundPlan = (
   target: Target,
+  url: URL,
   scout: { key: string; document: ScoutDocument; secret: string },
   connection: { id: string; name: string },
 ): PlanDraft => ({
@@ -97,7 +98,7 @@ export const foundPlan = (
   name: target.name,
   namespace: target.namespace,
   scout: scout.key,
-  url: targetUrl(target),
+  url,
   through: target.route === 'direct' ? null : connection.name,
   proof: target.route === 'direct' ? proofOf({ certificate: '', ...scout.document }, scout.secret) : { by: 'cluster' },
   authority: scout.document.authority,

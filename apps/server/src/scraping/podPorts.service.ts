@@ -48,7 +48,11 @@ export class PodPortsService {
       phase: pod.phase,
       ports: await Promise.all(
         ports.map(async (own) => {
-          const there = (host: string) => new URL(`http://${host}:${own.port}${path}`);
+          const there = (host: string) => {
+            const url = `http://${host}:${own.port}${path}`;
+            if (!URL.canParse(url)) throw new Refusal('invalid', `${url} is no address.`);
+            return new URL(url);
+          };
           const host = address?.includes(':') ? `[${address}]` : address;
           return {
             ...own,

@@ -119,10 +119,10 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
       }, GATHER),
     );
   }
-  private review(connectionId: string): Promise<void> {
+  private async review(connectionId: string): Promise<void> {
     const name = this.connections.nameOf(connectionId);
     const access = this.connections.access(connectionId);
-    if (!access) return Promise.resolve();
+    if (!access) return;
     const scouts = [...this.configuration.all('scout')].filter(([, { use }]) => use === 'on');
     const view = this.view(connectionId);
     const found: Found[] = [];
@@ -132,7 +132,9 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
       found.push({ scout: key, candidates });
       const secret = this.secretFor(key, document, [[name, placeOf(access)]]);
       for (const target of candidates.flatMap(({ targets }) => targets)) {
-        const draft = foundPlan(target, { key, document, secret }, { id: connectionId, name });
+        const url = targetUrl(target);
+        if (url === null) continue;
+        const draft = foundPlan(target, url, { key, document, secret }, { id: connectionId, name });
         // two scouts, one page: one endpoint, of the scout that comes first by name
         if (!drafts.has(draft.name)) drafts.set(draft.name, draft);
       }
@@ -220,20 +222,19 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
       cluster: this.connections.nameOf(id),
       candidates: candidatesOf(scoutOf(document), this.view(id)),
     }));
-    const found = all.flatMap(({ cluster, candidates }) =>
-      candidates.flatMap(({ targets }) => targets.map((target) => ({ cluster, target }))),
-    );
-    const leftOut = all.flatMap(({ cluster, candidates }) =>
-      candidates.flatMap(({ kind, namespace, object, leftOut: reasons }) =>
-        reasons.map((why) => ({
-          cluster,
-          object: `${kind} ${namespace === null ? '' : `${namespace}/`}${object}`,
-          why,
-        })),
-      ),
-    );
-    const answer = (cluster: string, target: Target) => {
-      const address = targetUrl(target).href;
+    const found: { cluster: string; target: Target; url: URL }[] = [];
+    const leftOut: ScoutPreview['leftOut'] = [];
+    for (const { cluster, candidates } of all)
+      for (const { kind, namespace, object, targets, leftOut: reasons } of candidates) {
+        const name = `${kind} ${namespace === null ? '' : `${namespace}/`}${object}`;
+        for (const why of reasons) leftOut.push({ cluster, object: name, why });
+        for (const target of targets) {
+          const url = targetUrl(target);
+          if (url) found.push({ cluster, target, url });
+          else leftOut.push({ cluster, object: name, why: 'what it says of itself makes no address' });
+        }
+      }
+    const answer = ({ cluster, target, url: { href: address } }: (typeof found)[number]) => {
       const through = target.route === 'direct' ? null : cluster;
       return {
         name: target.name,
@@ -247,7 +248,7 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     };
     return {
       lookedAt: all.reduce((sum, { candidates }) => sum + candidates.length, 0),
-      found: found.slice(0, SHOWN).map(({ cluster, target }) => answer(cluster, target)),
+      found: found.slice(0, SHOWN).map(answer),
       foundInAll: found.length,
       leftOut: leftOut.slice(0, SHOWN),
       leftOutInAll: leftOut.length,

@@ -5,6 +5,7 @@ import { PLAIN } from '@zetopsis/core/scouting';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { LoopWatch } from '../platform/loopWatch.ts';
 import { Clock } from '../platform/settings.ts';
+import { Unforeseen } from '../platform/unforeseen.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import type { FetchResult } from '../scraping/fetchPage.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -22,6 +23,7 @@ export class SelfService implements OnApplicationBootstrap, OnApplicationShutdow
     private readonly deliveries: DeliveryService,
     private readonly usage: UsageService,
     private readonly loop: LoopWatch,
+    private readonly unforeseen: Unforeseen,
     private readonly clock: Clock,
   ) {}
 
@@ -123,6 +125,10 @@ export class SelfService implements OnApplicationBootstrap, OnApplicationShutdow
         'Longest hold-up since the page before.',
         one((this.loop.longest(INTERVAL)?.ms ?? 0) / 1000),
       ),
+      {
+        ...gauge('uncaught_errors', '', 'Errors that nobody caught since the start.', one(this.unforeseen.count)),
+        type: 'counter',
+      },
       gauge('memory_resident', 'bytes', 'Memory of this process.', one(process.memoryUsage.rss())),
       {
         ...gauge(

@@ -35,8 +35,8 @@ function readNode(object: Wire): NodeObject {
     acceptsPods: !wire.flag(spec, 'unschedulable'),
     zone: base.labels[ZONE_LABEL] ?? null,
     nodeClass: base.labels[NODE_CLASS_LABEL] ?? null,
-    address: address ? wire.optionalText(address, 'address') : null,
-    port: wire.optionalCount(wire.child(wire.child(status, 'daemonEndpoints'), NODE_ENDPOINT_FIELD), 'Port'),
+    address: address ? wire.host(address, 'address') : null,
+    port: wire.port(wire.child(wire.child(status, 'daemonEndpoints'), NODE_ENDPOINT_FIELD), 'Port'),
     conditions: conditions(status),
     taints: wire.list(spec, 'taints').map(taint),
   };

@@ -94,7 +94,7 @@ export function readPod(object: Wire): PodObject {
     ],
     conditions: conditions(status),
     volumes: claimVolumes(spec),
-    address: wire.optionalText(status, 'podIP'),
+    address: wire.host(status, 'podIP'),
     annotations: annotations(object),
     placing: {
       selector: wire.texts(spec, 'nodeSelector'),

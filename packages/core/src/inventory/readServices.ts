@@ -12,7 +12,7 @@ const numberOrName = (object: Wire, field: string): string => {
 
 export function readService(object: Wire): ServiceObject {
   const spec = wire.child(object, 'spec');
-  const address = wire.optionalText(spec, 'clusterIP');
+  const address = wire.host(spec, 'clusterIP');
   return {
     kind: 'service',
     ...common(object),
@@ -43,7 +43,7 @@ export function readEndpointSlice(object: Wire): EndpointSliceObject {
       const [first] = Array.isArray(addresses) ? (addresses as unknown[]) : [];
       const target = wire.child(endpoint, 'targetRef');
       return {
-        address: typeof first === 'string' ? first.slice(0, 100) : '',
+        address: typeof first === 'string' && wire.isHost(first) ? first : '',
         // unknown counts as ready, as the API says
         ready: wire.child(endpoint, 'conditions')['ready'] !== false,
         pod: wire.text(target, 'kind') === 'Pod' ? wire.optionalText(target, 'name') : null,

@@ -34,6 +34,19 @@ export function optionalCount(wire: Wire, field: string): number | null {
   const value = wire[field];
   return typeof value === 'number' && Number.isFinite(value) ? value : null;
 }
+/** A machine's name or address, as it may stand in a URL; null for anything that may not. */
+export function host(wire: Wire, field: string): string | null {
+  const value = text(wire, field);
+  return isHost(value) ? value : null;
+}
+export function isHost(value: string): boolean {
+  if (value === '' || value.length > 253 || !/^[\w.:%-]+$/.test(value)) return false;
+  return URL.canParse(`http://${value.includes(':') ? `[${value}]` : value}:1/`);
+}
+export function port(wire: Wire, field: string): number | null {
+  const value = optionalCount(wire, field);
+  return value !== null && Number.isInteger(value) && value > 0 && value < 65_536 ? value : null;
+}
 export const flag = (wire: Wire, field: string): boolean => wire[field] === true;
 export function time(wire: Wire, field: string): number | null {
   const value = wire[field];

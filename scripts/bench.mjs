@@ -7,7 +7,10 @@ import { ensureBuild, ensureDependencies, root } from './machine.mjs';
 ensureDependencies();
 ensureBuild();
 const all = readdirSync(join(root, 'bench'))
-  .filter((file) => !['measure.mjs', 'database.mjs', 'mixed.mjs', 'outside.mjs', 'product.mjs', 'loopWatch.mjs'].includes(file))
+  .filter(
+    (file) =>
+      !['measure.mjs', 'database.mjs', 'mixed.mjs', 'outside.mjs', 'product.mjs', 'loopWatch.mjs'].includes(file),
+  )
   .map((file) => file.replace('.mjs', ''));
 const wanted = process.argv[2];
 if (wanted !== undefined && !all.includes(wanted)) {

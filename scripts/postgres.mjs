@@ -28,7 +28,7 @@ function must(done, what) {
 }
 
 /** As root the owner must be able to enter every parent folder; where it cannot, the data lie under /var/lib. */
-function folderFor(name) {
+export function folderFor(name) {
   const wanted = join(root, '.zetopsis', name);
   if (!isRoot) return wanted;
   mkdirSync(dirname(wanted), { recursive: true, mode: 0o755 });

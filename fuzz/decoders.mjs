@@ -1,13 +1,17 @@
 // What reads foreign bytes, asked directly: no exception that is not its own word for a refusal, and no call that takes long.
 
 import { readFile } from '../apps/server/dist/configuration/configurationFile.js';
-import { Documents } from '../apps/server/dist/configuration/documents.js';
 import { PageMemory, readPage } from '../packages/core/dist/exposition/index.js';
 import { INVENTORY_KINDS, readEvent, readObject } from '../packages/core/dist/inventory/index.js';
 import { NOTHING_YET, pushedPageBySteps, readMetricsBySteps } from '../packages/core/dist/telemetry/index.js';
 import { bend } from './random.mjs';
 
 const LONGEST = 250; // ms
+/** Of this process: what the machine does meanwhile is not its doing. */
+const worked = () => {
+  const { user, system } = process.cpuUsage();
+  return (user + system) / 1000;
+};
 
 export function decoders(random, samples) {
   const { pick, chance, below } = random;
@@ -50,7 +54,7 @@ export function decoders(random, samples) {
       try {
         readFile(
           chance(0.8) ? bent.text(pick(samples.files)) : bent.bytes(Buffer.from(pick(samples.files))).toString(),
-          Documents.of([]),
+          () => [],
         );
       } catch (error) {
         if (error?.constructor?.name !== 'Refusal') throw error;
@@ -61,9 +65,9 @@ export function decoders(random, samples) {
   let stepped = 0;
   const stepping = (work) => {
     for (;;) {
-      const began = performance.now();
+      const began = worked();
       const { done, value } = work.next();
-      stepped = Math.max(stepped, performance.now() - began);
+      stepped = Math.max(stepped, worked() - began);
       if (done) return value;
     }
   };
@@ -78,14 +82,14 @@ export function decoders(random, samples) {
     once() {
       const what = pick(Object.keys(targets));
       counts[what] = (counts[what] ?? 0) + 1;
-      const began = performance.now();
+      const began = worked();
       stepped = 0;
       try {
         targets[what]();
       } catch (error) {
         return `${what}: ${error?.stack ?? error}`;
       }
-      const ms = stepped > 0 ? stepped : performance.now() - began;
+      const ms = stepped > 0 ? stepped : worked() - began;
       if (ms > longest.ms) longest = { ms, what };
       return ms > LONGEST ? `${what} took ${ms.toFixed(0)} ms` : null;
     },

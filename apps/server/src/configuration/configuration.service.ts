@@ -12,7 +12,7 @@ import type {
 import type { EntityManager } from 'typeorm';
 import { LiveService } from '../live/live.service.ts';
 import { Refusal } from '../platform/refusals.ts';
-import { readFile, writeFile } from './configurationFile.ts';
+import { writeFile } from './configurationFile.ts';
 import { differenceOf, kindOfChange } from './differences.ts';
 import { DocumentsStore } from './documents.store.ts';
 import {
@@ -23,6 +23,7 @@ import {
   sameDocument,
   type Wish,
 } from './documents.ts';
+import { readApart } from './fileReader.ts';
 
 const PAGE = 40;
 type Check = (wanted: Documents, changes: readonly DocumentChange[]) => DocumentProblem[] | Promise<DocumentProblem[]>;
@@ -127,12 +128,14 @@ export class ConfigurationService implements OnModuleInit {
   }
   async read(by: string, { text, tryOnly }: FileInput): Promise<ChangeAnswer> {
     return this.exclusive(async () => {
-      const file = readFile(text, this.documents);
+      const file = await readApart(text, this.documents);
       const changes = this.changesFor(file.wishes);
       const problems = [...file.problems];
-      if (problems.length === 0)
-        for (const problem of await this.problems(changes))
-          problems.push({ ...file.placeOf(problem.kind, problem.key, problem.path), text: problem.text });
+      if (problems.length === 0) {
+        const found = await this.problems(changes);
+        const { places } = found.length === 0 ? { places: [] } : await readApart(text, this.documents, found);
+        for (const [i, { text: words }] of found.entries()) problems.push({ ...places[i]!, text: words }); // one for each
+      }
       if (problems.length > 0) return { problems, differences: [], revision: null };
       return this.answer(by, 'read a configuration file', changes, tryOnly);
     });

@@ -1,4 +1,4 @@
-import type { DocumentOf } from '@zetopsis/contract';
+import type { DocumentKind, DocumentOf } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
 import { readFile, writeFile } from './configurationFile.ts';
 import { differenceOf } from './differences.ts';
@@ -23,10 +23,12 @@ const NOW = Documents.of([
   { kind: 'rule', key: 'readyPods', body: RULE },
 ]);
 
+const keysNow = (kind: DocumentKind) => NOW.all(kind).keys();
+
 describe('a configuration file', () => {
   it('written out and read back wishes nothing new, in both forms', () => {
     for (const form of ['yaml', 'json'] as const) {
-      const { wishes, problems } = readFile(writeFile(NOW, form), NOW);
+      const { wishes, problems } = readFile(writeFile(NOW, form), keysNow);
       expect(problems).toEqual([]);
       expect(wishes).toHaveLength(2);
       for (const { kind, key, after } of wishes) expect(after).toEqual(NOW.get(kind, key));
@@ -34,7 +36,7 @@ describe('a configuration file', () => {
   });
 
   it('a key that is missing from a section that stands there is removed; a missing section is left alone', () => {
-    const { wishes, problems } = readFile('zetopsis: 1\nteams: {}\n', NOW);
+    const { wishes, problems } = readFile('zetopsis: 1\nteams: {}\n', keysNow);
     expect(problems).toEqual([]);
     expect(wishes).toEqual([{ kind: 'team', key: 'ferries', after: null }]);
   });
@@ -53,7 +55,7 @@ describe('a configuration file', () => {
       'wishes: {}',
       '',
     ].join('\n');
-    const { wishes, problems } = readFile(text, NOW);
+    const { wishes, problems } = readFile(text, keysNow);
     expect(wishes).toEqual([]);
     expect(problems.map(({ line, path }) => [line, path])).toEqual([
       [10, 'wishes'],
@@ -64,21 +66,21 @@ describe('a configuration file', () => {
   });
 
   it('says where it is neither YAML nor JSON, which form is missing, and that a key stands twice', () => {
-    expect(readFile('teams: [', NOW).problems[0]).toMatchObject({
+    expect(readFile('teams: [', keysNow).problems[0]).toMatchObject({
       line: 1,
       text: expect.stringContaining('neither YAML'),
     });
-    expect(readFile('teams: {}', NOW).problems[0]?.text).toContain('zetopsis: 1');
-    expect(readFile('just words', NOW).problems[0]?.text).toContain('map of sections');
-    expect(readFile('zetopsis: 1\nteams: {}\nteams: {}\n', NOW).problems[0]).toMatchObject({ line: 3 });
-    expect(readFile('{"zetopsis": 1, "teams": [1]}', NOW).problems[0]).toMatchObject({ line: 1, path: 'teams' });
+    expect(readFile('teams: {}', keysNow).problems[0]?.text).toContain('zetopsis: 1');
+    expect(readFile('just words', keysNow).problems[0]?.text).toContain('map of sections');
+    expect(readFile('zetopsis: 1\nteams: {}\nteams: {}\n', keysNow).problems[0]).toMatchObject({ line: 3 });
+    expect(readFile('{"zetopsis": 1, "teams": [1]}', keysNow).problems[0]).toMatchObject({ line: 1, path: 'teams' });
   });
 
   it('refuses a file that unfolds beyond measure', () => {
     const bomb = ['zetopsis: 1', 'a: &a [x,x,x,x,x,x,x,x,x]'];
     for (let i = 1; i < 9; i++)
       bomb.push(`${'abcdefghij'[i]}: &${'abcdefghij'[i]} [${`*${'abcdefghij'[i - 1]},`.repeat(9)}]`);
-    expect(readFile(bomb.join('\n'), NOW).problems[0]?.text).toContain('refers to itself too often');
+    expect(readFile(bomb.join('\n'), keysNow).problems[0]?.text).toContain('refers to itself too often');
   });
 });
 
@@ -99,5 +101,14 @@ describe('a difference', () => {
     );
     expect(differenceOf({ kind: 'cluster', key: 'x', before: null, after: cluster }).warning).toContain('token');
     expect(differenceOf({ kind: 'team', key: 'x', before: TEAM, after: null }).warning).toBeNull();
+  });
+  it('of ten thousand documents is read in the time of its length', () => {
+    const team = (i: number) =>
+      `  tides-${i}:\n    name: Tides ${i}\n    email: tides@skerrivale.test\n    members: []\n    owns: []\n`;
+    const text = (count: number) => `zetopsis: 1\nteams:\n${Array.from({ length: count }, (_, i) => team(i)).join('')}`;
+    const { wishes, problems } = readFile(text(10_000), () => []);
+    expect([wishes.length, problems.length]).toEqual([10_000, 0]);
+    const twice = readFile(`${text(10_000)}${team(7)}`, () => []).problems;
+    expect(twice).toMatchObject([{ line: 2 + 50_000 + 1, text: 'tides-7 stands here twice' }]);
   });
 });

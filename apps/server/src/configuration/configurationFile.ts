@@ -8,7 +8,7 @@ import {
   type FileProblem,
   SECTION_OF,
 } from '@zetopsis/contract';
-import { isMap, LineCounter, type Node, parseDocument, stringify } from 'yaml';
+import { isMap, isSeq, LineCounter, type Node, parseDocument, stringify } from 'yaml';
 import type { Documents, Wish } from './documents.ts';
 
 /** Guards against a file that unfolds: aliases are a way to make much out of little. */
@@ -35,9 +35,9 @@ export interface ReadFile {
  * A file someone wrote, YAML or JSON (which is YAML), as wishes against what is configured now. Every problem bears its
  * line; nothing is applied while there is one.
  */
-export function readFile(text: string, now: Documents): ReadFile {
+export function readFile(text: string, keysNow: (kind: DocumentKind) => Iterable<string>): ReadFile {
   const lines = new LineCounter();
-  const document = parseDocument(text, { lineCounter: lines, uniqueKeys: true, stringKeys: true });
+  const document = parseDocument(text, { lineCounter: lines, stringKeys: true, uniqueKeys: false });
   const problems: FileProblem[] = [];
   const at = (path: readonly (string | number)[], words: string): FileProblem => {
     const node = nearest(document.contents as Node | null, path);
@@ -53,6 +53,17 @@ export function readFile(text: string, now: Documents): ReadFile {
       path: '',
       text: `this is neither YAML nor JSON: ${error.message.split('\n')[0]?.replace(/ at line.*$/, '')}`,
     });
+  // the library compares each key with each: of ten thousand teams that takes many seconds
+  for (const key of keysTwice(document.contents as Node | null)) {
+    const place = key.range ? lines.linePos(key.range[0]) : null;
+    const name = String((key as { value?: unknown }).value);
+    problems.push({
+      line: place?.line ?? null,
+      column: place?.col ?? null,
+      path: '',
+      text: `${name} stands here twice`,
+    });
+  }
   if (problems.length > 0) return { wishes: [], problems, placeOf };
   let file: unknown;
   try {
@@ -90,10 +101,28 @@ export function readFile(text: string, now: Documents): ReadFile {
           else for (const field of issue.keys) problems.push(at([...path, field], `there is no field ${field} here`));
         }
     }
-    for (const key of now.all(kind).keys())
+    for (const key of keysNow(kind))
       if (!Object.hasOwn(table, key)) wishes.push({ kind, key, after: null as DocumentOf[typeof kind] | null } as Wish);
   }
   return { wishes, problems, placeOf };
+}
+
+/** Keys that stand twice in one map. */
+function keysTwice(root: Node | null): Node[] {
+  const found: Node[] = [];
+  const left: (Node | null)[] = [root];
+  for (let node = left.pop(); node !== undefined; node = left.pop()) {
+    if (isSeq(node)) left.push(...(node.items as Node[]));
+    if (!isMap(node)) continue;
+    const seen = new Set<string>();
+    for (const { key, value } of node.items) {
+      const name = String(isScalarLike(key) ? key.value : key);
+      if (seen.has(name)) found.push(key as Node);
+      seen.add(name);
+      left.push(value as Node | null);
+    }
+  }
+  return found;
 }
 
 /** The deepest node that stands on the path: a missing field is shown at what lacks it. */

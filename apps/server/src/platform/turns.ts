@@ -8,7 +8,7 @@ export interface TurnLimits {
   /** Of one person, that wait for their turn. */
   readonly waiting: number;
 }
-export const TURNS: TurnLimits = { perPerson: 6, inAll: 16, waiting: 60 };
+const TURNS: TurnLimits = { perPerson: 6, inAll: 16, waiting: 60 };
 
 interface Waiting {
   readonly begin: () => void;

@@ -62,7 +62,7 @@ function PersonRow({ person, self }: { person: PersonAnswer; self: boolean }) {
   const { link } = useView();
   return (
     <li className="border-b border-hair py-1.5">
-      <div className="flex items-baseline gap-2">
+      <div className="flex items-baseline gap-3">
         <b className="font-semibold">{person.name}</b>
         <span className="text-sm text-soft">
           {person.role}

@@ -104,6 +104,7 @@ describe('who may do what', () => {
       'DELETE /api/session',
       'GET /api/live',
       'POST /api/session/password',
+      'DELETE /api/session/others',
       'GET /api/tokens',
       'POST /api/tokens',
       'DELETE /api/tokens/:id',
@@ -165,7 +166,8 @@ describe('who may do what', () => {
         const before = method === 'GET' ? 0 : await newestEntry();
         answers[name] = (await asker.ask(method, target, body)).status;
         // every try that would change something leaves its entry, refused ones too
-        if (method !== 'GET' && !pushed.includes(route))
+        // what strangers are refused again and again is summed up later
+        if (method !== 'GET' && !pushed.includes(route) && !(open.has(route) && name === 'stranger'))
           expect([route, name, (await newestEntry()) > before]).toEqual([route, name, true]);
       }
       rows.push(

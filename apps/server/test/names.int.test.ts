@@ -78,6 +78,7 @@ function asks(seen: {
     'GET /api/push-keys': ['push-keys'],
     'GET /api/admin/audit': ['admin/audit'],
     'GET /api/admin/people': ['admin/people'],
+    'GET /api/admin/people/:id/tokens': ['admin/people/00000000-0000-4000-8000-000000000000/tokens'],
     'GET /api/admin/people/:id/sight': ['admin/people/00000000-0000-4000-8000-000000000000/sight'],
     'GET /api/admin/grants': ['admin/grants'],
     'GET /api/admin/teams': ['admin/teams'],

@@ -12,7 +12,9 @@ const MOST_MEMORY = 512; // MiB
  * longer than that, or more memory than there should be need for, is given up.
  */
 export function readApart(text: string, now: Documents, wanted: readonly Wanted[] = []): Promise<FileDone> {
-  const keys = Object.fromEntries(DOCUMENT_KINDS.map((kind) => [kind, [...now.all(kind).keys()]])) as unknown as FileJob['keys']; // every kind
+  const keys = Object.fromEntries(
+    DOCUMENT_KINDS.map((kind) => [kind, [...now.all(kind).keys()]]),
+  ) as unknown as FileJob['keys']; // every kind
   const job: FileJob = { text, keys, wanted };
   // from source a worker could not be loaded: the work is done here
   if (import.meta.url.endsWith('.ts')) return Promise.resolve(fileWork(job));

@@ -37,6 +37,8 @@ export class Mailer {
       socketTimeout: 20_000,
       getSocket: ({ host, port }, told) => {
         socket = connect({ host: host ?? 'localhost', port: Number(port) || 25 });
+        // what goes wrong with it after the end of the conversation concerns nobody any more
+        socket.on('error', () => undefined);
         socket.once('error', (error) => told(error));
         socket.once('connect', () => told(null, { connection: socket ?? undefined }));
       },

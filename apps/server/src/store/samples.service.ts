@@ -167,7 +167,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     let oldest: EpochMs | null = null;
     // what is being written waits still
     for (const { row } of this.waiting) if (oldest === null || row.at < oldest) oldest = row.at;
-    const page = this.pages.oldest?.at ?? null;
+    const page = this.pages.oldestAt;
     return oldest === null ? page : page === null ? oldest : Math.min(oldest, page);
   }
   async accept(reading: Reading): Promise<Acceptance> {
@@ -252,14 +252,15 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   /** What waits is bounded: the oldest reading is given up for the newest. */
   private makeRoom(bytes: number): void {
     while (this.waitingBytes + this.pages.bytes + bytes > this.waitingRoom) {
-      const [row] = this.waiting;
+      // what is being written may be stored already
+      const row = this.waiting[this.writingNow.length];
       const page = this.pages.oldest;
       const why = this.problem?.text ?? 'it takes less than what is read';
       if (page && (!row || page.at < row.row.at)) {
         this.pages.remove(page);
         page.done(this.givenUp(why));
       } else if (row) {
-        this.waiting.shift();
+        this.waiting.splice(this.writingNow.length, 1);
         this.waitingBytes -= row.row.payload.length;
         row.done(this.givenUp(why));
       } else return;
@@ -290,7 +291,6 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
         const problem = await this.pages.tryEach(
           async (one) => {
             const shape = await this.numbers.name(one.endpointId, one.unnamed, one.at);
-            if (!this.pages.holds(one)) return; // given up meanwhile, and told so
             const { stored } = await this.layOut(one, shape);
             this.pages.remove(one);
             void stored.then(one.done);

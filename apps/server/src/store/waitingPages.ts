@@ -18,31 +18,38 @@ export interface WaitingPage<Told> {
 export class WaitingPages<Told> {
   private readonly pages = new Set<WaitingPage<Told>>();
   private readonly ofEndpoint = new Map<number, number>();
-  /** What they take in memory, about. */
-  bytes = 0;
+  private inHand: WaitingPage<Told> | null = null;
+  private size = 0;
 
+  /** What they take in memory, about; one that is just being laid out becomes a row, which is counted there. */
+  get bytes(): number {
+    return this.size - (this.inHand !== null && this.pages.has(this.inHand) ? sizeOf(this.inHand) : 0);
+  }
   get count(): number {
     return this.pages.size;
   }
+  /** Of those that may be given up: not the one that is just being laid out. */
   get oldest(): WaitingPage<Told> | undefined {
-    for (const page of this.pages) return page;
+    for (const page of this.pages) if (page !== this.inHand) return page;
     return undefined;
+  }
+  get oldestAt(): EpochMs | null {
+    let oldest: EpochMs | null = null;
+    for (const { at } of this.pages) if (oldest === null || at < oldest) oldest = at;
+    return oldest;
   }
   has(endpointId: number): boolean {
     return this.ofEndpoint.has(endpointId);
   }
-  holds(page: WaitingPage<Told>): boolean {
-    return this.pages.has(page);
-  }
   push(page: WaitingPage<Told>): void {
     this.pages.add(page);
-    this.bytes += sizeOf(page);
+    this.size += sizeOf(page);
     this.ofEndpoint.set(page.endpointId, (this.ofEndpoint.get(page.endpointId) ?? 0) + 1);
   }
   /** False when it does not wait any more. */
   remove(page: WaitingPage<Told>): boolean {
     if (!this.pages.delete(page)) return false;
-    this.bytes -= sizeOf(page);
+    this.size -= sizeOf(page);
     const left = this.ofEndpoint.get(page.endpointId)! - 1; // it was counted
     if (left > 0) this.ofEndpoint.set(page.endpointId, left);
     else this.ofEndpoint.delete(page.endpointId);
@@ -69,6 +76,7 @@ export class WaitingPages<Told> {
     for (const page of [...this.pages]) {
       if (tried.has(page.endpointId) || !this.pages.has(page)) continue;
       tried.add(page.endpointId);
+      this.inHand = page;
       try {
         await lay(page);
         done = true;
@@ -78,6 +86,8 @@ export class WaitingPages<Told> {
         if (!neverFits(error) && page.at > giveUpBefore) continue;
         if (this.remove(page)) giveUp(page, error);
         done = true;
+      } finally {
+        this.inHand = null;
       }
     }
     return done ? null : problem;

@@ -161,7 +161,6 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
 
   // ---- taking -----------------------------------------------------------------------------------------------------
 
-  /** Resolves once it is known what becomes of the reading: when it is durable, for those that are taken. */
   /** The oldest reading that has been taken and cannot be asked for yet; null where there is none. */
   get oldestNotKept(): EpochMs | null {
     let oldest: EpochMs | null = null;
@@ -170,6 +169,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     const page = this.pages.oldestAt;
     return oldest === null ? page : page === null ? oldest : Math.min(oldest, page);
   }
+  /** Resolves once it is known what becomes of the reading: when it is durable, for those that are taken. */
   async accept(reading: Reading): Promise<Acceptance> {
     return (await this.begin(reading)).stored;
   }

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { AccessService } from '../src/access/access.service.ts';
+import { Turns } from '../src/platform/turns.ts';
 import { connectionTo, PASSWORD, people, type Served, serve, standIn, until, Visitor, withToken } from './harness.ts';
 
 let served: Served;
@@ -275,4 +276,75 @@ describe('an import that is cancelled', () => {
       await world.close();
     }
   });
+});
+
+describe('a question', () => {
+  it('about more pods than are worked out at once is refused with how to narrow it, and holds up nobody', async () => {
+    const world = await standIn();
+    const { body: connection } = await all.administrator.ask('POST', 'connections', {
+      ...connectionTo(world),
+      name: 'crowded',
+    });
+    try {
+      const usage = (days: number) => `usage/table?in=crowded&level=container&from=${Date.now() - days * 86_400_000}`;
+      await until('its pods are known', async () => (await all.administrator.get(usage(0.01))).rows.length > 50);
+      const day = Date.now() - 10 * 86_400_000;
+      await database.query(
+        `insert into object_version (connection_id, uid, from_ms, from_earliest_ms, to_ms, to_earliest_ms, kind, namespace, name, object)
+         select connection_id, 'past-' || n, $2::bigint, $2::bigint, $2::bigint + 60000, $2::bigint + 60000, kind, namespace, 'past-' || n,
+                object || jsonb_build_object('uid', 'past-' || n, 'name', 'past-' || n, 'createdAt', $2::bigint)
+           from (select * from object_version where connection_id = $1 and kind = 'pod' limit 1) pod, generate_series(1, 36001) n`,
+        [connection.id, day],
+      );
+      const large = all.administrator.ask('GET', usage(20));
+      const small: number[] = [];
+      let answered = false;
+      void large.then(() => {
+        answered = true;
+      });
+      while (!answered) small.push((await all.developer.ask('GET', 'session')).status);
+      const { status, body } = await large;
+      expect([status, body.code]).toEqual([413, 'tooLarge']);
+      expect(body.text).toMatch(/3\d,?\d{3} pods of crowded, more than the 36,?000 pods .* Choose a shorter window/);
+      expect(new Set(small)).toEqual(new Set([200]));
+      expect(small.length).toBeGreaterThan(3);
+      // a shorter window is answered
+      expect((await all.administrator.ask('GET', usage(1))).status).toBe(200);
+    } finally {
+      await all.administrator.ask('DELETE', `connections/${connection.id}`);
+      await world.close();
+    }
+  });
+  it('of somebody who left is not worked on any more', async () => {
+    const turns = served.app.get(Turns, { strict: false });
+    const leave = new AbortController();
+    const from = Date.now() - 3_600_000;
+    const asked = Array.from({ length: 30 }, (_, i) =>
+      fetch(`${served.base}/api/usage?in=&from=${from - i}`, {
+        headers: { cookie: all.reader.session },
+        signal: leave.signal,
+      }).catch(() => null),
+    );
+    leave.abort();
+    await Promise.all(asked);
+    await until('nothing is worked on', () => turns.busy === 0);
+    expect((await all.reader.ask('GET', 'session')).status).toBe(200);
+  });
+});
+
+describe('the end', () => {
+  it('is not held up by who listens, nor by a request that is never finished', async () => {
+    const own = await serve();
+    const { administrator } = await people(own);
+    const news = await fetch(`${own.base}/api/live`, { headers: { cookie: administrator.session } });
+    const { hostname, port } = new URL(own.base);
+    const socket = connect({ host: hostname, port: Number(port) });
+    socket.on('error', () => undefined);
+    socket.write(
+      `POST /api/views HTTP/1.1\r\nHost: z\r\nCookie: ${administrator.session}\r\nContent-Type: application/json\r\nContent-Length: 900\r\n\r\n{`,
+    );
+    await news.body?.getReader().read();
+    await own.close();
+    socket.destroy();
+  }, 10_000);
 });

@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest';
+import 'reflect-metadata';
+import { AddressLimits, LIMITS_BY_ADDRESS } from './tries.guard.ts';
 import { SignInTries } from './tries.ts';
 
 const NOW = 1_700_000_000_000;
@@ -39,5 +41,19 @@ describe('wrong passwords', () => {
     expect(() => tries.check('maren', null, NOW + 31 * 60_000)).not.toThrow();
     for (let i = 0; i < 50_000; i++) tries.failed(`made up ${i}`, null, NOW);
     expect((tries as unknown as { tries: Map<string, unknown> }).tries.size).toBeLessThanOrEqual(20_000);
+  });
+});
+
+describe('limits by address', () => {
+  class Shown extends AddressLimits {
+    key = (context: object, address: string, name: string) => this.generateKey(context as never, address, name);
+  }
+  it('count all routes together, and each address by itself', () => {
+    const limits = new Shown(LIMITS_BY_ADDRESS, {} as never, {} as never); // what is asked needs neither
+    const route = (name: string) => ({ getHandler: () => ({ name }), getClass: () => ({ name }) });
+    const keys = ['usage', 'find', 'session'].map((name) => limits.key(route(name), '10.0.0.1', 'all'));
+    expect(new Set(keys).size).toBe(1);
+    expect(limits.key(route('usage'), '10.0.0.2', 'all')).not.toBe(keys[0]);
+    expect(limits.key(route('usage'), '10.0.0.1', 'tries')).not.toBe(keys[0]);
   });
 });

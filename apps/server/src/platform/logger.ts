@@ -1,13 +1,12 @@
 import type { LoggerService } from '@nestjs/common';
-import { type Logger, pino } from 'pino';
+import { type DestinationStream, type Logger, pino } from 'pino';
 
 /** Nest's logger interface on top of pino; what is logged has a code where it matters to an operator. */
 export class ServerLog implements LoggerService {
   constructor(readonly pino: Logger) {}
-  static create(level: string): ServerLog {
-    return new ServerLog(
-      pino({ level, redact: ['req.headers.cookie', 'req.headers.authorization', 'res.headers["set-cookie"]'] }),
-    );
+  static create(level: string, to?: DestinationStream): ServerLog {
+    const redact = ['req.headers.cookie', 'req.headers.authorization', 'res.headers["set-cookie"]'];
+    return new ServerLog(to ? pino({ level, redact }, to) : pino({ level, redact }));
   }
   note(code: string, text: string, detail: object = {}): void {
     this.pino.info({ code, ...detail }, text);

@@ -1,12 +1,14 @@
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { type AddressInfo, createServer } from 'node:net';
 import { hostname, networkInterfaces, tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { request } from 'undici';
 import { afterEach, describe, expect, it } from 'vitest';
 import { AddressGuard } from './addressGuard.ts';
 import { ConfigError, readConfig } from './config.ts';
 import { failureInWords, statusInWords } from './failureWords.ts';
+import { ServerLog } from './logger.ts';
 import { schemaRefusal } from './refusals.ts';
 import { Secrets } from './secrets.ts';
 
@@ -211,4 +213,27 @@ it('a schema’s findings become fields with their places', () => {
       { path: '', text: 'odd' },
     ],
   });
+});
+
+it('what proves who asks stands in no log', () => {
+  const lines: string[] = [];
+  const log = ServerLog.create('debug', { write: (line: string) => void lines.push(line) });
+  log.pino.info({
+    req: { headers: { cookie: 'secret-1', authorization: 'Bearer secret-2' } },
+    res: { headers: { 'set-cookie': ['session=secret-3'] } },
+  });
+  expect(lines.join('')).toContain('req');
+  expect(lines.join('')).not.toContain('secret-');
+});
+
+it('no pattern that somebody gives becomes a regular expression', () => {
+  const root = fileURLToPath(new URL('../../../..', import.meta.url));
+  const built = ['packages/core/src', 'packages/contract/src', 'apps/server/src'].flatMap((folder) =>
+    readdirSync(join(root, folder), { recursive: true })
+      .map((name) => join(folder, String(name)))
+      .filter((name) => name.endsWith('.ts') && !name.endsWith('.test.ts'))
+      .filter((name) => /\bRegExp\(/.test(readFileSync(join(root, name), 'utf8'))),
+  );
+  // made of its own parts once, at the start
+  expect(built).toEqual(['apps/server/src/connections/proxyPath.ts']);
 });

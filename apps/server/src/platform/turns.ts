@@ -22,6 +22,10 @@ export class Turns {
   private count = 0;
   constructor(private readonly limits: TurnLimits = TURNS) {}
 
+  /** Questions that are worked on now. */
+  get busy(): number {
+    return this.count;
+  }
   /** Resolves when it may begin; answers what is to be called when it is done. Never resolves for who left while waiting. */
   async take(person: string, question: Question): Promise<() => void> {
     const queue = this.queues.get(person) ?? [];

@@ -7,6 +7,8 @@ const LOOK_EVERY = 1000;
 const KEPT = 15 * 60_000;
 /** From here on it is told: requests, readings and judging have waited. */
 const TOLD_FROM = 1000; // ms
+/** Beginning takes its time, and is no trouble. */
+const BEGINS_WITHIN = 60_000;
 
 export interface Stop {
   readonly at: number;
@@ -19,6 +21,7 @@ export class LoopWatch implements OnModuleInit, OnApplicationShutdown {
   private readonly loop: IntervalHistogram = monitorEventLoopDelay({ resolution: 10 });
   private timer: NodeJS.Timeout | null = null;
   private stops: Stop[] = [];
+  private begunAt = 0;
 
   constructor(
     private readonly clock: Clock,
@@ -27,6 +30,7 @@ export class LoopWatch implements OnModuleInit, OnApplicationShutdown {
 
   onModuleInit(): void {
     this.loop.enable();
+    this.begunAt = this.clock.now();
     this.timer = setInterval(() => this.look(), LOOK_EVERY);
   }
   onApplicationShutdown(): void {
@@ -51,7 +55,7 @@ export class LoopWatch implements OnModuleInit, OnApplicationShutdown {
   }
   /** What is worth being told, of the last quarter of an hour. */
   get trouble(): Stop | null {
-    const longest = this.longest(KEPT);
+    const longest = this.longest(Math.min(KEPT, this.clock.now() - this.begunAt - BEGINS_WITHIN));
     return longest !== null && longest.ms >= TOLD_FROM ? longest : null;
   }
 }

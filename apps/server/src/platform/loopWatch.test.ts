@@ -1,0 +1,42 @@
+import { setTimeout as pause } from 'node:timers/promises';
+import { afterEach, describe, expect, it } from 'vitest';
+import { ServerLog } from './logger.ts';
+import { LoopWatch } from './loopWatch.ts';
+import { Clock } from './settings.ts';
+
+const busy = (ms: number) => {
+  for (const until = performance.now() + ms; performance.now() < until; );
+};
+
+describe('the longest stop', () => {
+  let watch: LoopWatch | null = null;
+  let now = 1_700_000_000_000;
+  const begin = () => {
+    const clock = new Clock();
+    clock.now = () => now;
+    watch = new LoopWatch(clock, ServerLog.create('silent'));
+    watch.onModuleInit();
+    return watch;
+  };
+  const seen = async (own: LoopWatch, atLeast: number) => {
+    while ((own.longest(15 * 60_000)?.ms ?? 0) < atLeast) await pause(50);
+  };
+  afterEach(() => watch?.onApplicationShutdown());
+
+  it('is told for a quarter of an hour, but not that of the beginning', async () => {
+    const own = begin();
+    await pause(30);
+    busy(1100);
+    await seen(own, 1000);
+    expect(own.trouble).toBeNull();
+    now += 70_000;
+    expect(own.trouble).toBeNull();
+    await pause(30);
+    busy(1100);
+    while (own.trouble === null) await pause(50);
+    expect(own.trouble.ms).toBeGreaterThanOrEqual(1000);
+    expect(own.trouble.at).toBe(now);
+    now += 16 * 60_000;
+    expect(own.trouble).toBeNull();
+  });
+});

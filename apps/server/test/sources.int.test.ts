@@ -70,7 +70,12 @@ describe('endpoints given by address', () => {
       ['broken off', at('/drops'), {}, /broke the connection/],
       ['endless line', at('/endless-line'), {}, /refused: .*(line|larger)/],
       ['two gigabytes', at('/huge'), { timeoutSeconds: 1 }, /refused: .*(larger|MB|bytes)|No answer/],
-      ['denied', 'http://169.254.169.254/metrics', {}, /not allowed: 169\.254\.169\.254 tells rented machines their secrets/],
+      [
+        'denied',
+        'http://169.254.169.254/metrics',
+        {},
+        /not allowed: 169\.254\.169\.254 tells rented machines their secrets/,
+      ],
     ];
     for (const [name, address, more, says] of words) {
       const answer = await trying(address, more);

@@ -111,4 +111,12 @@ describe('a difference', () => {
     const twice = readFile(`${text(10_000)}${team(7)}`, () => []).problems;
     expect(twice).toMatchObject([{ line: 2 + 50_000 + 1, text: 'tides-7 stands here twice' }]);
   });
+  it('whose keys are maps in maps is refused, not written out', () => {
+    for (const text of [
+      `zetopsis: 1\n${'? '.repeat(3000)}`,
+      'zetopsis: 1\n? [a, b]\n: 1\n',
+      'zetopsis: 1\n? {a: {b: 1}}\n: 1\n',
+    ])
+      expect(readFile(text, () => []).problems.length).toBeGreaterThan(0);
+  });
 });

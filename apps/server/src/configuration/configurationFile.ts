@@ -53,6 +53,7 @@ export function readFile(text: string, keysNow: (kind: DocumentKind) => Iterable
       path: '',
       text: `this is neither YAML nor JSON: ${error.message.split('\n')[0]?.replace(/ at line.*$/, '')}`,
     });
+  if (problems.length > 0) return { wishes: [], problems, placeOf };
   // the library compares each key with each: of ten thousand teams that takes many seconds
   for (const key of keysTwice(document.contents as Node | null)) {
     const place = key.range ? lines.linePos(key.range[0]) : null;
@@ -116,10 +117,12 @@ function keysTwice(root: Node | null): Node[] {
     if (!isMap(node)) continue;
     const seen = new Set<string>();
     for (const { key, value } of node.items) {
-      const name = String(isScalarLike(key) ? key.value : key);
+      left.push(value as Node | null);
+      // a key that is a list or a map is refused elsewhere, and may be endless as a text
+      if (!isScalarLike(key)) continue;
+      const name = String(key.value);
       if (seen.has(name)) found.push(key as Node);
       seen.add(name);
-      left.push(value as Node | null);
     }
   }
   return found;
@@ -131,7 +134,7 @@ function nearest(root: Node | null, path: readonly (string | number)[]): Node | 
   for (const part of path) {
     if (!at || !('get' in at) || typeof at.get !== 'function') return at;
     if (isMap(at)) {
-      const pair = at.items.find(({ key }) => String(isScalarLike(key) ? key.value : key) === String(part));
+      const pair = at.items.find(({ key }) => isScalarLike(key) && String(key.value) === String(part));
       if (!pair) return at;
       const value = pair.value as Node | null;
       at = value && isMap(value) ? value : (value ?? (pair.key as Node));

@@ -6,6 +6,7 @@ import { INVENTORY_KINDS, type InventoryObject, type PodObject, workloadKey } fr
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { inPieces } from '../platform/inPieces.ts';
+import { SharedWork } from '../platform/question.ts';
 import { Clock } from '../platform/settings.ts';
 import { RulesService } from '../rules/rules.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
@@ -34,7 +35,7 @@ function placeOf(object: InventoryObject): { is: 'shared' } | { is: 'space'; nam
 /** Every object, those of the past too, by name. */
 @Injectable()
 export class FindService {
-  private readonly past = new Map<string, { at: number; found: Promise<readonly Past[]> }>();
+  private readonly past = new Map<string, { at: number; found: SharedWork<readonly Past[]> }>();
 
   constructor(
     private readonly connections: ConnectionsService,
@@ -87,11 +88,17 @@ export class FindService {
   private pastOf(id: string, cluster: string): Promise<readonly Past[]> {
     const now = this.clock.now();
     const known = this.past.get(id);
-    if (known && now - known.at < PAST_HOLDS) return known.found;
-    const found = this.readPast(id, cluster);
+    if (known && now - known.at < PAST_HOLDS && !known.found.abandoned) return known.found.wait();
+    const found = new SharedWork<readonly Past[]>(`what is gone from ${cluster}`, async () => {
+      try {
+        return await this.readPast(id, cluster);
+      } catch (error) {
+        this.past.delete(id);
+        throw error;
+      }
+    });
     this.past.set(id, { at: now, found });
-    found.catch(() => this.past.delete(id));
-    return found;
+    return found.wait();
   }
   private async readPast(id: string, cluster: string): Promise<Past[]> {
     const current = this.inventory.cluster(id);

@@ -80,6 +80,28 @@ describe('work that several wait for', () => {
     expect(await rule).toBe('done');
     expect(await wait).toBe('done');
   });
+  it('goes on for those who come later, though who asked for it has an answer and has left', async () => {
+    const asker = new Question('one');
+    const shared = new SharedWork('later', async () => {
+      await pause(20);
+      questionNow()?.check();
+      return 'done';
+    });
+    askedBy(asker, () => shared.goOn());
+    asker.leave();
+    expect(await shared.wait()).toBe('done');
+  });
+  it('is there for who comes once it is done, whoever left meanwhile', async () => {
+    const shared = new SharedWork('once', async () => 'done');
+    await shared.wait();
+    const late = new Question('late');
+    await askedBy(late, () => shared.wait());
+    const left = new Question('left');
+    const wait = askedBy(left, () => shared.wait());
+    left.leave();
+    expect(await wait).toBe('done');
+    expect(shared.abandoned).toBe(false);
+  });
 });
 
 describe('turns', () => {

@@ -55,18 +55,21 @@ export class SharedWork<T> {
   private readonly question: Question;
   private readonly result: Promise<T>;
   private waiting = 0;
+  private over = false;
 
   constructor(what: string, work: () => Promise<T>) {
     this.question = new Question(what);
-    this.result = askedBy(this.question, work);
+    this.result = askedBy(this.question, work).finally(() => {
+      this.over = true;
+    });
     // whoever waits hears of it; when nobody does any more, there is nothing to tell
     this.result.catch(() => undefined);
   }
-  /** True when nobody waited any more: it is begun anew for who comes now. */
+  /** True when nobody waited any more before it was done: it is begun anew for who comes now. */
   get abandoned(): boolean {
-    return this.question.left;
+    return this.question.left && !this.over;
   }
-  /** Who waits without a question of their own, such as a rule, never leaves. */
+  /** Until it is done. Who waits without a question of their own, such as a rule, never leaves. */
   async wait(): Promise<T> {
     this.waiting++;
     const forget = questionNow()?.onLeave(() => {
@@ -77,5 +80,9 @@ export class SharedWork<T> {
     } finally {
       forget?.();
     }
+  }
+  /** Whoever asked for it has an answer already: it is done for those who come later. */
+  goOn(): void {
+    this.waiting++;
   }
 }

@@ -11,6 +11,7 @@ import {
   type UsageNode,
 } from '@zetopsis/core/usage';
 import { inPieces, yieldedInPieces } from '../platform/inPieces.ts';
+import { SharedWork } from '../platform/question.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
 import { containerKey } from './objectPaths.ts';
@@ -83,12 +84,17 @@ export class Derived {
   /** Finds in pieces what somebody is about to ask for. */
   async find(usage: From, at: EpochMs): Promise<void> {
     if (this.holds(at)) return;
-    this.finding ??= this.findInPieces(usage, at).finally(() => {
-      this.finding = null;
-    });
-    await this.finding;
+    if (this.finding === null || this.finding.abandoned) {
+      const work = new SharedWork('what is wrong in a cluster', () =>
+        this.findInPieces(usage, at).finally(() => {
+          if (this.finding === work) this.finding = null;
+        }),
+      );
+      this.finding = work;
+    }
+    await this.finding.wait();
   }
-  private finding: Promise<void> | null = null;
+  private finding: SharedWork<void> | null = null;
   private async findInPieces(usage: From, at: EpochMs): Promise<void> {
     const began = performance.now();
     const value = await yieldedInPieces(findingsNow(usage, at));

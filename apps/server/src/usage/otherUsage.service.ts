@@ -14,6 +14,7 @@ import {
 } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { inPieces } from '../platform/inPieces.ts';
+import { SharedWork } from '../platform/question.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
 import { VitalsService } from '../vitals/vitals.service.ts';
@@ -35,7 +36,7 @@ interface Kept {
   read: OtherRead | null;
   at: number;
   took: number;
-  working: Promise<OtherRead> | null;
+  working: SharedWork<OtherRead> | null;
 }
 
 /** Reads resources beside CPU and memory of whole clusters, when somebody looks at them. */
@@ -87,8 +88,8 @@ export class OtherUsageService {
     if (this.kept.length > KEPT) this.kept.shift();
     if (kept.read && kept.input === input) return Promise.resolve(kept.read);
     const fresh = this.refresh(kept, usage, of, now);
-    if (!kept.read || kept.took < SLOW || now - kept.at > OLDEST) return fresh;
-    fresh.catch(() => undefined);
+    if (!kept.read || kept.took < SLOW || now - kept.at > OLDEST) return fresh.wait();
+    fresh.goOn();
     return Promise.resolve(kept.read);
   }
   private refresh(
@@ -96,16 +97,20 @@ export class OtherUsageService {
     usage: SeenUsage,
     of: 'received' | 'sent' | 'files' | 'pods',
     now: number,
-  ): Promise<OtherRead> {
-    const began = performance.now();
-    kept.working ??= (of === 'pods' ? this.presence(usage.input) : this.readSeries(usage, of))
-      .then((read) => {
-        Object.assign(kept, { read, input: usage.input, at: now, took: performance.now() - began });
-        return read;
-      })
-      .finally(() => {
-        kept.working = null;
+  ): SharedWork<OtherRead> {
+    if (kept.working === null || kept.working.abandoned) {
+      const work = new SharedWork(`${of} of ${kept.connectionId}`, async () => {
+        const began = performance.now();
+        try {
+          const read = await (of === 'pods' ? this.presence(usage.input) : this.readSeries(usage, of));
+          Object.assign(kept, { read, input: usage.input, at: now, took: performance.now() - began });
+          return read;
+        } finally {
+          if (kept.working === work) kept.working = null;
+        }
       });
+      kept.working = work;
+    }
     return kept.working;
   }
 

@@ -147,7 +147,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       if (!looked && kept.length !== OPENS_WITH) continue;
       // what nobody looks at may take a twentieth of the time
       const due = kept.done.at + (looked ? 3 : 20) * kept.done.took;
-      if (now >= due && this.connections.access(kept.connectionId)) void this.refresh(kept, now).catch(() => undefined);
+      if (now >= due && this.connections.access(kept.connectionId)) this.refresh(kept, now).goOn();
     }
   }
 
@@ -226,11 +226,11 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       const age = now - kept.done.at;
       if (age < Math.max(CACHE_LIFE, 2 * kept.done.took)) return Promise.resolve(kept.done.usage);
       if (kept.done.took >= SLOW && age < Math.max(OLDEST, OLDEST_TIMES * kept.done.took)) {
-        this.refresh(kept, now).catch(() => undefined);
+        this.refresh(kept, now).goOn();
         return Promise.resolve(kept.done.usage);
       }
     }
-    return this.refresh(kept, now, window);
+    return this.refresh(kept, now, window).wait();
   }
   /** A window up to now is as long as its question was under way longer: nearly the same length is the same window. */
   private liveKey(connectionId: string, length: DurationMs): string | undefined {
@@ -243,7 +243,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     kept: Kept,
     now: number,
     window: Window = this.window(now - kept.length, undefined),
-  ): Promise<ClusterUsage> {
+  ): SharedWork<ClusterUsage> {
     if (kept.working === null || kept.working.abandoned) {
       const work = new SharedWork(`usage of ${kept.connectionId}`, async () => {
         const began = performance.now();
@@ -259,7 +259,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       });
       kept.working = work;
     }
-    return kept.working.wait();
+    return kept.working;
   }
 
   private async compute(connectionId: string, window: Window): Promise<ClusterUsage> {

@@ -10,7 +10,7 @@ import {
   type UsageInput,
   type UsageNode,
 } from '@zetopsis/core/usage';
-import { inPieces, yieldedInPieces } from '../platform/inPieces.ts';
+import { inPieces, Pieces, yieldedInPieces } from '../platform/inPieces.ts';
 import { SharedWork } from '../platform/question.ts';
 import { type ClusterFound, clusterFindings } from './clusterFindings.ts';
 import type { ClusterView } from './clusterView.ts';
@@ -173,11 +173,16 @@ export class Derived {
     this.nodes ??= nodes;
     look(usage.tree);
     await inPieces(usage.tree.children, look);
+    const pieces = new Pieces();
     for (const namespace of usage.tree.children)
-      await inPieces(namespace.children, (workload) => {
-        look(workload);
-        this.restartsIn(usage, [workload]);
-      });
+      await inPieces(
+        namespace.children,
+        (workload) => {
+          look(workload);
+          this.restartsIn(usage, [workload]);
+        },
+        pieces,
+      );
     await inPieces(nodes, (node) => void this.restartsIn(usage, [node]));
     await this.find(usage, usage.window.to);
   }

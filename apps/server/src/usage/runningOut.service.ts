@@ -10,7 +10,7 @@ import type { Vital } from '@zetopsis/core/vitals';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { InventoryService } from '../inventory/inventory.service.ts';
 import { databaseProblem } from '../platform/databaseProblem.ts';
-import { inPieces } from '../platform/inPieces.ts';
+import { inPieces, Pieces } from '../platform/inPieces.ts';
 import { ServerLog } from '../platform/logger.ts';
 import { Clock } from '../platform/settings.ts';
 import { SamplesService } from '../store/samples.service.ts';
@@ -175,10 +175,11 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
   /** Pods whose memory comes near its limit: of each workload the nearest. */
   private async pods({ name, connectionId, tree }: SeenUsage, now: number): Promise<Candidate[]> {
     const near: { path: string[]; node: UsageNode }[] = [];
+    const pieces = new Pieces();
     for (const namespace of tree.children)
       for (const workload of namespace.children) {
         // figures are worked out when they are first looked at
-        await inPieces(workload.children, (pod) => void pod.usage);
+        await inPieces(workload.children, (pod) => void pod.usage, pieces);
         const [nearest] = workload.children
           .filter(({ present, usage }) => present && (usage.memory.tightness ?? 0) >= NEAR.pod)
           .sort(

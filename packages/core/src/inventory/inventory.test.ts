@@ -186,3 +186,31 @@ describe('what happened', () => {
     ]);
   });
 });
+
+describe('words of tenants', () => {
+  it('that every object of the language knows are words like any other', () => {
+    for (const kind of ['constructor', '__proto__', 'toString', 'hasOwnProperty']) {
+      const pod = readObject('pod', {
+        metadata: {
+          name: 'p',
+          namespace: 'n',
+          uid: 'u',
+          ownerReferences: [{ kind, name: 'o', uid: 'o', controller: true }],
+        },
+      });
+      if (pod?.kind !== 'pod') throw new Error('no pod was read');
+      expect(workloadKey(workloadOf(pod, () => undefined))).toBe('other:o');
+    }
+  });
+  it('that are no address of a machine count as none', () => {
+    for (const podIP of ['10.20.12.12.20.12.126', 'a b', 'http://x', '[::1', '10.0.0.1/8', 'x'.repeat(300), ''])
+      expect([podIP, readObject('pod', { metadata: { name: 'p', uid: 'u' }, status: { podIP } })]).toMatchObject([
+        podIP,
+        { address: null },
+      ]);
+    for (const podIP of ['10.0.0.1', 'fd00::1', '::1'])
+      expect(readObject('pod', { metadata: { name: 'p', uid: 'u' }, status: { podIP } })).toMatchObject({
+        address: podIP,
+      });
+  });
+});

@@ -8,14 +8,15 @@ export interface WorkloadRef {
   readonly uid: string;
 }
 
-const KINDS: Record<string, WorkloadKind> = {
-  Deployment: 'deployment',
-  StatefulSet: 'stateful set',
-  DaemonSet: 'daemon set',
-  Job: 'job',
-  CronJob: 'cron job',
-  ReplicaSet: 'replica set',
-};
+/** A map: the kind is a tenant's word, and may be one that every object of the language has, such as “constructor”. */
+const KINDS: ReadonlyMap<string, WorkloadKind> = new Map([
+  ['Deployment', 'deployment'],
+  ['StatefulSet', 'stateful set'],
+  ['DaemonSet', 'daemon set'],
+  ['Job', 'job'],
+  ['CronJob', 'cron job'],
+  ['ReplicaSet', 'replica set'],
+]);
 
 /** One text for kind and name, since two kinds may share a name: "daemon-set:node-collector". */
 export const workloadKey = (workload: Pick<WorkloadRef, 'kind' | 'name'>): string =>
@@ -26,10 +27,10 @@ export function workloadOf(pod: PodObject, byUid: (uid: string) => InventoryObje
   const namespace = pod.namespace ?? '';
   const { owner } = pod;
   if (!owner) return { kind: 'lone pod', namespace, name: pod.name, uid: pod.uid };
-  const kind = KINDS[owner.kind] ?? 'other';
+  const kind = KINDS.get(owner.kind) ?? 'other';
   if (kind === 'replica set' || kind === 'job') {
     const above = byUid(owner.uid)?.owner;
-    if (above) return { kind: KINDS[above.kind] ?? 'other', namespace, name: above.name, uid: above.uid };
+    if (above) return { kind: KINDS.get(above.kind) ?? 'other', namespace, name: above.name, uid: above.uid };
   }
   return { kind, namespace, name: owner.name, uid: owner.uid };
 }

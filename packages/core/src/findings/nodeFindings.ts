@@ -52,7 +52,7 @@ export function nodeFindings(node: NodeObject, entries: Entries = { used: null, 
           : 'Look at what the node itself wrote at that time.',
       });
     }
-    const short = PRESSURES[condition.type];
+    const short = Object.hasOwn(PRESSURES, condition.type) ? PRESSURES[condition.type] : undefined;
     if (short !== undefined && condition.status === 'true') {
       found.push({
         code: 'nodePressure',

@@ -202,6 +202,12 @@ describe('words of tenants', () => {
       expect(workloadKey(workloadOf(pod, () => undefined))).toBe('other:o');
     }
   });
+  it('are no phase that they do not name', () => {
+    for (const phase of ['constructor', '__proto__', 'toString', 'Afloat', ''])
+      expect(readObject('pod', { metadata: { name: 'p', uid: 'u' }, status: { phase } })).toMatchObject({
+        phase: 'unknown',
+      });
+  });
   it('that are no address of a machine count as none', () => {
     for (const podIP of ['10.20.12.12.20.12.126', 'a b', 'http://x', '[::1', '10.0.0.1/8', 'x'.repeat(300), ''])
       expect([podIP, readObject('pod', { metadata: { name: 'p', uid: 'u' }, status: { podIP } })]).toMatchObject([

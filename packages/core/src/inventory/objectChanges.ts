@@ -99,7 +99,7 @@ const CONDITION_WORDS: Readonly<Record<string, { readonly holds: string; readonl
   PIDPressure: { holds: 'is short of process numbers', ends: 'has enough process numbers again' },
 };
 const conditionWords = (type: string, status: string): string | null => {
-  const words = CONDITION_WORDS[type];
+  const words = Object.hasOwn(CONDITION_WORDS, type) ? CONDITION_WORDS[type] : undefined;
   return words ? (status === 'true' ? words.holds : words.ends) : null;
 };
 

@@ -69,6 +69,8 @@ const PHASES: Record<string, PodObject['phase']> = {
   Succeeded: 'succeeded',
   Failed: 'failed',
 };
+/** A tenant's word may be one that every object of the language knows. */
+const phaseOf = (word: string): PodObject['phase'] => (Object.hasOwn(PHASES, word) ? PHASES[word]! : 'unknown');
 
 export function readPod(object: Wire): PodObject {
   const spec = wire.child(object, 'spec');
@@ -80,7 +82,7 @@ export function readPod(object: Wire): PodObject {
   return {
     kind: 'pod',
     ...common(object),
-    phase: PHASES[wire.text(status, 'phase')] ?? 'unknown',
+    phase: phaseOf(wire.text(status, 'phase')),
     reason: wire.text(status, 'reason'),
     message: wire.text(status, 'message'),
     node: wire.optionalText(spec, 'nodeName'),

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { Level, PersonName, RowNumber } from './access.ts';
-import { EndpointDocument, ScoutDocument } from './endpoints.ts';
+import { EndpointDocument } from './endpoints.ts';
 import { PushDocument } from './push.ts';
 import { RuleChange } from './rules.ts';
+import { ScoutDocument } from './scouts.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
 import { EpochMs } from './time.ts';
 import { VitalsDocument } from './vitals.ts';

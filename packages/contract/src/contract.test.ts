@@ -85,7 +85,7 @@ describe('scope and window in an address', () => {
     expect(readScope(writeScope(path))).toEqual(path);
     expect(writeScope(['seaward', 'tides', 'deployment:tide-model'])).toBe('seaward/tides/deployment:tide-model');
     expect(readScope('//seaward//%zz/')).toEqual(['seaward', '%zz']);
-    expect(ScopeQuery.parse({}).in).toEqual([]);
+    expect(ScopeQuery.parse({}).in).toEqual({ is: 'everything' });
     expect(problems(ScopeQuery, { in: 'a/b/c/d/e/f' })).toHaveLength(1);
   });
   it('leave out what is not there and encode what must be', () => {

@@ -30,7 +30,7 @@ const PageAddress = z
       wrong('leave name and password out of the address; there are fields for them');
     if (url.hash !== '') wrong('leave out what follows the #: it is never sent');
   });
-const Interval = z.coerce
+export const Interval = z.coerce
   .number<number>()
   .int('whole seconds')
   .min(1, 'at least 1 s')
@@ -81,58 +81,9 @@ export const EndpointDocument = z
   });
 export type EndpointDocument = z.infer<typeof EndpointDocument>;
 
-const Selector = z.record(z.string().trim().min(1).max(317), z.string().trim().max(253)).default({});
-const AnnotationKey = z.string().trim().max(317).default('');
-export const SERVES_KEY = 'zetopsis/serves';
-const ScoutFields = z.strictObject({
-  cluster: ClusterName.nullable().default(null),
-  namespaces: z.array(z.string().trim().min(1).max(63)).max(200).default([]),
-  among: z.enum(['pods', 'services', 'nodes']).default('pods'),
-  labels: Selector,
-  annotations: Selector,
-  container: z.string().trim().max(63).default(''),
-  ports: z
-    .array(
-      z
-        .string()
-        .trim()
-        .regex(/^[a-z0-9-]{1,63}$/i, 'a port is a number or a name'),
-    )
-    .max(20)
-    .default([]),
-  keys: z
-    .strictObject({
-      serves: z.string().trim().max(317).default(SERVES_KEY),
-      port: AnnotationKey,
-      path: AnnotationKey,
-      scheme: AnnotationKey,
-    })
-    .default({ serves: SERVES_KEY, port: '', path: '', scheme: '' }),
-  scheme: z.enum(['http', 'https']).default('http'),
-  path: z.string().trim().startsWith('/', 'a path starts with /').max(300).default('/metrics'),
-  intervalSeconds: Interval,
-  /** Templates: `{namespace}`, `{label.team}`; what they may name is checked where they are filled. */
-  attach: AttachedLabels,
-  identity: z.boolean().default(true),
-  route: z.enum(['direct', 'through the cluster']).default('direct'),
-  /** What proves who asks for the pages that are read directly; the secret itself is in no document. */
-  proof: z.enum(['none', 'basic', 'bearer']).default('none'),
-  user: z.string().trim().max(200).default(''),
-  authority: Authority,
-  drop: z.array(DropRuleDocument).max(50).default([]),
-  use: z.enum(['on', 'off']).default('on'),
-});
-export const ScoutDocument = ScoutFields.superRefine(({ proof, user, route }, context) => {
-  const wrong = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
-  if (proof === 'basic' && user === '') wrong('user', 'the name is missing');
-  if (proof !== 'none' && route !== 'direct')
-    wrong('proof', 'through a cluster the cluster’s own token is sent; choose none');
-});
-export type ScoutDocument = z.infer<typeof ScoutDocument>;
-
 // ---- trying -----------------------------------------------------------------------------------------------------
 
-const Secret = z
+export const Secret = z
   .string()
   .max(20_000)
   .transform((text) => text.trim())
@@ -199,41 +150,6 @@ export const GivenAnswer = z.object({
 });
 export type GivenAnswer = z.infer<typeof GivenAnswer>;
 
-// ---- scouts -----------------------------------------------------------------------------------------------------
-
-const TargetAnswer = z.object({
-  name: z.string(),
-  cluster: z.string(),
-  address: z.string(),
-  every: z.number(),
-  labels: z.record(z.string(), z.string()),
-  as: z.string().nullable(),
-  /** Another scout that found the same page first. */
-  foundBy: z.string().nullable(),
-});
-export const ScoutPreview = z.object({
-  lookedAt: z.number().int(),
-  found: z.array(TargetAnswer),
-  foundInAll: z.number().int(),
-  leftOut: z.array(z.object({ cluster: z.string(), object: z.string(), why: z.string() })),
-  leftOutInAll: z.number().int(),
-  merging: z.array(z.object({ labels: z.record(z.string(), z.string()), of: z.array(z.string()) })),
-});
-export type ScoutPreview = z.infer<typeof ScoutPreview>;
-export const ScoutInput = z.object({ document: ScoutDocument, secret: Secret });
-export type ScoutInput = z.infer<typeof ScoutInput>;
-export const ScoutAnswer = z.object({
-  key: z.string(),
-  document: ScoutDocument,
-  hasSecret: z.boolean(),
-  found: z.number().int(),
-  read: z.number().int(),
-  leftOut: z.number().int(),
-});
-export type ScoutAnswer = z.infer<typeof ScoutAnswer>;
-export const ScoutsAnswer = z.object({ scouts: z.array(ScoutAnswer) });
-export type ScoutsAnswer = z.infer<typeof ScoutsAnswer>;
-
 // ---- one endpoint -----------------------------------------------------------------------------------------------
 
 export const HistoryAnswer = z.object({
@@ -276,101 +192,3 @@ export const MetricsAnswer = z.object({
   answer: z.string().nullable(),
 });
 export type MetricsAnswer = z.infer<typeof MetricsAnswer>;
-
-// ---- coverage and census ----------------------------------------------------------------------------------------
-
-export const CoverageQuery = z.object({
-  cluster: ClusterName.optional(),
-  /** Only what is not read as it should. */
-  only: z.enum(['all', 'unread']).default('unread'),
-});
-const Cover = z.enum(['read', 'late', 'unread', 'never', 'paused']);
-export const CoverageAnswer = z.object({
-  at: EpochMs,
-  share: z.object({ containers: z.number().int(), read: z.number().int() }),
-  byNamespace: z.array(
-    z.object({
-      cluster: z.string(),
-      namespace: z.string(),
-      team: z.string().nullable(),
-      containers: z.number().int(),
-      read: z.number().int(),
-    }),
-  ),
-  rows: z.array(
-    z.object({
-      kind: z.enum(['node', 'workload', 'container', 'endpoint', 'cluster']),
-      path: z.array(z.string()),
-      name: z.string(),
-      state: Cover,
-      since: EpochMs.nullable(),
-      reason: z.string(),
-      nextStep: z.string(),
-      /** Where the step is taken: an endpoint to look at, a cluster to change, a scout to make. */
-      step: z.object({ does: z.enum(['endpoint', 'connection', 'vitals']), to: z.string() }).nullable(),
-    }),
-  ),
-  inAll: z.number().int(),
-  changes: z.array(z.object({ endpointId: z.number().int().nullable(), what: z.string(), text: z.string() })),
-});
-export type CoverageAnswer = z.infer<typeof CoverageAnswer>;
-
-/** A pod, whose ports are asked. */
-export const PodPortsInput = z.strictObject({
-  cluster: ClusterName,
-  namespace: z
-    .string()
-    .trim()
-    .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes'),
-  pod: z
-    .string()
-    .trim()
-    .regex(/^[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?$/, 'a pod is named by small letters, digits, dots and dashes'),
-  path: z.string().trim().startsWith('/', 'a path starts with /').max(300).default('/metrics'),
-});
-export type PodPortsInput = z.infer<typeof PodPortsInput>;
-export const PodPortsAnswer = z.object({
-  node: z.string().nullable(),
-  nodeAddress: z.string().nullable(),
-  address: z.string().nullable(),
-  phase: z.string(),
-  ports: z.array(
-    z.object({
-      container: z.string(),
-      port: z.number().int(),
-      name: z.string(),
-      /** What answers there, in words: from here, and through the cluster's API. */
-      direct: z.string(),
-      through: z.string(),
-      readAs: z.string().nullable(),
-    }),
-  ),
-});
-export type PodPortsAnswer = z.infer<typeof PodPortsAnswer>;
-
-const Share = z.object({ name: z.string(), series: z.number().int() });
-export const CensusAnswer = z.object({
-  series: z.number().int(),
-  limit: z.number().int(),
-  grown: z.number().int().nullable(),
-  metrics: z.array(
-    Share.extend({
-      /** The label with the most values. */
-      label: z.string().nullable(),
-      values: z.number().int(),
-      endpoints: z.number().int(),
-    }),
-  ),
-  labels: z.array(Share.extend({ values: z.number().int() })),
-  endpoints: z.array(Share.extend({ id: z.number().int(), grown: z.number().int().nullable() })),
-  teams: z.array(Share),
-});
-export type CensusAnswer = z.infer<typeof CensusAnswer>;
-
-export const DropPreviewInput = z.object({ endpoint: z.number().int().nullable(), rule: DropRuleDocument });
-export const DropPreview = z.object({
-  series: z.number().int(),
-  metrics: z.array(Share),
-  examples: z.array(z.string()),
-});
-export type DropPreview = z.infer<typeof DropPreview>;

@@ -50,9 +50,13 @@ export {
   CensusAnswer,
   CoverageAnswer,
   CoverageQuery,
-  DependantsAnswer,
   DropPreview,
   DropPreviewInput,
+  PodPortsAnswer,
+  PodPortsInput,
+} from './coverage.ts';
+export {
+  DependantsAnswer,
   DropRuleDocument,
   EndpointDocument,
   EndpointInput,
@@ -61,27 +65,52 @@ export {
   HistoryAnswer,
   MetricsAnswer,
   MetricsQuery,
-  PodPortsAnswer,
-  PodPortsInput,
-  ScoutAnswer,
-  ScoutDocument,
-  ScoutInput,
-  ScoutPreview,
-  ScoutsAnswer,
-  SERVES_KEY,
   SourceKey,
   TryAnswer,
   TryInput,
   UseInput,
 } from './endpoints.ts';
 export { FindAnswer, FindQuery } from './find.ts';
+export { Fixture } from './fixture.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
+export {
+  clusterOf,
+  EVERYTHING,
+  liesIn,
+  namesOf,
+  namespaceOf,
+  type ObjectPath,
+  type PathOf,
+  type PlacedKind,
+  partOf,
+  pathKey,
+  pathOfObject,
+  placeOf,
+  readPath,
+  readWorkloadKey,
+  touches,
+  workloadIn,
+  writePath,
+} from './objectPath.ts';
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
+export { ScoutAnswer, ScoutDocument, ScoutInput, ScoutPreview, ScoutsAnswer, SERVES_KEY } from './scouts.ts';
+export {
+  type FlowLines,
+  LogAnswer,
+  LogQuery,
+  Mark,
+  type QuotaLine,
+  type RelatedLine,
+  RunningOutLine,
+  SheetAnswer,
+  VersionsAnswer,
+  type VolumeLine,
+} from './sheet.ts';
 export {
   ClusterName,
   ConnectionAnswer,
@@ -93,6 +122,7 @@ export {
   SourcesAnswer,
   trimmedBlanks,
 } from './sources.ts';
+export { TapeAnswer } from './tape.ts';
 export { AgainstQuery, EpochMs, WindowQuery } from './time.ts';
 export {
   type By,
@@ -100,27 +130,17 @@ export {
   type Compared,
   type Figures,
   Finding,
-  type FlowLines,
-  LogAnswer,
-  LogQuery,
-  Mark,
   OtherQuery,
   OtherResource,
-  type QuotaLine,
-  type RelatedLine,
-  RunningOutLine,
-  SheetAnswer,
   TableAnswer,
   TableLevel,
   TableQuery,
   TableRow,
-  TapeAnswer,
   UsageAnswer,
   UsageColumn,
   UsageLevel,
   UsageRow,
-  VersionsAnswer,
-  type VolumeLine,
 } from './usage.ts';
 export { SavedView, SavedViewInput, SavedViewsAnswer } from './views.ts';
 export { VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';
+export { FIXTURE_LINES } from './wire-names.ts';

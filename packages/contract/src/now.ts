@@ -1,6 +1,7 @@
 import { z } from 'zod';
+import { Mark, RunningOutLine } from './sheet.ts';
 import { EpochMs } from './time.ts';
-import { Finding, Mark, ResourceName, RunningOutLine, Severity, UsageRow } from './usage.ts';
+import { Finding, ResourceName, Severity, UsageRow } from './usage.ts';
 
 const Told = z.object({
   to: z.string(),

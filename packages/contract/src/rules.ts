@@ -1,3 +1,4 @@
+import { RULE_KINDS } from '@zetopsis/core/rules';
 import { z } from 'zod';
 import { AlertAnswer } from './now.ts';
 import { EpochMs } from './time.ts';
@@ -19,7 +20,7 @@ export const RuleChange = z.object({
 });
 export type RuleChange = z.infer<typeof RuleChange>;
 
-export const RuleKind = z.enum(['containerMemory', 'readyPods']);
+export const RuleKind = z.enum(RULE_KINDS);
 export type RuleKind = z.infer<typeof RuleKind>;
 export const RuleAnswer = RuleChange.extend({
   id: z.number().int(),

@@ -1,11 +1,7 @@
 import { z } from 'zod';
+import { type ObjectPath, readPath } from './objectPath.ts';
 
-/**
- * Where one looks: cluster, namespace, workload key ("deployment:booking-front"), pod, container; fewer parts look wider.
- * The second path goes over a node: cluster, "node:seaward-07", "ticketing:booking-front-5d9f" (namespace and pod),
- * container. Other objects stand beside them by kind and name: "quota:all" in a namespace, "persistent-volume:v1" in a cluster.
- * In addresses the parts are joined by "/"; what would break an address is percent-encoded within a part.
- */
+/** Where one looks, in parts (objectPath.ts); in addresses they are joined by "/", and what would break an address is percent-encoded. */
 export const ScopePath = z.array(z.string().min(1).max(400)).max(5);
 export type ScopePath = z.infer<typeof ScopePath>;
 
@@ -47,8 +43,15 @@ export function readTrait(text: string): { trait: (typeof TRAITS)[number]; is: s
   return trait ? { trait, is: text.slice(trait.length + 1) } : null;
 }
 
+function pathOf(parts: ScopePath, context: z.RefinementCtx): ObjectPath {
+  const path = readPath(parts);
+  if (path !== null) return path;
+  context.addIssue({ code: 'custom', message: 'names no place where an object can stand' });
+  return z.NEVER;
+}
+
 export const ScopeQuery = z.object({
-  in: z.string().max(2500).default('').transform(readScope).pipe(ScopePath),
+  in: z.string().max(2500).default('').transform(readScope).pipe(ScopePath).transform(pathOf),
   clusters: ClusterTrait.optional(),
 });
 export type ScopeQuery = z.infer<typeof ScopeQuery>;

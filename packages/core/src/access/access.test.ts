@@ -26,18 +26,18 @@ const permits = fc.array(
 describe('Reach', () => {
   it('lets nobody see anything without a permit', () => {
     const nobody = Reach.of([]);
-    expect(nobody.sees([])).toBe(false);
-    expect(nobody.sees(['seaward'])).toBe(false);
-    expect(nobody.sees(['seaward', 'tides'])).toBe(false);
+    expect(nobody.sees({ cluster: null, namespace: null })).toBe(false);
+    expect(nobody.sees({ cluster: 'seaward', namespace: null })).toBe(false);
+    expect(nobody.sees({ cluster: 'seaward', namespace: 'tides' })).toBe(false);
     expect(nobody.mayEverywhere('read')).toBe(false);
   });
 
   it('a permit in one namespace shows that one, and of the cluster only that it is there', () => {
     const reach = Reach.of([permit({ cluster: 'seaward', namespace: 'tides', level: 'operate' })]);
-    expect(reach.sees(['seaward', 'tides', 'deployment:tide-model'])).toBe(true);
-    expect(reach.sees(['seaward', 'ticketing'])).toBe(false);
-    expect(reach.sees(['seaward', 'node:seaward-01'])).toBe(true);
-    expect(reach.sees(['landward'])).toBe(false);
+    expect(reach.sees({ cluster: 'seaward', namespace: 'tides' })).toBe(true);
+    expect(reach.sees({ cluster: 'seaward', namespace: 'ticketing' })).toBe(false);
+    expect(reach.sees({ cluster: 'seaward', namespace: null })).toBe(true);
+    expect(reach.sees({ cluster: 'landward', namespace: null })).toBe(false);
     expect(reach.whole('seaward')).toBe(false);
     expect(reach.may('operate', 'seaward', 'tides')).toBe(true);
     expect(reach.may('administer', 'seaward', 'tides')).toBe(false);
@@ -118,8 +118,22 @@ describe('owners', () => {
     const other = team('mail', [
       { by: 'object', cluster: null, namespace: 'tides', workload: 'deployment:tide-mailer' },
     ]);
-    expect(assignedOwner([named, other], 'seaward', 'tides', 'deployment:tide-mailer')).toBe(other);
-    expect(assignedOwner([named, other], 'seaward', 'tides', 'deployment:tide-model')).toBeNull();
+    expect(
+      assignedOwner({
+        teams: [named, other],
+        cluster: 'seaward',
+        namespace: 'tides',
+        workload: 'deployment:tide-mailer',
+      }),
+    ).toBe(other);
+    expect(
+      assignedOwner({
+        teams: [named, other],
+        cluster: 'seaward',
+        namespace: 'tides',
+        workload: 'deployment:tide-model',
+      }),
+    ).toBeNull();
     expect(ownerOfNamespace([other], 'seaward', space('tides'))).toBeNull();
   });
 });

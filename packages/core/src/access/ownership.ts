@@ -64,12 +64,17 @@ function matchesNamespace(own: Ownership, namespace: OwnedNamespace): boolean {
 }
 
 /** A workload assigned otherwise than its namespace. */
-export function assignedOwner<T extends Owner>(
-  teams: readonly T[],
-  cluster: string,
-  namespace: string,
-  workload: string,
-): T | null {
+export function assignedOwner<T extends Owner>({
+  teams,
+  cluster,
+  namespace,
+  workload,
+}: {
+  readonly teams: readonly T[];
+  readonly cluster: string;
+  readonly namespace: string;
+  readonly workload: string;
+}): T | null {
   return (
     teams.find((team) =>
       team.owns.some(

@@ -67,12 +67,10 @@ export class Reach {
   reads(cluster: string, namespace: string): boolean {
     return this.may('read', cluster, namespace);
   }
-  /** Whether an object's path may be shown: cluster, then a namespace or something of the cluster's own ("node:…"). */
-  sees(path: readonly string[]): boolean {
-    const [cluster, place] = path;
-    if (cluster === undefined) return this.permits.length > 0;
-    if (place === undefined || place.includes(':')) return this.touches(cluster);
-    return this.reads(cluster, place);
+  /** Whether something may be shown that stands in a namespace, is shared by all of a cluster, or stands outside of all clusters. */
+  sees({ cluster, namespace }: { readonly cluster: string | null; readonly namespace: string | null }): boolean {
+    if (cluster === null) return this.mayEverywhere('read');
+    return namespace === null ? this.touches(cluster) : this.reads(cluster, namespace);
   }
 
   /** Only what the person's own teams own. */

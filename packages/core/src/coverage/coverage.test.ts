@@ -24,7 +24,7 @@ const page = (more: Partial<PageState> = {}): PageState => ({
 });
 const container = (more: Partial<RunningContainer> = {}): RunningContainer => ({
   namespace: 'tides',
-  workload: 'deployment:web',
+  workload: { kind: 'deployment', name: 'web' },
   pod: 'web-1',
   container: 'main',
   node: 'n1',
@@ -54,7 +54,7 @@ describe('the ledger', () => {
       n1: page({ state: 'failing', error: 'Nothing listens.' }),
       n2: page({ id: 2 }),
     });
-    expect(rows).toEqual([expect.objectContaining({ kind: 'node', path: ['node:n1'], state: 'unread', endpoint: 1 })]);
+    expect(rows).toEqual([expect.objectContaining({ of: { kind: 'node', node: 'n1' }, state: 'unread', endpoint: 1 })]);
     expect(rows[0]?.reason).toBe('Nothing listens. 2 containers on it cannot be seen either.');
     expect(byNamespace.get('tides')).toEqual({ containers: 3, read: 1 });
   });
@@ -72,7 +72,9 @@ describe('the ledger', () => {
     [{ ever: 1, now: 1 }, 'never', /1 of the 2 vitals/],
   ] as const)('names a container that its node’s page lacks: %j', (more, state, reason) => {
     const { rows } = ledger([container(more)], { n1: page() });
-    expect(rows).toEqual([expect.objectContaining({ kind: 'container', state, endpoint: 1 })]);
+    expect(rows).toEqual([
+      expect.objectContaining({ of: expect.objectContaining({ kind: 'container' }), state, endpoint: 1 }),
+    ]);
     expect(rows[0]?.reason).toMatch(reason);
   });
   it('gives a container that has just started three intervals', () => {

@@ -1,3 +1,4 @@
+import type { WorkloadName } from '../inventory/index.ts';
 import type { EpochMs } from '../units/index.ts';
 
 /** How something that should be read is read. */
@@ -13,7 +14,7 @@ export interface PageState {
 }
 export interface RunningContainer {
   readonly namespace: string;
-  readonly workload: string;
+  readonly workload: WorkloadName;
   readonly pod: string;
   readonly container: string;
   readonly node: string | null;
@@ -32,8 +33,10 @@ export interface CoverInput {
   readonly containers: readonly RunningContainer[];
 }
 export interface CoverRow {
-  readonly kind: 'node' | 'container';
-  readonly path: readonly string[];
+  /** A node itself, or a container that runs somewhere. */
+  readonly of:
+    | { readonly kind: 'node'; readonly node: string }
+    | ({ readonly kind: 'container' } & Pick<RunningContainer, 'namespace' | 'workload' | 'pod' | 'container'>);
   readonly state: Cover;
   readonly since: EpochMs | null;
   readonly reason: string;
@@ -90,8 +93,7 @@ export function coverLedger(input: CoverInput): CoverLedger {
       also === 0 ? '' : ` ${also === 1 ? 'One container' : `${also} containers`} on it cannot be seen either.`;
     if (page === null) {
       rows.push({
-        kind: 'node',
-        path: [`node:${node.name}`],
+        of: { kind: 'node', node: node.name },
         state: 'never',
         since: node.since,
         reason: `It does not say at which address and port its page is.${hidden}`,
@@ -102,8 +104,7 @@ export function coverLedger(input: CoverInput): CoverLedger {
     }
     if (page.state === 'read' || page.state === 'waiting') continue;
     rows.push({
-      kind: 'node',
-      path: [`node:${node.name}`],
+      of: { kind: 'node', node: node.name },
       state: coverOf(page),
       since: page.lastReadingAt ?? page.since,
       reason: `${page.error ?? 'Its reading is overdue.'}${hidden}`,
@@ -115,10 +116,10 @@ export function coverLedger(input: CoverInput): CoverLedger {
 }
 
 function containerRow(own: RunningContainer, input: CoverInput, page: PageState): CoverRow {
+  const { namespace, workload, pod, container } = own;
   const gone = own.ever > own.now;
   return {
-    kind: 'container',
-    path: [own.namespace, own.workload, own.pod, own.container],
+    of: { kind: 'container', namespace, workload, pod, container },
     state: gone ? 'unread' : 'never',
     since: own.since,
     reason:

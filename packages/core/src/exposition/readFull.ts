@@ -1,27 +1,17 @@
 import { seriesKey } from '../series/index.ts';
-import { type Declaration, declaredFamily, endingsOf, type Family, isCumulative, typeOf } from './families.ts';
+import { type Declaration, declaredFamily, isCumulative } from './families.ts';
 import type { Form } from './forms.ts';
 import type { PageLimits } from './limits.ts';
-import { LineCursor, readName } from './lineCursor.ts';
+import { LineCursor } from './lineCursor.ts';
 import { hashText, TableBuilder, type TableFamily } from './lineTable.ts';
 import { CHECKS, checkOf, demand, isGrouped, MetricGroups } from './metricGroups.ts';
 import type { FreshSeries, Page, PageMemory } from './page.ts';
+import { type KnownFamily, PageFamilies } from './pageFamilies.ts';
 import { type Exemplar, parseSample, type Sample } from './parseSample.ts';
 import { LineError, type PageRefusal, Problems } from './problems.ts';
 
 const NEWLINE = 10;
 const RETURN = 13;
-
-interface Known {
-  readonly family: Family;
-  readonly index: number;
-  readonly declared: Set<Declaration>;
-  declaredBy: number;
-  finished: boolean;
-  settled: boolean;
-  /** A counter that also says when it began: its lines belong together. */
-  created: boolean;
-}
 
 /**
  * Reads a whole page line by line, a stretch at a time. A bad line costs that line and is reported; a page in the strict
@@ -39,13 +29,7 @@ export class FullReading {
   private readonly groups: MetricGroups;
   private readonly decoder = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
 
-  private readonly families = new Map<string, Known>();
-  private readonly declaredFamilies = new Map<string, Family>();
-  /** Names that samples of settled families may bear. */
-  private readonly claimed = new Map<string, Family>();
-  private current: Known | null = null;
-  private declarations = 0;
-
+  private readonly families: PageFamilies;
   private readonly slotOf = new Map<string, number>();
   /** By slot: the time of its last sample, null where it has none of its own. */
   private readonly lastTimes: (number | null)[] = [];
@@ -70,6 +54,7 @@ export class FullReading {
     this.refused = refused;
     this.problems = new Problems(limits.problemsKept);
     this.groups = new MetricGroups(this.problems);
+    this.families = new PageFamilies(form, limits, this.problems, this.groups);
   }
 
   /** Reads at most so many lines; false once there is nothing more to read. */
@@ -92,8 +77,8 @@ export class FullReading {
   finish(memory: PageMemory): Page {
     if (!this.refused && this.form === 'openmetrics' && !this.endSeen)
       this.refused = { code: 'noEnd', text: 'the page ends without “# EOF”: it was cut off' };
-    if (!this.refused) this.leave();
-    const families = [...this.families.values()];
+    if (!this.refused) this.families.leave(this.line);
+    const families = [...this.families.byName.values()];
     if (!this.refused) this.remember(memory, families);
     const values = this.refused ? [] : this.values;
     return {
@@ -113,13 +98,14 @@ export class FullReading {
     };
   }
 
-  private remember(memory: PageMemory, families: readonly Known[]): void {
+  private remember(memory: PageMemory, families: readonly KnownFamily[]): void {
     memory.full++;
     memory.ids = new Int32Array(this.fresh.length);
     memory.slots = Int32Array.from(this.slots);
     // a series that stands at several times, or lines in a wrong order, are read in full each time
     const unseen = families.some(({ family, declaredBy }) => declaredBy === 0 && family.samples === 0);
-    const repeatable = !this.outOfOrder && !unseen && this.slots.length === this.fresh.length;
+    const inOrder = !this.outOfOrder && !this.families.outOfOrder;
+    const repeatable = inOrder && !unseen && this.slots.length === this.fresh.length;
     memory.remember(
       repeatable
         ? this.table.build(
@@ -218,112 +204,21 @@ export class FullReading {
     }
     const word = parts[1] as Declaration; // one of those in the pattern
     try {
-      this.declare(word, new LineCursor(line, this.limits, this.form), parts[0].length, from, to);
+      const cursor = new LineCursor(line, this.limits, this.form);
+      cursor.at = parts[0].length;
+      const { index } = this.families.declare(word, cursor, this.line);
+      this.table.add(from, to, -1, index, CHECKS.none);
     } catch (error) {
       this.outOfOrder = true;
       throw error;
     }
   }
-  private declare(word: Declaration, cursor: LineCursor, at: number, from: number, to: number): void {
-    cursor.at = at;
-    const name = readName(cursor, true);
-    const { line } = cursor;
-    if (!cursor.ended || !cursor.plain || word === 'TYPE') {
-      const c = cursor.peek();
-      if (c !== 32 && !(cursor.plain && c === 9)) cursor.fail('badComment', 'expected one blank after the metric name');
-      cursor.at++;
-      cursor.passBlanks();
-    }
-    const text = cursor.plain && word === 'TYPE' ? line.slice(cursor.at).trimEnd() : line.slice(cursor.at);
-    if (word !== 'HELP' && text.length > this.limits.nameLength)
-      cursor.fail('tooLong', `${word} has more than ${this.limits.nameLength} characters`);
-    const type = word === 'TYPE' ? typeOf(text, this.form) : undefined;
-    if (word === 'TYPE' && type === undefined)
-      cursor.fail('badComment', `“${text.slice(0, 40)}” is not a type of metric`);
-    if (word === 'UNIT' && !/^[a-zA-Z0-9_:]*$/.test(text))
-      cursor.fail('badUnit', `“${text.slice(0, 40)}” is not a unit`);
-    if (word === 'HELP' && !cursor.plain && /(^|[^\\])(\\\\)*\\$/.test(text))
-      cursor.fail('badEscape', 'a backslash is followed by a character');
-    const known = this.enter(name);
-    const { family } = known;
-    if (family.samples > 0) throw new LineError('lateDeclaration', 1, `${word} of ${name} comes after its samples`);
-    if (known.declared.has(word)) throw new LineError('duplicateDeclaration', 1, `${word} of ${name} stands twice`);
-    known.declared.add(word);
-    known.declaredBy = ++this.declarations;
-    this.declaredFamilies.set(name, family);
-    if (type !== undefined) family.type = type;
-    else if (word === 'UNIT') family.unit = text;
-    else family.help = text.slice(0, this.limits.labelValueLength);
-    this.table.add(from, to, -1, known.index, CHECKS.none);
-  }
-
-  private enter(name: string): Known {
-    let known = this.families.get(name);
-    if (!known) {
-      known = {
-        family: { name, type: 'unknown', unit: '', help: '', samples: 0 },
-        index: this.families.size,
-        declared: new Set(),
-        declaredBy: 0,
-        finished: false,
-        settled: false,
-        created: false,
-      };
-      this.families.set(name, known);
-    }
-    this.moveTo(known);
-    return known;
-  }
-  private moveTo(known: Known): void {
-    if (known === this.current) return;
-    this.leave();
-    this.current = known;
-    if (known.finished && this.form === 'openmetrics') {
-      known.finished = false;
-      this.outOfOrder = true;
-      this.problems.report(
-        'interleaved',
-        this.line,
-        1,
-        `lines of ${known.family.name} stand in more than one place of the page`,
-      );
-    }
-  }
-  /** The family that was being read is over: what it is as a whole is looked at. */
-  private leave(): void {
-    const known = this.current;
-    if (!known) return;
-    known.finished = true;
-    if (this.form === 'plain') return;
-    const before = this.problems.count;
-    this.groups.leaveFamily();
-    this.settle(known);
-    if (this.problems.count > before) this.outOfOrder = true;
-  }
-  private settle(known: Known): void {
-    if (known.settled) return;
-    known.settled = true;
-    const { family } = known;
-    const report = (code: 'badUnit' | 'nameClash', text: string) => this.problems.report(code, this.line, 1, text);
-    if (family.unit !== '') {
-      if (family.type === 'info' || family.type === 'stateset')
-        report('badUnit', `${family.name} is of type ${family.type}, which has no unit`);
-      else if (!family.name.endsWith(`_${family.unit}`))
-        report('badUnit', `the name ${family.name} does not end with its unit, _${family.unit}`);
-    }
-    for (const ending of new Set(['', ...endingsOf(family.type, 'openmetrics')])) {
-      const name = `${family.name}${ending}`;
-      const other = this.claimed.get(name);
-      if (other) report('nameClash', `${name} may be a sample of ${other.name} as well as of ${family.name}`);
-      else this.claimed.set(name, family);
-    }
-  }
-
   private readSample(line: string, from: number, to: number): void {
     const { sample, valueAt } = parseSample(line, this.limits, this.form);
-    const declared = this.inOrder(() => declaredFamily(this.declaredFamilies, sample.name, this.form));
-    const known = this.families.get(declared?.family.name ?? sample.name) ?? this.enter(sample.name);
-    this.moveTo(known);
+    const declared = this.inOrder(() => declaredFamily(this.families.declared, sample.name, this.form));
+    const known =
+      this.families.byName.get(declared?.family.name ?? sample.name) ?? this.families.enter(sample.name, this.line);
+    this.families.moveTo(known, this.line);
     const ending = declared?.ending ?? '';
     const { family } = known;
     const strict = this.form === 'openmetrics';

@@ -2,12 +2,13 @@ import { seriesKey } from '../series/index.ts';
 import { declaredFamily, type Family, isCumulative } from './families.ts';
 import type { PageLimits } from './limits.ts';
 import { LineCursor } from './lineCursor.ts';
-import { beginsAs, hashText, type LineTable, PrefixIndex, TableBuilder } from './lineTable.ts';
+import { beginsAs, hashText, type LineTable, PrefixIndex } from './lineTable.ts';
 import { CHECKS, checkOf, passes } from './metricGroups.ts';
-import type { FreshSeries, Page, PageMemory } from './page.ts';
+import type { Page, PageMemory } from './page.ts';
 import { type Exemplar, parseIdentity, parseSample, parseTail } from './parseSample.ts';
 import { LineError, Problems } from './problems.ts';
 import { scanNumber } from './scanNumber.ts';
+import { WarmChange } from './warmChange.ts';
 
 const NEWLINE = 10;
 const RETURN = 13;
@@ -42,7 +43,7 @@ class WarmReading {
   private lastBucket = 0;
 
   /** Set from the first line on that is not the expected one. */
-  private change: Change | null = null;
+  private change: WarmChange | null = null;
   /** Where each of the table's lines began, as long as nothing changed. */
   private readonly began: Int32Array;
 
@@ -75,7 +76,7 @@ class WarmReading {
         end = bytes.indexOf(NEWLINE, at);
         if (end < 0) end = length;
         i = this.find(at, end, expected);
-        this.change ??= this.beginChange(expected);
+        this.change ??= new WarmChange(table, this.memory, this.began, expected);
         if (i >= 0 && table.groupedBefore[i] !== table.groupedBefore[expected]) return null;
       }
       if (end - at > this.limits.lineBytes) return null;
@@ -93,7 +94,7 @@ class WarmReading {
     }
     const complete = table.declarationsBefore[table.count] === this.declarations;
     if (!complete || table.groupedBefore[expected] !== table.groupedBefore[table.count]) return null;
-    if (expected < table.count) this.change ??= this.beginChange(expected);
+    if (expected < table.count) this.change ??= new WarmChange(table, this.memory, this.began, expected);
     return this.page();
   }
 
@@ -190,11 +191,7 @@ class WarmReading {
   private take(slot: number, value: number, time: number | null): boolean {
     if (this.count >= this.limits.samples || this.count >= this.values.length) return false;
     const { change } = this;
-    if (change) {
-      if (change.seen[slot] === 1) return false;
-      change.seen[slot] = 1;
-      change.slots.push(slot);
-    }
+    if (change && !change.see(slot)) return false;
     if (time !== null && !this.times) this.times = new Float64Array(this.values.length).fill(Number.NaN);
     if (time !== null) this.times![this.count] = time; // made on the line above
     this.values[this.count++] = value;
@@ -233,14 +230,8 @@ class WarmReading {
       if (!change || this.isKnown(key, change)) return false;
       const slot = change.nextSlot++;
       if (!this.take(slot, sample.value, sample.at)) return false;
-      change.freshKeys.set(key, slot);
-      change.fresh.push({
-        slot,
-        name: sample.name,
-        labels: sample.labels,
-        key,
-        cumulative: isCumulative(family, sample.name, ending),
-      });
+      const { name, labels } = sample;
+      change.add({ name, labels, key, cumulative: isCumulative(family, name, ending) }, slot);
       if (sample.exemplar) this.exemplars.push({ slot, exemplar: sample.exemplar });
       const prefix = to - at === text.length ? valueAt : new TextEncoder().encode(text.slice(0, valueAt)).length;
       change.table.add(at, at + prefix, slot, index, check);
@@ -270,7 +261,7 @@ class WarmReading {
     return { family: known.family, ending: found?.ending ?? '', index };
   }
   /** Whether a series stands in the memory already, though written otherwise. */
-  private isKnown(key: string, change: Change): boolean {
+  private isKnown(key: string, change: WarmChange): boolean {
     if (change.freshKeys.has(key)) return true;
     const hash = hashText(key);
     const { table } = this;
@@ -285,49 +276,10 @@ class WarmReading {
     return false;
   }
 
-  private beginChange(expected: number): Change {
-    const { table, memory } = this;
-    const change: Change = {
-      table: new TableBuilder(),
-      seen: new Uint8Array(memory.ids.length),
-      slots: [],
-      fresh: [],
-      freshKeys: new Map(),
-      nextSlot: memory.ids.length,
-    };
-    for (let i = 0; i < expected; i++) {
-      const slot = table.slots[i]!;
-      const start = this.began[i]!;
-      const prefix = start + table.prefixes[i]! - table.starts[i]!;
-      change.table.add(start, prefix, slot, table.familyOf[i]!, table.checks[i]! as 0);
-      if (slot < 0) continue;
-      change.seen[slot] = 1;
-      change.slots.push(slot);
-    }
-    return change;
-  }
-
   private page(): Page | null {
     const { table, memory, change, count } = this;
-    if (change && change.nextSlot > 2 * change.slots.length + 64) return null; // slots are numbered anew
-    let families = table.families;
-    if (change) {
-      const samples = new Int32Array(families.length);
-      change.table.slots.forEach((slot, line) => {
-        if (slot >= 0) samples[change.table.familyOf[line]!]!++;
-      });
-      // a family that only its samples named is gone with them
-      if (families.some(({ declaredBy }, i) => declaredBy === 0 && samples[i] === 0)) return null;
-      families = families.map((one, i) => ({ ...one, family: { ...one.family, samples: samples[i]! } }));
-      const keyHashes = new Int32Array(change.nextSlot);
-      keyHashes.set(table.keyHashes);
-      for (const { slot, key } of change.fresh) keyHashes[slot] = hashText(key);
-      const ids = new Int32Array(change.nextSlot);
-      ids.set(memory.ids);
-      memory.ids = ids;
-      memory.slots = Int32Array.from(change.slots);
-      memory.remember(change.table.build(table.form, this.bytes, families, keyHashes));
-    }
+    const families = change ? change.remember(table, memory, this.bytes) : table.families;
+    if (families === null) return null;
     memory.warm++;
     return {
       form: table.form,
@@ -345,14 +297,4 @@ class WarmReading {
       refused: null,
     };
   }
-}
-
-interface Change {
-  readonly table: TableBuilder;
-  /** By slot: 1 where the series stood in the page already. */
-  seen: Uint8Array;
-  readonly slots: number[];
-  readonly fresh: FreshSeries[];
-  readonly freshKeys: Map<string, number>;
-  nextSlot: number;
 }

@@ -1,7 +1,17 @@
 import { formatBytes, formatDuration, formatPercent } from '../format/index.ts';
-import type { AutoscalerObject, ClaimObject, DisruptionBudgetObject, QuotaObject } from '../inventory/index.ts';
+import type {
+  AutoscalerObject,
+  ClaimObject,
+  ClusterEvent,
+  DisruptionBudgetObject,
+  QuotaObject,
+} from '../inventory/index.ts';
+import { conditionOf } from '../inventory/index.ts';
+import { EVENT_REASONS } from '../inventory/wire-names.ts';
 import { DAY, type DurationMs, type EpochMs } from '../units/index.ts';
+import { deletionFindings } from './deletion.ts';
 import type { Finding } from './finding.ts';
+import { inItsWords, NOTHING_SAID, type Said, saidLately } from './said.ts';
 
 /** From here on a quota is nearly spent. */
 const NEARLY = 0.9;
@@ -103,23 +113,114 @@ function spaceFindings(
   ];
 }
 
-export function claimFindings(claim: ClaimObject, now: EpochMs): Finding[] {
-  if (claim.phase === 'Bound' || now - claim.createdAt < 60_000) return [];
+/** Why a claim has no volume, as the cluster says it. */
+function claimInWords(claim: ClaimObject, told: ClusterEvent | undefined): { reason: string; nextStep: string } {
+  const message = told?.message ?? '';
+  const missing = /storageclass(?:\.\S+)? "([^"]+)" not found/i.exec(message);
+  if (missing)
+    return {
+      reason: `No volume for this claim: there is no storage class ${missing[1]}.`,
+      nextStep: 'Name a class that there is, or make this one. A claim’s class cannot be changed: it is made anew.',
+    };
+  if (/no storage class is set|no persistent volumes available/i.test(message))
+    return claim.storageClass === ''
+      ? {
+          reason:
+            'No volume for this claim: it names no storage class, there is no default one, and no free volume fits.',
+          nextStep: 'Name a storage class, or mark one of them as the default.',
+        }
+      : {
+          reason: 'No volume for this claim: none that is free fits what it asks for.',
+          nextStep: 'Make a volume of its size, class and access mode, or ask for less.',
+        };
+  if (/exceeded quota/i.test(message))
+    return {
+      reason: 'No volume for this claim: the quota of its namespace for storage is spent.',
+      nextStep: 'Remove claims that nobody needs, or raise the quota.',
+    };
+  if (/access mode|ReadWriteMany|not supported/i.test(message))
+    return {
+      reason: 'No volume for this claim: its storage class does not give the access mode that it asks for.',
+      nextStep: 'Ask for an access mode that the class gives, or another class.',
+    };
+  if (
+    /out of (capacity|space)|insufficient (capacity|space)|not enough (free )?(capacity|space)|ResourceExhausted/i.test(
+      message,
+    )
+  )
+    return {
+      reason: 'No volume for this claim: the storage has no room left for its size.',
+      nextStep: 'Ask for less, or give the storage more room.',
+    };
+  return {
+    reason: 'No volume has been found for this claim yet.',
+    nextStep: 'Look at the events of the claim: they say what its storage class waits for.',
+  };
+}
+
+export function claimFindings(claim: ClaimObject, now: EpochMs, said: Said = NOTHING_SAID): Finding[] {
+  const stuck = deletionFindings(claim, now);
+  if (claim.phase === 'Bound' || now - claim.createdAt < 60_000) return stuck;
+  if (claim.phase === 'Lost')
+    return [
+      {
+        code: 'claimNotBound',
+        severity: 'critical',
+        reason: 'The volume of this claim is gone.',
+        evidence: `phase ${claim.phase}, volume ${claim.volume ?? 'none named'}`,
+        since: claim.createdAt,
+        nextStep: 'Bring its data back from a copy; the claim itself never gets another volume.',
+      },
+      ...stuck,
+    ];
+  const events = said.about(claim);
+  const told = saidLately(events, EVENT_REASONS.provisioningFailed, now);
+  // it is bound when its first pod comes: until then nothing is wrong
+  if (!told && events.some(({ reason }) => reason === EVENT_REASONS.waitsForFirst)) return stuck;
   return [
     {
       code: 'claimNotBound',
-      severity: claim.phase === 'Lost' ? 'critical' : 'warning',
-      reason:
-        claim.phase === 'Lost' ? 'The volume of this claim is gone.' : 'No volume has been found for this claim yet.',
-      evidence: `phase ${claim.phase || 'unknown'}, storage class ${claim.storageClass || 'none named'}`,
-      since: claim.createdAt,
-      nextStep: 'Look at the events of the claim: they say what its storage class waits for.',
+      severity: 'warning',
+      ...claimInWords(claim, told),
+      evidence: told
+        ? inItsWords(told)
+        : `phase ${claim.phase || 'unknown'}, storage class ${claim.storageClass || 'none named'}`,
+      since: told ? Math.min(told.firstAt, now) : claim.createdAt,
     },
+    ...stuck,
   ];
 }
 
-export function autoscalerFindings(scaler: AutoscalerObject): Finding[] {
-  const limited = scaler.conditions.find(({ type }) => type === 'ScalingLimited');
+export function autoscalerFindings(scaler: AutoscalerObject, now: EpochMs, said: Said = NOTHING_SAID): Finding[] {
+  const condition = (type: string) => conditionOf(scaler.conditions, type);
+  const active = condition('ScalingActive');
+  if (active?.status === 'false' && active.reason !== 'ScalingDisabled') {
+    const told = saidLately(said.about(scaler), EVENT_REASONS.figureNotRead, now);
+    return [
+      {
+        code: 'figureNotRead',
+        severity: 'warning',
+        reason: `The autoscaler cannot read what it follows${scaler.follows.length === 0 ? '' : ` (${scaler.follows.join(', ')})`}: the number of pods stays as it is.`,
+        evidence: active.message || (told ? inItsWords(told) : active.reason),
+        since: active.since,
+        nextStep:
+          'Look whether its pods say what they ask for (a share of nothing is no figure), and whether what serves figures to the cluster runs.',
+      },
+    ];
+  }
+  const able = condition('AbleToScale');
+  if (able?.status === 'false')
+    return [
+      {
+        code: 'figureNotRead',
+        severity: 'warning',
+        reason: 'The autoscaler cannot change the number of pods.',
+        evidence: able.message || able.reason,
+        since: able.since,
+        nextStep: 'Look whether what it scales is still there under that name.',
+      },
+    ];
+  const limited = condition('ScalingLimited');
   if (scaler.desired < scaler.most || limited?.status !== 'true') return [];
   return [
     {

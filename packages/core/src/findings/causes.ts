@@ -1,7 +1,7 @@
 import { formatCount } from '../format/index.ts';
 import type { NodeObject, PodObject } from '../inventory/index.ts';
+import { conditionOf, hasEnded, isReady } from '../inventory/index.ts';
 import type { Finding } from './finding.ts';
-import { conditionOf, hasEnded, isReady } from './podState.ts';
 
 /** A node that takes its pods down with it. */
 export interface NodeCause {

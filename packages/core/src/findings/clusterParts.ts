@@ -1,8 +1,9 @@
 import { formatDuration } from '../format/index.ts';
 import type { WorkloadObject } from '../inventory/index.ts';
 import { NAME_SERVICE_LABELS } from '../inventory/wire-names.ts';
+import { percentile } from '../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
-import { percentile } from '../usage/grid.ts';
+
 import type { Finding } from './finding.ts';
 
 /** An answer of the cluster's API that takes longer than this makes everything in the cluster slow. */

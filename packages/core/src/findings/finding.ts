@@ -1,41 +1,12 @@
 import type { EpochMs } from '../units/index.ts';
+import type { FindingCode } from './kinds.ts';
 
-export type Severity = 'critical' | 'warning';
+export const SEVERITIES = ['critical', 'warning'] as const;
+export type Severity = (typeof SEVERITIES)[number];
 
 /** One thing that is not as it should be, with its proof (design/usage.md). */
 export interface Finding {
-  readonly code:
-    | 'imageNotPulled'
-    | 'keepsRestarting'
-    | 'outOfMemory'
-    | 'cannotStart'
-    | 'startUpFailed'
-    | 'notReady'
-    | 'cannotBePlaced'
-    | 'evicted'
-    | 'failed'
-    | 'rolloutStuck'
-    | 'fewerReady'
-    | 'cannotCreate'
-    | 'jobFailed'
-    | 'runsFail'
-    | 'quotaSpent'
-    | 'volumeFilling'
-    | 'volumeEntries'
-    | 'nodeEntries'
-    | 'claimNotBound'
-    | 'atMost'
-    | 'nodeNotReady'
-    | 'nodePressure'
-    | 'nodeProblem'
-    | 'runsMissed'
-    | 'runsOverlap'
-    | 'budgetBlocks'
-    | 'overAsking'
-    | 'nameServiceDown'
-    | 'apiSlow'
-    | 'notRead'
-    | 'unknown';
+  readonly code: FindingCode;
   readonly severity: Severity;
   /** What is wrong, a sentence. */
   readonly reason: string;

@@ -155,19 +155,23 @@ describe('workloads', () => {
   const old = ['a', 'b', 'c'].map((name) => pod({ name }));
   const fresh = ['x', 'y'].map((name) => pod({ name, state: IMAGE, ready: false, since: 50, phase: 'Pending' }));
   it('name the cause, what still serves, and since when', () => {
-    const [finding, ...rest] = workloadFindings(deployment(5, 3, { updated: 2, stuck: true }), [...old, ...fresh], NOW);
+    const [finding, ...rest] = workloadFindings({
+      workload: deployment(5, 3, { updated: 2, stuck: true }),
+      pods: [...old, ...fresh],
+      now: NOW,
+    });
     expect(finding).toMatchObject({ code: 'rolloutStuck', severity: 'critical', since: NOW - 50 * 60_000 });
     expect(finding?.reason).toBe(
-      '2 of 5 pods are not ready and the rollout does not go on: image r/checker:2.9.l of container main cannot be pulled. The 3 old pods still serve.',
+      '2 of 5 pods are not ready and the rollout does not go on: image r/checker:2.9.l of container main cannot be pulled: the registry does not know it. The 3 old pods still serve.',
     );
     expect(finding?.evidence).toContain('not found');
     expect(rest).toEqual([]);
   });
   it('are fine when enough are ready', () => {
-    expect(workloadFindings(deployment(3, 3), old, NOW)).toEqual([]);
+    expect(workloadFindings({ workload: deployment(3, 3), pods: old, now: NOW })).toEqual([]);
   });
   it('without pods have no proven beginning but a finding', () => {
-    const [finding] = workloadFindings(deployment(2, 0, { present: 0 }), [], NOW);
+    const [finding] = workloadFindings({ workload: deployment(2, 0, { present: 0 }), pods: [], now: NOW });
     expect(finding).toMatchObject({ code: 'fewerReady', severity: 'critical', since: null });
   });
   it('prove since when only by pods that are there and in the way', () => {

@@ -1,29 +1,37 @@
 import { formatCount } from '../format/index.ts';
 import type { CronJobObject, JobObject, PodObject } from '../inventory/index.ts';
 import { type EpochMs, MINUTE } from '../units/index.ts';
+import { deletionFindings } from './deletion.ts';
+import { calledOf, endInWords } from './ends.ts';
 import { byWeight, type Finding } from './finding.ts';
 import { podFindings } from './podFindings.ts';
+import { NOTHING_SAID, type Said } from './said.ts';
 
 /** How the pods of a job ended, as far as they are still there: "container `replan` ended with code 3". */
-function endInWords(pods: readonly PodObject[]): string | null {
+function endOf(pods: readonly PodObject[]): string | null {
   for (const pod of [...pods].sort((a, b) => b.createdAt - a.createdAt)) {
     for (const container of pod.containers) {
       const end = container.state.is === 'ended' ? container.state : container.lastEnd;
       if (end && end.exitCode !== 0)
-        return `container ${container.name} ended with code ${end.exitCode ?? 'unknown'}${end.message === '' ? '' : `: ${end.message}`}`;
+        return `${calledOf(container)} ended with ${endInWords(end)}${end.message === '' ? '' : `: ${end.message}`}`;
     }
   }
   return null;
 }
 
 /** One run. `pods` are its own. */
-export function jobFindings(job: JobObject, pods: readonly PodObject[], now: EpochMs): Finding[] {
+export interface Run {
+  readonly job: JobObject;
+  readonly pods: readonly PodObject[];
+}
+/** Why a run does not do what was asked of it. */
+export function jobFindings({ job, pods }: Run, now: EpochMs, said: Said = NOTHING_SAID): Finding[] {
   if (job.outcome !== 'failed') {
     const waiting = pods.filter(({ phase }) => phase === 'pending' || phase === 'running');
-    return waiting.flatMap((pod) => podFindings(pod, now)).sort(byWeight);
+    return [...waiting.flatMap((pod) => podFindings(pod, now, { said })), ...deletionFindings(job, now)].sort(byWeight);
   }
   const tries = job.failed > 1 ? ` after ${formatCount(job.failed, 'try', 'tries')}` : '';
-  const end = endInWords(pods);
+  const end = endOf(pods);
   return [
     {
       code: 'jobFailed',
@@ -44,9 +52,9 @@ const BEGINS_WITHIN = 5 * MINUTE;
  * another. `runs` are its jobs, in any order; `due` is when its newest run should have begun, null when that is not known.
  */
 export function cronJobFindings(
-  runs: readonly { readonly job: JobObject; readonly pods: readonly PodObject[] }[],
+  runs: readonly Run[],
   now: EpochMs,
-  schedule?: { readonly cron: CronJobObject; readonly due: EpochMs | null },
+  schedule?: { readonly cron: CronJobObject; readonly due: EpochMs | null; readonly said?: Said },
 ): Finding[] {
   const newestFirst = [...runs].sort((a, b) => b.job.createdAt - a.job.createdAt);
   const lastSuccess = newestFirst.find(({ job }) => job.outcome === 'succeeded')?.job.createdAt ?? 0;
@@ -54,7 +62,7 @@ export function cronJobFindings(
   const found: Finding[] = [];
   const [newest] = failed;
   if (newest) {
-    const [one] = jobFindings(newest.job, newest.pods, now);
+    const [one] = jobFindings(newest, now);
     const first = failed.at(-1)!; // not empty here
     found.push({
       code: 'runsFail',
@@ -69,7 +77,7 @@ export function cronJobFindings(
     });
   }
   const running = newestFirst.filter(({ job }) => job.outcome === 'running' || job.outcome === 'waiting');
-  for (const { job, pods } of running) found.push(...jobFindings(job, pods, now));
+  for (const run of running) found.push(...jobFindings(run, now, schedule?.said));
   if (running.length > 1)
     found.push({
       code: 'runsOverlap',

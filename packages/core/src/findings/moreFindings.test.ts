@@ -57,7 +57,7 @@ const podThatEnded = (code: number) =>
 
 describe('jobs', () => {
   it('a failed one says how its last pod ended', () => {
-    const [finding] = jobFindings(run('replan-1', T, 'Failed'), [podThatEnded(3)], NOW);
+    const [finding] = jobFindings({ job: run('replan-1', T, 'Failed'), pods: [podThatEnded(3)] }, NOW);
     expect(finding).toMatchObject({
       code: 'jobFailed',
       severity: 'critical',
@@ -65,7 +65,7 @@ describe('jobs', () => {
       evidence: 'limit reached',
       since: T + 60_000,
     });
-    expect(jobFindings(run('ok', T, 'Complete'), [], NOW)).toEqual([]);
+    expect(jobFindings({ job: run('ok', T, 'Complete'), pods: [] }, NOW)).toEqual([]);
   });
   it('a schedule is judged by what failed after its last success', () => {
     const of = (...jobs: ReturnType<typeof run>[]) =>
@@ -101,7 +101,7 @@ describe('bounds', () => {
         ],
       },
     });
-    expect(workloadFindings(deployment, [], NOW)).toEqual([
+    expect(workloadFindings({ workload: deployment, pods: [], now: NOW })).toEqual([
       expect.objectContaining({
         code: 'cannotCreate',
         severity: 'critical',
@@ -145,6 +145,7 @@ describe('bounds', () => {
           spec: { maxReplicas: 6 },
           status: { desiredReplicas: desired, conditions: [{ type: 'ScalingLimited', status: limited }] },
         }),
+        NOW,
       );
     expect(scaler(6, 'True')[0]?.code).toBe('atMost');
     expect(scaler(6, 'False')).toEqual([]);

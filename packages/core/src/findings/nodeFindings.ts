@@ -1,4 +1,6 @@
+import { formatDuration } from '../format/index.ts';
 import type { NodeObject } from '../inventory/index.ts';
+import { type DurationMs, MINUTE, SECOND } from '../units/index.ts';
 import { type Entries, entriesFindings } from './boundFindings.ts';
 import { byWeight, type Finding } from './finding.ts';
 
@@ -8,18 +10,32 @@ const PRESSURES: Record<string, string> = {
   PIDPressure: 'process numbers',
 };
 
+/** A page is made before it is read: what bears a later time than that has another clock than we. */
+export const CLOCK_AHEAD = 5 * SECOND;
+/** A page may tell what was measured a while before. */
+const BEHIND = 2 * MINUTE;
+
 /** Words in which programs on nodes report trouble with disks. */
 const DISK = /disk|filesystem|readonly|inode|io\b/i;
 const KNOWN = new Set(['Ready', ...Object.keys(PRESSURES)]);
 
-/** What a node says is wrong with it, and what its page tells of its file system. */
-export function nodeFindings(node: NodeObject, entries: Entries = { used: null, count: null }): Finding[] {
+/** What is measured of a node beside what it says of itself. */
+export interface NodeMeasured {
+  readonly entries: Entries;
+  /** How far the times on its page are ahead of ours; null where its page bears none. */
+  readonly skew: DurationMs | null;
+}
+const NOTHING_MEASURED: NodeMeasured = { entries: { used: null, count: null }, skew: null };
+
+/** What a node says is wrong with it, and what its page tells of its file system and its clock. */
+export function nodeFindings(node: NodeObject, { entries, skew }: NodeMeasured = NOTHING_MEASURED): Finding[] {
   const found = entriesFindings(
     'The file system of the node',
     entries,
     'nodeEntries',
     'Find what writes many small files on it: images and pods that ended are removed first.',
   );
+  if (skew !== null && (skew > CLOCK_AHEAD || skew < -BEHIND)) found.push(skewed(skew));
   for (const condition of node.conditions) {
     if (condition.type === 'Ready' && condition.status !== 'true') {
       const silent = condition.status === 'unknown';
@@ -69,3 +85,22 @@ export function nodeFindings(node: NodeObject, entries: Entries = { used: null, 
 
 /** "ReadonlyFilesystem" → "readonly filesystem". */
 const spaced = (type: string): string => type.replace(/(?<=[a-z])(?=[A-Z])/g, ' ').toLowerCase();
+
+function skewed(skew: DurationMs): Finding {
+  const apart = Math.abs(skew);
+  const by = apart < 10 * MINUTE ? `${Math.round(apart / SECOND)} s` : formatDuration(apart);
+  return {
+    code: 'clockSkew',
+    severity: 'warning',
+    reason:
+      skew > 0
+        ? `The node’s clock is ${by} ahead: the times on its page are not followed.`
+        : `The node’s clock is ${by} behind: what it reports stands at the wrong time.`,
+    evidence: `the newest line of its page bears a time ${by} ${skew > 0 ? 'after' : 'before'} it was read`,
+    since: null,
+    nextStep:
+      skew > 0
+        ? 'Look whether the node keeps its time by a time server; certificates and leases fail when clocks differ.'
+        : 'Look whether the node keeps its time by a time server, and whether its page tells fresh figures.',
+  };
+}

@@ -1,7 +1,6 @@
 import { formatBytes, formatCores, formatCount } from '../format/index.ts';
 import type { NodeObject, PodObject, Taint, Toleration } from '../inventory/index.ts';
-import { podAmounts } from '../usage/podAmounts.ts';
-import { conditionOf, hasEnded } from './podState.ts';
+import { conditionOf, hasEnded, podAmounts } from '../inventory/index.ts';
 
 /** A node and what is left of it for new pods. */
 export interface Room {
@@ -63,17 +62,22 @@ export function whyNot(pod: PodObject, { node, cpu, memory, pods }: Room): strin
 const shortNodes = (names: readonly string[]): string =>
   names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more`;
 
-/** "9 of 14 nodes: too little CPU left … (seaward-01, …); 3: …" – the most frequent reason first. */
+/**
+ * "9 of 14 nodes: too little CPU left … (seaward-01, …); 3: …", the most frequent reason first: what the objects themselves
+ * tell. Empty where they tell nothing of any node.
+ */
 export function placementInWords(pod: PodObject, rooms: readonly Room[]): string {
+  if (rooms.length === 0) return 'there are no nodes';
   const reasons = new Map<string, string[]>();
   for (const room of rooms) {
-    const why = whyNot(pod, room) ?? 'nothing known keeps it off: its affinities, spread or volumes may';
+    const why = whyNot(pod, room);
+    if (why === null) continue; // the scheduler knows more than we do
     const own = reasons.get(why);
     if (own) own.push(room.node.name);
     else reasons.set(why, [room.node.name]);
   }
   const [most, ...others] = [...reasons].sort(([, a], [, b]) => b.length - a.length);
-  if (!most) return 'there are no nodes';
+  if (!most) return '';
   const words = ([why, names]: [string, string[]]) => `${why} (${shortNodes(names)})`;
   const best = [...rooms].sort((a, b) => (b.cpu ?? 0) - (a.cpu ?? 0))[0];
   const room =

@@ -1,122 +1,132 @@
-import { formatBytes, formatCount } from '../format/index.ts';
-import type { ContainerEnd, ContainerObject, PodObject } from '../inventory/index.ts';
-import {
-  CONFIG_REASONS,
-  EVICTED_REASON,
-  IMAGE_REASONS,
-  OUT_OF_MEMORY_REASON,
-  RESTART_WAIT_REASON,
-} from '../inventory/wire-names.ts';
-import { type DurationMs, type EpochMs, HOUR, MINUTE } from '../units/index.ts';
+import type { ContainerObject, PodObject } from '../inventory/index.ts';
+import { conditionOf, notReadySince } from '../inventory/index.ts';
+import { EVENT_REASONS, EVICTED_REASON } from '../inventory/wire-names.ts';
+import { type DurationMs, type EpochMs, MINUTE } from '../units/index.ts';
+import { type Looked, lastWords, recentEnd, startUp, waiting } from './containerFindings.ts';
+import { deletionFindings } from './deletion.ts';
+import { calledOf, capital, endInWords } from './ends.ts';
 import { byWeight, type Finding } from './finding.ts';
 import { placementInWords, type Room } from './placement.ts';
-import { conditionOf, notReadySince } from './podState.ts';
+import { inItsWords, NOTHING_SAID, type Said, saidLately } from './said.ts';
+import { schedulerInWords } from './schedulerWords.ts';
 
-/** A container that ended abnormally within this time is still worth a word, even when it runs again. */
-const RECENT_END: DurationMs = HOUR;
 /** A young pod may take this long to become ready before anybody is told. */
 const START_GRACE: DurationMs = 2 * MINUTE;
-
-function endInWords(end: ContainerEnd): string {
-  if (end.reason === OUT_OF_MEMORY_REASON) return `code ${end.exitCode ?? 137}, out of memory`;
-  if (end.signal) return `signal ${end.signal}`;
-  return `code ${end.exitCode ?? 'unknown'}`;
-}
-
-function waiting(pod: PodObject, container: ContainerObject): Finding | null {
-  if (container.state.is !== 'waiting') return null;
-  const { reason, message } = container.state;
-  const since = notReadySince(pod) ?? pod.createdAt;
-  if (IMAGE_REASONS.has(reason)) {
-    return {
-      code: 'imageNotPulled',
-      severity: 'critical',
-      reason: `Image ${container.image} of container ${container.name} cannot be pulled.`,
-      evidence: message || reason,
-      since,
-      nextStep: 'Check the image name and tag, and that the registry knows it and lets this cluster in.',
-    };
-  }
-  if (reason === RESTART_WAIT_REASON) {
-    const end = container.lastEnd;
-    return {
-      code: end?.reason === OUT_OF_MEMORY_REASON ? 'outOfMemory' : 'keepsRestarting',
-      severity: 'critical',
-      reason: `Container ${container.name} keeps ending${end ? ` with ${endInWords(end)}` : ''}, ${formatCount(container.restarts, 'time')} so far; the cluster waits before the next start.`,
-      evidence: end?.message || message || reason,
-      since: end?.endedAt ?? since,
-      nextStep: 'Read the last lines of the ended instance and compare the image and settings with the version before.',
-    };
-  }
-  if (CONFIG_REASONS.has(reason)) {
-    return {
-      code: 'cannotStart',
-      severity: 'critical',
-      reason: `Container ${container.name} cannot be started.`,
-      evidence: message || reason,
-      since,
-      nextStep: 'Check that everything its specification names (settings, secrets, command) exists.',
-    };
-  }
-  return null;
-}
-
-/** A container that ended abnormally a short while ago: it runs again, or is about to be started again. */
-function recentEnd(container: ContainerObject, now: EpochMs): Finding | null {
-  if (container.role === 'start-up') return null;
-  const again = container.state.is === 'running' ? 'was restarted' : 'is about to be started again';
-  const end =
-    container.state.is === 'ended' ? container.state : container.state.is === 'running' ? container.lastEnd : null;
-  if (!end || end.endedAt === null || now - end.endedAt > RECENT_END) return null;
-  if (end.reason === OUT_OF_MEMORY_REASON) {
-    return {
-      code: 'outOfMemory',
-      severity: 'warning',
-      reason: `Container ${container.name} ran out of memory at its limit of ${formatBytes(container.memoryLimit)} and ${again}.`,
-      evidence: `ended with ${endInWords(end)}; ${formatCount(container.restarts, 'restart')} so far`,
-      since: end.endedAt,
-      nextStep:
-        'Look at its memory before the end: a steady climb is a leak, a jump is load. Raise the limit only for load.',
-    };
-  }
-  if (end.exitCode === 0) return null;
-  return {
-    code: 'keepsRestarting',
-    severity: 'warning',
-    reason: `Container ${container.name} ended with ${endInWords(end)} and ${again}.`,
-    evidence: end.message || `${formatCount(container.restarts, 'restart')} so far`,
-    since: end.endedAt,
-    nextStep: 'Read the last lines of the ended instance.',
-  };
-}
-
-function placement(pod: PodObject, now: EpochMs, rooms: (() => readonly Room[]) | undefined): Finding | null {
+/** What the scheduler itself says comes first; what we reckon stands beside it. */
+function placement({ pod, now, events, rooms }: Looked): Finding | null {
   const placed = conditionOf(pod.conditions, 'PodScheduled');
   if (pod.node !== null || placed?.status !== 'false') return null;
-  if (now - (placed.since ?? pod.createdAt) < MINUTE / 2) return null;
+  const since = placed.since ?? pod.createdAt;
+  if (now - since < MINUTE / 2) return null;
+  const message = placed.message || saidLately(events, EVENT_REASONS.notPlaced, now)?.message || '';
+  const counted = schedulerInWords(message);
+  const claim = /persistentvolumeclaim "([^"]+)" not found/i.exec(message);
+  const unbound = /unbound (immediate )?PersistentVolumeClaims/i.test(message);
+  const held = placed.reason === 'SchedulingGated';
+  const own = rooms ? placementInWords(pod, rooms()) : '';
   return {
     code: 'cannotBePlaced',
     severity: 'critical',
-    reason: 'No node can take this pod.',
-    evidence: rooms ? placementInWords(pod, rooms()) : placed.message || placed.reason,
-    since: placed.since ?? pod.createdAt,
-    nextStep: 'Compare its requests with what the nodes have left, and its node selection with the nodes’ labels.',
+    reason: held
+      ? 'It is not to be placed yet: a gate of its own holds it.'
+      : claim
+        ? `No node can take this pod: its volume claim ${claim[1]} does not exist.`
+        : unbound
+          ? 'No node can take this pod: a volume claim of it is not bound.'
+          : `No node can take this pod${counted === null ? '' : `: ${counted}`}.`,
+    evidence: [message || placed.reason, own].filter((part) => part !== '').join(' · '),
+    since,
+    nextStep: held
+      ? 'Look at the program that set its scheduling gates.'
+      : claim || unbound
+        ? 'Look at the claim: its own sheet says what it waits for.'
+        : 'Compare its requests with what the nodes have left, and its node selection with the nodes’ labels.',
   };
 }
 
-function startUp(pod: PodObject): Finding | null {
-  const failing = pod.containers.find(
-    (container) =>
-      container.role === 'start-up' && container.state.is === 'ended' && (container.state.exitCode ?? 0) !== 0,
-  );
-  if (failing?.state.is !== 'ended') return null;
+/** A pod that stands on a node and whose containers cannot be begun: the cluster says why. */
+function beginning({ pod, now, events }: Looked): Finding | null {
+  if (pod.node === null || pod.phase !== 'pending') return null;
+  const attach = saidLately(events, EVENT_REASONS.attachFailed, now);
+  const mount = saidLately(events, EVENT_REASONS.mountFailed, now);
+  const sandbox = saidLately(events, EVENT_REASONS.sandboxFailed, now);
+  const told = attach ?? mount ?? sandbox;
+  if (!told) return null;
+  const lacks = /(configmap|secret|persistentvolumeclaim) "([^"]+)" not found/i.exec(told.message);
+  const KINDS: Record<string, string> = {
+    configmap: 'config map',
+    secret: 'secret',
+    persistentvolumeclaim: 'volume claim',
+  };
+  const elsewhere = /multi-attach|already (?:exclusively )?attached/i.test(told.message);
   return {
-    code: 'startUpFailed',
+    code: told === sandbox ? 'cannotSetUp' : 'cannotMount',
     severity: 'critical',
-    reason: `Start-up container ${failing.name} ended with ${endInWords(failing.state)}; the pod cannot begin.`,
-    evidence: failing.state.message || failing.state.reason,
-    since: failing.state.endedAt,
-    nextStep: 'Read what the start-up container wrote.',
+    reason:
+      told === sandbox
+        ? `Node ${pod.node} cannot set the pod up: its sandbox or network fails.`
+        : elsewhere
+          ? 'A volume of it is attached to another node, and can be on one only.'
+          : lacks
+            ? `${capital(KINDS[lacks[1]!.toLowerCase()] ?? 'object')} ${lacks[2]}, which it mounts, does not exist.`
+            : `A volume of it cannot be ${told === attach ? 'attached' : 'mounted'}.`,
+    evidence: inItsWords(told),
+    since: told.firstAt,
+    nextStep:
+      told === sandbox
+        ? 'Look at the network programs of that node.'
+        : elsewhere
+          ? 'Look for the pod that holds it: on a lost node it has to be let go by hand.'
+          : lacks
+            ? 'Make what is missing, or correct its name where the workload is defined.'
+            : 'Look at the claim, its volume, and the storage programs on the node.',
+  };
+}
+
+/** Why a node does not take what the cluster gave it. */
+const REFUSALS =
+  /^(OutOf|NodeAffinity|NodePorts|NodeName|Unexpected|UnexpectedAdmissionError|InvalidNodeInfo|NodeShutdown|Shutdown|Pod[A-Z]\w*NotSupported|SysctlForbidden)/;
+
+/** A pod that failed as a whole: put out by its node, by one more important, or by its own containers. */
+function failedPod(looked: Looked): Finding {
+  const { pod } = looked;
+  const evicted = pod.reason === EVICTED_REASON;
+  const disrupted = conditionOf(pod.conditions, 'DisruptionTarget');
+  const preempted = pod.reason === 'Preempting' || disrupted?.reason === 'PreemptionByScheduler';
+  const container = pod.containers.find(({ state }) => state.is === 'ended' && (state.exitCode ?? 0) !== 0);
+  const end = container?.state.is === 'ended' ? container.state : null;
+  const since = conditionOf(pod.conditions, 'Ready')?.since ?? end?.endedAt ?? disrupted?.since ?? null;
+  if (evicted || preempted)
+    return {
+      code: evicted ? 'evicted' : 'preempted',
+      severity: 'warning',
+      reason: evicted
+        ? `Evicted from node ${pod.node ?? 'unknown'}.`
+        : 'It was put out to make room for a pod of higher priority.',
+      evidence: pod.message || disrupted?.message || pod.reason,
+      since,
+      nextStep: evicted
+        ? 'Look at the node’s memory and disk at that time.'
+        : 'Look whether its priority is what it should be, or whether the cluster is too small.',
+    };
+  const refused = end === null && REFUSALS.test(pod.reason);
+  return {
+    code: 'failed',
+    severity: 'warning',
+    reason: refused
+      ? `Node ${pod.node ?? 'unknown'} did not take the pod: ${pod.reason}.`
+      : container && end
+        ? `The pod failed and will not run again: ${calledOf(container)} ended with ${endInWords(end)}.`
+        : `The pod failed and will not run again${pod.reason === '' ? '' : `: ${pod.reason}`}.`,
+    evidence:
+      pod.message ||
+      (container ? lastWords(looked, container, end, false) : '') ||
+      pod.reason ||
+      'the cluster says no more',
+    since,
+    nextStep: refused
+      ? 'Look at the node: it has less room than the cluster thought.'
+      : 'Read what its containers wrote.',
   };
 }
 
@@ -130,51 +140,68 @@ function checkInWords({ name, state, checks, started }: ContainerObject): string
 
 /**
  * Why a pod does not do what was asked of it. Empty when it does. `rooms` are asked for when it stands nowhere: then the
- * reason is told per node.
+ * reason is told per node. `said`: what the cluster said about it, which comes before what we reckon.
  */
-export function podFindings(pod: PodObject, now: EpochMs, rooms?: () => readonly Room[]): Finding[] {
+export function podFindings(
+  pod: PodObject,
+  now: EpochMs,
+  { rooms, said = NOTHING_SAID }: { readonly rooms?: (() => readonly Room[]) | undefined; readonly said?: Said } = {},
+): Finding[] {
   if (pod.phase === 'succeeded') return [];
-  if (pod.phase === 'failed') {
-    const evicted = pod.reason === EVICTED_REASON;
-    return [
-      {
-        code: evicted ? 'evicted' : 'failed',
-        severity: 'warning',
-        reason: evicted ? `Evicted from node ${pod.node ?? 'unknown'}.` : 'The pod failed and will not run again.',
-        evidence: pod.message || pod.reason,
-        since: conditionOf(pod.conditions, 'Ready')?.since ?? null,
-        nextStep: evicted ? 'Look at the node’s memory and disk at that time.' : 'Read what its containers wrote.',
-      },
-    ];
-  }
+  const looked: Looked = { pod, now, events: said.about(pod), said, rooms };
+  if (pod.phase === 'failed') return [failedPod(looked)];
   const found: Finding[] = [];
   const add = (finding: Finding | null) => finding && found.push(finding);
-  add(placement(pod, now, rooms));
-  add(startUp(pod));
+  add(placement(looked));
+  add(startUp(looked));
   for (const container of pod.containers) {
-    add(waiting(pod, container));
-    add(recentEnd(container, now));
+    add(waiting(looked, container));
+    add(recentEnd(looked, container));
   }
-  const since = notReadySince(pod);
+  if (found.length === 0) add(beginning(looked));
+  found.push(...deletionFindings(pod, now));
   const explained = found.some((finding) => finding.severity === 'critical');
-  if (since !== null && !explained && pod.deletingSince === null && now - since >= START_GRACE) {
-    const unready = pod.containers.filter((container) => container.role !== 'start-up' && !container.ready);
-    const unknown = pod.phase === 'unknown' || conditionOf(pod.conditions, 'Ready')?.status === 'unknown';
-    found.push({
-      code: unknown ? 'unknown' : 'notReady',
-      severity: 'warning',
-      reason: unknown
-        ? 'The node does not report on this pod: its state is unknown.'
-        : unready.length > 0
-          ? `Not ready: ${unready.map(checkInWords).join('; ')}.`
-          : 'Its containers are ready and the pod is not: its node may have stopped reporting, or something outside holds it back.',
-      evidence: conditionOf(pod.conditions, 'Ready')?.message || pod.phase,
-      since,
-      nextStep:
-        unknown || unready.length === 0
-          ? 'Look at the node.'
-          : 'Try its readiness check by hand and read what the container wrote.',
-    });
-  }
+  if (!explained) add(notReady(looked));
   return found.sort(byWeight);
 }
+
+function notReady({ pod, now, events }: Looked): Finding | null {
+  const since = notReadySince(pod);
+  if (since === null || pod.deletingSince !== null || now - since < START_GRACE) return null;
+  const unready = pod.containers.filter((container) => container.role !== 'start-up' && !container.ready);
+  const unknown = pod.phase === 'unknown' || conditionOf(pod.conditions, 'Ready')?.status === 'unknown';
+  const gate = pod.conditions.find(
+    ({ type, status }) => status === 'false' && !OWN_CONDITIONS.has(type) && unready.length === 0,
+  );
+  const check = saidLately(events, [EVENT_REASONS.checkFailed], now);
+  return {
+    code: unknown ? 'unknown' : 'notReady',
+    severity: 'warning',
+    reason: unknown
+      ? 'The node does not report on this pod: its state is unknown.'
+      : unready.length > 0
+        ? `Not ready: ${unready.map(checkInWords).join('; ')}.`
+        : gate
+          ? `Its containers are ready and the pod is not: ${gate.type} does not hold.`
+          : 'Its containers are ready and the pod is not: its node may have stopped reporting, or something outside holds it back.',
+    evidence:
+      (gate ? gate.message || gate.reason : '') ||
+      (check && !unknown ? inItsWords(check) : '') ||
+      conditionOf(pod.conditions, 'Ready')?.message ||
+      pod.phase,
+    since,
+    nextStep:
+      gate && !unknown
+        ? 'Look at the program that sets this condition.'
+        : unknown || unready.length === 0
+          ? 'Look at the node.'
+          : 'Try its readiness check by hand and read what the container wrote.',
+  };
+}
+const OWN_CONDITIONS = new Set([
+  'Ready',
+  'ContainersReady',
+  'Initialized',
+  'PodScheduled',
+  'PodReadyToStartContainers',
+]);

@@ -1,11 +1,13 @@
 import { formatCount } from '../format/index.ts';
-import type { PodObject, WorkloadObject } from '../inventory/index.ts';
-import { ROLLOUT_LATE_REASON } from '../inventory/wire-names.ts';
-import type { EpochMs } from '../units/index.ts';
+import type { ClusterEvent, PodObject, WorkloadObject } from '../inventory/index.ts';
+import { conditionOf, hasEnded, isReady, notReadySince } from '../inventory/index.ts';
+import { EVENT_REASONS, ROLLOUT_LATE_REASON } from '../inventory/wire-names.ts';
+import { type DurationMs, type EpochMs, MINUTE } from '../units/index.ts';
+import { deletionFindings } from './deletion.ts';
 import { byWeight, type Finding } from './finding.ts';
 import type { Room } from './placement.ts';
 import { podFindings } from './podFindings.ts';
-import { conditionOf, hasEnded, isReady, notReadySince } from './podState.ts';
+import { inItsWords, type Said, saidLately } from './said.ts';
 
 /**
  * Since when fewer pods are ready than desired, as far as the objects prove it: of the pods that are missing now, the
@@ -26,12 +28,22 @@ interface Cause {
   readonly finding: Finding;
   readonly pods: number;
 }
+/** A workload that is looked at, with what else is known of it. */
+interface LookedAt {
+  readonly workload: WorkloadObject;
+  readonly pods: readonly PodObject[];
+  readonly now: EpochMs;
+  readonly rooms?: (() => readonly Room[]) | undefined;
+  readonly said?: Said;
+  /** What the cluster said about it and about what it owns, newest first. */
+  readonly events?: readonly ClusterEvent[];
+}
 
 /** One cause, one entry: pods that fail for the same reason are counted together, the most frequent cause first. */
-function causesOf(pods: readonly PodObject[], now: EpochMs, rooms: (() => readonly Room[]) | undefined): Cause[] {
+function causesOf({ pods, now, rooms, said }: LookedAt): Cause[] {
   const causes = new Map<string, { finding: Finding; pods: number }>();
   for (const pod of pods) {
-    for (const finding of podFindings(pod, now, rooms)) {
+    for (const finding of podFindings(pod, now, { rooms, ...(said ? { said } : {}) })) {
       const known = causes.get(`${finding.code} ${finding.reason}`);
       if (!known) causes.set(`${finding.code} ${finding.reason}`, { finding, pods: 1 });
       else {
@@ -44,36 +56,47 @@ function causesOf(pods: readonly PodObject[], now: EpochMs, rooms: (() => readon
   return [...causes.values()].sort((a, b) => byWeight(a.finding, b.finding) || b.pods - a.pods);
 }
 
+/** What was asked for so lately that it may still be on its way. */
+const YOUNG: DurationMs = 2 * MINUTE;
+/** Pods that are missing without a reason are missed once they had time to come. */
+function mayStillCome({ workload, pods, now }: LookedAt): boolean {
+  const missing = workload.desired - workload.ready;
+  const young = pods.filter((pod) => !hasEnded(pod) && !isReady(pod) && now - pod.createdAt < YOUNG).length;
+  if (young >= missing) return true;
+  const moves = conditionOf(workload.conditions, 'Progressing');
+  const asked = moves?.status === 'true' ? (moves.since ?? workload.createdAt) : workload.createdAt;
+  return pods.length < workload.desired && now - asked < YOUNG;
+}
+
 /** Why a workload does not do what was asked of it: its own counts first, then what its pods say. */
-export function workloadFindings(
-  workload: WorkloadObject,
-  pods: readonly PodObject[],
-  now: EpochMs,
-  rooms?: () => readonly Room[],
-): Finding[] {
-  const causes = causesOf(pods, now, rooms);
+export function workloadFindings(looked: LookedAt): Finding[] {
+  const { workload, pods, now, events = [] } = looked;
+  const causes = causesOf(looked);
   const found: Finding[] = [];
   const missing = workload.desired - workload.ready;
   const lead = causes[0];
   if (missing > 0 && !workload.paused) {
     const late = conditionOf(workload.conditions, 'Progressing');
     const refused = conditionOf(workload.conditions, 'ReplicaFailure');
-    const cannot = refused?.status === 'true' && workload.present < workload.desired ? refused : null;
+    const told = saidLately(events, EVENT_REASONS.createFailed, now);
+    const cannot =
+      workload.present >= workload.desired
+        ? null
+        : refused?.status === 'true'
+          ? { message: refused.message || refused.reason, since: refused.since }
+          : told
+            ? { message: inItsWords(told), since: told.firstAt }
+            : null;
     const stuck = workload.kind === 'deployment' && late?.status === 'false' && late.reason === ROLLOUT_LATE_REASON;
     const explained = lead?.finding.severity === 'critical';
-    const old = workload.present - workload.updated;
-    const serving =
-      stuck && old > 0 && workload.ready > 0
-        ? ` The ${old === 1 ? 'old pod still serves' : `${old} old pods still serve`}.`
-        : '';
     if (cannot) found.push(cannotCreate(workload, cannot));
-    else
+    else if (stuck || lead || !mayStillCome(looked))
       found.push({
         code: stuck ? 'rolloutStuck' : 'fewerReady',
         severity: stuck || workload.ready === 0 || explained ? 'critical' : 'warning',
         reason:
           `${missing} of ${formatCount(workload.desired, 'pod')} ${missing === 1 ? 'is' : 'are'} not ready` +
-          `${stuck ? ' and the rollout does not go on' : ''}${lead ? `: ${lowerFirst(lead.finding.reason)}` : '.'}${serving}`,
+          `${stuck ? ' and the rollout does not go on' : ''}${holdsUp(looked)}${lead ? `: ${lowerFirst(lead.finding.reason)}` : '.'}${stuck ? servingOf(workload) : ''}`,
         evidence: lead?.finding.evidence ?? (late?.message || `${workload.present} of ${workload.desired} pods exist`),
         since: fewerReadySince(workload, pods) ?? lead?.finding.since ?? late?.since ?? null,
         nextStep:
@@ -84,24 +107,47 @@ export function workloadFindings(
   for (const cause of causes) {
     const { finding } = cause;
     const same = cause.pods === 1 ? '' : ` (${cause.pods} pods)`;
-    if (found[0] && cause === lead) continue; // it stands in the line above
+    if (found[0] && found[0].code !== 'cannotCreate' && cause === lead) continue; // it stands in the line above
     found.push({ ...finding, reason: `${finding.reason}${same}` });
   }
-  return found.sort(byWeight);
+  return [...found, ...deletionFindings(workload, now)].sort(byWeight);
+}
+
+function servingOf(workload: WorkloadObject): string {
+  const old = workload.present - workload.updated;
+  if (old <= 0 || workload.ready === 0) return '';
+  return ` The ${old === 1 ? 'old pod still serves' : `${old} old pods still serve`}.`;
+}
+/** Pods of a stateful set begin one after the other: the first that is not ready holds up those behind it. */
+function holdsUp({ workload, pods }: LookedAt): string {
+  if (workload.kind !== 'stateful set' || workload.present >= workload.desired) return '';
+  const place = ({ name }: PodObject) => Number(/-(\d+)$/.exec(name)?.[1] ?? Number.POSITIVE_INFINITY);
+  const [first] = pods.filter((pod) => !isReady(pod)).sort((a, b) => place(a) - place(b));
+  return first ? `, ${first.name} holds the others up` : '';
 }
 
 /** The cluster refuses to create its pods, and says why. */
-function cannotCreate(workload: WorkloadObject, refused: WorkloadObject['conditions'][number]): Finding {
+function cannotCreate(
+  workload: WorkloadObject,
+  { message, since }: { readonly message: string; readonly since: EpochMs | null },
+): Finding {
   const missing = workload.desired - workload.present;
-  const quota = /exceeded quota/i.test(refused.message);
+  const which = `${missing} of ${formatCount(workload.desired, 'pod')} cannot be created`;
+  const quota = /exceeded quota/i.test(message);
+  const account = /serviceaccount "([^"]+)" not found/i.exec(message);
+  const policy = /violates PodSecurity|security policy|denied the request|admission webhook/i.test(message);
   return {
     code: 'cannotCreate',
     severity: 'critical',
     reason: quota
-      ? `${missing} of ${formatCount(workload.desired, 'pod')} cannot be created: the quota of ${workload.namespace} is spent.`
-      : `${missing} of ${formatCount(workload.desired, 'pod')} cannot be created: the cluster refuses them.`,
-    evidence: refused.message || refused.reason,
-    since: refused.since,
+      ? `${which}: the quota of ${workload.namespace} is spent.`
+      : account
+        ? `${which}: there is no service account ${account[1]}.`
+        : policy
+          ? `${which}: a policy of the cluster refuses them.`
+          : `${which}: the cluster refuses them.`,
+    evidence: message,
+    since,
     nextStep: quota
       ? 'Ask for less in its pods, let others of the namespace ask for less, or raise the quota.'
       : 'Do what the refusal asks for; the change to its template is made where it is defined.',

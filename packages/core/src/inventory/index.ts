@@ -1,4 +1,7 @@
 export { type Restart, type Rollout, restartsOf, rolloutsOf } from './changes.ts';
+export { ClusterInventory, type VersionWrite } from './clusterInventory.ts';
+export { EventLog } from './eventLog.ts';
+export { ACCESSORY_KINDS, type AccessoryKind, INVENTORY_KINDS } from './kinds.ts';
 export { CHANGING_KINDS, changeWords, type ObjectChange, objectChanges } from './objectChanges.ts';
 export {
   type Amounts,
@@ -14,7 +17,6 @@ export {
   type CronJobObject,
   type DisruptionBudgetObject,
   type EndpointSliceObject,
-  INVENTORY_KINDS,
   type InventoryKind,
   type InventoryObject,
   type JobObject,
@@ -30,10 +32,22 @@ export {
   type Toleration,
   type Uses,
   type VolumeObject,
+  WORKLOAD_KINDS,
   type WorkloadKind,
   type WorkloadObject,
 } from './objects.ts';
-export { type AnyWorkload, isKeeper, isWorkload, type WorkloadRef, workloadKey, workloadOf } from './ownerChain.ts';
+export {
+  type AnyWorkload,
+  isKeeper,
+  isWorkload,
+  type WorkloadName,
+  type WorkloadRef,
+  workloadKey,
+  workloadOf,
+} from './ownerChain.ts';
+export { amountsOf, podAmounts } from './podAmounts.ts';
+export { conditionOf, hasEnded, isReady, notReadySince } from './podState.ts';
 export { type Nano, parseQuantity, quantityNumber } from './quantity.ts';
 export { type Fingerprint, readEvent, readObject } from './readObject.ts';
 export { type ObjectVersion, type StateAt, sameState, stateAt, type VersionOf, versionsOf } from './versions.ts';
+export { WIRE_KINDS } from './wire-names.ts';

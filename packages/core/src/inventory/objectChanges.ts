@@ -20,7 +20,7 @@ export interface ObjectChange {
   readonly at: EpochMs;
   readonly earliest: EpochMs;
   readonly is: 'rollout' | 'scaled' | 'node change' | 'config change';
-  readonly kind: InventoryKind;
+  readonly kind: ChangingKind;
   readonly namespace: string | null;
   readonly name: string;
   readonly uid: string;
@@ -30,7 +30,7 @@ export interface ObjectChange {
 }
 
 /** Kinds in which changes are looked for. */
-export const CHANGING_KINDS: readonly InventoryKind[] = [
+export const CHANGING_KINDS = [
   'node',
   'deployment',
   'stateful set',
@@ -44,7 +44,8 @@ export const CHANGING_KINDS: readonly InventoryKind[] = [
   'disruption budget',
   'config map',
   'secret',
-];
+] as const satisfies readonly InventoryKind[];
+export type ChangingKind = (typeof CHANGING_KINDS)[number];
 
 const joined = (parts: readonly string[]): string | null => (parts.length === 0 ? null : parts.join(', '));
 
@@ -169,7 +170,18 @@ function difference(before: InventoryObject, after: InventoryObject): Pick<Objec
   }
 }
 
-const identity = ({ kind, namespace, name, uid }: InventoryObject) => ({ kind, namespace, name, uid });
+const identity = <K>({
+  kind,
+  namespace,
+  name,
+  uid,
+}: Pick<InventoryObject, 'namespace' | 'name' | 'uid'> & { kind: K }) => ({
+  kind,
+  namespace,
+  name,
+  uid,
+});
+const changing = (kind: InventoryKind): kind is ChangingKind => (CHANGING_KINDS as readonly string[]).includes(kind);
 /** An object as young as this was made, not changed. */
 const YOUNG = MINUTE;
 
@@ -213,10 +225,11 @@ export function objectChanges(versions: readonly ObjectVersion[]): ObjectChange[
     }
     const found = difference(before.object, object);
     if (!found) continue;
-    const { changedBy } = object;
+    const { changedBy, kind } = object;
+    if (!changing(kind)) continue;
     const named = changedBy !== null && changedBy.at >= version.fromEarliest - MINUTE ? changedBy.who : null;
     changes.push({
-      ...identity(object),
+      ...identity({ ...object, kind }),
       ...found,
       at: version.from,
       earliest: version.fromEarliest,

@@ -22,6 +22,8 @@ interface Common {
   readonly deletingSince: EpochMs | null;
   readonly labels: Readonly<Record<string, string>>;
   readonly owner: OwnerRef | null;
+  /** Who has to let go before it is deleted. Not in states kept by earlier versions, nor where there are none. */
+  readonly finalizers?: readonly string[];
   readonly changedBy: LastChange | null;
 }
 
@@ -60,6 +62,8 @@ export interface Toleration extends Taint {
 export interface NamespaceObject extends Common {
   readonly kind: 'namespace';
   readonly phase: string;
+  /** What its deletion waits for. Not in states kept by earlier versions. */
+  readonly conditions?: readonly Condition[];
   /** Teams may be told by them. */
   readonly annotations: Readonly<Record<string, string>>;
 }
@@ -134,15 +138,17 @@ export interface PodObject extends Common {
   };
 }
 
-export type WorkloadKind =
-  | 'deployment'
-  | 'stateful set'
-  | 'daemon set'
-  | 'job'
-  | 'cron job'
-  | 'replica set'
-  | 'lone pod'
-  | 'other';
+export const WORKLOAD_KINDS = [
+  'deployment',
+  'stateful set',
+  'daemon set',
+  'job',
+  'cron job',
+  'replica set',
+  'lone pod',
+  'other',
+] as const;
+export type WorkloadKind = (typeof WORKLOAD_KINDS)[number];
 
 /** What keeps pods running; counts are the object's own, never inferred. */
 export interface WorkloadObject extends Common {
@@ -308,27 +314,6 @@ export type InventoryObject =
   | ConfigMapObject
   | SecretObject;
 export type InventoryKind = InventoryObject['kind'];
-export const INVENTORY_KINDS: readonly InventoryKind[] = [
-  'node',
-  'namespace',
-  'deployment',
-  'replica set',
-  'stateful set',
-  'daemon set',
-  'job',
-  'cron job',
-  'pod',
-  'service',
-  'endpoint slice',
-  'persistent volume',
-  'volume claim',
-  'quota',
-  'limit range',
-  'autoscaler',
-  'disruption budget',
-  'config map',
-  'secret',
-];
 
 /** Something the cluster itself said about one of its objects. */
 export interface ClusterEvent {

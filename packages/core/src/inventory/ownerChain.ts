@@ -8,6 +8,8 @@ export interface WorkloadRef {
   readonly uid: string;
 }
 
+export type WorkloadName = Pick<WorkloadRef, 'kind' | 'name'>;
+
 /** A map: the kind is a tenant's word, and may be one that every object of the language has, such as “constructor”. */
 const KINDS: ReadonlyMap<string, WorkloadKind> = new Map([
   ['Deployment', 'deployment'],
@@ -19,8 +21,7 @@ const KINDS: ReadonlyMap<string, WorkloadKind> = new Map([
 ]);
 
 /** One text for kind and name, since two kinds may share a name: "daemon-set:node-collector". */
-export const workloadKey = (workload: Pick<WorkloadRef, 'kind' | 'name'>): string =>
-  `${workload.kind.replace(' ', '-')}:${workload.name}`;
+export const workloadKey = (workload: WorkloadName): string => `${workload.kind.replace(' ', '-')}:${workload.name}`;
 
 /** `byUid` knows replica sets and jobs by their uid; an unknown one stands for itself. */
 export function workloadOf(pod: PodObject, byUid: (uid: string) => InventoryObject | undefined): WorkloadRef {

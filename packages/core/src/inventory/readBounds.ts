@@ -104,7 +104,10 @@ export function readAutoscaler(object: Wire): AutoscalerObject {
         ? `${name} at ${wire.text(aim, 'averageValue') || wire.text(aim, 'value')}`
         : `${name} at ${share} % of requests`;
     }),
-    conditions: conditions(status).map((condition) => ({ ...condition, message: '' })),
+    // of what holds, the message is a figure of the moment
+    conditions: conditions(status).map((condition) =>
+      condition.status === 'false' && condition.type !== 'ScalingLimited' ? condition : { ...condition, message: '' },
+    ),
   };
 }
 

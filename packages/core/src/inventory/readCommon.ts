@@ -7,6 +7,7 @@ export function common(object: Wire) {
   const meta = wire.child(object, 'metadata');
   const owners = wire.list(meta, 'ownerReferences');
   const owner = owners.find((candidate) => wire.flag(candidate, 'controller')) ?? null;
+  const finalizers = Array.isArray(meta['finalizers']) ? meta['finalizers'].slice(0, 20) : [];
   return {
     uid: wire.text(meta, 'uid'),
     name: wire.text(meta, 'name'),
@@ -15,6 +16,7 @@ export function common(object: Wire) {
     deletingSince: wire.time(meta, 'deletionTimestamp'),
     labels: wire.texts(meta, 'labels'),
     changedBy: lastChange(meta),
+    ...(finalizers.length === 0 ? {} : { finalizers: finalizers.map((one) => wire.storable(String(one), 253)) }),
     owner: owner && { kind: wire.text(owner, 'kind'), name: wire.text(owner, 'name'), uid: wire.text(owner, 'uid') },
   };
 }

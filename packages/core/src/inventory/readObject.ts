@@ -76,6 +76,7 @@ export function readObject(
           kind,
           ...common(object),
           phase: wire.text(wire.child(object, 'status'), 'phase'),
+          conditions: conditions(wire.child(object, 'status')),
           annotations: wire.texts(wire.child(object, 'metadata'), 'annotations'),
         };
       case 'pod':
@@ -120,9 +121,13 @@ export function readObject(
 export function readEvent(foreign: unknown): ClusterEvent | null {
   const object = wire.asWire(foreign);
   const meta = wire.child(object, 'metadata');
-  const about = wire.child(object, 'involvedObject');
+  // of the core group, or of the newer one, which has other words for the same
+  const about = wire.child(object, wire.has(object, 'regarding') ? 'regarding' : 'involvedObject');
+  const series = wire.child(object, 'series');
   const created = wire.time(meta, 'creationTimestamp') ?? 0;
-  const first = wire.time(object, 'firstTimestamp') ?? wire.time(object, 'eventTime') ?? created;
+  const time = (...fields: string[]) =>
+    fields.map((field) => wire.time(object, field)).find((at) => at !== null) ?? null;
+  const first = time('firstTimestamp', 'deprecatedFirstTimestamp', 'eventTime') ?? created;
   const uid = wire.text(meta, 'uid');
   if (uid === '') return null;
   return {
@@ -131,9 +136,17 @@ export function readEvent(foreign: unknown): ClusterEvent | null {
     about: { kind: wire.text(about, 'kind'), name: wire.text(about, 'name'), uid: wire.text(about, 'uid') },
     type: wire.text(object, 'type') === 'Warning' ? 'warning' : 'normal',
     reason: wire.text(object, 'reason'),
-    message: wire.text(object, 'message'),
-    count: Math.max(1, wire.count(object, 'count', 1)),
+    message: wire.text(object, 'message') || wire.text(object, 'note'),
+    count: Math.max(
+      1,
+      wire.count(series, 'count'),
+      wire.count(object, 'count', 1),
+      wire.count(object, 'deprecatedCount'),
+    ),
     firstAt: first,
-    lastAt: wire.time(object, 'lastTimestamp') ?? first,
+    lastAt: Math.max(
+      first,
+      wire.time(series, 'lastObservedTime') ?? time('lastTimestamp', 'deprecatedLastTimestamp') ?? first,
+    ),
   };
 }

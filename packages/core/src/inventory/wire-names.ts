@@ -29,3 +29,49 @@ export const NAME_SERVICE_LABELS = [
   ['k8s-app', 'kube-dns'],
   ['app.kubernetes.io/name', 'coredns'],
 ] as const;
+
+/** What the cluster API calls a kind. */
+export const WIRE_KINDS = {
+  node: 'Node',
+  namespace: 'Namespace',
+  deployment: 'Deployment',
+  'replica set': 'ReplicaSet',
+  'stateful set': 'StatefulSet',
+  'daemon set': 'DaemonSet',
+  job: 'Job',
+  'cron job': 'CronJob',
+  pod: 'Pod',
+  service: 'Service',
+  'endpoint slice': 'EndpointSlice',
+  'persistent volume': 'PersistentVolume',
+  'volume claim': 'PersistentVolumeClaim',
+  quota: 'ResourceQuota',
+  'limit range': 'LimitRange',
+  autoscaler: 'HorizontalPodAutoscaler',
+  'disruption budget': 'PodDisruptionBudget',
+  'config map': 'ConfigMap',
+  secret: 'Secret',
+} as const;
+
+/** Reasons of events that tell why a pod does not begin, run or go on. */
+export const EVENT_REASONS = {
+  killed: 'Killing',
+  checkFailed: 'Unhealthy',
+  mountFailed: ['FailedMount', 'FailedMapVolume'],
+  attachFailed: ['FailedAttachVolume'],
+  sandboxFailed: ['FailedCreatePodSandBox', 'NetworkNotReady', 'FailedPodSandBoxStatus'],
+  pullFailed: ['Failed', 'InspectFailed', 'ErrImageNeverPull'],
+  createFailed: ['FailedCreate'],
+  notPlaced: ['FailedScheduling'],
+  preempted: 'Preempted',
+  provisioningFailed: ['ProvisioningFailed', 'FailedBinding'],
+  waitsForFirst: 'WaitForFirstConsumer',
+  figureNotRead: [
+    'FailedGetResourceMetric',
+    'FailedComputeMetricsReplicas',
+    'FailedGetExternalMetric',
+    'FailedGetObjectMetric',
+  ],
+} as const;
+/** What a container says while it is being made ready: nothing is wrong yet. */
+export const BEGINNING_REASONS: ReadonlySet<string> = new Set(['', 'ContainerCreating', 'PodInitializing']);

@@ -1,3 +1,4 @@
+export { DEFAULT_ABOVE, RULE_KINDS, type RuleKind, ruleOf, ruleSentence } from './kinds.ts';
 export { composeMessage, type Message, type MessageFacts, textStrip } from './message.ts';
 export {
   CLEAR,

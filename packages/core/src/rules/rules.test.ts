@@ -24,7 +24,7 @@ function play(verdicts: readonly Verdict[], start: RuleState = CLEAR) {
   let state = start;
   const told: (RuleEffect & { step: number })[] = [];
   verdicts.forEach((verdict, i) => {
-    const [next, effects] = stepRule(state, verdict, i * 10_000, times);
+    const [next, effects] = stepRule({ state, verdict, at: i * 10_000, times });
     state = next;
     for (const effect of effects) told.push({ ...effect, step: i });
   });
@@ -68,13 +68,16 @@ describe('the state machine', () => {
     expect(play([HOLDS, GONE])).toEqual({ state: CLEAR, told: [] });
   });
   it('an earlier beginning that the objects prove counts, a later one than now does not', () => {
-    expect(stepRule(CLEAR, { is: 'holds', since: 0 }, 3_000_000, times)[1]).toEqual([
+    expect(stepRule({ state: CLEAR, verdict: { is: 'holds', since: 0 }, at: 3_000_000, times })[1]).toEqual([
       { tell: 'raised', at: 3_000_000, since: 0 },
     ]);
-    expect(stepRule(CLEAR, { is: 'holds', since: 9e9 }, 1000, times)[0]).toEqual({ kind: 'building', since: 1000 });
+    expect(stepRule({ state: CLEAR, verdict: { is: 'holds', since: 9e9 }, at: 1000, times })[0]).toEqual({
+      kind: 'building',
+      since: 1000,
+    });
   });
   it('hold 0 raises at once', () => {
-    expect(stepRule(CLEAR, HOLDS, 5, { holds: 0, eases: 0 })[0].kind).toBe('raised');
+    expect(stepRule({ state: CLEAR, verdict: HOLDS, at: 5, times: { holds: 0, eases: 0 } })[0].kind).toBe('raised');
   });
   it('whatever comes, raised and its end are told in turn', () => {
     const verdict = fc.constantFrom(HOLDS, HOLDS, BREAKS, NO_DATA, GONE);
@@ -98,7 +101,8 @@ describe('the state machine', () => {
 
 it('memory is judged by the newest sample that still holds', () => {
   const samples = { times: [0, 15_000, 30_000], values: [95, 80, 95] };
-  const judge = (at: number, limit: number | null = 100) => judgeMemory(samples, at, 37_500, limit, 0.9).verdict.is;
+  const judge = (at: number, limit: number | null = 100) =>
+    judgeMemory({ samples, at, staleness: 37_500, limit, above: 0.9 }).verdict.is;
   expect([judge(10_000), judge(20_000), judge(30_000), judge(70_000)]).toEqual(['holds', 'breaks', 'holds', 'noData']);
   expect(judge(30_000, null)).toBe('breaks');
 });

@@ -47,16 +47,26 @@ export const CLEAR: RuleState = { kind: 'clear' };
 const NOTHING: readonly RuleEffect[] = [];
 
 /** Pure: `(state, verdict, time, times of the rule) → (state, effects)`. */
-export function stepRule(state: RuleState, verdict: Verdict, at: EpochMs, times: RuleTimes): Step {
+export function stepRule({
+  state,
+  verdict,
+  at,
+  times,
+}: {
+  readonly state: RuleState;
+  readonly verdict: Verdict;
+  readonly at: EpochMs;
+  readonly times: RuleTimes;
+}): Step {
   switch (state.kind) {
     case 'clear':
       return verdict.is === 'holds' ? raiseWhenHeld(Math.min(verdict.since ?? at, at), at, times) : [CLEAR, NOTHING];
     case 'building':
       return verdict.is === 'holds' ? raiseWhenHeld(state.since, at, times) : [CLEAR, NOTHING];
     case 'raised':
-      return whileRaised(state, verdict, at, times);
+      return whileRaised({ state, verdict, at, times });
     case 'easing':
-      return whileEasing(state, verdict, at, times);
+      return whileEasing({ state, verdict, at, times });
   }
 }
 
@@ -71,7 +81,17 @@ function ended(raised: Raised, at: EpochMs, why: 'object gone' | 'rule changed')
 
 const seen = (raised: Raised): Raised => (raised.unseenSince === null ? raised : { ...raised, unseenSince: null });
 
-function whileRaised(state: Raised, verdict: Verdict, at: EpochMs, times: RuleTimes): Step {
+function whileRaised({
+  state,
+  verdict,
+  at,
+  times,
+}: {
+  readonly state: Raised;
+  readonly verdict: Verdict;
+  readonly at: EpochMs;
+  readonly times: RuleTimes;
+}): Step {
   switch (verdict.is) {
     case 'holds':
       return [seen(state), NOTHING];
@@ -89,12 +109,17 @@ function easeWhenOver(state: Extract<RuleState, { kind: 'easing' }>, at: EpochMs
   return [CLEAR, [{ tell: 'cleared', at, since: state.raised.since }]];
 }
 
-function whileEasing(
-  state: Extract<RuleState, { kind: 'easing' }>,
-  verdict: Verdict,
-  at: EpochMs,
-  times: RuleTimes,
-): Step {
+function whileEasing({
+  state,
+  verdict,
+  at,
+  times,
+}: {
+  readonly state: Extract<RuleState, { kind: 'easing' }>;
+  readonly verdict: Verdict;
+  readonly at: EpochMs;
+  readonly times: RuleTimes;
+}): Step {
   switch (verdict.is) {
     case 'holds': // it never was over: back without telling anybody again
       return [seen(state.raised), NOTHING];

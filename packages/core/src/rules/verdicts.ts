@@ -5,13 +5,19 @@ import type { DurationMs, EpochMs } from '../units/index.ts';
 import type { Verdict } from './stepRule.ts';
 
 /** A container's memory at `at` against a share of its limit. `samples`: working set in bytes. */
-export function judgeMemory(
-  samples: Samples,
-  at: EpochMs,
-  staleness: DurationMs,
-  limit: number | null,
-  above: number,
-): { verdict: Verdict; value: number | null } {
+export function judgeMemory({
+  samples,
+  at,
+  staleness,
+  limit,
+  above,
+}: {
+  readonly samples: Samples;
+  readonly at: EpochMs;
+  readonly staleness: DurationMs;
+  readonly limit: number | null;
+  readonly above: number;
+}): { verdict: Verdict; value: number | null } {
   if (limit === null || limit <= 0) return { verdict: { is: 'breaks' }, value: null };
   let index = samples.times.length - 1;
   while (index >= 0 && samples.times[index]! > at) index--;

@@ -4,6 +4,7 @@ export { EdgeBuffer } from './edgeBuffer.ts';
 export { END_MARKER, isEndMarker } from './endMarker.ts';
 export { decodeFrame, encodeFrame, type Frame } from './frame.ts';
 export { type EdgeReading, Layout, LiveEdge } from './liveEdge.ts';
+export { type Merged, mergeSamples } from './merge.ts';
 export {
   AGGREGATES,
   type Aggregate,
@@ -19,3 +20,4 @@ export {
   sliceRollUp,
   unpackRollUp,
 } from './rollUp.ts';
+export { joinedAt, type RolledSeam, rolledOn } from './seam.ts';

@@ -78,6 +78,23 @@ describe('the live edge', () => {
     expect(listed(edge.samples(2, 4)).times).toEqual([]);
     expect(edge.newest(1)?.at).toBe(30);
   });
+  it('gives those from a moment on and the one before, whatever the shapes between', () => {
+    const edge = new LiveEdge();
+    for (let at = 0; at < 10; at++)
+      edge.add(1, {
+        at,
+        layout: new Layout(Int32Array.from(at % 2 === 0 ? [9, 7, at + 100] : [at + 100, 7, 9])),
+        frame: { values: Float64Array.from([1, 2, 3]), times: null, ended: [] },
+      });
+    const all = listed(edge.samples(1, 7));
+    expect(all).toEqual({ times: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9], values: Array(10).fill(2) });
+    for (const since of [-1, 0, 0.5, 4, 8.5, 9, 100, Number.POSITIVE_INFINITY]) {
+      const first = all.times.findLastIndex((at) => at < since);
+      expect([since, listed(edge.samples(1, 7, since)).times]).toEqual([since, all.times.slice(Math.max(0, first))]);
+    }
+    expect(listed(edge.samples(1, 9)).values).toEqual([1, 3, 1, 3, 1, 3, 1, 3, 1, 3]);
+    expect(listed(edge.samples(1, 104)).times).toEqual([4]);
+  });
   it('takes the first of two readings of one moment', () => {
     const edge = new LiveEdge();
     expect(edge.add(1, { at: 10, layout: ab, frame: frame([1, 10]) })).toBe(true);

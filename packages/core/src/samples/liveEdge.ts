@@ -14,7 +14,7 @@ export class Layout {
   /** Place of a series among the values; -1 when it is not one of them. */
   placeOf(id: SeriesId): number {
     const { ids } = this;
-    this.order ??= Int32Array.from(ids.keys()).sort((a, b) => ids[a]! - ids[b]!);
+    this.order ??= orderOf(ids);
     let low = 0;
     let high = this.order.length - 1;
     while (low <= high) {
@@ -28,12 +28,33 @@ export class Layout {
   }
 }
 
+const PLACES = 2 ** 21;
+/** Places in ascending order of their numbers. As one number each, which sorts ten times as fast as by a comparison. */
+function orderOf(ids: Int32Array): Int32Array {
+  if (ids.length > PLACES) return Int32Array.from(ids.keys()).sort((a, b) => ids[a]! - ids[b]!);
+  const keys = Float64Array.from(ids, (id, place) => id * PLACES + place).sort();
+  return Int32Array.from(keys, (key) => key % PLACES);
+}
+
 export interface EdgeReading {
   readonly at: EpochMs;
   readonly layout: Layout;
   readonly frame: Frame;
 }
 const EMPTY: Samples = { times: [], values: [] };
+
+/** More than these are looked up in a set: a page may end thousands of series at once, and each of them is asked for. */
+const FEW = 8;
+const sets = new WeakMap<Frame, ReadonlySet<SeriesId>>();
+function hasEnded(frame: Frame, id: SeriesId): boolean {
+  if (frame.ended.length <= FEW) return frame.ended.includes(id);
+  let set = sets.get(frame);
+  if (!set) {
+    set = new Set(frame.ended);
+    sets.set(frame, set);
+  }
+  return set.has(id);
+}
 
 /** Newest readings of one endpoint, oldest first. Samples that bear times of their own stand apart, by series. */
 class EndpointEdge {
@@ -58,8 +79,9 @@ class EndpointEdge {
       });
     return true;
   }
-  samples(id: SeriesId): Samples {
-    const { readings } = this;
+  /** Those from `since` on, and the one before. */
+  samples(id: SeriesId, since: EpochMs): Samples {
+    const readings = this.from(since);
     const times = new Float64Array(readings.length);
     const values = new Float64Array(readings.length);
     let count = 0;
@@ -72,7 +94,7 @@ class EndpointEdge {
       }
       const { frame } = reading;
       if (place >= 0 && !frame.times) values[count] = frame.values[place]!;
-      else if (frame.ended.length > 0 && frame.ended.includes(id)) values[count] = END_MARKER;
+      else if (hasEnded(frame, id)) values[count] = END_MARKER;
       else continue;
       times[count++] = reading.at;
     }
@@ -84,6 +106,12 @@ class EndpointEdge {
     for (const part of [timed.series, own])
       for (let i = 0; i < part.times.length; i++) both.add(part.times[i]!, part.values[i]!);
     return both.series;
+  }
+  private from(since: EpochMs): readonly EdgeReading[] {
+    const { readings } = this;
+    if (since <= (readings[0]?.at ?? since)) return readings;
+    const before = readings.findLastIndex(({ at }) => at < since);
+    return readings.slice(Math.max(0, before));
   }
   cut(before: EpochMs): void {
     let first = 0;
@@ -110,14 +138,19 @@ export class LiveEdge {
   readingAt(endpoint: number, at: EpochMs): EdgeReading | undefined {
     return this.endpoints.get(endpoint)?.readings.findLast((reading) => reading.at === at);
   }
+  /** How many readings of an endpoint are in memory. */
+  count(endpoint: number): number {
+    return this.endpoints.get(endpoint)?.readings.length ?? 0;
+  }
   newest(endpoint: number): EdgeReading | undefined {
     return this.endpoints.get(endpoint)?.readings.at(-1);
   }
   readingsAfter(endpoint: number, after: EpochMs): readonly EdgeReading[] {
     return this.endpoints.get(endpoint)?.readings.filter(({ at }) => at > after) ?? [];
   }
-  samples(endpoint: number, id: SeriesId): Samples {
-    return this.endpoints.get(endpoint)?.samples(id) ?? EMPTY;
+  /** `since`: at least those from then on, and the one before; what bears times of its own is given in full. */
+  samples(endpoint: number, id: SeriesId, since: EpochMs = Number.NEGATIVE_INFINITY): Samples {
+    return this.endpoints.get(endpoint)?.samples(id, since) ?? EMPTY;
   }
   /** Forgets readings older than `before`, but for the last of them. */
   cut(endpoint: number, before: EpochMs): void {

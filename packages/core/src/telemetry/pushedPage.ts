@@ -34,101 +34,140 @@ export function pushedPage(points: readonly Point[], before: Accumulated): Pushe
 }
 /** The same, point by point. */
 export function* pushedPageBySteps(points: readonly Point[], before: Accumulated): Generator<void, PushedPage> {
-  const families = new Map<string, { family: FamilyOut; samples: SampleOut[] }>();
-  const sums: Record<string, number> = { ...before.sums };
-  const exponentials: Record<string, Exponential> = { ...before.exponentials };
-  const at = points.reduce((newest, point) => Math.max(newest, point.at), 0);
-  const again = at <= before.at;
-  let countedOn = Object.keys(sums).length + Object.keys(exponentials).length;
-  let refused = 0;
-  let problem: string | null = null;
-  let counted = false;
-  const refuse = (why: string) => {
-    refused++;
-    problem ??= why;
-  };
-
+  const page = new PageOfPoints(points, before);
   for (const point of points) {
     yield;
+    page.add(point);
+  }
+  return page.page();
+}
+
+type Pairs = readonly (readonly [string, string])[];
+interface Own {
+  readonly point: Point;
+  readonly name: string;
+  readonly pairs: Pairs;
+  readonly samples: SampleOut[];
+}
+
+class PageOfPoints {
+  private readonly families = new Map<string, { family: FamilyOut; samples: SampleOut[] }>();
+  private readonly sums: Record<string, number>;
+  private readonly exponentials: Record<string, Exponential>;
+  private readonly at: number;
+  /** It was counted already: a push that was sent again. */
+  private readonly again: boolean;
+  private countedOn: number;
+  private refused = 0;
+  private problem: string | null = null;
+  private counted = false;
+
+  constructor(points: readonly Point[], before: Accumulated) {
+    this.sums = { ...before.sums };
+    this.exponentials = { ...before.exponentials };
+    const at = points.reduce((newest, point) => Math.max(newest, point.at), 0);
+    this.again = at <= before.at;
+    this.at = Math.max(at, before.at);
+    this.countedOn = Object.keys(this.sums).length + Object.keys(this.exponentials).length;
+  }
+
+  add(point: Point): void {
     const name = familyName(point.metric, point.unit);
     const type = typeOf(point);
-    const known = families.get(name);
+    const known = this.families.get(name);
     if (known && known.family.type !== type) {
-      refuse('a metric of this name stands there with another type already');
-      continue;
+      this.refuse('a metric of this name stands there with another type already');
+      return;
     }
     const pairs = Object.entries(point.labels).sort(([a], [b]) => (a < b ? -1 : 1));
-    const isKnown = [name, `${name}_count`].some((part) => sums[seriesKey(part, pairs)] !== undefined);
-    if (point.delta && countedOn >= MOST_COUNTED_ON && !isKnown) {
-      refuse(
+    const isKnown = [name, `${name}_count`].some((part) => this.sums[seriesKey(part, pairs)] !== undefined);
+    if (point.delta && this.countedOn >= MOST_COUNTED_ON && !isKnown) {
+      this.refuse(
         `more than ${MOST_COUNTED_ON} series of this sender say only what came since; let it send sums, or fewer labels`,
       );
-      continue;
+      return;
     }
     const entry = known ?? begun(name, type, point);
-    families.set(name, entry);
-    const on = (part: string, value: number): number => {
-      if (!point.delta) return value;
-      counted = true;
-      const key = seriesKey(`${name}${part}`, pairs);
-      if (sums[key] === undefined) countedOn++;
-      if (!again) sums[key] = (sums[key] ?? 0) + value;
-      return sums[key] ?? value;
+    this.families.set(name, entry);
+    this.take({ point, name, pairs, samples: entry.samples });
+  }
+  page(): PushedPage {
+    const { at, sums, exponentials, refused, problem } = this;
+    return {
+      families: [...this.families.values()].map(({ family, samples }) => ({ ...family, samples })),
+      accumulated: this.counted ? { at, sums, exponentials } : null,
+      refused,
+      problem,
     };
-    const parts = (bounds: readonly { bound: number; count: number }[], count: number, sum: number | null) => {
-      for (const { bound, count: below } of bounds)
-        entry.samples.push({ ending: '_bucket', labels: { ...point.labels, le: boundText(bound) }, value: below });
-      entry.samples.push({ ending: '_bucket', labels: { ...point.labels, le: '+Inf' }, value: count });
-      entry.samples.push({ ending: '_count', labels: point.labels, value: count });
-      if (sum !== null) entry.samples.push({ ending: '_sum', labels: point.labels, value: on('_sum', sum) });
-    };
+  }
 
-    const { value } = point;
+  private refuse(why: string): void {
+    this.refused++;
+    this.problem ??= why;
+  }
+  /** What a part of a point counts to by now. */
+  private on({ point, name, pairs }: Own, part: string, value: number): number {
+    if (!point.delta) return value;
+    this.counted = true;
+    const key = seriesKey(`${name}${part}`, pairs);
+    if (this.sums[key] === undefined) this.countedOn++;
+    if (!this.again) this.sums[key] = (this.sums[key] ?? 0) + value;
+    return this.sums[key] ?? value;
+  }
+  private buckets(own: Own, bounds: readonly { bound: number; count: number }[], count: number): void {
+    const { labels } = own.point;
+    for (const { bound, count: below } of bounds)
+      own.samples.push({ ending: '_bucket', labels: { ...labels, le: boundText(bound) }, value: below });
+    own.samples.push({ ending: '_bucket', labels: { ...labels, le: '+Inf' }, value: count });
+    own.samples.push({ ending: '_count', labels, value: count });
+  }
+  private sum(own: Own, sum: number | null): void {
+    if (sum !== null) own.samples.push({ ending: '_sum', labels: own.point.labels, value: this.on(own, '_sum', sum) });
+  }
+
+  private take(own: Own): void {
+    const { value, labels } = own.point;
     switch (value.is) {
       case 'number':
-        entry.samples.push({ labels: point.labels, value: on('', value.value) });
+        own.samples.push({ labels, value: this.on(own, '', value.value) });
         break;
       case 'histogram': {
         let below = 0;
         const bounds = value.bounds.map((bound, i) => {
-          below += value.counts[i]!;
-          return { bound, count: on(`_bucket ${bound}`, below) };
+          below += value.counts[i]!; // one more count than bounds
+          return { bound, count: this.on(own, `_bucket ${bound}`, below) };
         });
-        const count = on('_count', below + (value.counts.at(-1) ?? 0));
-        parts(
+        const count = this.on(own, '_count', below + (value.counts.at(-1) ?? 0));
+        this.buckets(
+          own,
           bounds.filter(({ bound }) => Number.isFinite(bound)),
           count,
-          value.sum,
         );
+        this.sum(own, value.sum);
         break;
       }
-      case 'exponential': {
-        const key = seriesKey(name, pairs);
-        const held = exponentials[key];
-        let own = value.buckets;
-        if (point.delta) {
-          counted = true;
-          if (held) own = again ? held : joined(held, own);
-          if (held === undefined) countedOn++;
-          exponentials[key] = own;
-        }
-        parts(boundsOf(own), on('_count', value.count), value.sum);
+      case 'exponential':
+        this.buckets(own, boundsOf(this.joinedOn(own, value.buckets)), this.on(own, '_count', value.count));
+        this.sum(own, value.sum);
         break;
-      }
       case 'summary':
-        for (const { quantile, value: at_ } of value.quantiles)
-          entry.samples.push({ labels: { ...point.labels, quantile: boundText(quantile) }, value: at_ });
-        entry.samples.push({ ending: '_count', labels: point.labels, value: value.count });
-        entry.samples.push({ ending: '_sum', labels: point.labels, value: value.sum });
+        for (const { quantile, value: at } of value.quantiles)
+          own.samples.push({ labels: { ...labels, quantile: boundText(quantile) }, value: at });
+        own.samples.push({ ending: '_count', labels, value: value.count });
+        own.samples.push({ ending: '_sum', labels, value: value.sum });
         break;
     }
   }
-  return {
-    families: [...families.values()].map(({ family, samples }) => ({ ...family, samples })),
-    accumulated: counted ? { at: Math.max(at, before.at), sums, exponentials } : null,
-    refused,
-    problem,
-  };
+  private joinedOn({ point, name, pairs }: Own, buckets: Exponential): Exponential {
+    if (!point.delta) return buckets;
+    const key = seriesKey(name, pairs);
+    const held = this.exponentials[key];
+    this.counted = true;
+    if (held === undefined) this.countedOn++;
+    const joint = held === undefined ? buckets : this.again ? held : joined(held, buckets);
+    this.exponentials[key] = joint;
+    return joint;
+  }
 }
 
 /** The canonical form of a bound (OpenMetrics 1.0, "Considerations: Canonical Numbers"): a whole number has its point. */

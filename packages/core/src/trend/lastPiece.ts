@@ -1,4 +1,4 @@
-import { percentile } from '../usage/grid.ts';
+import { percentile } from '../statistics/index.ts';
 
 const SHORTEST = 8;
 /** Two lines have to leave so much less beside them than one. */

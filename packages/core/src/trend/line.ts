@@ -1,4 +1,4 @@
-import { percentile } from '../usage/grid.ts';
+import { medianSlope, percentile } from '../statistics/index.ts';
 
 /** A straight line through what was read, one step a point, and what is not known of it. */
 export interface Line {
@@ -15,27 +15,19 @@ export interface Line {
   /** What lies beside it at the last point. */
   readonly last: number;
 }
-const FEWEST = 8;
 /** Pairs are taken of at most so many points: their number grows with the square. */
 const PAIRED = 112;
 /** Of a normal distribution: standard deviation over the median of what lies beside. */
 const MAD = 1.4826;
 
-/** By the median of slopes (Theil 1950, Sen 1968); errors with the noise's memory taken into account. Null with too few points. */
+/** By the median of slopes; errors with the noise's memory taken into account. Null with too few points. */
 export function fitLine(values: Float64Array): Line | null {
   const points: [at: number, value: number][] = [];
   values.forEach((value, i) => {
     if (!Number.isNaN(value)) points.push([i, value]);
   });
-  if (points.length < FEWEST) return null;
-  const stride = Math.ceil(points.length / PAIRED);
-  const paired = points.filter((_, i) => (points.length - 1 - i) % stride === 0);
-  const slopes = new Float64Array((paired.length * (paired.length - 1)) / 2);
-  let n = 0;
-  for (let a = 1; a < paired.length; a++)
-    for (let b = 0; b < a; b++) slopes[n++] = (paired[a]![1] - paired[b]![1]) / (paired[a]![0] - paired[b]![0]);
-  slopes.sort();
-  const slope = (slopes[(n - 1) >> 1]! + slopes[n >> 1]!) / 2;
+  const slope = medianSlope(values, PAIRED);
+  if (slope === null) return null;
   const level = percentile(
     points.map(([at, value]) => value - slope * at),
     0.5,

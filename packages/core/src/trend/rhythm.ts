@@ -1,5 +1,6 @@
+import { percentile } from '../statistics/index.ts';
 import { DAY, HOUR } from '../units/index.ts';
-import { percentile } from '../usage/grid.ts';
+
 import type { History } from './history.ts';
 import { fitLine } from './line.ts';
 

@@ -1,5 +1,6 @@
+import { percentile } from '../statistics/index.ts';
 import { RESOURCES, type Resource } from '../units/index.ts';
-import { percentile } from './grid.ts';
+
 import { meanOf, orNull, type UsageNode } from './usageNode.ts';
 
 /** What an object used in the window that is compared with. */

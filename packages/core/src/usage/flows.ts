@@ -5,12 +5,22 @@ import { type Grid, latestOnGrid, perSecondOnGrid, RATE_INTERVALS, stalenessOf, 
 type OnGrid = (samples: Samples) => Float64Array;
 
 /** A sum is unknown where the reading of one of its parts is missing, so that a gap never looks like less. */
-function summed(all: readonly Samples[], grid: Grid, interval: DurationMs, onGrid: OnGrid): Float64Array {
+function summed({
+  all,
+  grid,
+  interval,
+  onGrid,
+}: {
+  readonly all: readonly Samples[];
+  readonly grid: Grid;
+  readonly interval: DurationMs;
+  readonly onGrid: OnGrid;
+}): Float64Array {
   const out = new Float64Array(grid.count).fill(Number.NaN);
   const missing = new Uint8Array(grid.count);
   for (const samples of all) {
     const line = onGrid(samples);
-    const unread = unreadOnGrid(samples, grid, stalenessOf(interval), samples.times[0] ?? 0);
+    const unread = unreadOnGrid({ samples, grid, staleness: stalenessOf(interval), from: samples.times[0] ?? 0 });
     for (let i = 0; i < grid.count; i++) {
       if (unread[i] === 1) missing[i] = 1;
       if (!Number.isNaN(line[i]!)) out[i] = (Number.isNaN(out[i]!) ? 0 : out[i]!) + line[i]!;
@@ -21,10 +31,19 @@ function summed(all: readonly Samples[], grid: Grid, interval: DurationMs, onGri
 
 /** Bytes per second of several counters in sum; NaN where one of them is missing, or none was there. */
 export const flowOnGrid = (counters: readonly Samples[], grid: Grid, interval: DurationMs): Float64Array =>
-  summed(counters, grid, interval, (samples) =>
-    perSecondOnGrid(samples, grid, Math.max(grid.step, RATE_INTERVALS * interval), stalenessOf(interval)),
-  );
+  summed({
+    all: counters,
+    grid,
+    interval,
+    onGrid: (samples) =>
+      perSecondOnGrid({
+        samples,
+        grid,
+        over: Math.max(grid.step, RATE_INTERVALS * interval),
+        staleness: stalenessOf(interval),
+      }),
+  });
 
 /** Several gauges in sum; NaN where one of them is missing, or none was there. */
 export const levelOnGrid = (gauges: readonly Samples[], grid: Grid, interval: DurationMs): Float64Array =>
-  summed(gauges, grid, interval, (samples) => latestOnGrid(samples, grid, stalenessOf(interval)));
+  summed({ all: gauges, grid, interval, onGrid: (samples) => latestOnGrid(samples, grid, stalenessOf(interval)) });

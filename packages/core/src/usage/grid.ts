@@ -1,4 +1,5 @@
 import { isEndMarker, type Samples } from '../samples/index.ts';
+import { medianSlope } from '../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
 
 /** `count` moments, `step` apart; the first one is `start`. */
@@ -57,7 +58,17 @@ class SampleWalk {
  * 1 where a reading is missing that should be there: no sample holds and the series did not say that it ended. A thing
  * that was not running yet (before `from`) is missed by nobody; nor is a series without any sample.
  */
-export function unreadOnGrid(samples: Samples, grid: Grid, staleness: DurationMs, from: EpochMs): Uint8Array {
+export function unreadOnGrid({
+  samples,
+  grid,
+  staleness,
+  from,
+}: {
+  readonly samples: Samples;
+  readonly grid: Grid;
+  readonly staleness: DurationMs;
+  readonly from: EpochMs;
+}): Uint8Array {
   const { times, values } = samples;
   const out = new Uint8Array(grid.count);
   if (times.length === 0) return out;
@@ -88,7 +99,17 @@ export function latestOnGrid(samples: Samples, grid: Grid, staleness: DurationMs
  * A counter's growth per second over the `over` before each moment of the grid. What was counted before a reset is not
  * lost: where the counter falls, it has begun again at 0. Needs two samples; NaN otherwise.
  */
-export function perSecondOnGrid(samples: Samples, grid: Grid, over: DurationMs, staleness: DurationMs): Float64Array {
+export function perSecondOnGrid({
+  samples,
+  grid,
+  over,
+  staleness,
+}: {
+  readonly samples: Samples;
+  readonly grid: Grid;
+  readonly over: DurationMs;
+  readonly staleness: DurationMs;
+}): Float64Array {
   const { times, values } = samples;
   const grown = growthSinceFirst(samples);
   const out = new Float64Array(grid.count).fill(Number.NaN);
@@ -131,37 +152,14 @@ function growthSinceFirst({ values }: Samples): Float64Array {
   return out;
 }
 
-/** Linear between ranks; NaN entries do not count. Null when none is left. */
-export function percentile(values: ArrayLike<number>, share: number): number | null {
-  const known = new Float64Array(values.length);
-  let count = 0;
-  for (let i = 0; i < values.length; i++) if (!Number.isNaN(values[i]!)) known[count++] = values[i]!;
-  if (count === 0) return null;
-  // typed lists sort by value, several times as fast
-  const sorted = known.subarray(0, count).sort();
-  const rank = share * (sorted.length - 1);
-  const low = Math.floor(rank);
-  const high = Math.ceil(rank);
-  const below = sorted[low]!;
-  return low === high ? below : below + (sorted[high]! - below) * (rank - low);
-}
-
+/** Of every object in every window: fewer pairs than where running out is worked out. */
 const FIT_POINTS = 48;
-const FEWEST_POINTS = 12;
 
-/** Slope of a robust straight line (Theil-Sen) through the values, per step, and the last value; null with too few. */
+/** The robust straight line, per step, from the newest value on; null with too few. */
 function robustLine(values: Float64Array): { slope: number; last: number } | null {
-  const stride = Math.max(1, Math.ceil(values.length / FIT_POINTS));
-  const points: [number, number][] = [];
-  for (let i = values.length - 1; i >= 0; i -= stride) if (!Number.isNaN(values[i]!)) points.push([i, values[i]!]);
-  if (points.length < FEWEST_POINTS) return null;
-  const slopes: number[] = [];
-  for (let a = 0; a < points.length; a++) {
-    for (let b = a + 1; b < points.length; b++) {
-      slopes.push((points[a]![1] - points[b]![1]) / (points[a]![0] - points[b]![0]));
-    }
-  }
-  return { slope: percentile(slopes, 0.5)!, last: points[0]![1] }; // there are slopes where there are points
+  const slope = medianSlope(values, FIT_POINTS);
+  const last = values.findLast((value) => !Number.isNaN(value));
+  return slope === null || last === undefined ? null : { slope, last };
 }
 
 /** Where a robust straight line through the values lands one window after the last; null when it stands still. */

@@ -22,7 +22,8 @@ const host: HostSamples = {
   ],
   memoryLimit: [],
 };
-const of = (more: Partial<HostSamples>) => hostUsage('keep', grid, 15_000, { ...host, ...more }).usage;
+const of = (more: Partial<HostSamples>) =>
+  hostUsage({ name: 'keep', grid, interval: 15_000, host: { ...host, ...more } }).usage;
 
 describe('a machine outside clusters', () => {
   it('uses what its processors work, against the time in all modes when it gives no count', () => {

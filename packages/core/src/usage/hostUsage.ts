@@ -19,7 +19,17 @@ export interface HostSamples {
  * number of processors it tells apart, else the time in all modes. Memory: what is used; its size is the limit it gives,
  * else the sum of all states.
  */
-export function hostUsage(name: string, grid: Grid, interval: DurationMs, host: HostSamples): UsageNode {
+export function hostUsage({
+  name,
+  grid,
+  interval,
+  host,
+}: {
+  readonly name: string;
+  readonly grid: Grid;
+  readonly interval: DurationMs;
+  readonly host: HostSamples;
+}): UsageNode {
   const cpuUse = flowOnGrid(
     host.cpu.filter(({ mode }) => !IDLE_MODES.has(mode)).map(({ samples }) => samples),
     grid,
@@ -63,17 +73,17 @@ export function hostUsage(name: string, grid: Grid, interval: DurationMs, host: 
     request: new Float64Array(grid.count).fill(Number.NaN),
     limit,
   });
-  return finish(
-    'host',
-    { name, uid: null },
-    {
+  return finish({
+    level: 'host',
+    identity: { name, uid: null },
+    draft: {
       lines: { cpu: lines(cpuUse, cpuSize), memory: lines(memoryUse, memorySize) },
       limitIs: 'size',
       unlimited: { cpu: null, memory: null },
       throttled: null,
     },
-    [],
-    true,
-    0,
-  );
+    children: [],
+    present: true,
+    pods: 0,
+  });
 }

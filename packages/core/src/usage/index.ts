@@ -7,7 +7,6 @@ export {
   gridFor,
   gridTime,
   latestOnGrid,
-  percentile,
   perSecondOnGrid,
   presenceOn,
   stalenessOf,
@@ -25,7 +24,6 @@ export {
   SummedTree,
   sumOfLines,
 } from './otherUsage.ts';
-export { amountsOf, podAmounts } from './podAmounts.ts';
 export { type ProcessSeries, type ProcessUsage, processesAt } from './processes.ts';
 export {
   byTightness,
@@ -38,6 +36,7 @@ export {
 } from './usageNode.ts';
 export {
   type ContainerVital,
+  groupBy,
   growTree,
   type NodeSpan,
   type NodeVital,
@@ -54,6 +53,4 @@ export {
   PROCESS_LABELS,
   PROCESS_METRICS,
   USED_STATE,
-  VITAL_LABELS,
-  VITALS,
 } from './wire-names.ts';

@@ -22,20 +22,25 @@ export function narrowTree(
 }
 
 /** Several nodes as one that is named: everything in sum; they stay its parts. */
-export function groupOf(
-  grid: Grid,
-  level: UsageNode['level'],
-  identity: { readonly name: string; readonly key: string },
-  nodes: readonly UsageNode[],
-): UsageNode {
-  return finish(
+export function groupOf({
+  grid,
+  level,
+  identity,
+  nodes,
+}: {
+  readonly grid: Grid;
+  readonly level: UsageNode['level'];
+  readonly identity: { readonly name: string; readonly key: string };
+  readonly nodes: readonly UsageNode[];
+}): UsageNode {
+  return finish({
     level,
-    { ...identity, uid: null },
-    gather(grid, nodes, 'limit'),
-    nodes,
-    nodes.some(({ present }) => present),
-    nodes.reduce((sum, { pods }) => sum + pods, 0),
-  );
+    identity: { ...identity, uid: null },
+    draft: gather(grid, nodes, 'limit'),
+    children: nodes,
+    present: nodes.some(({ present }) => present),
+    pods: nodes.reduce((sum, { pods }) => sum + pods, 0),
+  });
 }
 
 /** Several nodes as one nameless share: their use and requests in sum, no limit, no parts. */
@@ -47,12 +52,12 @@ export function shareOf(grid: Grid, level: UsageNode['level'], nodes: readonly U
       ...draft.lines[resource],
       limit: new Float64Array(grid.count).fill(Number.NaN),
     };
-  return finish(
+  return finish({
     level,
-    { name: 'others', key: OTHERS, uid: null },
-    { ...draft, unlimited: { cpu: null, memory: null }, throttled: null },
-    [],
-    nodes.some(({ present }) => present),
-    nodes.reduce((sum, { pods }) => sum + pods, 0),
-  );
+    identity: { name: 'others', key: OTHERS, uid: null },
+    draft: { ...draft, unlimited: { cpu: null, memory: null }, throttled: null },
+    children: [],
+    present: nodes.some(({ present }) => present),
+    pods: nodes.reduce((sum, { pods }) => sum + pods, 0),
+  });
 }

@@ -10,12 +10,17 @@ export const podKeyOnNode = (namespace: string, pod: string): string => `${names
  * The pods of every node, out of a cluster's whole tree. Pods that somebody may not see become one nameless share of
  * their node, which stands last.
  */
-export function podsByNode(
-  grid: Grid,
-  tree: UsageNode,
-  pods: readonly PodSpan[],
-  sees: (namespace: string) => boolean,
-): ReadonlyMap<string, readonly UsageNode[]> {
+export function podsByNode({
+  grid,
+  tree,
+  pods,
+  sees,
+}: {
+  readonly grid: Grid;
+  readonly tree: UsageNode;
+  readonly pods: readonly PodSpan[];
+  readonly sees: (namespace: string) => boolean;
+}): ReadonlyMap<string, readonly UsageNode[]> {
   const nodeOf = new Map(pods.map(({ pod }) => [pod.uid, pod.node]));
   const own = new Map<string, UsageNode[]>();
   const rest = new Map<string, UsageNode[]>();

@@ -23,12 +23,23 @@ const every = (values: readonly number[], start = grid.start): Samples => ({
   values,
 });
 const level = (value: number, size: number | null = null) =>
-  linesOfSeries(every(Array(21).fill(value)), grid, STEP, false, size === null ? null : every(Array(21).fill(size)));
+  linesOfSeries({
+    samples: every(Array(21).fill(value)),
+    grid,
+    interval: STEP,
+    counts: false,
+    size: size === null ? null : every(Array(21).fill(size)),
+  });
 
 describe('one series', () => {
   it('of what counts up is its growth per second; without a size it is open', () => {
     const own = figuresOf(
-      linesOfSeries(every(Array.from({ length: 21 }, (_, i) => i * 300)), grid, STEP, true),
+      linesOfSeries({
+        samples: every(Array.from({ length: 21 }, (_, i) => i * 300)),
+        grid,
+        interval: STEP,
+        counts: true,
+      }),
       'size',
     );
     expect(own).toMatchObject({ use: 20, peak: 20, limit: null, limitIs: 'none', tightness: null, request: null });
@@ -37,7 +48,7 @@ describe('one series', () => {
     expect(figuresOf(level(30, 40), 'size')).toMatchObject({ use: 30, limit: 40, limitIs: 'size', tightness: 0.75 });
   });
   it('that stops being read is unknown from then on, and so is every sum with it', () => {
-    const gone = linesOfSeries(every([5, 5, 5, 5, 5]), grid, STEP, false);
+    const gone = linesOfSeries({ samples: every([5, 5, 5, 5, 5]), grid, interval: STEP, counts: false });
     expect(gone.use.at(-1)).toBeNaN();
     const both = sumOfLines(grid, [gone, level(7)]);
     expect([both.use[3], both.use.at(-1), both.read.at(-1)]).toEqual([12, Number.NaN, 7]);
@@ -65,7 +76,7 @@ it('a mere count has no history, and is tight against what bounds it', () => {
 
 describe('a tree', () => {
   const node = (of: UsageNode['level'], key: string, children: UsageNode[] = []): UsageNode => ({
-    ...emptyNode(of, { name: key, key, uid: of === 'pod' ? key : null }, grid, true),
+    ...emptyNode({ level: of, identity: { name: key, key, uid: of === 'pod' ? key : null }, grid, present: true }),
     children,
   });
   it('sums its pods at every level, whatever lies between; what is not read counts nothing', () => {

@@ -34,18 +34,24 @@ function constantsOf(count: number): { zeros: Float64Array; unknown: Float64Arra
  * One series that an object is read by, against the size it has, when that is read too. `counts`: it counts up, and its
  * use is its growth per second.
  */
-export function linesOfSeries(
-  samples: Samples,
-  grid: Grid,
-  interval: DurationMs,
-  counts: boolean,
-  size: Samples | null = null,
-): UsageLines {
+export function linesOfSeries({
+  samples,
+  grid,
+  interval,
+  counts,
+  size = null,
+}: {
+  readonly samples: Samples;
+  readonly grid: Grid;
+  readonly interval: DurationMs;
+  readonly counts: boolean;
+  readonly size?: Samples | null;
+}): UsageLines {
   const staleness = stalenessOf(interval);
   const use = counts
-    ? perSecondOnGrid(samples, grid, Math.max(grid.step, RATE_INTERVALS * interval), staleness)
+    ? perSecondOnGrid({ samples, grid, over: Math.max(grid.step, RATE_INTERVALS * interval), staleness })
     : latestOnGrid(samples, grid, staleness);
-  const unread = unreadOnGrid(samples, grid, staleness, samples.times[0] ?? 0);
+  const unread = unreadOnGrid({ samples, grid, staleness, from: samples.times[0] ?? 0 });
   return linesAgainst(use, unread, size === null ? null : latestOnGrid(size, grid, staleness));
 }
 

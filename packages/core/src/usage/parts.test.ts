@@ -105,8 +105,8 @@ describe('what somebody may see', () => {
       fc.property(placed, (pods) => {
         const input = cluster(named(pods));
         const whole = usageTree(input);
-        const shown = podsByNode(grid, whole, input.pods, sees);
-        const all = podsByNode(grid, whole, input.pods, () => true);
+        const shown = podsByNode({ grid, tree: whole, pods: input.pods, sees });
+        const all = podsByNode({ grid, tree: whole, pods: input.pods, sees: () => true });
         for (const node of ['n1', 'n2']) {
           const own = shown.get(node) ?? [];
           expect(use(own)).toBe(use(all.get(node) ?? []));
@@ -127,7 +127,7 @@ describe('what somebody may see', () => {
       ]),
     );
     const on = placedOn(input.pods);
-    const node = nodeUsage(input, input.nodes[0]!, on.get('n1') ?? []);
+    const node = nodeUsage({ input, span: input.nodes[0]!, placed: on.get('n1') ?? [] });
     expect(node.usage.memory).toMatchObject({ request: 2 ** 31, limit: 64 * 2 ** 30, limitIs: 'allocatable' });
     expect(node.pods).toBe(2);
   });
@@ -171,7 +171,12 @@ describe('comparing', () => {
     expect([...new Set(perPodLine(workload, 'memory'))]).toEqual([10]);
   });
   it('what had no part in a window has no figures, not zero', () => {
-    const empty = emptyNode('workload', { name: 'a', key: 'deployment:a', uid: null }, grid, false);
+    const empty = emptyNode({
+      level: 'workload',
+      identity: { name: 'a', key: 'deployment:a', uid: null },
+      grid,
+      present: false,
+    });
     expect(comparedOf(empty).cpu).toEqual({ use: null, mean: null, peak: null });
     expect(empty.usage.memory).toMatchObject({ request: null, limit: null, limitIs: 'none' });
   });

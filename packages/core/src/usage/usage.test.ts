@@ -1,18 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type PodObject, readObject } from '../inventory/index.ts';
+import { type PodObject, podAmounts, readObject } from '../inventory/index.ts';
 import { END_MARKER, type Samples } from '../samples/index.ts';
-import {
-  byTightness,
-  gridFor,
-  gridTime,
-  latestOnGrid,
-  percentile,
-  perSecondOnGrid,
-  podAmounts,
-  type UsageInput,
-  usageTree,
-} from './index.ts';
+import { percentile } from '../statistics/index.ts';
+import { byTightness, gridFor, gridTime, latestOnGrid, perSecondOnGrid, type UsageInput, usageTree } from './index.ts';
 
 const T0 = 1_700_000_000_000;
 const STEP = 15_000;
@@ -24,12 +15,12 @@ const every = (values: readonly number[], start = T0): Samples => ({
 
 describe('rates', () => {
   it('are the counter’s slope, whatever it counted before', () => {
-    const rates = perSecondOnGrid(
-      every(Array.from({ length: 21 }, (_, i) => 1e6 + i * 30)),
+    const rates = perSecondOnGrid({
+      samples: every(Array.from({ length: 21 }, (_, i) => 1e6 + i * 30)),
       grid,
-      4 * STEP,
-      2.5 * STEP,
-    );
+      over: 4 * STEP,
+      staleness: 2.5 * STEP,
+    });
     expect(rates[0]).toBeNaN();
     expect(Array.from(rates.slice(1))).toEqual(Array(20).fill(2));
   });
@@ -49,12 +40,12 @@ describe('rates', () => {
             totals.push(total);
             return value;
           });
-          const whole = perSecondOnGrid(
-            every(values),
-            { start: T0 + (steps.length - 1) * STEP, step: 1, count: 1 },
-            1e9,
-            1e9,
-          )[0]!;
+          const whole = perSecondOnGrid({
+            samples: every(values),
+            grid: { start: T0 + (steps.length - 1) * STEP, step: 1, count: 1 },
+            over: 1e9,
+            staleness: 1e9,
+          })[0]!;
           expect(whole * (((steps.length - 1) * STEP) / 1000)).toBeCloseTo(total, 6);
           expect(whole).toBeGreaterThanOrEqual(0);
         },
@@ -63,7 +54,7 @@ describe('rates', () => {
   });
   it('stop where the series ended or was not read', () => {
     const gone = every([10, 20, 30, END_MARKER]);
-    const rates = perSecondOnGrid(gone, grid, 4 * STEP, 2.5 * STEP);
+    const rates = perSecondOnGrid({ samples: gone, grid, over: 4 * STEP, staleness: 2.5 * STEP });
     expect(rates[2]).toBeCloseTo(10 / 15);
     expect(rates[3]).toBeNaN();
     expect(latestOnGrid(every([7]), grid, 2.5 * STEP)[2]).toBe(7);

@@ -1,5 +1,6 @@
+import { percentile } from '../statistics/index.ts';
 import type { Resource } from '../units/index.ts';
-import { type Grid, headingOf, percentile } from './grid.ts';
+import { type Grid, headingOf } from './grid.ts';
 
 /** "time": a share of the time, of which there is no more than all. */
 export type LimitKind = 'limit' | 'quota' | 'allocatable' | 'size' | 'time' | 'none';
@@ -134,14 +135,21 @@ export function figures(lines: UsageLines, limitIs: LimitKind, unlimited: string
 const kindOf = ({ limitIs }: Draft, resource: Resource): LimitKind =>
   typeof limitIs === 'string' ? limitIs : limitIs[resource];
 
-export function finish(
-  level: UsageLevel,
-  identity: { name: string; key?: string; uid: string | null },
-  draft: Draft,
-  children: readonly UsageNode[],
-  present: boolean,
-  pods: number,
-): UsageNode {
+export function finish({
+  level,
+  identity,
+  draft,
+  children,
+  present,
+  pods,
+}: {
+  readonly level: UsageLevel;
+  readonly identity: { name: string; key?: string; uid: string | null };
+  readonly draft: Draft;
+  readonly children: readonly UsageNode[];
+  readonly present: boolean;
+  readonly pods: number;
+}): UsageNode {
   // most rows of a tree are never looked at: their figures are worked out when they are
   let usage: UsageNode['usage'] | null = null;
   return {
@@ -166,25 +174,30 @@ export function finish(
 }
 
 /** Something that is there but had no part in the window: nothing used, nothing asked for. */
-export const emptyNode = (
-  level: UsageLevel,
-  identity: { name: string; key: string; uid: string | null },
-  grid: Grid,
-  present: boolean,
-): UsageNode =>
-  finish(
+export const emptyNode = ({
+  level,
+  identity,
+  grid,
+  present,
+}: {
+  readonly level: UsageLevel;
+  readonly identity: { name: string; key: string; uid: string | null };
+  readonly grid: Grid;
+  readonly present: boolean;
+}): UsageNode =>
+  finish({
     level,
     identity,
-    {
+    draft: {
       lines: { cpu: emptyLines(grid), memory: emptyLines(grid) },
       limitIs: 'none',
       unlimited: { cpu: null, memory: null },
       throttled: null,
     },
-    [],
+    children: [],
     present,
-    0,
-  );
+    pods: 0,
+  });
 
 /** A part that does not use a resource's figures at the grid's end still counts for the times before. */
 export function gather(grid: Grid, children: readonly UsageNode[], limitIs: LimitKind): Draft & { limitIs: LimitKind } {

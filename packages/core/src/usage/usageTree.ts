@@ -1,5 +1,12 @@
-import { hasEnded } from '../findings/index.ts';
-import { type NodeObject, type PodObject, type WorkloadRef, workloadKey } from '../inventory/index.ts';
+import {
+  amountsOf,
+  hasEnded,
+  type NodeObject,
+  type PodObject,
+  podAmounts,
+  type WorkloadRef,
+  workloadKey,
+} from '../inventory/index.ts';
 import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
 import {
@@ -13,7 +20,7 @@ import {
   stalenessOf,
   unreadOnGrid,
 } from './grid.ts';
-import { amountsOf, podAmounts } from './podAmounts.ts';
+
 import { finish, gather, type LimitKind, orNull, type UsageLines, type UsageNode } from './usageNode.ts';
 
 /** A pod and the time it was there. */
@@ -42,7 +49,12 @@ export interface UsageInput {
   readonly quotaOf?: (namespace: string, resource: Resource) => number | null;
 }
 export type ContainerVital = 'container.cpu.time' | 'container.cpu.throttled' | 'container.memory.working_set';
-export type NodeVital = 'node.cpu.time' | 'node.memory.working_set' | 'node.inodes.used' | 'node.inodes.count';
+export type NodeVital =
+  | 'node.cpu.time'
+  | 'node.memory.working_set'
+  | 'node.inodes.used'
+  | 'node.inodes.count'
+  | 'node.uptime';
 
 const PODS_A_STEP = 50;
 
@@ -67,151 +79,169 @@ export function usageTree(input: UsageInput): UsageNode {
 
 /** As `usageTree`, workload by workload: whoever lets it grow may do other things in between. */
 export function* growTree(input: UsageInput): Generator<undefined, UsageNode> {
-  const { grid, interval } = input;
-  const staleness = stalenessOf(interval);
-  const over = Math.max(grid.step, RATE_INTERVALS * interval);
-  const end = gridEnd(grid);
+  const nodes = new TreeNodes(input);
+  const namespaces: UsageNode[] = [];
+  for (const [name, spans] of groupBy(input.pods, (span) => span.workload.namespace)) {
+    const workloads: UsageNode[] = [];
+    for (const [key, own] of groupBy(spans, (span) => workloadKey(span.workload))) {
+      const pods: UsageNode[] = [];
+      for (const [i, span] of own.entries()) {
+        pods.push(nodes.pod(span));
+        if (i % PODS_A_STEP === PODS_A_STEP - 1) yield;
+      }
+      workloads.push(nodes.workload(own[0]!.workload, key, pods)); // a group has a first one
+      yield;
+    }
+    namespaces.push(nodes.namespace(name, workloads));
+  }
+  return nodes.cluster(namespaces);
+}
 
-  // most pods ask for the same and were there all the time: lines that are alike are one, and are never written to
-  const constants = new Map<string, Float64Array>();
-  const constant = (value: number | null, [first, last]: readonly [number, number]): Float64Array => {
+const NEVER = [0, 0] as const;
+const podsIn = (children: readonly UsageNode[]): number => children.reduce((sum, { pods }) => sum + pods, 0);
+
+/** Makes the nodes of one tree, each from its parts. */
+class TreeNodes {
+  private readonly staleness: DurationMs;
+  private readonly over: DurationMs;
+  private readonly end: EpochMs;
+  /** Most pods ask for the same and were there all the time: lines that are alike are one, and are never written to. */
+  private readonly constants = new Map<string, Float64Array>();
+  constructor(private readonly input: UsageInput) {
+    const { grid, interval } = input;
+    this.staleness = stalenessOf(interval);
+    this.over = Math.max(grid.step, RATE_INTERVALS * interval);
+    this.end = gridEnd(grid);
+  }
+
+  private constant(value: number | null, [first, last]: readonly [number, number]): Float64Array {
     const key = `${value} ${first} ${last}`;
-    let line = constants.get(key);
+    let line = this.constants.get(key);
     if (!line) {
-      line = new Float64Array(grid.count).fill(Number.NaN);
+      line = new Float64Array(this.input.grid.count).fill(Number.NaN);
       if (value !== null) line.fill(value, first, last);
-      constants.set(key, line);
+      this.constants.set(key, line);
     }
     return line;
-  };
-  const NEVER = [0, 0] as const;
+  }
+  private isAlive(span: PodSpan): boolean {
+    return presentAt(span, this.end) && !hasEnded(span.pod);
+  }
 
-  const containerNode = (span: PodSpan, container: PodSpan['pod']['containers'][number]): UsageNode => {
-    const ended = hasEnded(span.pod);
-    const alive = presentAt(span, end) && !ended;
+  private container(span: PodSpan, container: PodSpan['pod']['containers'][number]): UsageNode {
+    const { input, staleness, over } = this;
+    const { grid } = input;
     const there = presenceOn(grid, span.from, span.to);
+    const asked = hasEnded(span.pod) ? NEVER : there;
     const sample = (vital: ContainerVital) => input.containerSamples(vital, span.pod.uid, container.name);
     const from = runsSince(span, container);
     const lines = (resource: Resource, samples: Samples, use: Float64Array): UsageLines => {
       const own = amountsOf(container, resource);
-      const unread = unreadOnGrid(samples, grid, staleness, from).fill(0, 0, there[0]).fill(0, there[1]);
-      const asked = ended ? NEVER : there;
+      const unread = unreadOnGrid({ samples, grid, staleness, from }).fill(0, 0, there[0]).fill(0, there[1]);
       return {
         use,
         read: use,
         unread,
-        request: constant(own.request ?? own.limit ?? 0, asked),
-        limit: constant(own.limit, asked),
+        request: this.constant(own.request ?? own.limit ?? 0, asked),
+        limit: this.constant(own.limit, asked),
       };
     };
     const cpu = sample('container.cpu.time');
     const memory = sample('container.memory.working_set');
-    const throttled = perSecondOnGrid(
-      sample('container.cpu.throttled'),
-      { start: end, step: 1, count: 1 },
-      over,
-      staleness,
-    );
-    const name = container.name;
-    return finish(
-      'container',
-      { name, uid: null },
-      {
+    const atEnd = { start: this.end, step: 1, count: 1 };
+    const throttled = perSecondOnGrid({ samples: sample('container.cpu.throttled'), grid: atEnd, over, staleness });
+    const { name } = container;
+    return finish({
+      level: 'container',
+      identity: { name, uid: null },
+      draft: {
         lines: {
-          cpu: lines('cpu', cpu, perSecondOnGrid(cpu, grid, over, staleness)),
+          cpu: lines('cpu', cpu, perSecondOnGrid({ samples: cpu, grid, over, staleness })),
           memory: lines('memory', memory, latestOnGrid(memory, grid, staleness)),
         },
         limitIs: 'limit',
         unlimited: { cpu: name, memory: name },
         throttled: orNull(throttled[0]),
       },
-      [],
-      alive,
-      0,
-    );
-  };
+      children: [],
+      present: this.isAlive(span),
+      pods: 0,
+    });
+  }
 
-  const podNode = (span: PodSpan): UsageNode => {
-    const containers = span.pod.containers.map((container) => containerNode(span, container));
-    const ended = hasEnded(span.pod);
-    const alive = presentAt(span, end) && !ended;
+  pod(span: PodSpan): UsageNode {
+    const { grid } = this.input;
+    const containers = span.pod.containers.map((container) => this.container(span, container));
+    const alive = this.isAlive(span);
     const draft = gather(grid, containers, 'limit');
-    const asked = ended ? NEVER : presenceOn(grid, span.from, span.to);
+    const asked = hasEnded(span.pod) ? NEVER : presenceOn(grid, span.from, span.to);
     for (const resource of RESOURCES) {
       const amounts = podAmounts(span.pod, resource);
       draft.lines[resource] = {
         ...draft.lines[resource],
-        request: constant(amounts.request, asked),
-        limit: constant(amounts.limit, asked),
+        request: this.constant(amounts.request, asked),
+        limit: this.constant(amounts.limit, asked),
       };
       draft.unlimited[resource] = amounts.unlimited;
     }
-    return finish('pod', { name: span.pod.name, uid: span.pod.uid }, draft, containers, alive, alive ? 1 : 0);
-  };
+    const { name, uid } = span.pod;
+    const pods = alive ? 1 : 0;
+    return finish({ level: 'pod', identity: { name, uid }, draft, children: containers, present: alive, pods });
+  }
 
-  const group = (
-    level: 'workload',
-    identity: { name: string; key: string; uid: string | null },
-    children: UsageNode[],
-  ) =>
-    finish(
-      level,
-      identity,
-      gather(grid, children, 'limit'),
+  workload({ name, uid }: WorkloadRef, key: string, children: UsageNode[]): UsageNode {
+    const draft = gather(this.input.grid, children, 'limit');
+    const present = children.some((child) => child.present);
+    return finish({
+      level: 'workload',
+      identity: { name, key, uid },
+      draft,
       children,
-      children.some((child) => child.present),
-      children.reduce((sum, child) => sum + child.pods, 0),
-    );
+      present,
+      pods: podsIn(children),
+    });
+  }
 
   /** Against its quota when there is one, else against the sum of its pods' limits. */
-  const namespaceNode = (name: string, workloads: UsageNode[]): UsageNode => {
+  namespace(name: string, workloads: UsageNode[]): UsageNode {
+    const { grid, quotaOf } = this.input;
     const draft = gather(grid, workloads, 'limit');
     const limitIs = { cpu: draft.limitIs, memory: draft.limitIs } as Record<Resource, LimitKind>;
     for (const resource of RESOURCES) {
-      const quota = input.quotaOf?.(name, resource) ?? null;
+      const quota = quotaOf?.(name, resource) ?? null;
       if (quota === null) continue;
       // lines may be shared with parts: they are replaced, never written to
-      draft.lines[resource] = {
-        ...draft.lines[resource],
-        limit: new Float64Array(grid.count).fill(quota),
-      };
+      draft.lines[resource] = { ...draft.lines[resource], limit: new Float64Array(grid.count).fill(quota) };
       limitIs[resource] = 'quota';
     }
-    const present = workloads.some((workload) => workload.present);
-    const pods = workloads.reduce((sum, workload) => sum + workload.pods, 0);
-    return finish('namespace', { name, key: name, uid: null }, { ...draft, limitIs }, workloads, present, pods);
-  };
+    return finish({
+      level: 'namespace',
+      identity: { name, key: name, uid: null },
+      draft: { ...draft, limitIs },
+      children: workloads,
+      present: workloads.some((workload) => workload.present),
+      pods: podsIn(workloads),
+    });
+  }
 
-  const namespaces: UsageNode[] = [];
-  for (const [name, spans] of groupBy(input.pods, (span) => span.workload.namespace)) {
-    const workloads: UsageNode[] = [];
-    for (const [key, own] of groupBy(spans, (span) => workloadKey(span.workload))) {
-      const { workload } = own[0]!;
-      const pods: UsageNode[] = [];
-      for (const [i, span] of own.entries()) {
-        pods.push(podNode(span));
-        if (i % PODS_A_STEP === PODS_A_STEP - 1) yield;
+  /** Against what its nodes can give to pods. */
+  cluster(namespaces: UsageNode[]): UsageNode {
+    const { grid, nodes, cluster } = this.input;
+    const draft = gather(grid, namespaces, 'allocatable');
+    const accepting = nodes.filter(({ node }) => node.acceptsPods);
+    for (const resource of RESOURCES) {
+      const limit = new Float64Array(grid.count).fill(Number.NaN);
+      for (const span of accepting) {
+        const [first, last] = presenceOn(grid, span.from, span.to);
+        const own = span.node.allocatable[resource] ?? 0;
+        for (let i = first; i < last; i++) limit[i] = (Number.isNaN(limit[i]!) ? 0 : limit[i]!) + own;
       }
-      workloads.push(group('workload', { name: workload.name, key, uid: workload.uid }, pods));
-      yield;
+      draft.lines[resource] = { ...draft.lines[resource], limit };
+      draft.unlimited[resource] = null;
     }
-    namespaces.push(namespaceNode(name, workloads));
+    const pods = podsIn(namespaces);
+    return finish({ level: 'cluster', identity: cluster, draft, children: namespaces, present: true, pods });
   }
-
-  const draft = gather(grid, namespaces, 'allocatable');
-  const accepting = input.nodes.filter(({ node }) => node.acceptsPods);
-  for (const resource of RESOURCES) {
-    const limit = new Float64Array(grid.count).fill(Number.NaN);
-    for (const span of accepting) {
-      const [first, last] = presenceOn(grid, span.from, span.to);
-      const own = span.node.allocatable[resource] ?? 0;
-      for (let i = first; i < last; i++) limit[i] = (Number.isNaN(limit[i]!) ? 0 : limit[i]!) + own;
-    }
-    draft.lines[resource] = { ...draft.lines[resource], limit };
-    draft.unlimited[resource] = null;
-  }
-  const pods = namespaces.reduce((sum, namespace) => sum + namespace.pods, 0);
-  return finish('cluster', input.cluster, draft, namespaces, true, pods);
 }
 
 /** The pods placed on each node, ended ones apart: one pass, since there may be thousands of nodes. */
@@ -226,12 +256,17 @@ export function placedOn(pods: readonly PodSpan[]): ReadonlyMap<string, readonly
  * A node's own figures, against its allocatable; requests are those of the pods placed on it. `pods` are what is shown
  * of them.
  */
-export function nodeUsage(
-  input: UsageInput,
-  span: NodeSpan,
-  placed: readonly PodSpan[],
-  pods: readonly UsageNode[] = [],
-): UsageNode {
+export function nodeUsage({
+  input,
+  span,
+  placed,
+  pods = [],
+}: {
+  readonly input: UsageInput;
+  readonly span: NodeSpan;
+  readonly placed: readonly PodSpan[];
+  readonly pods?: readonly UsageNode[];
+}): UsageNode {
   const { grid, interval } = input;
   const staleness = stalenessOf(interval);
   const requested = (resource: Resource) => {
@@ -253,12 +288,15 @@ export function nodeUsage(
     ),
   });
   const over = Math.max(grid.step, RATE_INTERVALS * interval);
-  return finish(
-    'node',
-    { name: span.node.name, uid: span.node.uid },
-    {
+  return finish({
+    level: 'node',
+    identity: { name: span.node.name, uid: span.node.uid },
+    draft: {
       lines: {
-        cpu: line('cpu', perSecondOnGrid(input.nodeSamples('node.cpu.time', span.node.name), grid, over, staleness)),
+        cpu: line(
+          'cpu',
+          perSecondOnGrid({ samples: input.nodeSamples('node.cpu.time', span.node.name), grid, over, staleness }),
+        ),
         memory: line(
           'memory',
           latestOnGrid(input.nodeSamples('node.memory.working_set', span.node.name), grid, staleness),
@@ -268,13 +306,13 @@ export function nodeUsage(
       unlimited: { cpu: null, memory: null },
       throttled: null,
     },
-    pods,
-    presentAt(span, gridEnd(grid)),
-    placed.filter((own) => presentAt(own, gridEnd(grid))).length,
-  );
+    children: pods,
+    present: presentAt(span, gridEnd(grid)),
+    pods: placed.filter((own) => presentAt(own, gridEnd(grid))).length,
+  });
 }
 
-function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
+export function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
   const groups = new Map<string, T[]>();
   for (const item of items) {
     const group = groups.get(keyOf(item));

@@ -1,10 +1,4 @@
-export {
-  mappingProblem,
-  ownMapping,
-  type Role,
-  rolesOf,
-  VITAL_NAMES,
-  type Vital,
-  type VitalMapping,
-} from './mapping.ts';
+export { mappingProblem, ownMapping, type Role, rolesOf, type VitalMapping } from './mapping.ts';
 export { factorOf, type KnownNames, type Proposal, proposeVitals, type ServedMetric } from './propose.ts';
+export { VITAL_NAMES, type Vital, type VitalDefinition, type VitalOf, type VitalsOf, vitalOf } from './vitals.ts';
+export { VITAL_LABELS } from './wire-names.ts';

@@ -1,7 +1,5 @@
-import { VITAL_LABELS, VITALS } from '../usage/wire-names.ts';
-
-export type Vital = keyof typeof VITALS;
-export const VITAL_NAMES = Object.keys(VITALS) as readonly Vital[]; // its own keys
+import { metricOf, type Vital, type VitalOf, vitalOf } from './vitals.ts';
+import { VITAL_LABELS } from './wire-names.ts';
 
 /** What a label of a vital's series names. A pod is named by its uid, or by namespace and name. */
 export type Role = 'namespace' | 'pod' | 'podUid' | 'container' | 'node' | 'claim' | 'direction';
@@ -16,21 +14,21 @@ export interface VitalMapping {
   readonly factor: number;
 }
 
-const ROLES_OF: Readonly<Record<string, readonly Role[]>> = {
+const ROLES_OF: Readonly<Record<VitalOf, readonly Role[]>> = {
   container: ['namespace', 'podUid', 'container'],
   pod: ['namespace', 'podUid'],
   volume: ['namespace', 'podUid', 'claim'],
   node: ['node'],
 };
 /** What a vital's series must be told apart by, whatever they are called. */
-export const rolesOf = (vital: Vital): readonly Role[] => [
-  ...(ROLES_OF[vital.slice(0, vital.indexOf('.'))] ?? []),
-  ...(vital.endsWith('network.io') ? (['direction'] as const) : []),
-];
+export function rolesOf(vital: Vital): readonly Role[] {
+  const { of, directed = false } = vitalOf(vital);
+  return [...ROLES_OF[of], ...(directed ? (['direction'] as const) : [])];
+}
 
 /** Our own names: the open telemetry semantic conventions. */
 export const ownMapping = (vital: Vital): VitalMapping => ({
-  metric: VITALS[vital],
+  metric: metricOf(vital),
   labels: Object.fromEntries(rolesOf(vital).map((role) => [role, VITAL_LABELS[role as keyof typeof VITAL_LABELS]])),
   where: {},
   factor: 1,

@@ -1,4 +1,5 @@
-import { ownMapping, type Role, rolesOf, VITAL_NAMES, type Vital, type VitalMapping } from './mapping.ts';
+import { ownMapping, type Role, rolesOf, type VitalMapping } from './mapping.ts';
+import { VITAL_NAMES, type Vital, vitalOf } from './vitals.ts';
 
 /** A metric that the nodes' pages of a cluster serve. */
 export interface ServedMetric {
@@ -18,32 +19,6 @@ export interface Proposal {
   readonly because: string;
 }
 
-/** Words that a name must have, each one of a few; and words that speak against it. */
-const WORDS: Readonly<Record<Vital, { readonly all: readonly RegExp[]; readonly none: RegExp }>> = {
-  'container.cpu.time': {
-    all: [/cpu/, /time|usage|used|seconds|ns|nano/],
-    none: /throttl|limit|request|period|system|user/,
-  },
-  'container.cpu.throttled': { all: [/cpu/, /throttl/], none: /periods$|count/ },
-  'container.memory.working_set': { all: [/mem/, /work/], none: /limit|request|max|fail/ },
-  'container.filesystem.usage': { all: [/fs|file|disk/, /us(age|ed)/], none: /inode|limit|capacity|size|free|io/ },
-  'pod.network.io': { all: [/net/, /io|bytes|octets/], none: /error|drop|packet/ },
-  'volume.usage': { all: [/vol/, /us(age|ed)/], none: /inode|capacity|size|free/ },
-  'volume.capacity': { all: [/vol/, /cap|size|total/], none: /inode|used|usage|free/ },
-  'node.network.io': { all: [/net/, /io|bytes|octets/], none: /error|drop|packet/ },
-  'node.filesystem.usage': { all: [/fs|file|disk/, /us(age|ed)/], none: /inode|capacity|size|free|io/ },
-  'node.filesystem.capacity': { all: [/fs|file|disk/, /cap|size|total/], none: /inode|used|usage|free|io/ },
-  'node.cpu.time': {
-    all: [/cpu/, /time|usage|used|seconds|ns|nano/],
-    none: /throttl|limit|request|period|idle|system|user/,
-  },
-  'node.memory.working_set': { all: [/mem/, /work/], none: /limit|request|max|fail/ },
-  'node.inodes.used': { all: [/inode/, /us(age|ed)/], none: /vol|free/ },
-  'node.inodes.count': { all: [/inode/, /count|total|max|cap/], none: /vol|free|us(age|ed)/ },
-  'volume.inodes.used': { all: [/vol/, /inode/, /us(age|ed)/], none: /free/ },
-  'volume.inodes.count': { all: [/vol/, /inode/, /count|total|max|cap/], none: /free|us(age|ed)/ },
-};
-const COUNTS = /cpu|network\.io/;
 /** Endings of names, and what makes seconds or bytes of them. */
 const UNITS: readonly [RegExp, number][] = [
   [/(nanoseconds|nanos|_ns)(_total)?$/, 1e-9],
@@ -112,8 +87,9 @@ export function proposeVitals(served: readonly ServedMetric[], known: KnownNames
 }
 
 function fits(vital: Vital, { name, cumulative }: ServedMetric): boolean {
-  const { all, none } = WORDS[vital];
-  return COUNTS.test(vital) === cumulative && all.every((word) => word.test(name)) && !none.test(name);
+  const { counts, words } = vitalOf(vital);
+  const { all, none } = words;
+  return counts === cumulative && all.every((word) => word.test(name)) && !none.test(name);
 }
 function mapped(vital: Vital, metric: ServedMetric, known: KnownNames): VitalMapping | null {
   const labels: Partial<Record<Role, string>> = {};
@@ -122,8 +98,9 @@ function mapped(vital: Vital, metric: ServedMetric, known: KnownNames): VitalMap
   const pod = uid === null ? labelFor('pod', metric, known) : null;
   const namespace = labelFor('namespace', metric, known);
   // what speaks of containers or pods is not the node's own
-  if (vital.startsWith('node.') && (container !== null || uid !== null || pod !== null)) return null;
-  if (vital.startsWith('pod.') && container !== null) return null;
+  const { of } = vitalOf(vital);
+  if (of === 'node' && (container !== null || uid !== null || pod !== null)) return null;
+  if (of === 'pod' && container !== null) return null;
   for (const role of rolesOf(vital)) {
     if (role === 'podUid') {
       if (uid !== null) labels.podUid = uid;

@@ -1,5 +1,5 @@
-import type { Amounts, PodObject } from '../inventory/index.ts';
 import type { Resource } from '../units/index.ts';
+import type { Amounts, PodObject } from './objects.ts';
 
 export interface RequestAndLimit {
   readonly request: number;

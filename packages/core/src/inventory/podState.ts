@@ -1,5 +1,5 @@
-import type { Condition, PodObject } from '../inventory/index.ts';
 import type { EpochMs } from '../units/index.ts';
+import type { Condition, PodObject } from './objects.ts';
 
 export const conditionOf = (conditions: readonly Condition[], type: string): Condition | undefined =>
   conditions.find((condition) => condition.type === type);

@@ -1,0 +1,1 @@
+export { EMPTY_CODES, type Emptiness, type EmptyCode, emptyBecause, emptyWords } from './emptiness.ts';

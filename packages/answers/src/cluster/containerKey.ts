@@ -1,0 +1,2 @@
+/** A container among those of all pods. */
+export const containerKey = (podUid: string, container: string): string => `${podUid}/${container}`;

@@ -1,0 +1,234 @@
+import { type PathOf, partOf, readWorkloadKey, type UsageRow } from '@zetopsis/contract';
+import { byWeight, type Finding, podFindings } from '@zetopsis/core/findings';
+import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import type { DurationMs, EpochMs } from '@zetopsis/core/units';
+import {
+  type Compared,
+  comparedOf,
+  comparedPerPod,
+  emptyNode,
+  groupBy,
+  type ResourceUsage,
+  type UsageLevel,
+  type UsageNode,
+} from '@zetopsis/core/usage';
+import { type BoundState, type ClusterFound, findingsOfPods, type WorkloadState } from '../findings/index.ts';
+import type { Restarted, SeenUsage } from '../usage/index.ts';
+import type { OtherFigures } from './otherFigures.ts';
+import { type RowExtra, rowOf, spareRows, type Then } from './rows.ts';
+
+/** Who owns what of a cluster. */
+export interface Owners {
+  readonly ofNamespace: (namespace: string) => { readonly key: string; readonly name: string } | null;
+  readonly ofWorkload: (namespace: string, workload: string) => string | null;
+}
+/** A resource in both windows. */
+interface Looked {
+  readonly now: OtherFigures;
+  readonly before: OtherFigures | null;
+}
+const NOBODY: Owners = { ofNamespace: () => null, ofWorkload: () => null };
+
+/** Of a workload in the tree. */
+export const kindOf = ({ key }: UsageNode): string | null => readWorkloadKey(key)?.kind ?? null;
+
+/** Makes a row of every object of a cluster, at a window's end. Finding what is wrong is done once for the whole cluster. */
+export class ClusterRows {
+  protected readonly found: ClusterFound;
+  protected readonly podByUid: Map<string, PodObject>;
+
+  /**
+   * `other`: the same cluster in the window compared with; null when nothing is compared. `looked`: the resource beside
+   * CPU and memory that is looked at.
+   */
+  constructor(
+    protected readonly usage: SeenUsage,
+    protected readonly at: EpochMs,
+    protected readonly other: SeenUsage | null = null,
+    protected readonly owners: Owners = NOBODY,
+    private readonly looked: Looked | null = null,
+  ) {
+    this.found = usage.details.findings(usage, at);
+    this.podByUid = new Map(usage.view.pods.map(({ pod }) => [pod.uid, pod]));
+  }
+
+  private bySpace: {
+    readonly workloads: ReadonlyMap<string, readonly WorkloadState[]>;
+    readonly bounds: ReadonlyMap<string, readonly BoundState[]>;
+  } | null = null;
+  private spaces() {
+    this.bySpace ??= {
+      workloads: groupBy(this.found.workloads, ({ workload }) => workload.namespace ?? ''),
+      bounds: groupBy(this.found.bounds, ({ namespace }) => namespace),
+    };
+    return this.bySpace;
+  }
+  protected workloadsIn(namespace: string): readonly WorkloadState[] {
+    return this.spaces().workloads.get(namespace) ?? [];
+  }
+  get workloads() {
+    return this.found.workloads;
+  }
+  get nodes() {
+    return this.found.nodes;
+  }
+  get bounds() {
+    return this.found.bounds;
+  }
+  get asking() {
+    return this.found.asking;
+  }
+  /** Of the cluster itself. */
+  get own() {
+    return this.found.own;
+  }
+  get beside() {
+    return this.found.beside;
+  }
+  get loose() {
+    return this.found.loose;
+  }
+
+  protected row(node: UsageNode, extra: RowExtra, inside?: UsageNode): UsageRow {
+    return rowOf(node, { ...extra, other: this.looked?.now.of(node, inside) ?? null });
+  }
+  protected ageOf(object: { readonly createdAt: EpochMs } | undefined): DurationMs | null {
+    return object === undefined ? null : Math.max(0, this.at - object.createdAt);
+  }
+  protected pairOf(node: UsageNode | undefined, inside?: UsageNode): Then | null | undefined {
+    return this.other === null ? undefined : node === undefined ? null : this.thenOf(node, inside);
+  }
+  private thenOf(node: UsageNode, inside?: UsageNode): Then {
+    return { ...comparedOf(node), other: compared(this.looked?.before?.of(node, inside) ?? null, 1) };
+  }
+  /** The average pod of a workload in the other window. */
+  protected averagePod(workload: UsageNode | undefined): Then | null | undefined {
+    if (this.other === null) return undefined;
+    if (workload === undefined) return null;
+    const all = this.looked?.before?.of(workload) ?? null;
+    return { ...comparedPerPod(workload), other: compared(all, workload.pods || workload.children.length) };
+  }
+  /** Children of the other window that this one does not have any more. */
+  protected gone(
+    level: UsageLevel,
+    other: readonly UsageNode[] | undefined,
+    own: readonly { key: string }[],
+  ): UsageRow[] {
+    const here = new Set(own.map(({ key }) => key));
+    return (other ?? [])
+      .filter(({ key }) => !here.has(key))
+      .map((node) => ({
+        ...rowOf(emptyNode({ level, identity: node, grid: this.usage.input.grid, present: false }), {
+          kind: level === 'workload' ? kindOf(node) : null,
+          against: this.thenOf(node),
+        }),
+        pairing: 'gone',
+      }));
+  }
+
+  protected spare(whole: UsageNode): UsageRow[] {
+    const rows = spareRows(whole, this.looked?.now.of(whole) ?? null, this.usage.input.grid);
+    // of what is not asked for, nothing is asked for and not used; of what has no size, nothing is free
+    return this.looked === null ? rows : rows.filter(({ kind, other }) => kind === 'free' && other?.use != null);
+  }
+  protected restartsIn(nodes: readonly UsageNode[], pod?: UsageNode): Restarted {
+    return this.usage.details.restartsIn(this.usage, nodes, pod);
+  }
+
+  /** Of everything in a namespace, worst first. */
+  findingsIn(namespace: string): Finding[] {
+    const known = this.workloadsIn(namespace);
+    const keys = new Set(known.map(({ key }) => key));
+    const node = this.usage.tree.children.find(({ key }) => key === namespace);
+    const others = (node?.children ?? [])
+      .filter((child) => !keys.has(child.key))
+      .flatMap((child) => findingsOfPods(this.podsOf(child), this.at, this.beside));
+    return [
+      ...known.flatMap(({ findings }) => findings),
+      ...others,
+      ...(this.spaces().bounds.get(namespace) ?? []).flatMap(({ findings }) => findings),
+      ...(this.found.asking.get(namespace) ?? []),
+    ].sort(byWeight);
+  }
+  protected podsOf(workload: UsageNode): PodObject[] {
+    return workload.children.filter(({ present }) => present).flatMap(({ uid }) => this.podByUid.get(uid ?? '') ?? []);
+  }
+
+  emptyWorkload({ workload, key }: WorkloadState): UsageNode {
+    return emptyNode({
+      level: 'workload',
+      identity: { name: workload.name, key, uid: workload.uid },
+      grid: this.usage.input.grid,
+      present: true,
+    });
+  }
+  protected workloadRow(
+    node: UsageNode,
+    { workload, findings, ready, desired }: WorkloadState,
+    against: Then | null | undefined,
+  ): UsageRow {
+    // what runs to an end is there between its runs, too
+    const row = this.row(node, {
+      kind: workload.kind,
+      findings,
+      ready,
+      desired,
+      age: this.ageOf(workload),
+      owner: this.owners.ofWorkload(workload.namespace ?? '', node.key),
+      labels: workload.labels,
+      restarts: this.restartsIn([node]),
+      against,
+    });
+    return { ...row, present: true };
+  }
+  protected before(namespace: string): UsageNode | undefined {
+    return this.other?.tree.children.find(({ key }) => key === namespace);
+  }
+
+  protected podRow(node: UsageNode, against: Then | null | undefined): UsageRow {
+    const pod = this.podByUid.get(node.uid ?? '');
+    return this.row(node, {
+      findings: pod && node.present ? podFindings(pod, this.at, this.beside) : [],
+      labels: pod?.labels ?? {},
+      age: this.ageOf(pod),
+      restarts: this.restartsIn([node]),
+      against,
+    });
+  }
+
+  nodeUsages(): UsageNode[] {
+    return this.usage.details.nodeUsages(this.usage);
+  }
+  node(name: string): UsageNode | undefined {
+    return this.usage.details.node(this.usage, name);
+  }
+  podOnNode({
+    node,
+    namespace,
+    pod,
+  }: {
+    readonly node: string;
+    readonly namespace: string;
+    readonly pod: string;
+  }): UsageNode | undefined {
+    const key = partOf.podOnNode(namespace, pod);
+    return this.node(node)?.children.find((child) => child.key === key);
+  }
+  /** The pod that a path names, or that its container is in. */
+  podAt({ namespace, workload, node, pod }: PathOf<'pod'> | PathOf<'container'>): UsageNode | undefined {
+    return workload === null
+      ? this.podOnNode({ node: node ?? '', namespace, pod })
+      : this.find(namespace, workloadKey(workload))?.children.find(({ key }) => key === pod);
+  }
+
+  find(namespace: string, workload: string): UsageNode | undefined {
+    return this.usage.tree.children.find(({ key }) => key === namespace)?.children.find(({ key }) => key === workload);
+  }
+}
+
+/** Of the other window, shared by so many. */
+function compared(figures: ResourceUsage | null, among: number): Compared | null {
+  if (figures === null) return null;
+  const share = (value: number | null) => (value === null ? null : value / among);
+  return { use: share(figures.use), mean: share(figures.mean), peak: share(figures.peak) };
+}

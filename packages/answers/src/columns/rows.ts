@@ -1,0 +1,106 @@
+import type { UsageColumn, UsageRow } from '@zetopsis/contract';
+import { type Finding, worstSeverity } from '@zetopsis/core/findings';
+import type { DurationMs, Resource } from '@zetopsis/core/units';
+import {
+  type Compared,
+  type ComparedBoth,
+  emptyNode,
+  type Grid,
+  type ResourceUsage,
+  type UsageNode,
+} from '@zetopsis/core/usage';
+import type { Restarted } from '../usage/index.ts';
+
+const MOST_ROWS = 5000;
+
+/** What an object used in the window compared with. */
+export interface Then extends ComparedBoth {
+  readonly other?: Compared | null | undefined;
+}
+export interface RowExtra {
+  readonly key?: string;
+  readonly kind?: string | null;
+  readonly findings?: readonly Finding[];
+  readonly age?: DurationMs | null;
+  readonly owner?: string | null;
+  readonly labels?: Readonly<Record<string, string>>;
+  readonly restarts?: Restarted;
+  readonly ready?: number | null;
+  readonly desired?: number | null;
+  /** The resource beside CPU and memory that is looked at. */
+  readonly other?: ResourceUsage | null;
+  /** Undefined: nothing is compared. Null: the other window does not have it. */
+  readonly against?: Then | null | undefined;
+}
+
+export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
+  const findings = extra.findings ?? [];
+  return {
+    key: extra.key ?? node.key,
+    name: node.name,
+    kind: extra.kind ?? null,
+    severity: worstSeverity(findings),
+    finding: findings[0]?.reason ?? null,
+    present: node.present,
+    pods: node.pods,
+    ready: extra.ready ?? null,
+    desired: extra.desired ?? null,
+    usage: node.usage,
+    other: extra.other ?? null,
+    throttled: node.throttled,
+    restarts: extra.restarts?.restarts ?? 0,
+    memoryEnds: extra.restarts?.memoryEnds ?? 0,
+    age: extra.age ?? null,
+    owner: extra.owner ?? null,
+    labels: { ...extra.labels },
+    against: extra.against ?? null,
+    pairing: extra.against === undefined ? null : extra.against === null ? 'new' : 'both',
+  };
+}
+
+/** Kinds of rows that stand for no object. */
+export const NOBODYS: ReadonlySet<string> = new Set(['others', 'unused', 'free']);
+
+export const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string): UsageColumn => ({
+  level,
+  rows: rows.slice(0, MOST_ROWS),
+  left: Math.max(0, rows.length - MOST_ROWS),
+  summary,
+});
+
+/** Only how much there is of what nobody uses. */
+const spareFigures = (value: number | null, { limit, limitIs }: ResourceUsage): ResourceUsage => ({
+  use: value,
+  mean: null,
+  peak: null,
+  request: null,
+  limit,
+  limitIs,
+  unlimited: null,
+  tightness: null,
+  heading: null,
+});
+
+/** What is asked for and not used, and what nobody asks for, of something with a size: rows behind those who use it. */
+export function spareRows(whole: UsageNode, other: ResourceUsage | null, grid: Grid): UsageRow[] {
+  type Pick = (use: number, request: number, limit: number) => number;
+  const figures = (own: ResourceUsage, pick: Pick): ResourceUsage => {
+    const { use, request, limit } = own;
+    const known = use !== null && limit !== null;
+    return spareFigures(known ? Math.max(0, pick(use, request ?? 0, limit)) : null, own);
+  };
+  const row = (kind: 'unused' | 'free', name: string, pick: Pick): UsageRow => ({
+    ...rowOf(emptyNode({ level: whole.level, identity: { name, key: `~${kind}`, uid: null }, grid, present: true }), {
+      kind,
+      other: other && figures(other, pick),
+    }),
+    usage: {
+      cpu: figures(whole.usage.cpu, pick),
+      memory: figures(whole.usage.memory, pick),
+    } satisfies Record<Resource, ResourceUsage>,
+  });
+  return [
+    row('unused', 'asked for, not used', (use, request) => request - use),
+    row('free', 'free', (use, request, limit) => limit - Math.max(use, request)),
+  ];
+}

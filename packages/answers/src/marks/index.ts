@@ -1,0 +1,1 @@
+export { marksOf, usedBy } from './marks.ts';

@@ -1,0 +1,98 @@
+import { type AlertAnswer, liesIn, readPath } from '@zetopsis/contract';
+import { objectChanges } from '@zetopsis/core/inventory';
+import { HOUR, MINUTE } from '@zetopsis/core/units';
+import { describe, expect, it } from 'vitest';
+import { harbour, iso, NOW } from '../../testing/builtCluster.ts';
+import { marksOf } from './index.ts';
+
+const at = (text: string) => readPath(text.split('/').filter((part) => part !== ''))!;
+const alert = (path: string[], raisedAt: number, endedAt: number | null = null) =>
+  ({ path, raisedAt, endedAt, title: `alert on ${path.at(-1)}`, severity: 'critical' }) as AlertAnswer;
+
+function world() {
+  const cluster = harbour();
+  // the pod as it was before its container was ended
+  const now = cluster.seen().view.podStates.find(({ name }) => name === 'front-1-b')!;
+  const [main] = now.containers;
+  cluster.state({ ...now, containers: [{ ...main!, restarts: 1, lastEnd: null }] });
+  const settings = cluster.object({
+    kind: 'config map',
+    name: 'front-settings',
+    namespace: 'ticketing',
+    rest: { data: { size: '3' } },
+  });
+  const before = { ...settings, keys: { ...settings.keys, other: 'x' } };
+  const version = (object: typeof settings, from: number) => ({
+    object,
+    from,
+    fromEarliest: from,
+    to: null,
+    toEarliest: null,
+  });
+  cluster.changes = objectChanges([version(before, NOW - 5 * HOUR), version(settings, NOW - HOUR)]);
+  cluster.object({
+    kind: 'job',
+    name: 'count-1',
+    namespace: 'ticketing',
+    rest: {
+      status: {
+        failed: 1,
+        conditions: [{ type: 'Failed', status: 'True', lastTransitionTime: iso(NOW - 30 * MINUTE) }],
+      },
+    },
+    meta: {
+      creationTimestamp: iso(NOW - HOUR),
+      ownerReferences: [{ kind: 'CronJob', name: 'count', uid: 'x', controller: true }],
+    },
+  });
+  return cluster.seen();
+}
+
+describe('marks', () => {
+  const usage = world();
+  const alerts = [
+    alert(['seaward', 'ticketing', 'deployment:front'], NOW - 2 * HOUR, NOW - HOUR),
+    alert(['seaward', 'tides', 'deployment:model'], NOW - HOUR),
+    alert(['landward', 'ticketing', 'deployment:front'], NOW - HOUR),
+    alert(['seaward', 'not', 'readable'], NOW - HOUR),
+  ];
+  const marks = (path: string, from = NOW - 3 * HOUR, to = NOW) => marksOf({ usage, alerts, path: at(path), from, to });
+  const kinds = (path: string) => marks(path).map(({ kind }) => kind);
+
+  it('tell restarts, changes, failed runs and alerts, oldest first', () => {
+    const times = marks('seaward').map((mark) => mark.at);
+    expect([...times].sort((a, b) => a - b)).toEqual(times);
+    expect(new Set(kinds('seaward'))).toEqual(
+      new Set(['raised', 'out of memory', 'config change', 'cleared', 'run failed']),
+    );
+  });
+  it('lie in the window, in the cluster, and lead somewhere', () => {
+    for (const mark of marks('')) {
+      expect(mark.at).toBeGreaterThanOrEqual(NOW - 3 * HOUR);
+      expect(mark.at).toBeLessThanOrEqual(NOW);
+      expect(liesIn(readPath(mark.path)!, at('seaward'))).toBe(true);
+    }
+    expect(marks('', NOW - 10 * MINUTE)).toEqual([]);
+  });
+  it('of a workload are its own, and what it reads', () => {
+    expect(kinds('seaward/ticketing/deployment:front')).toEqual(
+      expect.arrayContaining(['raised', 'cleared', 'out of memory', 'config change']),
+    );
+    expect(kinds('seaward/tides/deployment:model')).toEqual(['raised']);
+    expect(kinds('seaward/ticketing/cron-job:count')).toEqual(['run failed']);
+  });
+  it('of a pod are the same, whichever way one came', () => {
+    const overWorkload = marks('seaward/ticketing/deployment:front/front-1-b');
+    expect(overWorkload.map(({ kind }) => kind)).toContain('out of memory');
+    expect(marks('seaward/node:seaward-01/ticketing:front-1-b')).toEqual(overWorkload);
+  });
+  it('of a pod beside it leave its restarts out', () => {
+    expect(kinds('seaward/ticketing/deployment:front/front-1-a')).not.toContain('out of memory');
+  });
+  it('say nothing of what somebody may not see', () => {
+    const narrowed = harbour().seen((namespace) => namespace === 'tides');
+    expect(
+      JSON.stringify(marksOf({ usage: narrowed, alerts: [], path: at('seaward'), from: NOW - 3 * HOUR, to: NOW })),
+    ).not.toContain('ticketing');
+  });
+});

@@ -1,0 +1,2 @@
+export { blindSpots, blindThen, type OwnState } from './blindSpots.ts';
+export { type LookedAt, type NowInput, needsOf, runningOutSoon } from './needs.ts';

@@ -1,0 +1,158 @@
+import {
+  type AlertAnswer,
+  EVERYTHING,
+  type NowAnswer,
+  type ObjectPath,
+  pathOfObject,
+  type RunningOutLine,
+  readPath,
+  readWorkloadKey,
+  touches,
+  writePath,
+} from '@zetopsis/contract';
+import { byWeight, type Finding } from '@zetopsis/core/findings';
+import { RESOURCES, type Resource } from '@zetopsis/core/units';
+import { comparedOf, type UsageNode } from '@zetopsis/core/usage';
+import { ClusterColumns, rowOf } from '../columns/index.ts';
+import { marksOf } from '../marks/index.ts';
+import { concerns, inTime, mayTell } from '../runningOut/index.ts';
+import type { SeenUsage } from '../usage/index.ts';
+
+const MOST_FAILING = 50;
+const MOST_TIGHT = 7;
+const MOST_RUNNING_OUT = 7;
+const MOST_CHANGED = 12;
+
+/** A cluster in the window, and in the one that is compared with; null when nothing is. */
+export interface LookedAt {
+  readonly usage: SeenUsage;
+  readonly other: SeenUsage | null;
+}
+export interface NowInput {
+  readonly clusters: readonly LookedAt[];
+  readonly path: ObjectPath;
+  readonly window: { readonly from: number; readonly to: number };
+  /** All that were open at a time in the window. */
+  readonly alerts: readonly AlertAnswer[];
+  /** The team that owns what stands at a path. */
+  readonly ownerAt: (path: ObjectPath) => string | null;
+}
+interface Tight {
+  readonly place: ObjectPath;
+  readonly resource: Resource;
+  readonly tightness: number;
+  readonly node: UsageNode;
+  readonly then: UsageNode | null | undefined;
+}
+
+/** What fails, what is tight and what changed, gravest first. Yields after each namespace. */
+export function* needsOf(input: NowInput): Generator<void, Pick<NowAnswer, 'failing' | 'tightest' | 'changed'>> {
+  const { clusters, path, window, alerts, ownerAt } = input;
+  const failing: { place: ObjectPath; finding: Finding; more: number }[] = [];
+  const tight: Tight[] = [];
+  for (const { usage, other } of clusters) {
+    for (const [place, [finding, ...others]] of wrongIn(usage, path, window.to))
+      if (finding && touches(place, path)) failing.push({ place, finding, more: others.length });
+    yield;
+    for (const namespace of usage.tree.children) {
+      tight.push(...tightIn({ cluster: usage.name, namespace, path, other }));
+      yield;
+    }
+  }
+  failing.sort((a, b) => byWeight(a.finding, b.finding));
+  tight.sort((a, b) => b.tightness - a.tightness);
+  return {
+    failing: failing.slice(0, MOST_FAILING).map(({ place, finding, more }) => ({
+      path: writePath(place),
+      team: ownerAt(place),
+      finding,
+      more,
+    })),
+    tightest: tight.slice(0, MOST_TIGHT).map(({ place, resource, node, then }) => ({
+      path: writePath(place),
+      team: ownerAt(place),
+      resource,
+      row: rowOf(node, { against: then && comparedOf(then) }),
+    })),
+    changed: clusters
+      .flatMap(({ usage }) => marksOf({ usage, alerts, path, from: window.from, to: window.to }))
+      .filter(({ kind }) => kind !== 'raised' && kind !== 'cleared')
+      .reverse()
+      .slice(0, MOST_CHANGED),
+  };
+}
+
+/** Everything that is wrong in a cluster, with where. */
+function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<[ObjectPath, readonly Finding[]]> {
+  const columns = new ClusterColumns(usage, at);
+  const cluster = usage.name;
+  const wide = path.is === 'everything' || path.is === 'cluster';
+  if (wide) for (const finding of columns.own) yield [{ is: 'cluster', cluster }, [finding]];
+  for (const [namespace, findings] of columns.asking)
+    yield [{ is: 'namespace', cluster, namespace }, findings.slice(0, 1)];
+  for (const { node, findings } of columns.nodes) yield [{ is: 'node', cluster, node: node.name }, findings];
+  for (const { namespace, kind, name, findings } of columns.bounds)
+    yield [pathOfObject({ cluster, kind, namespace, name }), findings];
+  for (const { workload, findings } of columns.loose)
+    yield [{ is: 'workload', cluster, namespace: workload.namespace, workload }, findings];
+  // what a lost node explains stands in the node's line
+  for (const { workload, findings, because } of columns.workloads)
+    if (because === null || !wide)
+      yield [
+        pathOfObject({ cluster, kind: workload.kind, namespace: workload.namespace, name: workload.name }),
+        findings,
+      ];
+}
+
+function tightIn({
+  cluster,
+  namespace,
+  path,
+  other,
+}: {
+  readonly cluster: string;
+  readonly namespace: UsageNode;
+  readonly path: ObjectPath;
+  readonly other: SeenUsage | null;
+}): Tight[] {
+  const before =
+    other && new Map(other.tree.children.find(({ key }) => key === namespace.key)?.children.map((n) => [n.key, n]));
+  return namespace.children.flatMap((node) => {
+    const workload = node.present ? readWorkloadKey(node.key) : null;
+    const place: ObjectPath | null = workload && { is: 'workload', cluster, namespace: namespace.key, workload };
+    if (place === null || !touches(place, path)) return [];
+    const then = before === null ? undefined : (before.get(node.key) ?? null);
+    return RESOURCES.flatMap((resource) => {
+      const { tightness } = node.usage[resource];
+      return tightness === null ? [] : [{ place, resource, tightness, node, then }];
+    });
+  });
+}
+
+/** What runs out soon, of several clusters; null where nothing was looked at yet. `linesOf`: of a cluster, null before. */
+export function runningOutSoon({
+  clusters,
+  path,
+  linesOf,
+  ownerAt,
+}: {
+  readonly clusters: readonly SeenUsage[];
+  readonly path: ObjectPath;
+  readonly linesOf: (connectionId: string) => readonly RunningOutLine[] | null;
+  readonly ownerAt: (path: ObjectPath) => string | null;
+}): NowAnswer['runningOut'] {
+  const all = clusters.flatMap(({ connectionId, sees }) => {
+    const lines = linesOf(connectionId);
+    return lines === null ? [] : [lines.filter((line) => mayTell(line, sees) && concerns(line, path))];
+  });
+  if (all.length === 0) return null;
+  const lines = all.flat();
+  const soon = inTime(lines.filter(({ outcome }) => outcome.is === 'date' || outcome.is === 'now'));
+  return {
+    lines: soon
+      .slice(0, MOST_RUNNING_OUT)
+      .map((line) => ({ ...line, team: ownerAt(readPath(line.path) ?? EVERYTHING) })),
+    later: lines.filter(({ outcome }) => outcome.is === 'later').length,
+    unknown: lines.filter(({ outcome }) => outcome.is === 'unknown').length,
+  };
+}

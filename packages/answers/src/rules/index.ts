@@ -1,0 +1,1 @@
+export { type AlertFacts, type JudgedCluster, SUBJECTS, type Subject } from './subjects.ts';

@@ -1,0 +1,1 @@
+export { concerns, inTime, mayTell } from './runningOutLines.ts';

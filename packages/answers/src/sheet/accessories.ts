@@ -1,0 +1,343 @@
+import { type ObjectPath, type PlacedKind, pathOfObject, type SheetAnswer, writePath } from '@zetopsis/contract';
+import { autoscalerFindings, claimFindings, type Finding, quotaFindings } from '@zetopsis/core/findings';
+import { formatBytes, formatClock, formatCount } from '@zetopsis/core/format';
+import type { InventoryObject, PodObject } from '@zetopsis/core/inventory';
+import { selects } from '../cluster/index.ts';
+import { eventsOf } from '../findings/index.ts';
+import type { SeenUsage } from '../usage/index.ts';
+import { claimParts } from './claimParts.ts';
+import { quotaLine, type Telling } from './related.ts';
+import { scaledFlows, TARGETS } from './scaledFlows.ts';
+
+/** Something that uses nothing itself, as a sheet tells of it. */
+export interface Accessory {
+  readonly object: InventoryObject;
+  readonly findings: readonly Finding[];
+  readonly facts: SheetAnswer['facts'];
+  readonly tables: SheetAnswer['tables'];
+  readonly volumes: SheetAnswer['volumes'];
+  readonly quotas: SheetAnswer['quotas'];
+  readonly related: SheetAnswer['related'];
+  readonly flows: SheetAnswer['flows'];
+}
+type Fact = SheetAnswer['facts'][number];
+type Table = SheetAnswer['tables'][number];
+type ServiceObject = Extract<InventoryObject, { kind: 'service' }>;
+type Parts = Partial<Omit<Accessory, 'object'>>;
+
+const fact = (name: string, text: string | number | null): Fact[] =>
+  text === null || text === '' ? [] : [{ name, text: String(text) }];
+const pairs = (labels: Readonly<Record<string, string>>): string =>
+  Object.entries(labels)
+    .map(([key, value]) => `${key}=${value}`)
+    .join(', ');
+
+/** Null when the path names no such thing; undefined when it does and nothing of that name is there. */
+export function findAccessory({
+  usage,
+  path,
+  other,
+  telling,
+}: {
+  readonly usage: SeenUsage;
+  readonly path: ObjectPath;
+  readonly other: SeenUsage | null;
+  readonly telling: Telling;
+}): Accessory | null | undefined {
+  if (path.is === 'persistent volume') {
+    const object = usage.view.inventory.list('persistent volume').find(({ name }) => name === path.volume);
+    // a volume tells whose claim has it: shown to who may see that namespace
+    if (!object || (object.claim && !usage.sees(object.claim.namespace))) return undefined;
+    return whole(object, partsOf({ usage, object, other, telling }), usage, telling);
+  }
+  if (path.is !== 'accessory') return null;
+  const object = usage.view.inventory.named(path.kind, path.namespace, path.name);
+  return object ? whole(object, partsOf({ usage, object, other, telling }), usage, telling) : undefined;
+}
+
+function whole(object: InventoryObject, parts: Parts, usage: SeenUsage, { at, zone }: Telling): Accessory {
+  const change = usage.view.inventory.lastChange(object.uid);
+  const changed =
+    change === null
+      ? []
+      : fact(
+          'last changed',
+          [formatClock(change.at, at, { zone }), change.words, change.who === null ? '' : `by ${change.who}`]
+            .filter((part) => part !== '')
+            .join(', '),
+        );
+  return {
+    object,
+    findings: parts.findings ?? [],
+    facts: [...(parts.facts ?? []), ...changed],
+    tables: parts.tables ?? [],
+    volumes: parts.volumes ?? [],
+    quotas: parts.quotas ?? [],
+    related: parts.related ?? [],
+    flows: parts.flows ?? [],
+  };
+}
+
+function partsOf({
+  usage,
+  object,
+  other,
+  telling,
+}: {
+  readonly usage: SeenUsage;
+  readonly object: InventoryObject;
+  readonly other: SeenUsage | null;
+  readonly telling: Telling;
+}): Parts {
+  switch (object.kind) {
+    case 'service':
+      return serviceParts(usage, object);
+    case 'persistent volume': {
+      const claim = object.claim;
+      return {
+        ...(claim ? claimParts({ usage, other, namespace: claim.namespace, claim: claim.name }) : {}),
+        facts: [
+          ...fact('size', object.capacity === null ? null : formatBytes(object.capacity)),
+          ...fact('phase', object.phase),
+          ...fact('storage class', object.storageClass),
+          ...fact('when its claim goes', object.reclaim),
+        ],
+        related: claim
+          ? [
+              relatedLine({
+                usage,
+                kind: 'volume claim',
+                namespace: claim.namespace,
+                name: claim.name,
+                words: 'has it',
+              }),
+            ]
+          : [],
+      };
+    }
+    case 'volume claim': {
+      const parts = claimParts({ usage, other, namespace: object.namespace ?? '', claim: object.name });
+      return {
+        ...parts,
+        findings: [...claimFindings(object, telling.at, eventsOf(usage.view.inventory)), ...(parts.findings ?? [])],
+        facts: [
+          ...fact('phase', object.phase),
+          ...fact('asked for', object.requested === null ? null : formatBytes(object.requested)),
+          ...fact('storage class', object.storageClass),
+        ],
+        related: [
+          ...(object.volume === null
+            ? []
+            : [
+                {
+                  kind: 'persistent volume',
+                  name: object.volume,
+                  path: writePath({ is: 'persistent volume', cluster: usage.name, volume: object.volume }),
+                  words: 'its volume',
+                  severity: null,
+                },
+              ]),
+          ...podLines({
+            usage,
+            namespace: object.namespace ?? '',
+            matches: (pod) => pod.volumes?.some(({ claim }) => claim === object.name) ?? false,
+            words: 'mounts it',
+          }),
+        ],
+      };
+    }
+    case 'quota':
+      return { findings: quotaFindings(object), quotas: [quotaLine(usage.name, object)] };
+    case 'limit range':
+      return {
+        tables: [
+          {
+            title: 'Bounds',
+            columns: ['of', 'resource', 'least', 'most', 'request', 'limit'],
+            rows: object.rows.map(({ of, resource, least, most, request, limit }) => [
+              of,
+              resource,
+              ...[least, most, request, limit].map((bound) => bound ?? '–'),
+            ]),
+          },
+        ],
+        facts: fact('says', 'what containers get that ask for nothing, and how little and much they may ask for'),
+      };
+    case 'autoscaler':
+      return {
+        findings: autoscalerFindings(object, telling.at, eventsOf(usage.view.inventory)),
+        flows: scaledFlows(usage, object),
+        related: (['deployment', 'stateful set', 'replica set'] as const)
+          .filter((kind) => TARGETS[kind] === object.target.kind)
+          .flatMap((kind) => usage.view.inventory.named(kind, object.namespace ?? '', object.target.name) ?? [])
+          .map(({ kind, name }) =>
+            relatedLine({ usage, kind, namespace: object.namespace ?? '', name, words: 'scaled by it' }),
+          ),
+        facts: [
+          ...fact('scales', `${object.target.kind} ${object.target.name}`),
+          ...fact('pods', `${object.current} now, ${object.desired} wanted, ${object.least} to ${object.most} allowed`),
+          ...fact('follows', object.follows.join('; ')),
+          ...fact(
+            'last scaled',
+            object.lastScaledAt === null
+              ? 'never'
+              : formatClock(object.lastScaledAt, telling.at, { zone: telling.zone }),
+          ),
+        ],
+      };
+    case 'disruption budget':
+      return {
+        related: podLines({
+          usage,
+          namespace: object.namespace ?? '',
+          matches: (pod) => selects(object.selector, pod),
+          words: 'guarded by it',
+        }),
+        facts: [
+          ...fact('may be disrupted now', formatCount(object.allowed, 'pod')),
+          ...fact('healthy', `${object.healthy}, ${object.wanted} must stay`),
+          ...fact('at least available', object.leastAvailable),
+          ...fact('at most unavailable', object.mostUnavailable),
+          ...fact('selects', pairs(object.selector)),
+        ],
+      };
+    case 'config map':
+      return {
+        facts: fact('values', 'are never kept: only whether a key changed'),
+        tables: [keysTable(Object.keys(object.keys))],
+        related: usersOf({ usage, namespace: object.namespace ?? '', of: 'configMaps', name: object.name }),
+      };
+    case 'secret':
+      return {
+        facts: fact('content', 'is never read: only that it is there and when it got a new version'),
+        related: usersOf({ usage, namespace: object.namespace ?? '', of: 'secrets', name: object.name }),
+      };
+    case 'node':
+    case 'namespace':
+    case 'pod':
+    case 'deployment':
+    case 'stateful set':
+    case 'daemon set':
+    case 'replica set':
+    case 'job':
+    case 'cron job':
+    case 'endpoint slice':
+      return {};
+  }
+}
+
+const keysTable = (keys: readonly string[]): Table => ({
+  title: 'Keys',
+  columns: ['key'],
+  rows: [...keys].sort().map((key) => [key]),
+});
+
+const relatedLine = ({
+  usage,
+  kind,
+  namespace,
+  name,
+  words,
+}: {
+  readonly usage: SeenUsage;
+  readonly kind: PlacedKind;
+  readonly namespace: string;
+  readonly name: string;
+  readonly words: string;
+}) => ({
+  kind,
+  name,
+  path: writePath(pathOfObject({ cluster: usage.name, kind, namespace, name })),
+  words,
+  severity: null,
+});
+
+/** Workloads whose pods read or mount it. */
+function usersOf({
+  usage,
+  namespace,
+  of,
+  name,
+}: {
+  readonly usage: SeenUsage;
+  readonly namespace: string;
+  readonly of: 'configMaps' | 'secrets';
+  readonly name: string;
+}): SheetAnswer['related'] {
+  const { inventory } = usage.view;
+  return (['deployment', 'stateful set', 'daemon set', 'cron job', 'job'] as const)
+    .flatMap((kind) => inventory.list(kind))
+    .filter((workload) => workload.namespace === namespace && (workload.kind !== 'job' || !workload.owner))
+    .filter((workload) => workload.uses?.[of].includes(name))
+    .map((workload) => relatedLine({ usage, kind: workload.kind, namespace, name: workload.name, words: 'uses it' }));
+}
+const podLines = ({
+  usage,
+  namespace,
+  matches,
+  words,
+}: {
+  readonly usage: SeenUsage;
+  readonly namespace: string;
+  readonly matches: (pod: PodObject) => boolean;
+  readonly words: string;
+}): SheetAnswer['related'] =>
+  usage.view.inventory
+    .list('pod')
+    .filter((pod) => pod.namespace === namespace && matches(pod))
+    .map((pod) => {
+      const workload = usage.view.inventory.workloadOf(pod);
+      return {
+        kind: 'pod',
+        name: pod.name,
+        path: writePath({ is: 'pod', cluster: usage.name, namespace, workload, node: null, pod: pod.name }),
+        words,
+        severity: null,
+      };
+    });
+
+/** Pods of the window that a service sends to. */
+export const behind = ({ view }: SeenUsage, { namespace, selector }: ServiceObject): PodObject[] =>
+  view.pods
+    .filter(({ workload, pod }) => workload.namespace === (namespace ?? '') && selects(selector, pod))
+    .map(({ pod }) => pod);
+
+function serviceParts(usage: SeenUsage, service: ServiceObject): Parts {
+  const slices = usage.view.inventory
+    .list('endpoint slice')
+    .filter((slice) => slice.namespace === service.namespace && slice.service === service.name);
+  const endpoints = slices.flatMap((slice) => slice.endpoints);
+  const ready = endpoints.filter((endpoint) => endpoint.ready).length;
+  const selecting = Object.keys(service.selector).length > 0;
+  return {
+    facts: [
+      ...fact('type', service.type),
+      ...fact('address', service.address),
+      ...fact('selects', selecting ? pairs(service.selector) : 'nothing; its endpoints are given by hand'),
+      ...fact('endpoints', `${ready} of ${endpoints.length} ready`),
+    ],
+    tables: [
+      {
+        title: 'Ports',
+        columns: ['name', 'port', 'goes to', 'protocol'],
+        rows: service.ports.map(({ name, port, target, protocol }) => [name || '–', String(port), target, protocol]),
+      },
+      {
+        title: 'Endpoints',
+        columns: ['pod', 'address', 'node', 'ready'],
+        rows: endpoints.map(({ pod, address, node, ready: own }) => [
+          pod ?? '–',
+          address,
+          node ?? '–',
+          own ? 'yes' : 'no',
+        ]),
+      },
+    ],
+    related: podLines({
+      usage,
+      namespace: service.namespace ?? '',
+      matches: (pod) => selects(service.selector, pod),
+      words: 'answers for it',
+    }),
+  };
+}

@@ -1,0 +1,3 @@
+export { type Accessory, behind, findAccessory } from './accessories.ts';
+export { counterpart, find, type MeasuredObject } from './measured.ts';
+export { accessorySheet, type SheetInput, usageSheet } from './sheet.ts';

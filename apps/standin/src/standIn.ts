@@ -111,7 +111,7 @@ async function moor(
   );
   later.world = world;
   const api = new ClusterApi(world.store, credentials);
-  api.programs = (pod, podPort, path) => podAnswer(world, pod, podPort, path);
+  api.programs = (pod, podPort, path) => podAnswer({ world, pod, port: podPort, target: path });
   const address = await listen(api.server, port(apiPort, 0));
   return {
     berth: { world, api, pages },

@@ -32,6 +32,7 @@ export const METRICS = {
   nodeFilesSize: 'k8s_node_filesystem_capacity_bytes',
   nodeCpu: 'k8s_node_cpu_time_seconds',
   nodeMemory: 'k8s_node_memory_working_set_bytes',
+  nodeUptime: 'k8s_node_uptime_seconds',
   nodeEntriesUsed: 'k8s_node_filesystem_inode_used',
   nodeEntries: 'k8s_node_filesystem_inode_count',
   volumeEntriesUsed: 'k8s_volume_inode_used',

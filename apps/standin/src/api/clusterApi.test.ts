@@ -169,7 +169,8 @@ describe('watch', () => {
     const until = Date.now() + 1500;
     await new Promise<void>((done) => {
       const change = () => {
-        for (let i = 0; i < 20; i++) store.put('nodes', structuredClone(node!), Date.now(), true);
+        for (let i = 0; i < 20; i++)
+          store.put({ kind: 'nodes', object: structuredClone(node!), at: Date.now(), heartbeat: true });
         if (Date.now() < until) setImmediate(change);
         else done();
       };

@@ -5,8 +5,9 @@ import { podLog } from '../programs/podLogs.ts';
 import type { Answer } from '../programs/podPrograms.ts';
 import type { Credentials } from '../tls/certificates.ts';
 import { ACCESS_GROUP, METADATA_KIND, METADATA_VERSION } from '../wire-names.ts';
-import { type ApiObject, groupVersionOf, KIND_INFO, KINDS, type Kind } from '../world/objects.ts';
+import { type ApiObject, groupVersionOf, KIND_INFO, type Kind } from '../world/objects.ts';
 import type { Change, ObjectStore } from '../world/store.ts';
+import { discovery, resourceAt, status, type Target } from './discovery.ts';
 import { fieldSelector, labelSelector, type Predicate } from './selectors.ts';
 
 interface Snapshot {
@@ -75,12 +76,18 @@ export class ClusterApi {
     }
     const handedOn = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/:]+):(\d+)\/proxy(\/.*)?$/.exec(path);
     if (handedOn) {
-      this.handOn(response, handedOn[1]!, handedOn[2]!, Number(handedOn[3]), `${handedOn[4] ?? '/'}${url.search}`);
+      this.handOn({
+        response,
+        namespace: handedOn[1]!,
+        name: handedOn[2]!,
+        port: Number(handedOn[3]),
+        path: `${handedOn[4] ?? '/'}${url.search}`,
+      });
       return;
     }
     const log = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/]+)\/log$/.exec(path);
     if (log) {
-      this.log(response, log[1]!, log[2]!, url.searchParams);
+      this.log({ response, namespace: log[1]!, name: log[2]!, query: url.searchParams });
       return;
     }
     const target = resourceAt(path);
@@ -101,20 +108,31 @@ export class ClusterApi {
       return;
     }
     const form: Form = (request.headers.accept ?? '').includes(`as=${METADATA_KIND}`) ? METADATA : WHOLE;
-    if (target.name !== undefined) this.get(response, target.kind, target.namespace, target.name, form);
+    if (target.name !== undefined)
+      this.get({ response, kind: target.kind, namespace: target.namespace, name: target.name, form });
     else if (['true', '1'].includes(url.searchParams.get('watch') ?? ''))
-      this.watch(request, response, target, url.searchParams, form);
-    else this.list(response, target, url.searchParams, form);
+      this.watch({ request, response, target, query: url.searchParams, form });
+    else this.list({ response, target, query: url.searchParams, form });
   }
 
-  private log(response: ServerResponse, namespace: string, name: string, query: URLSearchParams): void {
+  private log({
+    response,
+    namespace,
+    name,
+    query,
+  }: {
+    readonly response: ServerResponse;
+    readonly namespace: string;
+    readonly name: string;
+    readonly query: URLSearchParams;
+  }): void {
     const pod = this.store.get('pods', namespace, name);
     if (!pod) {
       send(response, 404, status(404, 'NotFound', `pods "${name}" not found`));
       return;
     }
     const container = query.get('container') ?? pod['spec'].containers[0].name;
-    const lines = podLog(pod, container, query.get('previous') === 'true');
+    const lines = podLog({ pod, container, previous: query.get('previous') === 'true' });
     if (typeof lines === 'string') {
       send(response, 400, status(400, 'BadRequest', lines.slice(1)));
       return;
@@ -125,7 +143,19 @@ export class ClusterApi {
 
   /** Set by who knows the programs: what a pod answers at a port. */
   programs: (pod: ApiObject, port: number, path: string) => Answer | null = () => null;
-  private handOn(response: ServerResponse, namespace: string, name: string, port: number, path: string): void {
+  private handOn({
+    response,
+    namespace,
+    name,
+    port,
+    path,
+  }: {
+    readonly response: ServerResponse;
+    readonly namespace: string;
+    readonly name: string;
+    readonly port: number;
+    readonly path: string;
+  }): void {
     const pod = this.store.get('pods', namespace, name);
     if (!pod) {
       send(response, 404, status(404, 'NotFound', `pods "${name}" not found`));
@@ -141,7 +171,19 @@ export class ClusterApi {
       );
   }
 
-  private get(response: ServerResponse, kind: Kind, namespace: string | undefined, name: string, form: Form): void {
+  private get({
+    response,
+    kind,
+    namespace,
+    name,
+    form,
+  }: {
+    readonly response: ServerResponse;
+    readonly kind: Kind;
+    readonly namespace: string | undefined;
+    readonly name: string;
+    readonly form: Form;
+  }): void {
     const object = this.store.get(kind, namespace, name);
     if (!object) send(response, 404, status(404, 'NotFound', `${kind} "${name}" not found`));
     else send(response, 200, form.one(kind, object));
@@ -156,7 +198,17 @@ export class ClusterApi {
       byLabel(object);
   }
 
-  private list(response: ServerResponse, target: Target, query: URLSearchParams, form: Form): void {
+  private list({
+    response,
+    target,
+    query,
+    form,
+  }: {
+    readonly response: ServerResponse;
+    readonly target: Target;
+    readonly query: URLSearchParams;
+    readonly form: Form;
+  }): void {
     const limit = Number(query.get('limit') ?? 0);
     const token = query.get('continue');
     let snapshot: Snapshot;
@@ -199,13 +251,19 @@ export class ClusterApi {
     });
   }
 
-  private watch(
-    request: IncomingMessage,
-    response: ServerResponse,
-    target: Target,
-    query: URLSearchParams,
-    form: Form,
-  ): void {
+  private watch({
+    request,
+    response,
+    target,
+    query,
+    form,
+  }: {
+    readonly request: IncomingMessage;
+    readonly response: ServerResponse;
+    readonly target: Target;
+    readonly query: URLSearchParams;
+    readonly form: Form;
+  }): void {
     const matches = this.predicate(target, query);
     const asked = query.get('resourceVersion') ?? '';
     const timeout = Number(query.get('timeoutSeconds') ?? 0) || 300;
@@ -258,28 +316,6 @@ export class ClusterApi {
   }
 }
 
-interface Target {
-  readonly kind: Kind;
-  readonly namespace: string | undefined;
-  readonly name: string | undefined;
-}
-
-/** /api/v1/pods · /api/v1/namespaces/NS/pods[/NAME] · /apis/GROUP/VERSION/… */
-function resourceAt(path: string): Target | null {
-  const match =
-    /^\/(?:api|apis\/([a-z0-9.]+))\/(v[0-9]+)\/(?:namespaces\/([^/]+)\/([^/]+)|([^/]+))(?:\/([^/]+))?$/.exec(path);
-  if (!match) return null;
-  const [, group = '', version, namespace, inNamespace, alone, name] = match;
-  const plural = inNamespace ?? alone ?? '';
-  const kind = KINDS.find(
-    (candidate) =>
-      candidate === plural && KIND_INFO[candidate].group === group && KIND_INFO[candidate].version === version,
-  );
-  if (!kind || (namespace !== undefined && !KIND_INFO[kind].namespaced)) return null;
-  const decode = (text: string | undefined) => (text === undefined ? undefined : decodeURIComponent(text));
-  return { kind, namespace: decode(namespace), name: decode(name) };
-}
-
 /** How an object is answered: whole, or its metadata only. */
 interface Form {
   head(kind: Kind): object;
@@ -301,65 +337,7 @@ const METADATA: Form = {
   item: (kind, object) => METADATA.one(kind, object),
 };
 
-const status = (code: number, reason: string, message: string) => ({
-  kind: 'Status',
-  apiVersion: 'v1',
-  metadata: {},
-  status: 'Failure',
-  message,
-  reason,
-  code,
-});
-
 function send(response: ServerResponse, code: number, body: unknown): void {
   const text = JSON.stringify(body);
   response.writeHead(code, { 'content-type': 'application/json', 'content-length': Buffer.byteLength(text) }).end(text);
-}
-
-const GROUP_VERSIONS = [...new Set(KINDS.map(groupVersionOf))];
-
-function resourceList(groupVersion: string) {
-  return {
-    kind: 'APIResourceList',
-    apiVersion: 'v1',
-    groupVersion,
-    resources: KINDS.filter((kind) => groupVersionOf(kind) === groupVersion).map((kind) => ({
-      name: kind,
-      singularName: KIND_INFO[kind].singular,
-      namespaced: KIND_INFO[kind].namespaced,
-      kind: KIND_INFO[kind].kind,
-      verbs: ['get', 'list', 'watch'],
-      shortNames: KIND_INFO[kind].short,
-    })),
-  };
-}
-function groupOf(groupVersion: string) {
-  const [name = '', version = ''] = groupVersion.split('/');
-  const one = { groupVersion, version };
-  return { name, versions: [one], preferredVersion: one };
-}
-
-function discovery(path: string): unknown {
-  if (path === '/version')
-    return {
-      major: '1',
-      minor: '31',
-      gitVersion: 'v1.31.0',
-      gitCommit: '',
-      gitTreeState: 'clean',
-      buildDate: '2026-01-01T00:00:00Z',
-      goVersion: '',
-      compiler: '',
-      platform: 'linux/amd64',
-    };
-  if (path === '/api') return { kind: 'APIVersions', versions: ['v1'], serverAddressByClientCIDRs: [] };
-  if (path === '/api/v1') return resourceList('v1');
-  const groups = GROUP_VERSIONS.filter((groupVersion) => groupVersion !== 'v1');
-  if (path === '/apis') return { kind: 'APIGroupList', apiVersion: 'v1', groups: groups.map(groupOf) };
-  for (const groupVersion of groups) {
-    if (path === `/apis/${groupVersion}`) return resourceList(groupVersion);
-    if (path === `/apis/${groupVersion.split('/')[0]}`)
-      return { kind: 'APIGroup', apiVersion: 'v1', ...groupOf(groupVersion) };
-  }
-  return null;
 }

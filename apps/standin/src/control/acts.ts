@@ -33,7 +33,12 @@ export const ACTS: readonly Act[] = [
     parameters: [...where('ticketing', 'seat-ledger'), { name: 'factor', example: '3' }],
     act: ({ world }, given) => {
       if (!world.plan(given('namespace'), given('name'))) return `no workload ${given('namespace')}/${given('name')}`;
-      return world.surges.drive(given('namespace'), given('name'), Number(given('factor')), Date.now());
+      return world.surges.drive({
+        namespace: given('namespace'),
+        name: given('name'),
+        factor: Number(given('factor')),
+        at: Date.now(),
+      });
     },
   },
   {
@@ -61,7 +66,12 @@ export const ACTS: readonly Act[] = [
     does: 'let a workload leak: from the usual to its memory limit within so many minutes, again and again',
     parameters: [...where('boarding', 'gate-readers'), { name: 'minutes', example: '10' }],
     act: ({ world }, given) =>
-      world.incidents.leak(given('namespace'), given('name'), Number(given('minutes')), Date.now()),
+      world.incidents.leak({
+        namespace: given('namespace'),
+        name: given('name'),
+        minutes: Number(given('minutes')),
+        at: Date.now(),
+      }),
   },
   {
     path: '/stop-leak',
@@ -79,13 +89,13 @@ export const ACTS: readonly Act[] = [
       { name: 'what', example: 'space' },
     ],
     act: ({ world }, given) =>
-      world.incidents.fill(
-        given('namespace'),
-        given('claim'),
-        Number(given('minutes')),
-        Date.now(),
-        given('what') === 'entries' ? 'entries' : 'space',
-      ),
+      world.incidents.fill({
+        namespace: given('namespace'),
+        claim: given('claim'),
+        minutes: Number(given('minutes')),
+        at: Date.now(),
+        what: given('what') === 'entries' ? 'entries' : 'space',
+      }),
   },
   {
     path: '/restarts',

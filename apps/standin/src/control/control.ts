@@ -12,7 +12,7 @@ export function controlServer(berths: ReadonlyMap<string, Berth>, mail: MailServ
   const shows: Record<string, (berth: Berth, query: URLSearchParams) => unknown> = {
     '/ledger': ({ world }, query) => [...world.store.at(Number(query.get('at'))).values()],
     '/page': ({ world }, query) =>
-      nodePage(world, query.get('node') ?? '', Number(query.get('at')) || Date.now(), null),
+      nodePage({ world, node: query.get('node') ?? '', now: Number(query.get('at')) || Date.now(), times: null }),
     '/going-on': ({ world }) => ({ load: world.surges.drivenNow(), incidents: world.incidents.list() }),
     '/acts': () => ACTS.map(({ path, does, parameters }) => ({ path, does, parameters })),
   };

@@ -20,6 +20,7 @@ const OTHER_METRICS: Readonly<Record<string, readonly [name: string, factor: num
   [METRICS.nodeFilesSize]: ['machine_disk_capacity_kib', 1 / 1024],
   [METRICS.nodeCpu]: ['machine_cpu_usage_nanoseconds', 1e9],
   [METRICS.nodeMemory]: ['machine_mem_working_kib', 1 / 1024],
+  [METRICS.nodeUptime]: ['machine_running_for_milliseconds', 1e3],
   [METRICS.nodeEntriesUsed]: ['machine_disk_inodes_used', 1],
   [METRICS.nodeEntries]: ['machine_disk_inodes_max', 1],
   [METRICS.volumeEntriesUsed]: ['group_volume_inodes_used', 1],

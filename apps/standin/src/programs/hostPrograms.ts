@@ -118,7 +118,17 @@ const PROCESSES = [
   { name: 'fog-signal', pid: 634, share: 0.25, memory: 96_000_000, threads: 4, files: 21 },
 ] as const;
 function processesOf(busy: number): string[] {
-  const lines = (name: string, type: string, unit: string, value: (one: (typeof PROCESSES)[number]) => string) => [
+  const lines = ({
+    name,
+    type,
+    unit,
+    value,
+  }: {
+    readonly name: string;
+    readonly type: string;
+    readonly unit: string;
+    readonly value: (one: (typeof PROCESSES)[number]) => string;
+  }) => [
     `# TYPE ${name} ${type}`,
     ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
     ...PROCESSES.map(
@@ -127,10 +137,15 @@ function processesOf(busy: number): string[] {
     ),
   ];
   return [
-    ...lines(METRICS.processCpu, 'counter', 'seconds', ({ share }) => (busy * share).toFixed(2)),
-    ...lines(METRICS.processMemory, 'gauge', 'bytes', ({ memory }) => String(memory)),
-    ...lines(METRICS.processThreads, 'gauge', '', ({ threads }) => String(threads)),
-    ...lines(METRICS.processFiles, 'gauge', '', ({ files }) => String(files)),
+    ...lines({
+      name: METRICS.processCpu,
+      type: 'counter',
+      unit: 'seconds',
+      value: ({ share }) => (busy * share).toFixed(2),
+    }),
+    ...lines({ name: METRICS.processMemory, type: 'gauge', unit: 'bytes', value: ({ memory }) => String(memory) }),
+    ...lines({ name: METRICS.processThreads, type: 'gauge', unit: '', value: ({ threads }) => String(threads) }),
+    ...lines({ name: METRICS.processFiles, type: 'gauge', unit: '', value: ({ files }) => String(files) }),
   ];
 }
 

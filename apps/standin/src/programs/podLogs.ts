@@ -10,7 +10,17 @@ const STEPS = [
 ];
 
 /** What a container wrote; a text that begins with "!" is why it cannot be told. */
-export function podLog(pod: ApiObject, container: string, previous: boolean, now = Date.now()): string[] | string {
+export function podLog({
+  pod,
+  container,
+  previous,
+  now = Date.now(),
+}: {
+  readonly pod: ApiObject;
+  readonly container: string;
+  readonly previous: boolean;
+  readonly now?: number;
+}): string[] | string {
   const statuses = [...(pod['status'].containerStatuses ?? []), ...(pod['status'].initContainerStatuses ?? [])];
   const status = statuses.find((one: { name: string }) => one.name === container);
   if (!status) return `!container ${container} is not valid for pod ${pod.metadata.name}`;

@@ -24,7 +24,17 @@ const KINDS = ['calm', 'strained'] as const;
 const sumOf = (value: (kind: (typeof KINDS)[number]) => number) => Math.floor(value('calm') + value('strained'));
 
 /** What pods of workloads with a page of their own answer; the annotation names its port and path. */
-export function podAnswer(world: World, pod: ApiObject, port: number, target: string): Answer | null {
+export function podAnswer({
+  world,
+  pod,
+  port,
+  target,
+}: {
+  readonly world: World;
+  readonly pod: ApiObject;
+  readonly port: number;
+  readonly target: string;
+}): Answer | null {
   if (pod['status'].phase !== 'Running') return null;
   const serves = pod.metadata.annotations?.['zetopsis/serves'] ?? '';
   const now = Date.now();
@@ -63,7 +73,17 @@ function pastPage(times: readonly number[], linesAt: (at: number) => string[]): 
 }
 
 /** The buckets, sum and count of those requests of which `share` is told. */
-function histogramLines(name: string, labels: string, answered: Requests, share: Record<'calm' | 'strained', number>) {
+function histogramLines({
+  name,
+  labels,
+  answered,
+  share,
+}: {
+  readonly name: string;
+  readonly labels: string;
+  readonly answered: Requests;
+  readonly share: Record<'calm' | 'strained', number>;
+}) {
   const given = labels === '' ? '' : `${labels},`;
   const own = labels === '' ? '' : `{${labels}}`;
   const all = sumOf((kind) => answered[kind] * share[kind]);
@@ -90,7 +110,7 @@ function ownLines(answered: Requests): string[] {
     '# TYPE app_request_duration_seconds histogram',
     '# UNIT app_request_duration_seconds seconds',
     '# HELP app_request_duration_seconds How long requests took.',
-    ...histogramLines('app_request_duration_seconds', '', answered, { calm: 1, strained: 1 }),
+    ...histogramLines({ name: 'app_request_duration_seconds', labels: '', answered, share: { calm: 1, strained: 1 } }),
     '# TYPE app_open_requests gauge',
     '# HELP app_open_requests Requests being answered now.',
     `app_open_requests ${whole % 7}`,
@@ -100,7 +120,17 @@ function ownLines(answered: Requests): string[] {
 /** A program that names them by the conventions: one histogram, told apart by how it ended. */
 function conventionLines(answered: Requests): string[] {
   const name = METRICS.httpDuration;
-  const labels = (method: string, route: string, status: string, error?: string) =>
+  const labels = ({
+    method,
+    route,
+    status,
+    error,
+  }: {
+    readonly method: string;
+    readonly route: string;
+    readonly status: string;
+    readonly error?: string | undefined;
+  }) =>
     [
       `${LABELS.httpMethod}="${method}"`,
       `${LABELS.httpRoute}="${route}"`,
@@ -113,9 +143,24 @@ function conventionLines(answered: Requests): string[] {
     `# TYPE ${name} histogram`,
     `# UNIT ${name} seconds`,
     `# HELP ${name} How long requests took.`,
-    ...histogramLines(name, labels('GET', '/sailings', '200'), answered, good(0.7)),
-    ...histogramLines(name, labels('POST', '/bookings', '201'), answered, good(0.3)),
-    ...histogramLines(name, labels('POST', '/bookings', '503', '503'), answered, failing),
+    ...histogramLines({
+      name,
+      labels: labels({ method: 'GET', route: '/sailings', status: '200' }),
+      answered,
+      share: good(0.7),
+    }),
+    ...histogramLines({
+      name,
+      labels: labels({ method: 'POST', route: '/bookings', status: '201' }),
+      answered,
+      share: good(0.3),
+    }),
+    ...histogramLines({
+      name,
+      labels: labels({ method: 'POST', route: '/bookings', status: '503', error: '503' }),
+      answered,
+      share: failing,
+    }),
   ];
 }
 

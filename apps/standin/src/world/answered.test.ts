@@ -43,7 +43,7 @@ describe('requests that programs answer', () => {
   const pageAt = (made: World, app: string, at: number) => {
     vi.setSystemTime(at);
     const [pod] = made.podsOf('ticketing', app);
-    return valuesOf(podAnswer(made, pod!, 9102, '/metrics')!.body);
+    return valuesOf(podAnswer({ world: made, pod: pod!, port: 9102, target: '/metrics' })!.body);
   };
   it.each(['booking-front', 'seat-ledger'])('%s: buckets only grow, upwards and in time', (app) => {
     vi.useFakeTimers({ now: START });
@@ -92,7 +92,7 @@ describe('requests that programs answer', () => {
 
 describe('nodes', () => {
   it('tell of entries of their file system and of processes', () => {
-    const values = valuesOf(nodePage(world(), 'seaward-01', START + HOUR, null));
+    const values = valuesOf(nodePage({ world: world(), node: 'seaward-01', now: START + HOUR, times: null }));
     const of = (metric: string) => [...values].filter(([series]) => series.startsWith(metric));
     const [[, used] = ['', 0]] = of(METRICS.nodeEntriesUsed);
     const [[, count] = ['', 0]] = of(METRICS.nodeEntries);
@@ -103,13 +103,15 @@ describe('nodes', () => {
   it('tell numbers, whatever runs on them', () => {
     const made = world();
     for (const { name } of plan.nodes)
-      for (const [series, value] of valuesOf(nodePage(made, name, START + HOUR, null)))
+      for (const [series, value] of valuesOf(nodePage({ world: made, node: name, now: START + HOUR, times: null })))
         expect([series, Number.isFinite(value)]).toEqual([series, true]);
   });
   it('room for entries runs out on demand, while there is space', () => {
     vi.useFakeTimers({ now: START });
     const made = world();
-    expect(made.incidents.fill('pier-data', 'data-queue-0', 1, START, 'entries')).toBeNull();
+    expect(
+      made.incidents.fill({ namespace: 'pier-data', claim: 'data-queue-0', minutes: 1, at: START, what: 'entries' }),
+    ).toBeNull();
     vi.advanceTimersByTime(60_000);
     const [volume] = made.readings.volumesOf(made.podsOf('pier-data', 'queue')[0]!, Date.now());
     expect(volume!.entriesUsed).toBe(volume!.entries);
@@ -146,14 +148,19 @@ it('the past of a pod’s page is what the page was then', () => {
   const made = world();
   const [pod] = made.podsOf('ticketing', 'booking-front');
   const at = START + 20 * 60_000;
-  const past = podAnswer(made, pod!, 9102, `/history?from=${at - 60_000}&to=${at}&step=30000`)!;
+  const past = podAnswer({
+    world: made,
+    pod: pod!,
+    port: 9102,
+    target: `/history?from=${at - 60_000}&to=${at}&step=30000`,
+  })!;
   expect(past.status).toBe(200);
   vi.setSystemTime(at);
-  const then = podAnswer(made, pod!, 9102, '/metrics')!
+  const then = podAnswer({ world: made, pod: pod!, port: 9102, target: '/metrics' })!
     .body.split('\n')
     .filter((line) => line !== '' && !line.startsWith('#'));
   const lines = past.body.split('\n');
   for (const line of then) expect(lines).toContain(`${line} ${(at / 1000).toFixed(3)}`);
   expect(lines.filter((line) => line !== '' && !line.startsWith('#'))).toHaveLength(3 * then.length);
-  expect(podAnswer(made, pod!, 9102, '/history?from=1')!.status).toBe(400);
+  expect(podAnswer({ world: made, pod: pod!, port: 9102, target: '/history?from=1' })!.status).toBe(400);
 });

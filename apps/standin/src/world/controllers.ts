@@ -23,7 +23,7 @@ export class Controllers {
     const { world } = this;
     const pods = world.podsOf(namespace, name).filter((pod) => !ended(pod));
     const up = pods.filter(isReady).length;
-    this.deployment(namespace, name, pods, at);
+    this.deployment({ namespace, name, pods, at });
     world.change('statefulsets', namespace, name, at, (set) => {
       set['status'] = {
         observedGeneration: set.metadata.generation,
@@ -95,7 +95,17 @@ export class Controllers {
     return amount(quota['spec'].hard['requests.cpu']) - amount(this.spent(namespace, 'requests.cpu'));
   }
 
-  private deployment(namespace: string, name: string, pods: readonly ApiObject[], at: number): void {
+  private deployment({
+    namespace,
+    name,
+    pods,
+    at,
+  }: {
+    readonly namespace: string;
+    readonly name: string;
+    readonly pods: readonly ApiObject[];
+    readonly at: number;
+  }): void {
     const { store } = this.world;
     const deployment = store.get('deployments', namespace, name);
     if (!deployment) return;

@@ -40,7 +40,17 @@ export class Incidents {
     if (!leak || at < leak.from) return 0;
     return Math.min(1, (at - Math.max(leak.from, runsSince)) / leak.length);
   }
-  filledShare(namespace: string, claim: string, at: number, what: Filled = 'space'): number {
+  filledShare({
+    namespace,
+    claim,
+    at,
+    what = 'space',
+  }: {
+    readonly namespace: string;
+    readonly claim: string;
+    readonly at: number;
+    readonly what?: Filled;
+  }): number {
     const growth = this.filling.get(`${what} ${namespace}/${claim}`);
     return !growth || at < growth.from ? 0 : Math.min(1, (at - growth.from) / growth.length);
   }
@@ -58,31 +68,49 @@ export class Incidents {
   loseNode(node: string, at: number): string | null {
     if (!this.world.store.get('nodes', undefined, node)) return `no node ${node}`;
     this.lost.add(node);
-    this.conditions(node, { Ready: 'Unknown' }, 'NodeStatusUnknown', 'the node stopped posting its status', at);
-    const object = this.world.store.get('nodes', undefined, node)!;
-    this.world.store.put(
-      'events',
-      eventShape(
-        { kind: 'Node', object },
-        'NodeNotReady',
-        `Node ${node} status is now: NodeNotReady`,
-        'Normal',
-        at,
-        at,
-        1,
-      ),
+    this.conditions({
+      node,
+      to: { Ready: 'Unknown' },
+      reason: 'NodeStatusUnknown',
+      message: 'the node stopped posting its status',
       at,
-    );
+    });
+    const object = this.world.store.get('nodes', undefined, node)!;
+    this.world.store.put({
+      kind: 'events',
+      object: eventShape({
+        about: { kind: 'Node', object },
+        reason: 'NodeNotReady',
+        message: `Node ${node} status is now: NodeNotReady`,
+        type: 'Normal',
+        firstAt: at,
+        lastAt: at,
+        count: 1,
+      }),
+      at,
+    });
     this.podsReady(node, false, at);
     return null;
   }
   findNode(node: string, at: number): string | null {
     if (!this.lost.delete(node)) return `node ${node} is not lost`;
-    this.conditions(node, { Ready: 'True' }, 'NodeReady', 'the node takes pods', at);
+    this.conditions({ node, to: { Ready: 'True' }, reason: 'NodeReady', message: 'the node takes pods', at });
     this.podsReady(node, true, at);
     return null;
   }
-  private conditions(node: string, to: Record<string, string>, reason: string, message: string, at: number): void {
+  private conditions({
+    node,
+    to,
+    reason,
+    message,
+    at,
+  }: {
+    readonly node: string;
+    readonly to: Record<string, string>;
+    readonly reason: string;
+    readonly message: string;
+    readonly at: number;
+  }): void {
     this.world.change('nodes', undefined, node, at, (object) => {
       for (const condition of object['status'].conditions)
         if (to[condition.type] !== undefined && condition.status !== to[condition.type])
@@ -103,7 +131,17 @@ export class Incidents {
   }
 
   /** Memory climbs from the usual to the limit within so many minutes; there the container is ended, and again. */
-  leak(namespace: string, name: string, minutes: number, at: number): string | null {
+  leak({
+    namespace,
+    name,
+    minutes,
+    at,
+  }: {
+    readonly namespace: string;
+    readonly name: string;
+    readonly minutes: number;
+    readonly at: number;
+  }): string | null {
     const plan = this.world.plan(namespace, name);
     if (!plan || plan.memory.limit === null) return `no workload ${namespace}/${name} with a memory limit`;
     if (!(minutes > 0 && minutes < 10_000)) return 'minutes must be above 0';
@@ -113,7 +151,7 @@ export class Incidents {
     const end = () => {
       if (this.leaking.get(key) !== growth) return;
       for (const pod of this.world.podsOf(namespace, name))
-        this.endContainer(pod.metadata.name, plan, 137, 'OOMKilled');
+        this.endContainer({ podName: pod.metadata.name, plan, exitCode: 137, reason: 'OOMKilled' });
       this.world.after(growth.length + 3000, end);
     };
     this.world.after(growth.length, end);
@@ -124,7 +162,19 @@ export class Incidents {
   }
 
   /** The space on the volume of a claim, or its room for files, is used up within so many minutes. */
-  fill(namespace: string, claim: string, minutes: number, at: number, what: Filled = 'space'): string | null {
+  fill({
+    namespace,
+    claim,
+    minutes,
+    at,
+    what = 'space',
+  }: {
+    readonly namespace: string;
+    readonly claim: string;
+    readonly minutes: number;
+    readonly at: number;
+    readonly what?: Filled;
+  }): string | null {
     if (!this.world.store.get('persistentvolumeclaims', namespace, claim)) return `no claim ${namespace}/${claim}`;
     if (!(minutes > 0 && minutes < 100_000)) return 'minutes must be above 0';
     this.filling.set(`${what} ${namespace}/${claim}`, { from: at, length: minutes * MINUTE });
@@ -137,7 +187,9 @@ export class Incidents {
     if (!plan || pods.length === 0) return `no pods of ${namespace}/${name}`;
     if (!Number.isInteger(times) || times < 1 || times > 50) return 'times must be a whole number from 1 to 50';
     for (let i = 0; i < times; i++)
-      this.world.after(i * 2500, () => this.endContainer(pods[i % pods.length]!.metadata.name, plan, 1, 'Error'));
+      this.world.after(i * 2500, () =>
+        this.endContainer({ podName: pods[i % pods.length]!.metadata.name, plan, exitCode: 1, reason: 'Error' }),
+      );
     return null;
   }
   skew(node: string, seconds: number): string | null {
@@ -149,7 +201,17 @@ export class Incidents {
   }
 
   /** The main container ends with a code, waits a little, and is started again. */
-  private endContainer(podName: string, plan: WorkloadPlan, exitCode: number, reason: string): void {
+  private endContainer({
+    podName,
+    plan,
+    exitCode,
+    reason,
+  }: {
+    readonly podName: string;
+    readonly plan: WorkloadPlan;
+    readonly exitCode: number;
+    readonly reason: string;
+  }): void {
     const now = Date.now();
     const pod = this.world.store.get('pods', plan.namespace, podName);
     const status = pod?.['status'].containerStatuses?.[0];
@@ -181,15 +243,15 @@ export class Incidents {
   private startAgain(plan: WorkloadPlan, ending: Ending, at: number): void {
     const { exitCode, reason, startedAt, finishedAt } = ending;
     this.world.change('pods', ending.namespace, ending.pod, at, (object) => {
-      object['status'] = podStatus(
+      object['status'] = podStatus({
         plan,
-        object['spec'].containers[0].image,
-        ending.pod,
-        Date.parse(object.metadata.creationTimestamp),
-        { is: 'running', since: ending.since },
-        ending.restarts,
-        { terminated: { exitCode, reason, startedAt, finishedAt } },
-      );
+        image: object['spec'].containers[0].image,
+        name: ending.pod,
+        createdAt: Date.parse(object.metadata.creationTimestamp),
+        start: { is: 'running', since: ending.since },
+        restarts: ending.restarts,
+        lastState: { terminated: { exitCode, reason, startedAt, finishedAt } },
+      });
     });
     this.world.count(plan.namespace, plan.name, at);
   }

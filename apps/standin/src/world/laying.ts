@@ -1,9 +1,9 @@
 import { REVISION_ANNOTATION } from '../wire-names.ts';
 import { hashOf, nameSuffix } from './chance.ts';
 import type { Inhabited } from './inhabited.ts';
-import { type ApiObject, iso, managed } from './objects.ts';
+import { type ApiObject, managed } from './objects.ts';
 import { Rollouts } from './rollouts.ts';
-import { BAD_RELEASE, DAY, HOUR, MINUTE, TEAM_OF, type WorkloadPlan } from './scenario/index.ts';
+import { BAD_RELEASE, DAY, MINUTE, TEAM_OF, type WorkloadPlan } from './scenario/index.ts';
 import { eventShape } from './shapes/events.ts';
 import { namespaceShape, nodeShape } from './shapes/nodes.ts';
 import {
@@ -18,19 +18,12 @@ import {
   sliceShape,
   volumeShape,
 } from './shapes/others.ts';
-import { endedPod, type PodStart } from './shapes/pods.ts';
+import type { PodStart } from './shapes/pods.ts';
 import { daemonSetShape, deploymentShape, replicaSetShape, statefulSetShape } from './shapes/workloads.ts';
 import { CronRuns } from './stories/cronRuns.ts';
 import type { LeakRounds } from './stories/leakRounds.ts';
 import { LeakStory } from './stories/leakStory.ts';
-
-/** Story 4: the node, and the workloads that lost a pod on it. */
-const TROUBLED = {
-  node: 'seaward-07',
-  before: 14 * HOUR,
-  notReady: 6 * MINUTE,
-  evicted: ['berths/quay-board', 'tides/chart-tiles', 'yard-cranes/crane-scheduler'],
-};
+import { layNodeTrouble } from './stories/nodeTrouble.ts';
 
 /** Lays a cluster out as it stands when its stories begin. */
 export class Laying {
@@ -47,10 +40,18 @@ export class Laying {
     const { plan, start, nodePorts } = this.world.options;
     const { store, seed } = this.world;
     plan.nodes.forEach((node, i) => {
-      store.put('nodes', nodeShape(node, seed, start - 41 * DAY, nodePorts[i]!, now), now);
+      store.put({
+        kind: 'nodes',
+        object: nodeShape({ plan: node, seed, createdAt: start - 41 * DAY, port: nodePorts[i]!, now }),
+        at: now,
+      });
     });
     for (const name of plan.namespaces)
-      store.put('namespaces', namespaceShape(name, TEAM_OF[name] ?? 'platform', seed, start - 40 * DAY), now);
+      store.put({
+        kind: 'namespaces',
+        object: namespaceShape({ name, team: TEAM_OF[name] ?? 'platform', seed, createdAt: start - 40 * DAY }),
+        at: now,
+      });
     this.layBounds(now);
     for (const workload of plan.workloads) {
       this.layBelongings(workload, now);
@@ -62,7 +63,7 @@ export class Laying {
       this.world.count(workload.namespace, workload.name, now);
     }
     this.layScalers(now);
-    if (plan.stories.has('nodeTrouble')) this.layNodeTrouble(now);
+    if (plan.stories.has('nodeTrouble')) layNodeTrouble(this.world, now);
     if (plan.stories.has('leak')) new LeakStory(this.world, this.rounds).follow(now);
   }
 
@@ -73,24 +74,32 @@ export class Laying {
   private layBounds(now: number): void {
     const { plan } = this.world.options;
     for (const { namespace, name, hard } of plan.quotas)
-      this.world.store.put('resourcequotas', quotaShape(hard, this.place(namespace, name, 39 * DAY)), now);
+      this.world.store.put({
+        kind: 'resourcequotas',
+        object: quotaShape(hard, this.place(namespace, name, 39 * DAY)),
+        at: now,
+      });
     for (const namespace of plan.bounded)
-      this.world.store.put('limitranges', limitRangeShape(this.place(namespace, 'usual', 39 * DAY)), now);
+      this.world.store.put({
+        kind: 'limitranges',
+        object: limitRangeShape(this.place(namespace, 'usual', 39 * DAY)),
+        at: now,
+      });
   }
   private layScalers(now: number): void {
     const { plan } = this.world.options;
     for (const scaler of plan.scalers)
-      this.world.store.put(
-        'horizontalpodautoscalers',
-        scalerShape(scaler, this.place(scaler.namespace, scaler.name, 30 * DAY), this.replicas(scaler)),
-        now,
-      );
+      this.world.store.put({
+        kind: 'horizontalpodautoscalers',
+        object: scalerShape(scaler, this.place(scaler.namespace, scaler.name, 30 * DAY), this.replicas(scaler)),
+        at: now,
+      });
     for (const budget of plan.budgets)
-      this.world.store.put(
-        'poddisruptionbudgets',
-        budgetShape(budget, this.place(budget.namespace, budget.name, 30 * DAY), this.replicas(budget)),
-        now,
-      );
+      this.world.store.put({
+        kind: 'poddisruptionbudgets',
+        object: budgetShape(budget, this.place(budget.namespace, budget.name, 30 * DAY), this.replicas(budget)),
+        at: now,
+      });
   }
   private replicas({ namespace, name }: { namespace: string; name: string }): number {
     return this.world.podsOf(namespace, name).length;
@@ -104,42 +113,64 @@ export class Laying {
       // story 3: somebody changed the settings two minutes before the release
       const bad = plan.name === BAD_RELEASE.name && this.world.options.plan.stories.has('badRelease');
       const before = bad ? this.world.paced(52 * MINUTE) : (5 + (hashOf(plan.name) % 20)) * DAY;
-      store.put(
-        'configmaps',
-        settingsShape(place(`${plan.name}-settings`), this.world.options.start - before, 'harbour-delivery'),
-        now,
-      );
+      store.put({
+        kind: 'configmaps',
+        object: settingsShape(place(`${plan.name}-settings`), this.world.options.start - before, 'harbour-delivery'),
+        at: now,
+      });
     }
-    if (plan.keys) store.put('secrets', keysShape(place(`${plan.name}-keys`)), now);
+    if (plan.keys) store.put({ kind: 'secrets', object: keysShape(place(`${plan.name}-keys`)), at: now });
     if (plan.kind !== 'deployment' && plan.kind !== 'statefulset') return;
     const service = serviceShape(plan, place(plan.name));
-    store.put('services', service, now);
-    store.put('endpointslices', sliceShape(service, [], seed), now);
+    store.put({ kind: 'services', object: service, at: now });
+    store.put({ kind: 'endpointslices', object: sliceShape(service, [], seed), at: now });
   }
 
   private layDeployment(plan: WorkloadPlan, now: number): void {
     const { options, store, seed } = this.world;
     const created = options.start - (3 + (hashOf(plan.name) % 30)) * DAY;
-    const deployment = deploymentShape(plan, seed, created, plan.image, 1 + (hashOf(plan.name) % 12));
-    const set = replicaSetShape(plan, deployment, nameSuffix(plan.image, 9), created, plan.image, plan.replicas);
-    store.put('deployments', deployment, now);
-    store.put('replicasets', set, now);
+    const deployment = deploymentShape({
+      plan,
+      seed,
+      createdAt: created,
+      image: plan.image,
+      revision: 1 + (hashOf(plan.name) % 12),
+    });
+    const set = replicaSetShape({
+      plan,
+      deployment,
+      hash: nameSuffix(plan.image, 9),
+      createdAt: created,
+      image: plan.image,
+      replicas: plan.replicas,
+    });
+    store.put({ kind: 'deployments', object: deployment, at: now });
+    store.put({ kind: 'replicasets', object: set, at: now });
     // story 8: its quota is spent, and so it has no pods at all
     if (options.plan.stories.has('quota') && plan.name === 'ticket-scanner') {
       new Rollouts(this.world).refuse(plan, options.start - this.world.paced(25 * MINUTE));
       return;
     }
-    for (let i = 0; i < plan.replicas; i++) this.settledPod(plan, set, plan.image, created + i * 900, i, now);
+    for (let i = 0; i < plan.replicas; i++)
+      this.settledPod({ plan, set, image: plan.image, createdAt: created + i * 900, index: i, now });
   }
-  private settledPod(
-    plan: WorkloadPlan,
-    set: ApiObject,
-    image: string,
-    createdAt: number,
-    index: number,
-    now: number,
-    start: PodStart = { is: 'running', since: createdAt + 4000 },
-  ): ApiObject {
+  private settledPod({
+    plan,
+    set,
+    image,
+    createdAt,
+    index,
+    now,
+    start = { is: 'running', since: createdAt + 4000 },
+  }: {
+    readonly plan: WorkloadPlan;
+    readonly set: ApiObject;
+    readonly image: string;
+    readonly createdAt: number;
+    readonly index: number;
+    readonly now: number;
+    readonly start?: PodStart;
+  }): ApiObject {
     return this.world.addPod(
       {
         plan,
@@ -158,7 +189,7 @@ export class Laying {
     const { store, seed, options } = this.world;
     const created = options.start - (20 + (hashOf(plan.name) % 15)) * DAY;
     const set = statefulSetShape(plan, seed, created);
-    store.put('statefulsets', set, now);
+    store.put({ kind: 'statefulsets', object: set, at: now });
     for (let i = 0; i < plan.replicas; i++) {
       const name = `${plan.name}-${i}`;
       const claims: string[] = [];
@@ -170,8 +201,8 @@ export class Laying {
           createdAt: created,
         });
         claims.push(claim.metadata.name);
-        store.put('persistentvolumeclaims', claim, now);
-        store.put('persistentvolumes', volumeShape(claim, seed), now);
+        store.put({ kind: 'persistentvolumeclaims', object: claim, at: now });
+        store.put({ kind: 'persistentvolumes', object: volumeShape(claim, seed), at: now });
       }
       const createdAt = created + i * 5000;
       this.world.addPod(
@@ -194,7 +225,7 @@ export class Laying {
     const { store, seed, options } = this.world;
     const created = options.start - 30 * DAY;
     const set = daemonSetShape(plan, seed, created);
-    store.put('daemonsets', set, now);
+    store.put({ kind: 'daemonsets', object: set, at: now });
     options.plan.nodes.forEach((node, i) => {
       const createdAt = created + i * 700;
       this.world.addPod(
@@ -219,85 +250,70 @@ export class Laying {
     const released = options.start - this.world.paced(50 * MINUTE);
     const created = options.start - 21 * DAY;
     const { goodImage, badImage } = BAD_RELEASE;
-    const deployment = deploymentShape(plan, seed, created, badImage, 18);
+    const deployment = deploymentShape({ plan, seed, createdAt: created, image: badImage, revision: 18 });
     deployment.metadata.managedFields = [managed('harbour-delivery', released)];
-    const before = replicaSetShape(plan, deployment, nameSuffix(goodImage, 9), created, goodImage, 3);
+    const before = replicaSetShape({
+      plan,
+      deployment,
+      hash: nameSuffix(goodImage, 9),
+      createdAt: created,
+      image: goodImage,
+      replicas: 3,
+    });
     before.metadata.annotations = { [REVISION_ANNOTATION]: '17' };
-    const after = replicaSetShape(plan, deployment, nameSuffix(badImage, 9), released, badImage, 2);
-    store.put('deployments', deployment, now);
-    store.put('replicasets', before, now);
-    store.put('replicasets', after, now);
-    for (let i = 0; i < 3; i++) this.settledPod(plan, before, goodImage, created + i * 900, i, now);
+    const after = replicaSetShape({
+      plan,
+      deployment,
+      hash: nameSuffix(badImage, 9),
+      createdAt: released,
+      image: badImage,
+      replicas: 2,
+    });
+    store.put({ kind: 'deployments', object: deployment, at: now });
+    store.put({ kind: 'replicasets', object: before, at: now });
+    store.put({ kind: 'replicasets', object: after, at: now });
+    for (let i = 0; i < 3; i++)
+      this.settledPod({ plan, set: before, image: goodImage, createdAt: created + i * 900, index: i, now });
     for (let i = 0; i < 2; i++) {
       const at = released + i * 400;
-      const pod = this.settledPod(plan, after, badImage, at, i, now, { is: 'imageMissing', since: at });
+      const pod = this.settledPod({
+        plan,
+        set: after,
+        image: badImage,
+        createdAt: at,
+        index: i,
+        now,
+        start: { is: 'imageMissing', since: at },
+      });
       const tries = Math.max(1, Math.floor((now - released) / (5 * MINUTE)));
       const words = `Failed to pull image "${badImage}": not found`;
-      store.put(
-        'events',
-        eventShape({ kind: 'Pod', object: pod }, 'Failed', words, 'Warning', released + 3000, now - 20_000, tries),
-        now,
-      );
+      store.put({
+        kind: 'events',
+        object: eventShape({
+          about: { kind: 'Pod', object: pod },
+          reason: 'Failed',
+          message: words,
+          type: 'Warning',
+          firstAt: released + 3000,
+          lastAt: now - 20_000,
+          count: tries,
+        }),
+        at: now,
+      });
     }
     const words = `Scaled up replica set ${after.metadata.name} from 0 to 2`;
-    store.put(
-      'events',
-      eventShape(
-        { kind: 'Deployment', object: deployment },
-        'ScalingReplicaSet',
-        words,
-        'Normal',
-        released,
-        released,
-        1,
-      ),
-      now,
-    );
-  }
-
-  /** Story 4: what is left of it 14 hours later: conditions with their times, events, the pods that were put out. */
-  private layNodeTrouble(now: number): void {
-    const { store, options } = this.world;
-    const down = options.start - TROUBLED.before;
-    const back = down + TROUBLED.notReady;
-    this.world.change('nodes', undefined, TROUBLED.node, now, (node) => {
-      for (const condition of node['status'].conditions) {
-        if (condition.type === 'Ready') condition.lastTransitionTime = iso(back);
-        if (condition.type === 'MemoryPressure') condition.lastTransitionTime = iso(back + 9 * MINUTE);
-      }
+    store.put({
+      kind: 'events',
+      object: eventShape({
+        about: { kind: 'Deployment', object: deployment },
+        reason: 'ScalingReplicaSet',
+        message: words,
+        type: 'Normal',
+        firstAt: released,
+        lastAt: released,
+        count: 1,
+      }),
+      at: now,
     });
-    const object = store.get('nodes', undefined, TROUBLED.node)!;
-    const said = (reason: string, message: string, at: number, type: 'Normal' | 'Warning' = 'Normal') =>
-      store.put('events', eventShape({ kind: 'Node', object }, reason, message, type, at, at, 1), now);
-    said('NodeHasInsufficientMemory', `Node ${TROUBLED.node} is short of memory`, down - 5 * MINUTE, 'Warning');
-    said('NodeNotReady', `Node ${TROUBLED.node} is not ready`, down, 'Warning');
-    said('NodeReady', `Node ${TROUBLED.node} is ready`, back);
-    for (const path of TROUBLED.evicted) {
-      const [namespace = '', name = ''] = path.split('/');
-      const plan = this.world.plan(namespace, name)!;
-      const [set] = store
-        .list('replicasets')
-        .filter((one) => one.metadata.namespace === namespace && one.metadata.labels?.['app'] === name);
-      const createdAt = options.start - 3 * DAY - (hashOf(name) % 1000);
-      const pod = this.world.addPod(
-        {
-          plan,
-          owner: { kind: 'ReplicaSet', name: set!.metadata.name, uid: set!.metadata.uid },
-          name: `${set!.metadata.name}-${nameSuffix(`${path} evicted`, 5)}`,
-          labels: { ...set!.metadata.labels },
-          image: plan.image,
-          createdAt,
-          start: { is: 'running', since: createdAt + 4000 },
-          node: TROUBLED.node,
-        },
-        now,
-      );
-      const message = 'The node was low on resource: memory.';
-      const at = down - 2 * MINUTE;
-      const evicted = endedPod(pod, { failed: true, reason: 'Evicted', message, code: 137, at, from: createdAt });
-      store.put('pods', evicted, now);
-      store.put('events', eventShape({ kind: 'Pod', object: evicted }, 'Evicted', message, 'Warning', at, at, 1), now);
-      this.world.count(namespace, name, now);
-    }
   }
 }

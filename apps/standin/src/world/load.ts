@@ -29,7 +29,17 @@ export function loadAt(identity: string, at: number, swing = 1): number {
 }
 
 /** Integral of `loadAt` from `from` to `to`. */
-export function loadBetween(identity: string, from: number, to: number, scale = 1): number {
+export function loadBetween({
+  identity,
+  from,
+  to,
+  scale = 1,
+}: {
+  readonly identity: string;
+  readonly from: number;
+  readonly to: number;
+  readonly scale?: number;
+}): number {
   return wavesOf(identity).reduce((sum, { period, swing, phase }) => {
     const turn = (2 * Math.PI) / period;
     return sum + ((scale * swing) / turn) * (Math.cos(turn * from + phase) - Math.cos(turn * to + phase));

@@ -74,7 +74,17 @@ const core = (kind: string, short: string[], namespaced = true): KindInfo => ({
   short,
   namespaced,
 });
-const grouped = (group: string, kind: string, short: string[], version = 'v1'): KindInfo => ({
+const grouped = ({
+  group,
+  kind,
+  short,
+  version = 'v1',
+}: {
+  readonly group: string;
+  readonly kind: string;
+  readonly short: string[];
+  readonly version?: string;
+}): KindInfo => ({
   ...core(kind, short),
   group,
   version,
@@ -91,15 +101,20 @@ export const KIND_INFO: Readonly<Record<Kind, KindInfo>> = {
   limitranges: core('LimitRange', ['limits']),
   configmaps: core('ConfigMap', ['cm']),
   secrets: core('Secret', []),
-  deployments: grouped(API_GROUPS.apps, 'Deployment', ['deploy']),
-  replicasets: grouped(API_GROUPS.apps, 'ReplicaSet', ['rs']),
-  statefulsets: grouped(API_GROUPS.apps, 'StatefulSet', ['sts']),
-  daemonsets: grouped(API_GROUPS.apps, 'DaemonSet', ['ds']),
-  jobs: grouped(API_GROUPS.batch, 'Job', []),
-  cronjobs: grouped(API_GROUPS.batch, 'CronJob', ['cj']),
-  endpointslices: grouped(API_GROUPS.discovery, 'EndpointSlice', []),
-  horizontalpodautoscalers: grouped(API_GROUPS.autoscaling, 'HorizontalPodAutoscaler', ['hpa'], 'v2'),
-  poddisruptionbudgets: grouped(API_GROUPS.policy, 'PodDisruptionBudget', ['pdb']),
+  deployments: grouped({ group: API_GROUPS.apps, kind: 'Deployment', short: ['deploy'] }),
+  replicasets: grouped({ group: API_GROUPS.apps, kind: 'ReplicaSet', short: ['rs'] }),
+  statefulsets: grouped({ group: API_GROUPS.apps, kind: 'StatefulSet', short: ['sts'] }),
+  daemonsets: grouped({ group: API_GROUPS.apps, kind: 'DaemonSet', short: ['ds'] }),
+  jobs: grouped({ group: API_GROUPS.batch, kind: 'Job', short: [] }),
+  cronjobs: grouped({ group: API_GROUPS.batch, kind: 'CronJob', short: ['cj'] }),
+  endpointslices: grouped({ group: API_GROUPS.discovery, kind: 'EndpointSlice', short: [] }),
+  horizontalpodautoscalers: grouped({
+    group: API_GROUPS.autoscaling,
+    kind: 'HorizontalPodAutoscaler',
+    short: ['hpa'],
+    version: 'v2',
+  }),
+  poddisruptionbudgets: grouped({ group: API_GROUPS.policy, kind: 'PodDisruptionBudget', short: ['pdb'] }),
 };
 export const groupVersionOf = (kind: Kind): string => {
   const { group, version } = KIND_INFO[kind];

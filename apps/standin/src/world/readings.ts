@@ -105,11 +105,13 @@ export class Readings {
   private spent({ pod, name, plan, helper }: Omit<Container, 'runsSince'>, from: number, at: number): number {
     if (at <= from) return 0;
     const identity = `${pod.metadata.uid} ${name}`;
-    return this.surges.pieces(plan.namespace, plan.name, from, at).reduce((sum, piece) => {
+    return this.surges.pieces({ namespace: plan.namespace, name: plan.name, from, to: at }).reduce((sum, piece) => {
       const { used, throttled } = this.rate(plan, helper, piece.factor);
       // what runs at its limit hardly moves
       const swing = throttled > 0 ? 0.05 : 1;
-      return sum + Math.max(0, used * loadBetween(identity, piece.from / 1000, piece.to / 1000, swing));
+      return (
+        sum + Math.max(0, used * loadBetween({ identity, from: piece.from / 1000, to: piece.to / 1000, scale: swing }))
+      );
     }, 0);
   }
   /** Requests it answered since it started: those it had room for, and those answered while it was throttled. */
@@ -118,7 +120,7 @@ export class Readings {
     const from = this.startedAt(container, at);
     const answered = { calm: 0, strained: 0 };
     if (at <= from || helper) return answered;
-    for (const piece of this.surges.pieces(plan.namespace, plan.name, from, at)) {
+    for (const piece of this.surges.pieces({ namespace: plan.namespace, name: plan.name, from, to: at })) {
       const { throttled } = this.rate(plan, helper, piece.factor);
       const kind = throttled > 0 ? 'strained' : 'calm';
       answered[kind] += REQUESTS * this.spent({ pod, name, plan, helper }, piece.from, piece.to);
@@ -136,7 +138,7 @@ export class Readings {
     const from = this.startedAt(container, at);
     if (at <= from) return 0;
     return this.surges
-      .pieces(plan.namespace, plan.name, from, at)
+      .pieces({ namespace: plan.namespace, name: plan.name, from, to: at })
       .reduce(
         (sum, piece) => sum + (this.rate(plan, helper, piece.factor).throttled * (piece.to - piece.from)) / 1000,
         0,
@@ -166,8 +168,17 @@ export class Readings {
     const identity = `${pod.metadata.uid} ${direction}`;
     return Math.round(
       this.surges
-        .pieces(plan.namespace, plan.name, Date.parse(pod.metadata.creationTimestamp), at)
-        .reduce((sum, { from, to, factor }) => sum + usual * factor * loadBetween(identity, from / 1000, to / 1000), 0),
+        .pieces({
+          namespace: plan.namespace,
+          name: plan.name,
+          from: Date.parse(pod.metadata.creationTimestamp),
+          to: at,
+        })
+        .reduce(
+          (sum, { from, to, factor }) =>
+            sum + usual * factor * loadBetween({ identity, from: from / 1000, to: to / 1000 }),
+          0,
+        ),
     );
   }
   /** The container's own writable layer and logs: grows slowly, is cut, grows again. */
@@ -190,12 +201,17 @@ export class Readings {
       const size = amount(plan.volume.size);
       const { start, pace } = this.world.options;
       const grown = ((plan.volume.perHour ?? 0.0005 * Gi) * (at - start) * pace) / HOUR;
-      const filled = this.incidents.filledShare(pod.metadata.namespace ?? '', claim, at);
+      const filled = this.incidents.filledShare({ namespace: pod.metadata.namespace ?? '', claim, at });
       const wobble = 1 + (loadAt(`${pod.metadata.uid} ${claim}`, at / 1000) - 1) * 0.004;
       const usual = plan.volume.use * wobble + grown;
       const used = Math.max(0.02 * size, Math.min(0.995 * size, usual + filled * (size - usual)));
       const entries = Math.floor(size / BYTES_PER_ENTRY);
-      const crowded = this.incidents.filledShare(pod.metadata.namespace ?? '', claim, at, 'entries');
+      const crowded = this.incidents.filledShare({
+        namespace: pod.metadata.namespace ?? '',
+        claim,
+        at,
+        what: 'entries',
+      });
       const few = Math.floor(used / 400_000);
       return [
         {
@@ -217,7 +233,9 @@ export class Readings {
   }
   nodeCpuSeconds(node: string, at: number): number {
     const spent = this.podsOn(node).reduce((sum, pod) => sum + this.podCpuSeconds(pod, at), 0);
-    const system = 0.35 * loadBetween(`${node} system`, (this.world.options.start - NODE_AGE) / 1000, at / 1000);
+    const system =
+      0.35 *
+      loadBetween({ identity: `${node} system`, from: (this.world.options.start - NODE_AGE) / 1000, to: at / 1000 });
     return spent + this.world.spentByGonePods(node) + system;
   }
   nodeMemoryBytes(node: string, at: number): number {
@@ -229,7 +247,7 @@ export class Readings {
   nodeNetworkBytes(node: string, direction: 'receive' | 'transmit', at: number): number {
     const identity = `${node} ${direction}`;
     const from = (this.world.options.start - NODE_AGE) / 1000;
-    return Math.round(650_000 * (direction === 'receive' ? 1 : 1.4) * loadBetween(identity, from, at / 1000));
+    return Math.round(650_000 * (direction === 'receive' ? 1 : 1.4) * loadBetween({ identity, from, to: at / 1000 }));
   }
   nodeFiles(node: string, at: number): { used: number; size: number } {
     const plan = this.world.options.plan.nodes.find(({ name }) => name === node);
@@ -246,7 +264,7 @@ export class Readings {
     return NODE_PROCESSES.map(({ name, cpu, memory, threads, files }) => ({
       name,
       pid: 400 + (hashOf(`${node} ${name}`) % 900),
-      cpuSeconds: cpu * loadBetween(`${node} ${name}`, from, at / 1000),
+      cpuSeconds: cpu * loadBetween({ identity: `${node} ${name}`, from, to: at / 1000 }),
       memory: Math.round((memory * loadAt(`${node} ${name} memory`, at / 1000, 0.2)) / 4096) * 4096,
       threads,
       files,

@@ -39,15 +39,25 @@ export class Rollouts {
     const image = imageOf(deployment);
     const set = this.setsOf(deployment).find((candidate) => imageOf(candidate) === image);
     if (!set) return 'its replica set is gone';
-    this.wish('deployments', deployment, replicas, at);
-    this.wish('replicasets', set, replicas, at);
+    this.wish({ kind: 'deployments', object: deployment, replicas, at });
+    this.wish({ kind: 'replicasets', object: set, replicas, at });
     const pods = this.world.podsOf(namespace, name);
     for (const pod of pods.slice(replicas)) this.world.removePod(pod, at);
-    this.addPods(plan, set, image, replicas - pods.length, at);
+    this.addPods({ plan, set, image, many: replicas - pods.length, at });
     this.world.count(namespace, name, at);
     return null;
   }
-  private wish(kind: 'deployments' | 'replicasets', object: ApiObject, replicas: number, at: number): void {
+  private wish({
+    kind,
+    object,
+    replicas,
+    at,
+  }: {
+    readonly kind: 'deployments' | 'replicasets';
+    readonly object: ApiObject;
+    readonly replicas: number;
+    readonly at: number;
+  }): void {
     this.world.change(kind, object.metadata.namespace, object.metadata.name, at, (changed) => {
       changed['spec'].replicas = replicas;
       changed.metadata.generation = (changed.metadata.generation ?? 1) + 1;
@@ -56,7 +66,19 @@ export class Rollouts {
   }
 
   /** As many as the namespace's quota lets in; the rest is refused, and the deployment says so. */
-  addPods(plan: WorkloadPlan, set: ApiObject, image: string, many: number, at: number): void {
+  addPods({
+    plan,
+    set,
+    image,
+    many,
+    at,
+  }: {
+    readonly plan: WorkloadPlan;
+    readonly set: ApiObject;
+    readonly image: string;
+    readonly many: number;
+    readonly at: number;
+  }): void {
     for (let i = 0; i < many; i++) {
       if (this.controllers.cpuLeft(plan.namespace) < amount(plan.cpu.request)) {
         this.refuse(plan, at);
@@ -76,17 +98,33 @@ export class Rollouts {
         at,
       );
       const about = { kind: 'Pod', object: pod };
-      this.world.store.put(
-        'events',
-        eventShape(about, 'Scheduled', `Placed on ${pod['spec'].nodeName}`, 'Normal', at, at, 1),
+      this.world.store.put({
+        kind: 'events',
+        object: eventShape({
+          about,
+          reason: 'Scheduled',
+          message: `Placed on ${pod['spec'].nodeName}`,
+          type: 'Normal',
+          firstAt: at,
+          lastAt: at,
+          count: 1,
+        }),
         at,
-      );
+      });
       if (isSpoilt(image))
-        this.world.store.put(
-          'events',
-          eventShape(about, 'Failed', `Failed to pull image "${image}": not found`, 'Warning', at, at, 1),
+        this.world.store.put({
+          kind: 'events',
+          object: eventShape({
+            about,
+            reason: 'Failed',
+            message: `Failed to pull image "${image}": not found`,
+            type: 'Warning',
+            firstAt: at,
+            lastAt: at,
+            count: 1,
+          }),
           at,
-        );
+        });
       else this.world.after(700 + 600 * shareOf(pod.metadata.name), () => this.bringUp(pod, plan, image));
     }
   }
@@ -106,44 +144,66 @@ export class Rollouts {
       ];
     });
     if (set)
-      this.world.store.put(
-        'events',
-        eventShape(
-          { kind: 'ReplicaSet', object: set },
-          'FailedCreate',
-          `Error creating: ${message}`,
-          'Warning',
-          at,
-          at,
-          1,
-        ),
+      this.world.store.put({
+        kind: 'events',
+        object: eventShape({
+          about: { kind: 'ReplicaSet', object: set },
+          reason: 'FailedCreate',
+          message: `Error creating: ${message}`,
+          type: 'Warning',
+          firstAt: at,
+          lastAt: at,
+          count: 1,
+        }),
         at,
-      );
+      });
   }
 
   private bringUp(pod: ApiObject, plan: WorkloadPlan, image: string): void {
-    this.restart(pod, plan, image, 0);
+    this.restart({ pod, plan, image, restarts: 0 });
   }
   /** The pod's container runs from now on. */
-  restart(pod: ApiObject, plan: WorkloadPlan, image: string, restarts: number, lastState: object = {}): void {
+  restart({
+    pod,
+    plan,
+    image,
+    restarts,
+    lastState = {},
+  }: {
+    readonly pod: ApiObject;
+    readonly plan: WorkloadPlan;
+    readonly image: string;
+    readonly restarts: number;
+    readonly lastState?: object;
+  }): void {
     const now = Date.now();
     const current = this.world.store.get('pods', pod.metadata.namespace, pod.metadata.name);
     if (current?.metadata.uid !== pod.metadata.uid) return;
     const created = Date.parse(current.metadata.creationTimestamp);
     const start: PodStart = { is: 'running', since: now };
-    this.world.store.put(
-      'pods',
-      {
+    this.world.store.put({
+      kind: 'pods',
+      object: {
         ...structuredClone(current),
-        status: podStatus(plan, image, pod.metadata.name, created, start, restarts, lastState),
+        status: podStatus({ plan, image, name: pod.metadata.name, createdAt: created, start, restarts, lastState }),
       },
-      now,
-    );
+      at: now,
+    });
     this.world.count(plan.namespace, plan.name, now);
   }
 
   /** A new version: two pods at a time are replaced; a bad one stops at the first two. */
-  release(namespace: string, name: string, image: string, at: number): string | null {
+  release({
+    namespace,
+    name,
+    image,
+    at,
+  }: {
+    readonly namespace: string;
+    readonly name: string;
+    readonly image: string;
+    readonly at: number;
+  }): string | null {
     const plan = this.world.plan(namespace, name);
     const deployment = this.world.store.get('deployments', namespace, name);
     if (!plan || !deployment) return `no deployment ${namespace}/${name}`;
@@ -160,9 +220,18 @@ export class Rollouts {
     const before = this.setsOf(wished);
     const same = before.find((set) => imageOf(set) === image);
     const share = isSpoilt(image) ? Math.min(2, replicas) : replicas;
-    const set = same ?? replicaSetShape(plan, wished, nameSuffix(`${image} ${at}`, 9), at, image, share);
-    if (!same) this.world.store.put('replicasets', set, at);
-    else this.wish('replicasets', set, share, at);
+    const set =
+      same ??
+      replicaSetShape({
+        plan,
+        deployment: wished,
+        hash: nameSuffix(`${image} ${at}`, 9),
+        createdAt: at,
+        image,
+        replicas: share,
+      });
+    if (!same) this.world.store.put({ kind: 'replicasets', object: set, at });
+    else this.wish({ kind: 'replicasets', object: set, replicas: share, at });
     const old = this.world
       .podsOf(namespace, name)
       .filter((pod) => pod.metadata.ownerReferences?.[0]?.uid !== set.metadata.uid);
@@ -173,11 +242,12 @@ export class Rollouts {
       .slice(0, old.length - keep);
     for (const pod of going) this.world.removePod(pod, at);
     for (const other of before)
-      if (other.metadata.uid !== set.metadata.uid) this.wish('replicasets', other, Math.max(0, keep), at);
+      if (other.metadata.uid !== set.metadata.uid)
+        this.wish({ kind: 'replicasets', object: other, replicas: Math.max(0, keep), at });
     const present = this.world
       .podsOf(namespace, name)
       .filter((pod) => pod.metadata.ownerReferences?.[0]?.uid === set.metadata.uid).length;
-    this.addPods(plan, set, image, share - present, at);
+    this.addPods({ plan, set, image, many: share - present, at });
     this.world.count(namespace, name, at);
     return null;
   }
@@ -193,14 +263,16 @@ export class Rollouts {
       settings.metadata.managedFields = [managed('harbour-delivery', at)];
     });
     const bad = spoil(imageOf(deployment));
-    this.world.after(Math.max(1000, this.world.paced(120_000)), () => this.release(namespace, name, bad, Date.now()));
+    this.world.after(Math.max(1000, this.world.paced(120_000)), () =>
+      this.release({ namespace, name, image: bad, at: Date.now() }),
+    );
     return null;
   }
   /** Back to an image that is there; for story 3 its own. */
   mendRelease(namespace: string, name: string, at: number): string | null {
     const plan = this.world.plan(namespace, name);
     if (!plan) return `no deployment ${namespace}/${name}`;
-    return this.release(namespace, name, name === BAD_RELEASE.name ? BAD_RELEASE.goodImage : plan.image, at);
+    return this.release({ namespace, name, image: name === BAD_RELEASE.name ? BAD_RELEASE.goodImage : plan.image, at });
   }
 }
 

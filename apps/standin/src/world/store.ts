@@ -41,7 +41,17 @@ export class ObjectStore {
     return this.table(kind).get(`${namespace ?? ''}/${name}`);
   }
 
-  put(kind: Kind, object: ApiObject, at: number, heartbeat = false): void {
+  put({
+    kind,
+    object,
+    at,
+    heartbeat = false,
+  }: {
+    readonly kind: Kind;
+    readonly object: ApiObject;
+    readonly at: number;
+    readonly heartbeat?: boolean;
+  }): void {
     const known = this.table(kind).has(keyOf(object));
     object.metadata.resourceVersion = String(++this.version);
     const copy = structuredClone(object);

@@ -44,7 +44,17 @@ export class Surges {
   }
 
   /** Sets the load of a workload from now on; 1 is the usual. */
-  drive(namespace: string, name: string, factor: number, at: number): string | null {
+  drive({
+    namespace,
+    name,
+    factor,
+    at,
+  }: {
+    readonly namespace: string;
+    readonly name: string;
+    readonly factor: number;
+    readonly at: number;
+  }): string | null {
     if (!(factor >= 0 && factor <= 100)) return 'the factor is from 0 to 100';
     const key = `${namespace}/${name}`;
     const steps = this.driven.get(key) ?? [];
@@ -60,7 +70,17 @@ export class Surges {
     return told(this.stepsOf(namespace, name)) * told(this.driven.get(`${namespace}/${name}`) ?? []);
   }
   /** Stretches of one factor each that make up a stretch of time. */
-  pieces(namespace: string, name: string, from: number, to: number): { from: number; to: number; factor: number }[] {
+  pieces({
+    namespace,
+    name,
+    from,
+    to,
+  }: {
+    readonly namespace: string;
+    readonly name: string;
+    readonly from: number;
+    readonly to: number;
+  }): { from: number; to: number; factor: number }[] {
     const edges = [...this.stepsOf(namespace, name), ...(this.driven.get(`${namespace}/${name}`) ?? [])]
       .map((step) => step.from)
       .filter((at) => at > from && at < to)

@@ -192,8 +192,10 @@ describe('the leak', () => {
 
 describe('readings', () => {
   it('a counter is the integral of its rate', () => {
-    const whole = loadBetween('x', 1000, 2000);
-    expect(loadBetween('x', 1000, 1400) + loadBetween('x', 1400, 2000)).toBeCloseTo(whole, 9);
+    const whole = loadBetween({ identity: 'x', from: 1000, to: 2000 });
+    expect(
+      loadBetween({ identity: 'x', from: 1000, to: 1400 }) + loadBetween({ identity: 'x', from: 1400, to: 2000 }),
+    ).toBeCloseTo(whole, 9);
     let sum = 0;
     for (let at = 1000; at < 2000; at += 0.5) sum += loadAt('x', at + 0.25) * 0.5;
     expect(sum / whole).toBeCloseTo(1, 4);
@@ -214,7 +216,7 @@ describe('readings', () => {
   });
   it('the page of a node shows each running container once, and its past bears times', () => {
     const made = world();
-    const page = nodePage(made, 'seaward-03', START, null);
+    const page = nodePage({ world: made, node: 'seaward-03', now: START, times: null });
     const lines = page.split('\n').filter((line) => line !== '' && !line.startsWith('#'));
     const running = made.store
       .list('pods')
@@ -225,10 +227,10 @@ describe('readings', () => {
       .filter((pod) => pod['spec'].nodeName === 'seaward-03' && pod['status'].phase === 'Running');
     const volumes = pods.flatMap((pod) => made.readings.volumesOf(pod, START));
     const processes = made.readings.nodeProcesses('seaward-03', START);
-    const expected = running.length * 4 + pods.length * 2 + volumes.length * 4 + processes.length * 4 + 8;
+    const expected = running.length * 4 + pods.length * 2 + volumes.length * 4 + processes.length * 4 + 9;
     expect(lines).toHaveLength(expected);
     expect(page.endsWith('# EOF\n')).toBe(true);
-    const past = nodePage(made, 'seaward-03', START, [START - 60_000, START]);
+    const past = nodePage({ world: made, node: 'seaward-03', now: START, times: [START - 60_000, START] });
     expect(past.split('\n').filter((line) => line.endsWith(` ${(START / 1000).toFixed(3)}`))).toHaveLength(expected);
   });
 });
@@ -241,11 +243,11 @@ describe('the store', () => {
     const store = new ObjectStore(100);
     const heard: string[] = [];
     const stop = store.onChange(({ type, object: { metadata } }) => heard.push(`${type} ${metadata.name}`));
-    store.put('namespaces', object('a'), 1);
-    store.put('namespaces', object('a'), 2);
+    store.put({ kind: 'namespaces', object: object('a'), at: 1 });
+    store.put({ kind: 'namespaces', object: object('a'), at: 2 });
     store.remove('namespaces', object('a'), 3);
     stop();
-    store.put('namespaces', object('b'), 4);
+    store.put({ kind: 'namespaces', object: object('b'), at: 4 });
     expect(heard).toEqual(['ADDED a', 'MODIFIED a', 'DELETED a']);
     expect(store.since(101)!.map(({ type, version }) => [type, version])).toEqual([
       ['MODIFIED', 102],
@@ -261,9 +263,9 @@ describe('the store', () => {
   it('remembers every state: the ledger', () => {
     const store = new ObjectStore(1);
     const a = object('a');
-    store.put('namespaces', a, 10);
+    store.put({ kind: 'namespaces', object: a, at: 10 });
     a.metadata.labels = { season: 'storm' };
-    store.put('namespaces', a, 20);
+    store.put({ kind: 'namespaces', object: a, at: 20 });
     store.remove('namespaces', a, 30);
     expect(store.at(5).size).toBe(0);
     expect(store.at(15).get('u-a')!.object.metadata.labels).toBeUndefined();
@@ -280,12 +282,14 @@ describe('what may be done to it', () => {
     const [container] = made.readings.containersOf(pod!);
     const spent = (at: number) => made.readings.cpuSeconds(container!, at);
     const usual = spent(START + 60_000) - spent(START);
-    expect(made.surges.drive('ticketing', 'seat-ledger', 1.4, START + 60_000)).toBeNull();
+    expect(
+      made.surges.drive({ namespace: 'ticketing', name: 'seat-ledger', factor: 1.4, at: START + 60_000 }),
+    ).toBeNull();
     const driven = spent(START + 120_000) - spent(START + 60_000);
     expect(driven / usual).toBeGreaterThan(1.25);
-    made.surges.drive('ticketing', 'seat-ledger', 1, START + 120_000);
+    made.surges.drive({ namespace: 'ticketing', name: 'seat-ledger', factor: 1, at: START + 120_000 });
     expect((spent(START + 180_000) - spent(START + 120_000)) / usual).toBeLessThan(1.15);
-    expect(made.surges.drive('ticketing', 'seat-ledger', -1, START)).toMatch(/factor/);
+    expect(made.surges.drive({ namespace: 'ticketing', name: 'seat-ledger', factor: -1, at: START })).toMatch(/factor/);
   });
   it('a bad release changes the settings first, then stops at two pods', () => {
     vi.useFakeTimers({ now: START });
@@ -322,7 +326,7 @@ describe('what may be done to it', () => {
   it('a leak climbs to the limit, ends the container and begins again; a volume fills; containers restart', () => {
     vi.useFakeTimers({ now: START });
     const made = world();
-    expect(made.incidents.leak('boarding', 'gate-readers', 1, START)).toBeNull();
+    expect(made.incidents.leak({ namespace: 'boarding', name: 'gate-readers', minutes: 1, at: START })).toBeNull();
     const memory = () => {
       const [container] = made.readings.containersOf(podsOf(made, 'gate-readers')[0]!);
       return container ? made.readings.memoryBytes(container, Date.now()) : 0;
@@ -337,7 +341,9 @@ describe('what may be done to it', () => {
       lastState: { terminated: { exitCode: 137, reason: 'OOMKilled' } },
     });
     expect(made.incidents.stopLeak('boarding', 'gate-readers')).toBeNull();
-    expect(made.incidents.fill('pier-data', 'data-queue-0', 1, Date.now())).toBeNull();
+    expect(
+      made.incidents.fill({ namespace: 'pier-data', claim: 'data-queue-0', minutes: 1, at: Date.now() }),
+    ).toBeNull();
     vi.advanceTimersByTime(60_000);
     const [volume] = made.readings.volumesOf(podsOf(made, 'queue')[0]!, Date.now());
     expect(volume!.used / volume!.size).toBeGreaterThan(0.98);

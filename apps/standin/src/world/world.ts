@@ -66,7 +66,7 @@ export class World implements Inhabited {
     const takes = nodes.filter(({ name }) => !this.incidents.isLost(name));
     const place = takes[(hashOf(parts.plan.name) + this.numbered++ * 5) % takes.length]!;
     const pod = podShape({ ...parts, node: node ?? place.name, seed: this.seed });
-    this.store.put('pods', pod, now);
+    this.store.put({ kind: 'pods', object: pod, at: now });
     return pod;
   }
   removePod(pod: ApiObject, at: number): void {
@@ -88,7 +88,7 @@ export class World implements Inhabited {
     if (!object) return;
     const changed = structuredClone(object);
     edit(changed);
-    if (JSON.stringify(changed) !== JSON.stringify(object)) this.store.put(kind, changed, at);
+    if (JSON.stringify(changed) !== JSON.stringify(object)) this.store.put({ kind, object: changed, at });
   }
 
   private beat(): void {
@@ -97,7 +97,7 @@ export class World implements Inhabited {
       if (this.incidents.isLost(node.metadata.name)) continue;
       const changed = structuredClone(node);
       for (const condition of changed['status'].conditions) condition.lastHeartbeatTime = iso(now);
-      this.store.put('nodes', changed, now, true);
+      this.store.put({ kind: 'nodes', object: changed, at: now, heartbeat: true });
     }
   }
 

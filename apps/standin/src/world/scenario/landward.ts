@@ -51,16 +51,31 @@ export const LANDWARD: ClusterPlan = {
       keys: true,
     }),
     deployment('pier-system/name-service', 2, '1.11.1', cpu('100m', null, 0.06), memory('70Mi', '170Mi', 58 * Mi)),
-    daemonSet('pier-system/node-collector', '0.98.0', cpu('100m', '200m', 0.06), memory('128Mi', '256Mi', 120 * Mi)),
-    cronJob('crew-rota/pay-day', '2.1.0', '15 3 * * *', {
-      every: DAY,
-      takes: 12 * MINUTE,
-      ends: ['succeeded', 'succeeded'],
+    daemonSet({
+      path: 'pier-system/node-collector',
+      version: '0.98.0',
+      cpuDraw: cpu('100m', '200m', 0.06),
+      memoryDraw: memory('128Mi', '256Mi', 120 * Mi),
     }),
-    cronJob('manifests/fetch-tariffs', '1.0.3', '5 * * * *', {
-      every: HOUR,
-      takes: 2 * MINUTE,
-      ends: ['succeeded', 'succeeded', 'succeeded'],
+    cronJob({
+      path: 'crew-rota/pay-day',
+      version: '2.1.0',
+      schedule: '15 3 * * *',
+      runs: {
+        every: DAY,
+        takes: 12 * MINUTE,
+        ends: ['succeeded', 'succeeded'],
+      },
+    }),
+    cronJob({
+      path: 'manifests/fetch-tariffs',
+      version: '1.0.3',
+      schedule: '5 * * * *',
+      runs: {
+        every: HOUR,
+        takes: 2 * MINUTE,
+        ends: ['succeeded', 'succeeded', 'succeeded'],
+      },
     }),
   ],
   quotas: [

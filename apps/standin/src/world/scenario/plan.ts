@@ -125,15 +125,30 @@ function workload(
 type Rest = [replicas: number, version: string, cpu: Draw, memory: Draw, more?: Partial<WorkloadPlan>];
 export const deployment = (path: string, ...rest: Rest): WorkloadPlan => workload('deployment', path, ...rest);
 export const statefulSet = (path: string, ...rest: Rest): WorkloadPlan => workload('statefulset', path, ...rest);
-export const daemonSet = (path: string, version: string, cpuDraw: Draw, memoryDraw: Draw): WorkloadPlan =>
-  workload('daemonset', path, 0, version, cpuDraw, memoryDraw);
-export const cronJob = (
-  path: string,
-  version: string,
-  schedule: string,
-  runs: RunsPlan,
-  more: Partial<WorkloadPlan> = {},
-): WorkloadPlan =>
+export const daemonSet = ({
+  path,
+  version,
+  cpuDraw,
+  memoryDraw,
+}: {
+  readonly path: string;
+  readonly version: string;
+  readonly cpuDraw: Draw;
+  readonly memoryDraw: Draw;
+}): WorkloadPlan => workload('daemonset', path, 0, version, cpuDraw, memoryDraw);
+export const cronJob = ({
+  path,
+  version,
+  schedule,
+  runs,
+  more = {},
+}: {
+  readonly path: string;
+  readonly version: string;
+  readonly schedule: string;
+  readonly runs: RunsPlan;
+  readonly more?: Partial<WorkloadPlan>;
+}): WorkloadPlan =>
   workload('cronjob', path, 0, version, cpu('200m', '500m', 0.3), memory('256Mi', '512Mi', 180 * Mi), {
     schedule,
     runs,

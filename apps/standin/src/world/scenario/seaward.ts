@@ -73,7 +73,12 @@ const WORKLOADS: readonly WorkloadPlan[] = [
   deployment('crew-rota/rota-service', 6, '4.0.0', cpu('2', '3', 0.15), memory('1Gi', '2Gi', 240 * Mi)),
   deployment('crew-rota/crew-messages', 2, '1.2.6', cpu('100m', '200m', 0.03), memory('128Mi', '256Mi', 70 * Mi)),
   deployment('yard-cranes/crane-scheduler', 2, '2.6.0', cpu('300m', '800m', 0.25), memory('512Mi', '1Gi', 420 * Mi)),
-  daemonSet('yard-cranes/crane-telemetry', '3.4.0', cpu('50m', '150m', 0.04), memory('64Mi', '128Mi', 70 * Mi)),
+  daemonSet({
+    path: 'yard-cranes/crane-telemetry',
+    version: '3.4.0',
+    cpuDraw: cpu('50m', '150m', 0.04),
+    memoryDraw: memory('64Mi', '128Mi', 70 * Mi),
+  }),
   deployment('pier-ingress/ingress', 4, '1.14.0', cpu('500m', '1500m', 0.66), memory('512Mi', '1Gi', 390 * Mi), {
     settings: true,
     keys: true,
@@ -95,17 +100,32 @@ const WORKLOADS: readonly WorkloadPlan[] = [
   deployment('pier-data/registry', 1, '2.8.3', cpu('200m', '500m', 0.06), memory('256Mi', '512Mi', 200 * Mi)),
   deployment('pier-system/name-service', 2, '1.11.1', cpu('100m', null, 0.09), memory('70Mi', '170Mi', 60 * Mi)),
   deployment('pier-system/certificate-keeper', 1, '1.15.0', cpu('20m', '100m', 0.01), memory('64Mi', '128Mi', 44 * Mi)),
-  daemonSet('pier-system/node-collector', '0.98.0', cpu('100m', '200m', 0.07), memory('128Mi', '256Mi', 130 * Mi)),
-  // story 6: its last run failed, both tries
-  cronJob('berths-batch/replan-night', '1.8.0', '0 2 * * *', {
-    every: DAY,
-    takes: 18 * MINUTE,
-    ends: ['succeeded', 'succeeded', 'failed'],
+  daemonSet({
+    path: 'pier-system/node-collector',
+    version: '0.98.0',
+    cpuDraw: cpu('100m', '200m', 0.07),
+    memoryDraw: memory('128Mi', '256Mi', 130 * Mi),
   }),
-  cronJob('berths-batch/tidy-slots', '1.2.2', '30 * * * *', {
-    every: HOUR,
-    takes: 4 * MINUTE,
-    ends: ['succeeded', 'succeeded', 'succeeded'],
+  // story 6: its last run failed, both tries
+  cronJob({
+    path: 'berths-batch/replan-night',
+    version: '1.8.0',
+    schedule: '0 2 * * *',
+    runs: {
+      every: DAY,
+      takes: 18 * MINUTE,
+      ends: ['succeeded', 'succeeded', 'failed'],
+    },
+  }),
+  cronJob({
+    path: 'berths-batch/tidy-slots',
+    version: '1.2.2',
+    schedule: '30 * * * *',
+    runs: {
+      every: HOUR,
+      takes: 4 * MINUTE,
+      ends: ['succeeded', 'succeeded', 'succeeded'],
+    },
   }),
 ];
 

@@ -26,7 +26,12 @@ export const SLIPWAY: ClusterPlan = {
       memory('384Mi', '768Mi', 330 * Mi),
     ),
     deployment('pier-system/name-service', 1, '1.11.1', cpu('100m', null, 0.03), memory('70Mi', '170Mi', 52 * Mi)),
-    daemonSet('pier-system/node-collector', '0.99.0', cpu('100m', '200m', 0.05), memory('128Mi', '256Mi', 115 * Mi)),
+    daemonSet({
+      path: 'pier-system/node-collector',
+      version: '0.99.0',
+      cpuDraw: cpu('100m', '200m', 0.05),
+      memoryDraw: memory('128Mi', '256Mi', 115 * Mi),
+    }),
   ],
   quotas: [
     {

@@ -2,15 +2,23 @@ import { NODE_AGENT } from '../../wire-names.ts';
 import { hashOf, uidOf } from '../chance.ts';
 import { type ApiObject, iso } from '../objects.ts';
 
-export function eventShape(
-  about: { kind: string; object: ApiObject },
-  reason: string,
-  message: string,
-  type: 'Normal' | 'Warning',
-  firstAt: number,
-  lastAt: number,
-  count: number,
-): ApiObject {
+export function eventShape({
+  about,
+  reason,
+  message,
+  type,
+  firstAt,
+  lastAt,
+  count,
+}: {
+  readonly about: { kind: string; object: ApiObject };
+  readonly reason: string;
+  readonly message: string;
+  readonly type: 'Normal' | 'Warning';
+  readonly firstAt: number;
+  readonly lastAt: number;
+  readonly count: number;
+}): ApiObject {
   const { namespace = 'default', name, uid } = about.object.metadata;
   return {
     metadata: {

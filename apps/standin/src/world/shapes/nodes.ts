@@ -3,9 +3,31 @@ import { uidOf } from '../chance.ts';
 import { type ApiObject, iso } from '../objects.ts';
 import { NODE_CLASSES, type NodePlan } from '../scenario/index.ts';
 
-export function nodeShape(plan: NodePlan, seed: string, createdAt: number, port: number, now: number): ApiObject {
+export function nodeShape({
+  plan,
+  seed,
+  createdAt,
+  port,
+  now,
+}: {
+  readonly plan: NodePlan;
+  readonly seed: string;
+  readonly createdAt: number;
+  readonly port: number;
+  readonly now: number;
+}): ApiObject {
   const size = NODE_CLASSES[plan.nodeClass];
-  const condition = (type: string, status: string, reason: string, message: string) => ({
+  const condition = ({
+    type,
+    status,
+    reason,
+    message,
+  }: {
+    readonly type: string;
+    readonly status: string;
+    readonly reason: string;
+    readonly message: string;
+  }) => ({
     type,
     status,
     lastHeartbeatTime: iso(now),
@@ -26,10 +48,25 @@ export function nodeShape(plan: NodePlan, seed: string, createdAt: number, port:
       capacity: { cpu: String(size.cores), memory: size.size, pods: String(size.pods) },
       allocatable: { cpu: size.cpu, memory: size.memory, pods: String(size.pods) },
       conditions: [
-        condition('MemoryPressure', 'False', 'SufficientMemory', 'enough memory is free'),
-        condition('DiskPressure', 'False', 'NoDiskPressure', 'enough disk space is free'),
-        condition('PIDPressure', 'False', 'SufficientProcessNumbers', 'enough process numbers are free'),
-        condition('Ready', 'True', 'NodeReady', 'the node takes pods'),
+        condition({
+          type: 'MemoryPressure',
+          status: 'False',
+          reason: 'SufficientMemory',
+          message: 'enough memory is free',
+        }),
+        condition({
+          type: 'DiskPressure',
+          status: 'False',
+          reason: 'NoDiskPressure',
+          message: 'enough disk space is free',
+        }),
+        condition({
+          type: 'PIDPressure',
+          status: 'False',
+          reason: 'SufficientProcessNumbers',
+          message: 'enough process numbers are free',
+        }),
+        condition({ type: 'Ready', status: 'True', reason: 'NodeReady', message: 'the node takes pods' }),
       ],
       addresses: [
         { type: 'InternalIP', address: '127.0.0.1' },
@@ -41,7 +78,17 @@ export function nodeShape(plan: NodePlan, seed: string, createdAt: number, port:
   };
 }
 
-export function namespaceShape(name: string, team: string, seed: string, createdAt: number): ApiObject {
+export function namespaceShape({
+  name,
+  team,
+  seed,
+  createdAt,
+}: {
+  readonly name: string;
+  readonly team: string;
+  readonly seed: string;
+  readonly createdAt: number;
+}): ApiObject {
   return {
     metadata: {
       name,

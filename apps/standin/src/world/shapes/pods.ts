@@ -129,22 +129,40 @@ export function podShape({
       ownerReferences: [ownerReference(owner)],
     },
     spec: { ...template.spec, nodeName: node },
-    status: podStatus(plan, image, name, createdAt, start),
+    status: podStatus({ plan, image, name, createdAt, start }),
   };
 }
 
-export function podStatus(
-  plan: WorkloadPlan,
-  image: string,
-  name: string,
-  createdAt: number,
-  start: PodStart,
+export function podStatus({
+  plan,
+  image,
+  name,
+  createdAt,
+  start,
   restarts = 0,
-  lastState: object = {},
-) {
+  lastState = {},
+}: {
+  readonly plan: WorkloadPlan;
+  readonly image: string;
+  readonly name: string;
+  readonly createdAt: number;
+  readonly start: PodStart;
+  readonly restarts?: number;
+  readonly lastState?: object;
+}) {
   const running = start.is === 'running';
   const transition = start.is === 'starting' ? createdAt : start.since;
-  const condition = (type: string, status: boolean, at: number, message?: string) => ({
+  const condition = ({
+    type,
+    status,
+    at,
+    message,
+  }: {
+    readonly type: string;
+    readonly status: boolean;
+    readonly at: number;
+    readonly message?: string | undefined;
+  }) => ({
     type,
     status: status ? 'True' : 'False',
     lastProbeTime: null,
@@ -157,7 +175,21 @@ export function podStatus(
     start.is === 'imageMissing'
       ? { waiting: { reason: 'ImagePullBackOff', message: `Back-off pulling image "${image}": not found` } }
       : { waiting: { reason: 'ContainerCreating' } };
-  const status = (container: string, picture: string, state: object, ready: boolean, count: number, last: object) => ({
+  const status = ({
+    container,
+    picture,
+    state,
+    ready,
+    count,
+    last,
+  }: {
+    readonly container: string;
+    readonly picture: string;
+    readonly state: object;
+    readonly ready: boolean;
+    readonly count: number;
+    readonly last: object;
+  }) => ({
     name: container,
     state,
     lastState: last,
@@ -174,10 +206,10 @@ export function podStatus(
   const initStatuses = [
     ...(plan.startUp
       ? [
-          status(
-            START_UP.name,
-            START_UP.image,
-            begun
+          status({
+            container: START_UP.name,
+            picture: START_UP.image,
+            state: begun
               ? {
                   terminated: {
                     exitCode: 0,
@@ -187,28 +219,39 @@ export function podStatus(
                   },
                 }
               : waiting,
-            begun,
-            0,
-            {},
-          ),
+            ready: begun,
+            count: 0,
+            last: {},
+          }),
         ]
       : []),
     ...(plan.helper
-      ? [status(HELPER.name, HELPER.image, begun ? { running: { startedAt: iso(first) } } : waiting, begun, 0, {})]
+      ? [
+          status({
+            container: HELPER.name,
+            picture: HELPER.image,
+            state: begun ? { running: { startedAt: iso(first) } } : waiting,
+            ready: begun,
+            count: 0,
+            last: {},
+          }),
+        ]
       : []),
   ];
   return {
     phase: running ? 'Running' : 'Pending',
     conditions: [
-      condition('PodScheduled', true, createdAt),
-      condition('Initialized', true, first),
-      condition('ContainersReady', running, transition),
-      condition('Ready', running, transition),
+      condition({ type: 'PodScheduled', status: true, at: createdAt }),
+      condition({ type: 'Initialized', status: true, at: first }),
+      condition({ type: 'ContainersReady', status: running, at: transition }),
+      condition({ type: 'Ready', status: running, at: transition }),
     ],
     hostIP: '127.0.0.1',
     podIP: `10.20.${hashOf(name) % 250}.${hashOf(`${name} ip`) % 250}`,
     startTime: iso(createdAt),
-    containerStatuses: [status(plan.name, image, up, running, restarts, lastState)],
+    containerStatuses: [
+      status({ container: plan.name, picture: image, state: up, ready: running, count: restarts, last: lastState }),
+    ],
     ...(initStatuses.length > 0 ? { initContainerStatuses: initStatuses } : {}),
     qosClass: 'Burstable',
   };

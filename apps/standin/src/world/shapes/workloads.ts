@@ -4,13 +4,19 @@ import { type ApiObject, iso, managed } from '../objects.ts';
 import type { WorkloadPlan } from '../scenario/index.ts';
 import { ownerReference, podTemplate } from './pods.ts';
 
-export function deploymentShape(
-  plan: WorkloadPlan,
-  seed: string,
-  createdAt: number,
-  image: string,
-  revision: number,
-): ApiObject {
+export function deploymentShape({
+  plan,
+  seed,
+  createdAt,
+  image,
+  revision,
+}: {
+  readonly plan: WorkloadPlan;
+  readonly seed: string;
+  readonly createdAt: number;
+  readonly image: string;
+  readonly revision: number;
+}): ApiObject {
   return {
     metadata: {
       name: plan.name,
@@ -34,14 +40,21 @@ export function deploymentShape(
   };
 }
 
-export function replicaSetShape(
-  plan: WorkloadPlan,
-  deployment: ApiObject,
-  hash: string,
-  createdAt: number,
-  image: string,
-  replicas: number,
-): ApiObject {
+export function replicaSetShape({
+  plan,
+  deployment,
+  hash,
+  createdAt,
+  image,
+  replicas,
+}: {
+  readonly plan: WorkloadPlan;
+  readonly deployment: ApiObject;
+  readonly hash: string;
+  readonly createdAt: number;
+  readonly image: string;
+  readonly replicas: number;
+}): ApiObject {
   const name = `${plan.name}-${hash}`;
   const template = podTemplate(plan, image);
   const labels = { app: plan.name, 'pod-template-hash': hash };

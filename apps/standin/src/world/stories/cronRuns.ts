@@ -19,12 +19,12 @@ export class CronRuns {
     const runs = plan.runs!; // a cron job's plan has them
     const { start } = this.world.options;
     const cron = cronJobShape(plan, this.world.seed, start - 30 * DAY);
-    this.world.store.put('cronjobs', cron, now);
+    this.world.store.put({ kind: 'cronjobs', object: cron, at: now });
     // nightly ones at their hour of the days before, the others backwards from the start
     const last = this.lastDue(plan, start);
     runs.ends.forEach((end, i) => {
       const created = last - (runs.ends.length - 1 - i) * runs.every;
-      this.finished(plan, cron, created, end, now);
+      this.finished({ plan, cron, created, end, now });
     });
     const period = this.world.paced(runs.every);
     this.world.after(Math.max(500, period - (now - start)), () => {
@@ -40,28 +40,41 @@ export class CronRuns {
     return Math.floor((start - offset) / every) * every + offset;
   }
 
-  private finished(
-    plan: WorkloadPlan,
-    cron: ApiObject,
-    created: number,
-    end: 'succeeded' | 'failed',
-    now: number,
-  ): void {
+  private finished({
+    plan,
+    cron,
+    created,
+    end,
+    now,
+  }: {
+    readonly plan: WorkloadPlan;
+    readonly cron: ApiObject;
+    readonly created: number;
+    readonly end: 'succeeded' | 'failed';
+    readonly now: number;
+  }): void {
     const job = jobShape(plan, cron, created);
     const took = plan.runs!.takes;
     const failed = end === 'failed';
     const tries = failed ? [created, created + took] : [created];
-    for (const at of tries) this.pod(plan, job, at, { failed, at: at + took, from: at + 4000 }, now);
-    this.end(plan, job, end, created + took * tries.length, now);
+    for (const at of tries)
+      this.pod({ plan, job, createdAt: at, end: { failed, at: at + took, from: at + 4000 }, now });
+    this.end({ plan, job, end, at: created + took * tries.length, now });
   }
 
-  private pod(
-    plan: WorkloadPlan,
-    job: ApiObject,
-    createdAt: number,
-    end: { failed: boolean; at: number; from: number } | null,
-    now: number,
-  ): ApiObject {
+  private pod({
+    plan,
+    job,
+    createdAt,
+    end,
+    now,
+  }: {
+    readonly plan: WorkloadPlan;
+    readonly job: ApiObject;
+    readonly createdAt: number;
+    readonly end: { failed: boolean; at: number; from: number } | null;
+    readonly now: number;
+  }): ApiObject {
     const pod = this.world.addPod(
       {
         plan,
@@ -78,11 +91,23 @@ export class CronRuns {
     const message = 'no berth plan for the night: the tide table is empty';
     const ended = endedPod(pod, { ...end, ...(end.failed ? { code: 3, message } : {}) });
     delete ended['status'].reason;
-    this.world.store.put('pods', ended, now);
+    this.world.store.put({ kind: 'pods', object: ended, at: now });
     return ended;
   }
 
-  private end(plan: WorkloadPlan, job: ApiObject, end: 'succeeded' | 'failed', at: number, now: number): void {
+  private end({
+    plan,
+    job,
+    end,
+    at,
+    now,
+  }: {
+    readonly plan: WorkloadPlan;
+    readonly job: ApiObject;
+    readonly end: 'succeeded' | 'failed';
+    readonly at: number;
+    readonly now: number;
+  }): void {
     const failed = end === 'failed';
     const ended = structuredClone(job);
     ended['status'] = {
@@ -98,21 +123,21 @@ export class CronRuns {
         },
       ],
     };
-    this.world.store.put('jobs', ended, now);
+    this.world.store.put({ kind: 'jobs', object: ended, at: now });
     if (failed)
-      this.world.store.put(
-        'events',
-        eventShape(
-          { kind: 'Job', object: ended },
-          'BackoffLimitExceeded',
-          'Job has reached the specified backoff limit',
-          'Warning',
-          at,
-          at,
-          1,
-        ),
-        now,
-      );
+      this.world.store.put({
+        kind: 'events',
+        object: eventShape({
+          about: { kind: 'Job', object: ended },
+          reason: 'BackoffLimitExceeded',
+          message: 'Job has reached the specified backoff limit',
+          type: 'Warning',
+          firstAt: at,
+          lastAt: at,
+          count: 1,
+        }),
+        at: now,
+      });
     this.world.change('cronjobs', plan.namespace, plan.name, now, (cron) => {
       cron['status'] = {
         ...cron['status'],
@@ -128,8 +153,8 @@ export class CronRuns {
     const now = Date.now();
     const job = jobShape(plan, cron, now);
     job.metadata.name = `${plan.name}-${Math.floor(now / 1000)}`;
-    this.world.store.put('jobs', job, now);
-    const pod = this.pod(plan, job, now, null, now);
+    this.world.store.put({ kind: 'jobs', object: job, at: now });
+    const pod = this.pod({ plan, job, createdAt: now, end: null, now });
     this.world.change('cronjobs', plan.namespace, plan.name, now, (changed) => {
       changed['status'] = { ...changed['status'], active: [{ name: job.metadata.name }], lastScheduleTime: iso(now) };
     });
@@ -138,9 +163,9 @@ export class CronRuns {
       const current = this.world.store.get('pods', plan.namespace, pod.metadata.name);
       if (current) {
         this.world.retire(current, at);
-        this.world.store.put('pods', endedPod(current, { failed: false, at, from: now }), at);
+        this.world.store.put({ kind: 'pods', object: endedPod(current, { failed: false, at, from: now }), at });
       }
-      this.end(plan, job, 'succeeded', at, at);
+      this.end({ plan, job, end: 'succeeded', at, now: at });
       this.forget(plan, cron, at);
       this.world.count(plan.namespace, plan.name, at);
     });

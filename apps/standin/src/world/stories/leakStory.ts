@@ -34,22 +34,22 @@ export class LeakStory {
       terminated: { exitCode: 137, reason: 'OOMKilled', startedAt: iso(lastStart), finishedAt: iso(started - rest) },
     };
     const created = Date.parse(pod.metadata.creationTimestamp);
-    this.world.store.put(
-      'pods',
-      {
+    this.world.store.put({
+      kind: 'pods',
+      object: {
         ...structuredClone(pod),
-        status: podStatus(
+        status: podStatus({
           plan,
-          plan.image,
-          pod.metadata.name,
-          created,
-          { is: 'running', since: started },
-          3 + round,
-          last,
-        ),
+          image: plan.image,
+          name: pod.metadata.name,
+          createdAt: created,
+          start: { is: 'running', since: started },
+          restarts: 3 + round,
+          lastState: last,
+        }),
       },
-      now,
-    );
+      at: now,
+    });
     this.world.count(LEAKING.namespace, LEAKING.name, now);
   }
 
@@ -71,20 +71,20 @@ export class LeakStory {
           lastTransitionTime: iso(now),
         });
     }
-    this.world.store.put('pods', changed, now);
-    this.world.store.put(
-      'events',
-      eventShape(
-        { kind: 'Pod', object: changed },
-        'OutOfMemory',
-        `Container ${LEAKING.name} used more than its memory limit and was ended`,
-        'Warning',
-        now,
-        now,
-        1,
-      ),
-      now,
-    );
+    this.world.store.put({ kind: 'pods', object: changed, at: now });
+    this.world.store.put({
+      kind: 'events',
+      object: eventShape({
+        about: { kind: 'Pod', object: changed },
+        reason: 'OutOfMemory',
+        message: `Container ${LEAKING.name} used more than its memory limit and was ended`,
+        type: 'Warning',
+        firstAt: now,
+        lastAt: now,
+        count: 1,
+      }),
+      at: now,
+    });
     this.world.count(LEAKING.namespace, LEAKING.name, now);
     this.world.after(this.rounds.rest, () => this.follow(Date.now()));
   }

@@ -2,33 +2,32 @@ import { type DynamicModule, Module, StandardSchemaValidationPipe } from '@nestj
 import { APP_FILTER, APP_GUARD, APP_INTERCEPTOR, APP_PIPE } from '@nestjs/core';
 import { ThrottlerModule } from '@nestjs/throttler';
 import { TypeOrmModule } from '@nestjs/typeorm';
-import { AccessGuard } from './access/access.guard.ts';
-import { AccessModule } from './access/access.module.ts';
-import { AddressLimits, LIMITS_BY_ADDRESS } from './access/tries.guard.ts';
-import { AuditInterceptor } from './audit/audit.interceptor.ts';
-import { AuditModule } from './audit/audit.module.ts';
-import { ConfigurationModule } from './configuration/configuration.module.ts';
-import { ConnectionsModule } from './connections/connections.module.ts';
-import { CoverageModule } from './coverage/coverage.module.ts';
-import { DemoModule } from './demo/demo.module.ts';
-import { FindModule } from './find/find.module.ts';
-import { ImportsModule } from './imports/imports.module.ts';
-import { LiveController } from './live/live.controller.ts';
-import { LiveModule } from './live/live.module.ts';
-import { NowModule } from './now/now.module.ts';
-import type { Config } from './platform/config.ts';
-import { dataSourceOptions } from './platform/database.ts';
-import { ServerLog } from './platform/logger.ts';
-import { PlatformModule } from './platform/platform.module.ts';
-import { RefusalFilter, schemaRefusal } from './platform/refusals.ts';
-import { PushModule } from './push/push.module.ts';
-import { RetentionModule } from './retention/retention.module.ts';
-import { RulesModule } from './rules/rules.module.ts';
-import { ScrapingModule } from './scraping/scraping.module.ts';
-import { SelfModule } from './self/self.module.ts';
-import { UsageModule } from './usage/usage.module.ts';
-import { ViewsModule } from './views/views.module.ts';
-import { VitalsModule } from './vitals/vitals.module.ts';
+import { AccessGuard } from './asking/access/access.guard.ts';
+import { AccessModule } from './asking/access/access.module.ts';
+import { AddressLimits, LIMITS_BY_ADDRESS } from './asking/access/tries.guard.ts';
+import { CoverageModule } from './asking/coverage/coverage.module.ts';
+import { FindModule } from './asking/find/find.module.ts';
+import { NewsModule } from './asking/news/news.module.ts';
+import { NowModule } from './asking/now/now.module.ts';
+import { UsageModule } from './asking/usage/usage.module.ts';
+import { ViewsModule } from './asking/views/views.module.ts';
+import { AuditInterceptor } from './ground/audit/audit.interceptor.ts';
+import { AuditModule } from './ground/audit/audit.module.ts';
+import { ConfigurationModule } from './ground/configuration/configuration.module.ts';
+import type { Config } from './ground/platform/config.ts';
+import { ServerLog } from './ground/platform/logger.ts';
+import { PlatformModule } from './ground/platform/platform.module.ts';
+import { RefusalFilter, schemaRefusal } from './ground/platform/refusals.ts';
+import { ConnectionsModule } from './inflow/connections/connections.module.ts';
+import { ImportsModule } from './inflow/imports/imports.module.ts';
+import { PushModule } from './inflow/push/push.module.ts';
+import { ScrapingModule } from './inflow/scraping/scraping.module.ts';
+import { VitalsModule } from './inflow/vitals/vitals.module.ts';
+import { RetentionModule } from './keeping/retention/retention.module.ts';
+import { dataSourceOptions } from './keeping/tables/database.ts';
+import { DemoModule } from './running/demo/demo.module.ts';
+import { SelfModule } from './running/self/self.module.ts';
+import { RulesModule } from './telling/rules/rules.module.ts';
 
 @Module({})
 export class AppModule {
@@ -38,11 +37,16 @@ export class AppModule {
       imports: [
         PlatformModule.for(config, log),
         ThrottlerModule.forRoot(LIMITS_BY_ADDRESS),
-        TypeOrmModule.forRoot({ ...dataSourceOptions(config.databaseUrl), retryAttempts: 3, retryDelay: 1000 }),
+        TypeOrmModule.forRoot({
+          ...dataSourceOptions(config.databaseUrl),
+          autoLoadEntities: true,
+          retryAttempts: 3,
+          retryDelay: 1000,
+        }),
         AuditModule,
         ConfigurationModule,
         AccessModule,
-        LiveModule,
+        NewsModule,
         ConnectionsModule,
         ScrapingModule,
         PushModule,
@@ -58,7 +62,6 @@ export class AppModule {
         ViewsModule,
         DemoModule,
       ],
-      controllers: [LiveController],
       providers: [
         { provide: APP_FILTER, useFactory: (own: ServerLog) => new RefusalFilter(own), inject: [ServerLog] },
         { provide: APP_PIPE, useFactory: () => new StandardSchemaValidationPipe({ exceptionFactory: schemaRefusal }) },

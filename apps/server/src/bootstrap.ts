@@ -7,12 +7,13 @@ import cookieParser from 'cookie-parser';
 import { json, type NextFunction, type Request, type Response, raw } from 'express';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
-import { AccessGuard } from './access/access.guard.ts';
 import { AppModule } from './app.module.ts';
-import type { Config } from './platform/config.ts';
-import { ServerLog } from './platform/logger.ts';
-import { askedBy, Question } from './platform/question.ts';
-import { type PushRequest, PushService } from './push/push.service.ts';
+import { AccessGuard } from './asking/access/access.guard.ts';
+import type { Config } from './ground/platform/config.ts';
+import { ServerLog } from './ground/platform/logger.ts';
+import { askedBy, Question } from './ground/platform/question.ts';
+import { PushService } from './inflow/push/push.service.ts';
+import type { PushRequest } from './inflow/push/pushRequest.ts';
 
 const PUSHED_TYPES = ['application/x-protobuf', 'text/plain', 'application/openmetrics-text'];
 const CONTENT_POLICY = {

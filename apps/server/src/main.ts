@@ -1,11 +1,11 @@
 import 'reflect-metadata';
 import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
-import { AccessService } from './access/access.service.ts';
+import { AccessService } from './asking/access/access.service.ts';
 import { createApp } from './bootstrap.ts';
-import { ConfigError, readConfig } from './platform/config.ts';
-import { migrate } from './platform/database.ts';
-import { Unforeseen } from './platform/unforeseen.ts';
+import { ConfigError, readConfig } from './ground/platform/config.ts';
+import { Unforeseen } from './ground/platform/unforeseen.ts';
+import { migrate } from './keeping/tables/database.ts';
 
 /** Whatever hangs, the end is not held up by it: what is accepted is durable already. */
 const LONGEST_END = 9000; // ms

@@ -1,0 +1,244 @@
+import { Injectable } from '@nestjs/common';
+import { ClusterColumns, uidsOf } from '@zetopsis/answers/columns';
+import { concerns, inTime, mayTell } from '@zetopsis/answers/runningOut';
+import {
+  type Accessory,
+  accessorySheet,
+  behind,
+  counterpart,
+  find,
+  findAccessory,
+  type MeasuredObject,
+  type SheetInput,
+  usageSheet,
+} from '@zetopsis/answers/sheet';
+import type { SeenUsage, Window } from '@zetopsis/answers/usage';
+import {
+  type LogAnswer,
+  type LogQuery,
+  namespaceOf,
+  type ObjectPath,
+  placeOf,
+  type SheetAnswer,
+  type VersionsAnswer,
+  type WindowQuery,
+} from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import { workloadKey } from '@zetopsis/core/inventory';
+import type { z } from 'zod';
+import { demand } from '../../ground/guard/demand.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { Clock, Settings } from '../../ground/platform/settings.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
+import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
+import { OwnersService } from '../owners/owners.service.ts';
+import { AnsweredRequests } from './answeredRequests.service.ts';
+import { FlowsService } from './flows.service.ts';
+import { HostsService } from './hosts.service.ts';
+import { ProcessesService } from './processes.service.ts';
+import { RunningOutService } from './runningOut.service.ts';
+import { UsageService } from './usage.service.ts';
+import { versionLines } from './versionLines.ts';
+
+const MOST_TOLD = 8;
+const MOST_VERSIONS = 40;
+const LOG_LINES = 50;
+const LOG_WIDTH = 4000;
+
+/** Everything known of one object: its sheet, its versions, its last lines. */
+@Injectable()
+export class SheetsService {
+  constructor(
+    private readonly usage: UsageService,
+    private readonly flows: FlowsService,
+    private readonly hosts: HostsService,
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
+    private readonly owners: OwnersService,
+    private readonly alerts: AlertsService,
+    private readonly runningOut: RunningOutService,
+    private readonly requests: AnsweredRequests,
+    private readonly processes: ProcessesService,
+    private readonly settings: Settings,
+    private readonly clock: Clock,
+  ) {}
+
+  async sheet({
+    reach,
+    path,
+    query,
+    shift,
+  }: {
+    readonly reach: Reach;
+    readonly path: ObjectPath;
+    readonly query: WindowQuery;
+    readonly shift: number | undefined;
+  }): Promise<SheetAnswer> {
+    const window = this.usage.window(query.from, query.to);
+    if (path.is === 'host')
+      return this.hosts.sheet({ reach, name: path.host, window, against: this.usage.against(window, shift) });
+    const usage = await this.clusterOf(reach, path, window);
+    // of the very length that the first has, so that both are drawn on one grid
+    const against = this.usage.against(usage.window, shift);
+    const other = against === null ? null : await this.clusterOf(reach, path, against);
+    const telling = { at: window.to, zone: this.settings.config.zone };
+    const alerts = await this.alerts.within({ reach, from: window.from, to: window.to });
+    const columns = new ClusterColumns(usage, window.to, null, this.owners.ofCluster(usage.name));
+    const thing = findAccessory({ usage, path, other, telling });
+    const found = thing === null ? find({ usage, columns, path, to: window.to }) : null;
+    if (!thing && !found)
+      throw new Refusal(
+        'notFound',
+        'Nothing of this name was there in this window. Widen the window or look one level higher.',
+      );
+    const then =
+      other && found
+        ? find({ usage: other, columns: new ClusterColumns(other, against!.to), path, to: against!.to })
+        : null; // set together
+    const input: SheetInput = {
+      usage,
+      path,
+      window,
+      owner: this.owners.ownerAt(path)?.name ?? null,
+      alerts,
+      telling,
+      runningOut: window.live ? this.runningOutOf(usage, path) : null,
+      elsewhere: this.elsewhere(reach, path),
+      requests: await this.requestsOf({ usage, other, thing, found, then }),
+      processes: found ? await this.processes.tablesOf(usage, found) : [],
+      nodeDisk: found ? await this.flows.nodeDiskOf(usage, found) : null,
+      ...(await this.eventsFor(reach, usage, path, window, thing ? [thing.object.uid] : null)),
+    };
+    if (thing) return accessorySheet(input, thing);
+    const own = found!; // one of the two is there
+    const otherColumns = other && new ClusterColumns(other, against!.to); // set together
+    const flows = await this.flows.flowsOf(usage, own, other && then ? { usage: other, found: then } : null);
+    return usageSheet({
+      input,
+      columns,
+      found: own,
+      flows,
+      against:
+        other && otherColumns ? counterpart({ other, columns: otherColumns, found: own, path, to: against!.to }) : null,
+    });
+  }
+
+  /** Of pods, of what they belong to, and of the services that they answer for. */
+  private requestsOf({
+    usage,
+    other,
+    thing,
+    found,
+    then,
+  }: {
+    readonly usage: SeenUsage;
+    readonly other: SeenUsage | null;
+    readonly thing: Accessory | null | undefined;
+    readonly found: MeasuredObject | null;
+    readonly then: MeasuredObject | null;
+  }): Promise<SheetAnswer['requests']> {
+    const service = thing?.object.kind === 'service' ? thing.object : null;
+    if (service) {
+      const asked = (one: SeenUsage) => ({ usage: one, pods: behind(one, service) });
+      return this.requests.flowsOf(asked(usage), other && asked(other));
+    }
+    if (found === null || (found.level !== 'pod' && found.level !== 'workload')) return Promise.resolve([]);
+    return this.requests.flowsOf({ usage, pods: found.pods }, other && then ? { usage: other, pods: then.pods } : null);
+  }
+
+  /** The last lines that a container wrote, asked of the cluster when somebody wants them; nothing of it is kept. */
+  async log(
+    reach: Reach,
+    path: ObjectPath,
+    { pod, container, previous }: z.infer<typeof LogQuery>,
+  ): Promise<LogAnswer> {
+    const { cluster, namespace } = placeOf(path);
+    if (cluster === null || namespace === null)
+      throw new Refusal('invalid', 'Log lines are asked of a container of a pod in a namespace.');
+    demand({ reach, level: 'read', cluster, namespace });
+    const id = this.connections.idOf(cluster);
+    if (id === undefined) throw new Refusal('notFound', 'This cluster is not connected (any more).');
+    const text = await this.connections.lastLines(
+      id,
+      { namespace, pod, container, previous: previous === 'yes' },
+      LOG_LINES,
+    );
+    const lines = text.replace(/\n$/, '').split('\n').slice(-LOG_LINES);
+    return { at: this.clock.now(), lines: lines.map((line) => line.slice(0, LOG_WIDTH)), previous: previous === 'yes' };
+  }
+
+  /** Every state of an object that is kept, and what changed from one to the next. */
+  async versions(reach: Reach, path: ObjectPath, query: WindowQuery): Promise<VersionsAnswer> {
+    const window = this.usage.window(query.from, query.to);
+    const usage = await this.clusterOf(reach, path, window);
+    const thing = findAccessory({
+      usage,
+      path,
+      other: null,
+      telling: { at: window.to, zone: this.settings.config.zone },
+    });
+    const own = thing?.object.uid ?? uidsOf(usage, path)?.[0];
+    if (own === undefined) throw new Refusal('notFound', 'Versions are kept of single objects: choose one.');
+    return versionLines(await this.inventory.versionsOf(usage.connectionId, own, MOST_VERSIONS + 1), MOST_VERSIONS);
+  }
+
+  /** Clusters where the same namespace, or the same workload in it, is there now. */
+  private elsewhere(reach: Reach, path: ObjectPath): string[] {
+    if (path.is !== 'namespace' && path.is !== 'workload') return [];
+    const { cluster, namespace } = path;
+    return this.connections.ids().flatMap((id) => {
+      const name = this.connections.nameOf(id);
+      if (name === cluster || !reach.reads(name, namespace)) return [];
+      const inventory = this.inventory.cluster(id);
+      const there =
+        path.is === 'namespace'
+          ? inventory.list('namespace').some((one) => one.name === namespace)
+          : inventory.podsOf(namespace, workloadKey(path.workload)).length > 0;
+      return there ? [name] : [];
+    });
+  }
+  private runningOutOf({ connectionId, sees }: SeenUsage, path: ObjectPath): SheetAnswer['runningOut'] {
+    const lines = this.runningOut.linesOf(connectionId);
+    return lines && inTime(lines.filter((line) => mayTell(line, sees) && concerns(line, path))).slice(0, MOST_TOLD);
+  }
+  private async eventsFor(
+    reach: Reach,
+    usage: SeenUsage,
+    path: ObjectPath,
+    { from, to }: Window,
+    known: string[] | null,
+  ) {
+    const namespace = namespaceOf(path);
+    if (path.is === 'node' && !reach.whole(usage.name))
+      return {
+        events: [],
+        eventsMissing: 'what a shared node says may speak of others; it is for those who may see the whole cluster.',
+      };
+    const uids = known ?? uidsOf(usage, path);
+    const events =
+      uids === null
+        ? namespace === null
+          ? []
+          : await this.inventory.eventsIn({ connectionId: usage.connectionId, namespace, from, to })
+        : await this.inventory.eventsAbout({ connectionId: usage.connectionId, uids, from, to });
+    const state = this.connections.get(reach, usage.connectionId).kinds.find(({ kind }) => kind === 'event');
+    return {
+      events,
+      eventsMissing: state && state.state !== 'watching' ? (state.reason ?? 'Events are not read yet.') : null,
+    };
+  }
+
+  private async clusterOf(
+    reach: Reach,
+    path: ObjectPath,
+    window: { from: number; to: number; live: boolean },
+  ): Promise<SeenUsage> {
+    const { cluster, namespace } = placeOf(path);
+    const [id] = cluster === null ? [] : this.usage.idsIn(reach, { in: path });
+    if (cluster === null || id === undefined)
+      throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
+    if (namespace !== null) demand({ reach, level: 'read', cluster, namespace });
+    return this.usage.seen(reach, id, window);
+  }
+}

@@ -1,0 +1,80 @@
+import { Injectable } from '@nestjs/common';
+import { loadedPath, nodeAt } from '@zetopsis/answers/columns';
+import { marksOf } from '@zetopsis/answers/marks';
+import { type ScopeQuery, type TapeAnswer, type WindowQuery, writePath } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
+import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
+import { HostsService } from './hosts.service.ts';
+import { UsageService } from './usage.service.ts';
+
+/** The band of time along the bottom. */
+@Injectable()
+export class TapeService {
+  constructor(
+    private readonly usage: UsageService,
+    private readonly hosts: HostsService,
+    private readonly configuration: ConfigurationService,
+    private readonly endpoints: EndpointsService,
+    private readonly alerts: AlertsService,
+  ) {}
+
+  /** The band of time along the bottom: load of the scope, marks, gaps, age of the data. */
+  async tape(reach: Reach, scope: ScopeQuery, query: WindowQuery): Promise<TapeAnswer> {
+    const span = this.usage.window(query.from, query.to);
+    const path = scope.in;
+    const ids = this.usage.idsIn(reach, scope);
+    const [clusters, alerts, gaps, revisions] = await Promise.all([
+      Promise.all(ids.map((id) => this.usage.seen(reach, id, span))),
+      this.alerts.within({ reach, from: span.from, to: span.to }),
+      this.endpoints.gaps(ids, span.from, span.to),
+      // what was configured concerns whoever sees everything
+      path.is === 'everything' && reach.mayEverywhere('read') ? this.configuration.within(span.from, span.to) : [],
+    ]);
+    const loaded = loadedPath(path);
+    const name = path.is === 'host' ? path.host : null;
+    const host = name === null ? null : await this.hosts.load(reach, name, span);
+    const lines = host ? [host.load] : clusters.flatMap((usage) => nodeAt(usage, loaded)?.lines.cpu.read ?? []);
+    const grid = host?.grid ?? clusters[0]?.input.grid ?? { start: span.from, step: 60_000, count: 1 };
+    const load = Array.from({ length: grid.count }, (_, i) => {
+      const values = lines.map((line) => line[i]).filter((value) => value !== undefined && !Number.isNaN(value));
+      return values.length === 0 ? null : values.reduce((sum, value) => sum! + value!, 0)!;
+    });
+    return {
+      span,
+      grid,
+      load,
+      loadOf: name ?? writePath(loaded).at(-1) ?? scope.clusters ?? 'all clusters',
+      marks: [
+        ...clusters.flatMap((usage) => marksOf({ usage, alerts, path, from: span.from, to: span.to })),
+        ...revisions.map(({ at, id, by, what }) => ({
+          at,
+          kind: 'revision' as const,
+          severity: null,
+          title: `revision ${id}: ${by} ${what}`,
+          path: [],
+        })),
+      ].sort((a, b) => a.at - b.at),
+      gaps: merged(
+        gaps.map((gap) => ({
+          from: Math.max(gap.from, span.from),
+          to: Math.min(gap.to ?? span.to, span.to),
+          reason: gap.reason,
+        })),
+      ),
+      newestAt: host ? host.newestAt : this.endpoints.newestReading(ids),
+    };
+  }
+}
+
+/** Overlapping gaps of several endpoints for the same reason are one stretch. */
+function merged(gaps: { from: number; to: number; reason: string }[]): { from: number; to: number; reason: string }[] {
+  const result: { from: number; to: number; reason: string }[] = [];
+  for (const gap of gaps.sort((a, b) => a.from - b.from)) {
+    const last = result.findLast(({ reason }) => reason === gap.reason);
+    if (last && gap.from <= last.to) last.to = Math.max(last.to, gap.to);
+    else if (gap.to > gap.from) result.push({ ...gap });
+  }
+  return result;
+}

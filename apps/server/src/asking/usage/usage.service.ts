@@ -1,0 +1,208 @@
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import {
+  type ClusterUsage,
+  narrowUsage,
+  type SeenUsage,
+  UsageDetails,
+  type Window,
+  wholly,
+} from '@zetopsis/answers/usage';
+import { readTrait, type ScopeQuery } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import { type DurationMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import { LRUCache } from 'lru-cache';
+import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
+import { SharedWork } from '../../ground/platform/question.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { Repeated } from '../../ground/platform/repeated.ts';
+import { Clock } from '../../ground/platform/settings.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
+import { type Resolution } from '../../keeping/store/tiers.ts';
+import { UsageReading } from './usageReading.service.ts';
+
+const CACHE_LIFE = 3000;
+/** What takes this long to work out is not waited for when there is an older one: that is answered, and worked out anew. */
+const SLOW = 400;
+/** An older one is answered up to this age, or so many times as old as it takes to be worked out. */
+const OLDEST = 60_000;
+const OLDEST_TIMES = 25;
+/** Windows of large clusters that somebody looked at within this time are kept fresh. */
+const LOOKED_AT = 15 * MINUTE;
+/** The window that the drill screens open with: of a large cluster it is always there. */
+const OPENS_WITH = 3 * HOUR;
+const CACHE_SIZE = 24;
+const LOOK_EVERY = 10_000;
+const ALIKE = 0.01;
+
+/** One window of one cluster: what was worked out last, and what is being worked out. */
+interface Kept {
+  readonly connectionId: string;
+  readonly length: number;
+  readonly live: boolean;
+  done: { readonly usage: ClusterUsage; readonly at: number; readonly took: number } | null;
+  working: SharedWork<ClusterUsage> | null;
+  askedAt: number;
+}
+
+/** Computes usage of whole clusters over windows, from stored series. */
+@Injectable()
+export class UsageService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly cache = new LRUCache<string, Kept>({ max: CACHE_SIZE });
+  /** What is being found wrong, for all who wait for it. */
+  private readonly finding = new WeakMap<UsageDetails, SharedWork<void>>();
+  private readonly freshening = new Repeated(() => this.keepFresh(), LOOK_EVERY);
+
+  constructor(
+    private readonly reading: UsageReading,
+    private readonly connections: ConnectionsService,
+    private readonly endpoints: EndpointsService,
+    private readonly clock: Clock,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.freshening.begin();
+  }
+  async onApplicationShutdown(): Promise<void> {
+    await this.freshening.stop();
+  }
+  /** Large clusters one after the other, so that nobody waits for them; small ones are worked out when they are asked for. */
+  private keepFresh(): void {
+    const now = this.clock.now();
+    for (const kept of this.cache.values()) {
+      if (!kept.live || !kept.done || kept.done.took < SLOW) continue;
+      if ([...this.cache.values()].some(({ working }) => working !== null)) return;
+      const looked = now - kept.askedAt < LOOKED_AT;
+      if (!looked && kept.length !== OPENS_WITH) continue;
+      // what nobody looks at may take a twentieth of the time
+      const due = kept.done.at + (looked ? 3 : 20) * kept.done.took;
+      if (now >= due && this.connections.access(kept.connectionId)) this.refresh(kept, now).goOn();
+    }
+  }
+
+  /** A window without an end reaches to now, as far as all that was due by then has been read, and moves with it. */
+  window(from: number, to: number | undefined): Window {
+    const now = this.clock.now();
+    if (to !== undefined && to <= now) return { from, to, live: false };
+    const settled = this.endpoints.settledUntil(now);
+    return { from: Math.min(from, settled - 1000), to: settled, live: true };
+  }
+  /** The window of the same length that lies `shift` earlier. */
+  against({ from, to }: Window, shift: number | undefined): Window | null {
+    if (shift === undefined) return null;
+    if (from - shift < 0) throw new Refusal('invalid', 'The window compared with lies before all time.');
+    if (to - shift > this.clock.now())
+      throw new Refusal('invalid', 'The window compared with reaches into the future. Choose an earlier one.');
+    return { from: from - shift, to: to - shift, live: false };
+  }
+
+  /** Clusters somebody may see anything of, in the scope. */
+  idsIn(reach: Reach, { in: path, clusters }: ScopeQuery): string[] {
+    const wanted = clusters === undefined ? null : readTrait(clusters);
+    return this.connections.ids().filter((id) => {
+      const name = this.connections.nameOf(id);
+      if (!reach.touches(name)) return false;
+      if (path.is === 'host') return false;
+      if (path.is !== 'everything') return name === path.cluster;
+      return wanted === null || this.connections.traitsOf(id)[wanted.trait] === wanted.is;
+    });
+  }
+
+  async seen(reach: Reach, connectionId: string, window: Window): Promise<SeenUsage> {
+    const usage = await this.cluster(connectionId, window);
+    const seen = this.narrowed(reach, usage);
+    // what is wrong is asked for by every screen: found here, in pieces
+    await this.findWrong(seen, window.to);
+    return seen;
+  }
+  private async findWrong(seen: SeenUsage, at: number): Promise<void> {
+    const { details } = seen;
+    if (details.holds(at)) return;
+    let work = this.finding.get(details);
+    if (work === undefined || work.abandoned) {
+      const begun = new SharedWork('what is wrong in a cluster', async () => {
+        const began = performance.now();
+        try {
+          await yieldedInPieces(details.find(seen, at, () => performance.now() - began));
+        } finally {
+          if (this.finding.get(details) === begun) this.finding.delete(details);
+        }
+      });
+      work = begun;
+      this.finding.set(details, work);
+    }
+    await work.wait();
+  }
+  private narrowed(reach: Reach, usage: ClusterUsage): SeenUsage {
+    return reach.whole(usage.name) ? wholly(usage) : narrowUsage(usage, (space) => reach.reads(usage.name, space));
+  }
+
+  /** The same window asked for by several parts of a screen at once is computed once. */
+  private cluster(connectionId: string, window: Window): Promise<ClusterUsage> {
+    const now = this.clock.now();
+    const length = window.to - window.from;
+    const key = window.live
+      ? (this.liveKey(connectionId, length) ?? `${connectionId} live ${Math.round(length / 1000)}`)
+      : `${connectionId} ${window.from} ${window.to}`;
+    const kept: Kept = this.cache.get(key) ?? {
+      connectionId,
+      length,
+      live: window.live,
+      done: null,
+      working: null,
+      askedAt: now,
+    };
+    kept.askedAt = now;
+    // the ones asked for last stay
+    this.cache.set(key, kept);
+    if (kept.done) {
+      const age = now - kept.done.at;
+      if (age < Math.max(CACHE_LIFE, 2 * kept.done.took)) return Promise.resolve(kept.done.usage);
+      if (kept.done.took >= SLOW && age < Math.max(OLDEST, OLDEST_TIMES * kept.done.took)) {
+        this.refresh(kept, now).goOn();
+        return Promise.resolve(kept.done.usage);
+      }
+    }
+    return this.refresh(kept, now, window).wait();
+  }
+  /** A window up to now is as long as its question was under way longer: nearly the same length is the same window. */
+  private liveKey(connectionId: string, length: DurationMs): string | undefined {
+    for (const [key, kept] of this.cache)
+      if (kept.live && kept.connectionId === connectionId && Math.abs(kept.length - length) <= length * ALIKE)
+        return key;
+    return undefined;
+  }
+  private refresh(
+    kept: Kept,
+    now: number,
+    window: Window = this.window(now - kept.length, undefined),
+  ): SharedWork<ClusterUsage> {
+    if (kept.working === null || kept.working.abandoned) {
+      const work = new SharedWork(`usage of ${kept.connectionId}`, async () => {
+        const began = performance.now();
+        try {
+          const usage = await this.reading.read(kept.connectionId, window);
+          // of a large cluster what the screens show first is worked out before anybody asks
+          if (performance.now() - began >= SLOW) {
+            await yieldedInPieces(usage.details.prepare(wholly(usage)));
+            await this.findWrong(wholly(usage), usage.window.to);
+          }
+          kept.done = { usage, at: now, took: performance.now() - began };
+          return usage;
+        } finally {
+          if (kept.working === work) kept.working = null;
+        }
+      });
+      kept.working = work;
+    }
+    return kept.working;
+  }
+
+  /** The last one's time, ms. */
+  get lastTook(): DurationMs {
+    return this.reading.lastTook;
+  }
+  resolutionFor(window: Window): Resolution {
+    return this.reading.resolutionFor(window);
+  }
+}

@@ -1,7 +1,0 @@
-import { Module } from '@nestjs/common';
-import { LiveModule } from '../live/live.module.ts';
-import { InventoryService } from './inventory.service.ts';
-import { InventoryStore } from './inventory.store.ts';
-
-@Module({ imports: [LiveModule], providers: [InventoryService, InventoryStore], exports: [InventoryService] })
-export class InventoryModule {}

@@ -1,0 +1,104 @@
+import { Injectable } from '@nestjs/common';
+import { InjectDataSource } from '@nestjs/typeorm';
+import type { AlertFacts } from '@zetopsis/answers/rules';
+import type { RuleState } from '@zetopsis/core/rules';
+import { DataSource, type EntityManager } from 'typeorm';
+
+export interface AlertRow {
+  readonly id: number;
+  readonly ruleId: number;
+  readonly connectionId: string;
+  readonly subject: string;
+  readonly severity: 'critical' | 'warning';
+  readonly since: number;
+  readonly raisedAt: number;
+  readonly endedAt: number | null;
+  readonly endedHow: string | null;
+  readonly facts: AlertFacts;
+}
+export interface StateRow {
+  readonly ruleId: number;
+  readonly connectionId: string;
+  readonly subject: string;
+  readonly state: RuleState;
+  readonly alertId: number | null;
+}
+
+const ALERT = `id, rule_id as "ruleId", connection_id as "connectionId", subject, severity, since_ms as since, raised_ms as "raisedAt",
+  ended_ms as "endedAt", ended_how as "endedHow", facts`;
+const STATE = `rule_id as "ruleId", connection_id as "connectionId", subject, state, alert_id as "alertId"`;
+
+/** Alerts and the states of rules; state and alert change in the caller's transaction. */
+@Injectable()
+export class AlertStore {
+  constructor(@InjectDataSource() private readonly database: DataSource) {}
+
+  transaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
+    return this.database.transaction(work);
+  }
+  async states(ruleId: number): Promise<StateRow[]> {
+    return this.database.query(`select ${STATE} from rule_state where rule_id = $1`, [ruleId]);
+  }
+  async allStates(): Promise<StateRow[]> {
+    return this.database.query(`select ${STATE} from rule_state`);
+  }
+  /** A clear state is no row at all. */
+  async putState(manager: EntityManager, row: StateRow): Promise<void> {
+    if (row.state.kind === 'clear') {
+      await manager.query(`delete from rule_state where rule_id = $1 and connection_id = $2 and subject = $3`, [
+        row.ruleId,
+        row.connectionId,
+        row.subject,
+      ]);
+      return;
+    }
+    await manager.query(
+      `insert into rule_state (rule_id, connection_id, subject, state, alert_id) values ($1, $2, $3, $4, $5)
+       on conflict (rule_id, connection_id, subject) do update set state = excluded.state, alert_id = excluded.alert_id`,
+      [row.ruleId, row.connectionId, row.subject, JSON.stringify(row.state), row.alertId],
+    );
+  }
+  async judged(manager: EntityManager, ruleId: number, until: number): Promise<void> {
+    await manager.query(`update rule set judged_ms = $2 where id = $1`, [ruleId, until]);
+  }
+  async raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
+    const [made]: { id: number }[] = await manager.query(
+      `insert into alert (rule_id, connection_id, subject, severity, since_ms, raised_ms, facts) values ($1, $2, $3, $4, $5, $6, $7) returning id`,
+      [row.ruleId, row.connectionId, row.subject, row.severity, row.since, row.raisedAt, JSON.stringify(row.facts)],
+    );
+    return made!.id; // insert returns its row
+  }
+  async end({
+    manager,
+    id,
+    at,
+    how,
+  }: {
+    readonly manager: EntityManager;
+    readonly id: number;
+    readonly at: number;
+    readonly how: string;
+  }): Promise<AlertRow | null> {
+    const [rows]: [AlertRow[], number] = await manager.query(
+      `update alert set ended_ms = $2, ended_how = $3 where id = $1 and ended_ms is null returning ${ALERT}`,
+      [id, at, how],
+    );
+    return rows[0] ?? null;
+  }
+  async open(): Promise<AlertRow[]> {
+    return this.database.query(`select ${ALERT} from alert where ended_ms is null order by raised_ms desc limit 1000`);
+  }
+  async within(from: number, to: number, limit: number): Promise<AlertRow[]> {
+    return this.database.query(
+      `select ${ALERT} from alert where raised_ms <= $2 and (ended_ms is null or ended_ms >= $1) order by raised_ms desc limit $3`,
+      [from, to, limit],
+    );
+  }
+  async pathOf(id: number): Promise<readonly string[] | null> {
+    const [row]: { path: string[] }[] = await this.database.query(
+      `select facts->'path' as path from alert where id = $1`,
+      [id],
+    );
+    return row?.path ?? null;
+  }
+}

@@ -1,0 +1,118 @@
+import { Injectable } from '@nestjs/common';
+import { InjectRepository } from '@nestjs/typeorm';
+import { type AlertAnswer, EVERYTHING, type ObjectPath, placeOf, readPath } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import type { EpochMs } from '@zetopsis/core/units';
+import { type EntityManager, Repository } from 'typeorm';
+import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { OutboxService } from '../outbox/outbox.service.ts';
+import { type AlertRow, AlertStore, type StateRow } from './alert.store.ts';
+
+export type { AlertRow, StateRow } from './alert.store.ts';
+
+import { RuleEntity } from './rule.entity.ts';
+
+/** Looked through before what nobody may see is left out. */
+const MOST = 5000;
+
+/** One that cannot be read concerns those who see everything. */
+const storedPath = (parts: readonly string[]): ObjectPath => readPath(parts) ?? EVERYTHING;
+
+/** Alerts as people see them: with their rule, their state and who was told. */
+@Injectable()
+export class AlertsService {
+  constructor(
+    @InjectRepository(RuleEntity) private readonly rules: Repository<RuleEntity>,
+    private readonly configuration: ConfigurationService,
+    private readonly alerts: AlertStore,
+    private readonly outbox: OutboxService,
+  ) {}
+
+  async open(reach: Reach): Promise<AlertAnswer[]> {
+    return this.answers((await this.alerts.open()).filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))));
+  }
+  async within({
+    reach,
+    from,
+    to,
+    limit = 500,
+  }: {
+    readonly reach: Reach;
+    readonly from: EpochMs;
+    readonly to: EpochMs;
+    readonly limit?: number;
+  }): Promise<AlertAnswer[]> {
+    const rows = await this.alerts.within(from, to, MOST);
+    return this.answers(rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, limit));
+  }
+
+  // ---- for who judges: state and alert change in one transaction ----------------------------------------------------
+
+  transaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
+    return this.alerts.transaction(work);
+  }
+  states(ruleId: number): Promise<StateRow[]> {
+    return this.alerts.states(ruleId);
+  }
+  allStates(): Promise<StateRow[]> {
+    return this.alerts.allStates();
+  }
+  async putState(manager: EntityManager, row: StateRow): Promise<void> {
+    await this.alerts.putState(manager, row);
+  }
+  async judged(manager: EntityManager, ruleId: number, until: EpochMs): Promise<void> {
+    await this.alerts.judged(manager, ruleId, until);
+  }
+  raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
+    return this.alerts.raise(manager, row);
+  }
+  /** Null when it had ended before. */
+  end(of: Parameters<AlertStore['end']>[0]): Promise<AlertRow | null> {
+    return this.alerts.end(of);
+  }
+
+  /** What a message speaks of; null when of no alert. */
+  async pathOfDelivery(id: number): Promise<ObjectPath | null> {
+    const alertId = await this.outbox.alertOf(id);
+    const parts = alertId === null ? null : await this.alerts.pathOf(alertId);
+    return parts === null ? null : storedPath(parts);
+  }
+
+  private async answers(rows: readonly AlertRow[]): Promise<AlertAnswer[]> {
+    const [rules, states, told] = await Promise.all([
+      this.rules.find(),
+      this.alerts.allStates(),
+      this.outbox.ofAlerts(rows.map(({ id }) => id)),
+    ]);
+    return rows.map((row) => {
+      const state = states.find(({ alertId }) => alertId === row.id)?.state;
+      const raised = state?.kind === 'easing' ? state.raised : state;
+      return {
+        id: row.id,
+        rule: this.configuration.get('rule', rules.find(({ id }) => id === row.ruleId)?.kind ?? '')?.name ?? '',
+        severity: row.severity,
+        title: row.facts.title,
+        path: [...row.facts.path],
+        team: row.facts.team,
+        since: row.since,
+        raisedAt: row.raisedAt,
+        endedAt: row.endedAt,
+        endedHow: row.endedHow,
+        unseenSince: raised?.kind === 'raised' ? raised.unseenSince : null,
+        easingSince: state?.kind === 'easing' ? state.since : null,
+        value: row.facts.value,
+        limit: row.facts.limit,
+        reason: row.facts.reason,
+        evidence: row.facts.evidence,
+        changed: row.facts.changed,
+        nextStep: row.facts.nextStep,
+        told: (told.get(row.id) ?? []).map(({ to, state: delivery, sentAt, error }) => ({
+          to,
+          state: delivery,
+          at: sentAt,
+          error,
+        })),
+      };
+    });
+  }
+}

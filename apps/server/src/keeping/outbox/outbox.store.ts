@@ -1,0 +1,110 @@
+import { Injectable } from '@nestjs/common';
+import { InjectDataSource } from '@nestjs/typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
+
+export interface OutgoingMessage {
+  /** Change × recipient × channel: travels with the message, so that a receiver can drop a copy. */
+  readonly stableKey: string;
+  readonly alertId: number | null;
+  readonly recipient: string;
+  readonly subject: string;
+  readonly text: string;
+  readonly html: string;
+}
+export interface OutboxRow {
+  readonly id: number;
+  readonly stableKey: string;
+  readonly alertId: number | null;
+  readonly recipient: string;
+  readonly subject: string;
+  readonly text: string;
+  readonly html: string;
+  readonly createdAt: Date;
+  readonly attempts: number;
+  readonly nextAt: Date;
+  readonly sentAt: Date | null;
+  readonly deadAt: Date | null;
+  readonly error: string | null;
+}
+
+const COLUMNS = `id, stable_key as "stableKey", alert_id as "alertId", recipient, subject, body_text as text, body_html as html,
+  created_at as "createdAt", attempts, next_at as "nextAt", sent_at as "sentAt", dead_at as "deadAt", last_error as error`;
+
+@Injectable()
+export class OutboxStore {
+  constructor(@InjectDataSource() private readonly database: DataSource) {}
+
+  async add(manager: EntityManager, message: OutgoingMessage): Promise<void> {
+    await manager.query(
+      `insert into outbox (stable_key, alert_id, recipient, subject, body_text, body_html) values ($1, $2, $3, $4, $5, $6) on conflict (stable_key) do nothing`,
+      [message.stableKey, message.alertId, message.recipient, message.subject, message.text, message.html],
+    );
+  }
+  async addAlone(message: OutgoingMessage): Promise<void> {
+    await this.add(this.database.manager, message);
+  }
+  async due(now: Date, limit: number): Promise<OutboxRow[]> {
+    return this.database.query(
+      `select ${COLUMNS} from outbox where sent_at is null and dead_at is null and next_at <= $1 order by id limit $2`,
+      [now, limit],
+    );
+  }
+  /** How many wait to be sent, and how many nobody takes. */
+  async counts(): Promise<{ waiting: number; dead: number }> {
+    const [row]: { waiting: number; dead: number }[] = await this.database.query(
+      `select count(*) filter (where dead_at is null)::int as waiting, count(dead_at)::int as dead from outbox where sent_at is null`,
+    );
+    return row ?? { waiting: 0, dead: 0 };
+  }
+  async sent(id: number, at: Date): Promise<void> {
+    await this.database.query(
+      `update outbox set sent_at = $2, attempts = attempts + 1, last_error = null where id = $1`,
+      [id, at],
+    );
+  }
+  async failed({
+    id,
+    error,
+    nextAt,
+    at,
+  }: {
+    readonly id: number;
+    readonly error: string;
+    readonly nextAt: Date | null;
+    readonly at: Date;
+  }): Promise<void> {
+    await this.database.query(
+      `update outbox set attempts = attempts + 1, last_error = $2, next_at = coalesce($3, next_at), dead_at = case when $3::timestamptz is null then $4::timestamptz end where id = $1`,
+      [id, error, nextAt, at],
+    );
+  }
+  async retry(id: number, at: Date): Promise<boolean> {
+    const [rows]: [unknown[], number] = await this.database.query(
+      `update outbox set dead_at = null, attempts = 0, next_at = $2 where id = $1 and sent_at is null returning id`,
+      [id, at],
+    );
+    return rows.length > 0;
+  }
+  async newest(alertIds: readonly number[] | null, limit: number): Promise<OutboxRow[]> {
+    return this.database.query(
+      `select ${COLUMNS} from outbox where $1::int[] is null or alert_id = any($1) order by id desc limit $2`,
+      [alertIds, limit],
+    );
+  }
+  async alertOf(id: number): Promise<number | null> {
+    const [row]: { alert: number | null }[] = await this.database.query(
+      `select alert_id as alert from outbox where id = $1`,
+      [id],
+    );
+    return row?.alert ?? null;
+  }
+  async ofAlerts(alertIds: readonly number[]): Promise<OutboxRow[]> {
+    return this.database.query(`select ${COLUMNS} from outbox where alert_id = any($1) order by id`, [alertIds]);
+  }
+  async dead(alertIds: readonly number[] | null): Promise<OutboxRow[]> {
+    return this.database.query(
+      `select ${COLUMNS} from outbox where dead_at is not null and ($1::int[] is null or alert_id = any($1)) order by id desc limit 50`,
+      [alertIds],
+    );
+  }
+}

@@ -1,0 +1,86 @@
+import { Worker } from 'node:worker_threads';
+import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
+import pLimit from 'p-limit';
+import { Settings } from '../../ground/platform/settings.ts';
+import { type Done, failureOf, type Job, type JobFailure, StoreWork } from './threads/storeWork.ts';
+
+/** A job that failed in a worker; `code` is PostgreSQL's own, or 'leaseLost'. */
+export class JobFailed extends Error {
+  readonly code: string | null;
+  constructor({ message, code }: JobFailure) {
+    super(message);
+    this.code = code;
+  }
+}
+
+/** One thread that does one job after the other; begun anew after it ended. */
+class Lane {
+  private worker: Worker | null = null;
+  private inline: StoreWork | null = null;
+  private readonly inOrder = pLimit(1);
+  private next = 1;
+  private readonly waiting = new Map<number, { done: (done: never) => void; failed: (error: JobFailed) => void }>();
+  constructor(private readonly databaseUrl: string) {}
+
+  do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
+    return import.meta.url.endsWith('.ts') ? this.doHere(job) : this.doThere(job);
+  }
+  /** From source a worker could not be loaded: the work is done here, in the same order. */
+  private doHere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
+    this.inline ??= new StoreWork(this.databaseUrl);
+    const { inline } = this;
+    return this.inOrder(() => inline.do(job)).catch((error: unknown) => {
+      throw new JobFailed(failureOf(error));
+    });
+  }
+  private doThere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
+    this.worker ??= this.start();
+    const id = this.next++;
+    const { worker } = this;
+    return new Promise((done, failed) => {
+      this.waiting.set(id, { done, failed });
+      worker.postMessage({ id, job });
+    });
+  }
+  private start(): Worker {
+    const worker = new Worker(new URL('./threads/storeWork.worker.js', import.meta.url), {
+      workerData: this.databaseUrl,
+    });
+    worker.on('message', ({ id, done, failure }: { id: number; done: never; failure?: JobFailure }) => {
+      const waiting = this.waiting.get(id);
+      this.waiting.delete(id);
+      if (failure) waiting?.failed(new JobFailed(failure));
+      else waiting?.done(done);
+    });
+    const ended = (message: string) => {
+      if (this.worker === worker) this.worker = null;
+      for (const { failed } of this.waiting.values()) failed(new JobFailed({ message, code: null }));
+      this.waiting.clear();
+    };
+    worker.on('error', (error) => ended(error.message));
+    worker.on('exit', () => ended('the thread that does the work has ended'));
+    return worker;
+  }
+  async end(): Promise<void> {
+    await this.inOrder(async () => undefined);
+    await this.inline?.end();
+    await this.worker?.terminate();
+  }
+}
+
+/** Where the store's heavy work is done: reading has a thread of its own, so that a screen waits for no packing. */
+@Injectable()
+export class StoreWorkers implements OnApplicationShutdown {
+  private readonly reading: Lane;
+  private readonly writing: Lane;
+  constructor(settings: Settings) {
+    this.reading = new Lane(settings.config.databaseUrl);
+    this.writing = new Lane(settings.config.databaseUrl);
+  }
+  do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
+    return (job.kind === 'read' ? this.reading : this.writing).do(job);
+  }
+  async onApplicationShutdown(): Promise<void> {
+    await Promise.all([this.reading.end(), this.writing.end()]);
+  }
+}

@@ -1,0 +1,114 @@
+import { joinedAt, rolledOn, type Samples } from '@zetopsis/core/samples';
+import type { SeriesTable } from '@zetopsis/core/series';
+import type { EpochMs, SeriesId } from '@zetopsis/core/units';
+import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
+import type { NewestReadings } from './newestReadings.ts';
+import type { StoreWorkers } from './storeWorkers.service.ts';
+import { type Resolution, TIERS } from './tiers.ts';
+
+/** Stretches whose chunks are read together. */
+const READ_AT_ONCE = 24;
+/** Samples that are taken from memory in one go: some milliseconds. */
+const STEPS_AT_ONCE = 100_000;
+
+interface Window {
+  readonly from: EpochMs;
+  readonly to: EpochMs;
+  readonly resolution: Resolution;
+}
+
+/** Answers for any window, from chunks and the live edge without a seam. */
+export class Windows {
+  constructor(
+    private readonly memory: NewestReadings,
+    private readonly table: SeriesTable,
+    private readonly workers: StoreWorkers,
+  ) {}
+
+  /**
+   * Samples of many series in a window, oldest first, from chunks and the live edge without a seam. From roll-ups they
+   * are one a bucket, at its end: of what counts up its growth, of anything else its last value.
+   */
+  async read(ids: readonly SeriesId[], window: Window): Promise<Map<SeriesId, Samples>> {
+    const { edge } = this.memory;
+    const result = new Map<SeriesId, Samples>();
+    const byEndpoint = new Map<number, SeriesId[]>();
+    await inPieces(ids, (id) => {
+      const endpoint = this.table.endpointOf(id);
+      if (endpoint === undefined) return;
+      if (window.resolution === 'samples' && this.memory.edgeFrom(endpoint) <= window.from)
+        result.set(id, edge.samples(endpoint, id));
+      else {
+        const list = byEndpoint.get(endpoint);
+        if (list) list.push(id);
+        else byEndpoint.set(endpoint, [id]);
+      }
+    });
+    const pieces = new Pieces();
+    const all: Promise<void>[] = [];
+    const running = new Set<Promise<void>>();
+    for (const [endpoint, own] of byEndpoint)
+      for (const some of this.inSteps(endpoint, own)) {
+        const work = this.readSome(endpoint, some, window, result);
+        all.push(work);
+        // that it failed is told at the end
+        const over = work
+          .catch(() => undefined)
+          .then(() => {
+            running.delete(over);
+          });
+        running.add(over);
+        if (running.size >= READ_AT_ONCE) await Promise.race(running);
+        if (pieces.due) await pieces.pause();
+      }
+    await Promise.all(all);
+    return result;
+  }
+
+  /** So many series at a time that taking what is in memory of them is no stop. */
+  private *inSteps(endpoint: number, ids: readonly SeriesId[]): Generator<readonly SeriesId[]> {
+    const some = Math.max(1, Math.floor(STEPS_AT_ONCE / Math.max(1, this.memory.edge.count(endpoint))));
+    for (let at = 0; at < ids.length; at += some) yield ids.slice(at, at + some);
+  }
+
+  private async readSome(
+    endpoint: number,
+    ids: readonly SeriesId[],
+    { from, to, resolution }: Window,
+    result: Map<SeriesId, Samples>,
+  ): Promise<void> {
+    const { edge } = this.memory;
+    // the border and the edge are taken before the chunks are read: packing may move both meanwhile
+    const border = resolution === 'samples' ? this.memory.edgeFrom(endpoint) : this.memory.packedUntil(endpoint) + 1;
+    const edges = ids.map((id) => edge.samples(endpoint, id));
+    const packed = await this.workers.do<'read'>({
+      kind: 'read',
+      window: {
+        endpoint,
+        ids: Int32Array.from(ids),
+        cumulative: Uint8Array.from(ids, (id) => (this.table.isCumulative(id) ? 1 : 0)),
+        from,
+        to: resolution === 'samples' ? Math.min(to, border - 1) : to,
+        resolution,
+      },
+    });
+    ids.forEach((id, i) => {
+      const stored = {
+        times: packed.times.subarray(packed.starts[i], packed.starts[i + 1]),
+        values: packed.values.subarray(packed.starts[i], packed.starts[i + 1]),
+      };
+      result.set(
+        id,
+        resolution === 'samples'
+          ? joinedAt(stored, edges[i]!, border)
+          : rolledOn({
+              stored,
+              edge: edges[i]!,
+              border,
+              bucket: TIERS[resolution].bucket,
+              cumulative: this.table.isCumulative(id),
+            }),
+      );
+    });
+  }
+}

@@ -1,0 +1,205 @@
+import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { Reach } from '@zetopsis/core/access';
+import { type FamilyOut, PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
+import { PLAIN } from '@zetopsis/core/scouting';
+import { UsageService } from '../../asking/usage/usage.service.ts';
+import { LoopWatch } from '../../ground/platform/loopWatch.ts';
+import { Clock } from '../../ground/platform/settings.ts';
+import { Unforeseen } from '../../ground/platform/unforeseen.ts';
+import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
+import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
+import type { FetchResult } from '../../inflow/scraping/fetched.ts';
+import { ReadingsService } from '../../inflow/scraping/readings.service.ts';
+import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
+import { NewestReadings } from '../../keeping/store/newestReadings.ts';
+import { SamplesService } from '../../keeping/store/samples.service.ts';
+
+const INTERVAL = 15_000;
+const STATES = ['waiting', 'read', 'late', 'failing', 'paused', 'retired'] as const;
+
+/** Zetopsis as a thing that is read like any other: its own page, and its own endpoint. */
+@Injectable()
+export class SelfService implements OnApplicationBootstrap {
+  constructor(
+    private readonly endpoints: EndpointsService,
+    private readonly endpointAnswers: EndpointAnswersService,
+    private readonly readings: ReadingsService,
+    private readonly samples: SamplesService,
+    private readonly newest: NewestReadings,
+    private readonly deliveries: OutboxService,
+    private readonly usage: UsageService,
+    private readonly loop: LoopWatch,
+    private readonly unforeseen: Unforeseen,
+    private readonly clock: Clock,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    await this.endpoints.match(
+      ({ plan }) => plan.kind === 'own',
+      [
+        {
+          kind: 'own',
+          connectionId: null,
+          name: 'Zetopsis itself',
+          namespace: null,
+          scout: null,
+          url: new URL('zetopsis:/api/self/metrics'),
+          through: null,
+          proof: { by: 'nothing' },
+          authority: '',
+          intervalMs: INTERVAL,
+          timeoutMs: null,
+          dress: PLAIN,
+          use: 'read',
+          page: (memory) => this.read(memory),
+          as: null,
+        },
+      ],
+    );
+  }
+
+  /** Its own page, read the way any other is. */
+  private async read(memory: PageMemory): Promise<FetchResult> {
+    const began = performance.now();
+    const raw = Buffer.from(await this.page());
+    const limits = this.readings.pageLimits;
+    const buffer = new PageBuffer(limits);
+    buffer.push(raw);
+    const page = await readBuffer(buffer, { form: 'openmetrics', limits, memory }, async () => undefined);
+    const contentType = 'application/openmetrics-text; version=1.0.0';
+    return { ok: true, fetched: { page, contentType, raw, durationMs: performance.now() - began } };
+  }
+
+  async page(): Promise<string> {
+    const now = this.clock.now();
+    const { status } = this.samples;
+    const own = this.endpointAnswers.list(Reach.ofZetopsis());
+    const late = own
+      .filter(({ state, nextDueAt }) => (state === 'read' || state === 'failing') && nextDueAt !== null)
+      .map(({ nextDueAt }) => Math.max(0, now - nextDueAt!));
+    const letters = await this.deliveries.counts().catch(() => null);
+    const one = (value: number): FamilyOut['samples'] => [{ labels: {}, value }];
+    const gauge = ({
+      name,
+      unit,
+      help,
+      samples,
+    }: {
+      readonly name: string;
+      readonly unit: string;
+      readonly help: string;
+      readonly samples: FamilyOut['samples'];
+    }): FamilyOut => ({
+      name: `zetopsis_${name}${unit === '' ? '' : `_${unit}`}`,
+      type: 'gauge',
+      unit,
+      help,
+      samples,
+    });
+    const oldest = [...this.newest.unpacked.values()].reduce((least, { first }) => Math.min(least, first), now);
+    return writePage([
+      gauge({
+        name: 'endpoints',
+        unit: '',
+        help: 'Endpoints by their state.',
+        samples: STATES.map((state) => ({
+          labels: { state },
+          value: own.filter((endpoint) => endpoint.state === state).length,
+        })),
+      }),
+      gauge({
+        name: 'reading_overdue',
+        unit: 'seconds',
+        help: 'How long the most overdue reading is.',
+        samples: one(Math.max(0, ...late) / 1000),
+      }),
+      {
+        ...gauge({
+          name: 'samples_taken',
+          unit: '',
+          help: 'Samples taken since the start.',
+          samples: one(this.samples.samplesTaken),
+        }),
+        type: 'counter',
+      },
+      gauge({ name: 'series', unit: '', help: 'Series that are known.', samples: one(status.series) }),
+      gauge({
+        name: 'series_refused',
+        unit: '',
+        help: 'Series that are past a limit.',
+        samples: one(status.refusedSeries),
+      }),
+      gauge({
+        name: 'readings_waiting',
+        unit: '',
+        help: 'Readings that wait to be stored.',
+        samples: one(status.waiting),
+      }),
+      gauge({
+        name: 'readings_waiting',
+        unit: 'bytes',
+        help: 'Size of the readings that wait to be stored.',
+        samples: one(status.waitingBytes),
+      }),
+      {
+        ...gauge({ name: 'readings_lost', unit: '', help: 'Readings given up.', samples: one(status.lost) }),
+        type: 'counter',
+      },
+      gauge({
+        name: 'journal_lag',
+        unit: 'seconds',
+        help: 'Age of the oldest reading that is not packed.',
+        samples: one((now - oldest) / 1000),
+      }),
+      gauge({
+        name: 'usage_query',
+        unit: 'seconds',
+        help: 'How long working out a cluster’s usage took the last time.',
+        samples: one(this.usage.lastTook / 1000),
+      }),
+      ...(letters
+        ? [
+            gauge({
+              name: 'deliveries',
+              unit: '',
+              help: 'Messages that are not sent yet, and those that nobody takes.',
+              samples: [
+                { labels: { state: 'waiting' }, value: letters.waiting },
+                { labels: { state: 'dead' }, value: letters.dead },
+              ],
+            }),
+          ]
+        : []),
+      gauge({
+        name: 'event_loop_delay',
+        unit: 'seconds',
+        help: 'Longest hold-up since the page before.',
+        samples: one((this.loop.longest(INTERVAL)?.ms ?? 0) / 1000),
+      }),
+      {
+        ...gauge({
+          name: 'uncaught_errors',
+          unit: '',
+          help: 'Errors that nobody caught since the start.',
+          samples: one(this.unforeseen.count),
+        }),
+        type: 'counter',
+      },
+      gauge({
+        name: 'memory_resident',
+        unit: 'bytes',
+        help: 'Memory of this process.',
+        samples: one(process.memoryUsage.rss()),
+      }),
+      {
+        ...gauge({
+          name: 'cpu',
+          unit: 'seconds',
+          help: 'CPU time of this process.',
+          samples: one(process.cpuUsage().user / 1e6 + process.cpuUsage().system / 1e6),
+        }),
+        type: 'counter',
+      },
+    ]);
+  }
+}

@@ -7,7 +7,7 @@ import { RouterProvider } from 'react-router/dom';
 import { Frame } from './frame/Frame.tsx';
 import { followSystem } from './frame/look.ts';
 import { NotFound, PlaceFailure } from './frame/NotFound.tsx';
-import { NowPlace } from './now/NowPlace.tsx';
+import { NowPlace } from './places/now/NowPlace.tsx';
 import { Gate } from './signIn/Gate.tsx';
 import { makeStore } from './state/store.ts';
 
@@ -27,13 +27,16 @@ const places: RouteObject[] = [
     children: [
       { index: true, element: <Navigate to="/now" replace /> },
       { path: 'now', element: <NowPlace /> },
-      { path: 'usage', lazy: async () => ({ Component: (await import('./usage/UsagePlace.tsx')).UsagePlace }) },
-      { path: 'rules', lazy: async () => ({ Component: (await import('./rules/RulesPlace.tsx')).RulesPlace }) },
+      { path: 'usage', lazy: async () => ({ Component: (await import('./places/usage/UsagePlace.tsx')).UsagePlace }) },
+      { path: 'rules', lazy: async () => ({ Component: (await import('./places/rules/RulesPlace.tsx')).RulesPlace }) },
       {
         path: 'sources/:part?',
-        lazy: async () => ({ Component: (await import('./sources/SourcesPlace.tsx')).SourcesPlace }),
+        lazy: async () => ({ Component: (await import('./places/sources/SourcesPlace.tsx')).SourcesPlace }),
       },
-      { path: 'admin/:part?', lazy: async () => ({ Component: (await import('./admin/AdminPlace.tsx')).AdminPlace }) },
+      {
+        path: 'admin/:part?',
+        lazy: async () => ({ Component: (await import('./places/admin/AdminPlace.tsx')).AdminPlace }),
+      },
       { path: '*', element: <NotFound /> },
     ],
   },

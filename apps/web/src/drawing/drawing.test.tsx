@@ -2,7 +2,7 @@ import { cleanup, render, screen } from '@testing-library/react';
 import type { Figures } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
 import { MirrorStrip } from './MirrorStrip.tsx';
-import { differInHash, overNode, partName, pathWords, shortPodName } from './names.ts';
+import { differInHash, lastName, namesIn, overNode, pathWords, readableFront, shortPodName } from './names.ts';
 import { FailureNote } from './StateNote.tsx';
 import { Strip } from './Strip.tsx';
 import { COUNTED, countedOf, cutsAt, drawStrip, openLengthOf, stripInWords } from './stripModel.ts';
@@ -31,6 +31,10 @@ describe('the strip', () => {
       over: false,
       fill: 2,
     });
+  });
+  it('is as dark as it was tight, by which it is sorted, however little is in use now', () => {
+    const shades = [0.3, 0.5, 0.7, 0.9].map((tightness) => drawStrip(figures({ use: 0.1, tightness })).fill);
+    expect(shades).toEqual([1, 2, 3, 4]);
   });
   it('breaks out over its limit, stays open without one', () => {
     expect(drawStrip(figures({ use: 2.5 }))).toMatchObject({ over: true, fill: 4 });
@@ -119,7 +123,10 @@ describe('the strip', () => {
 });
 
 it('pods are called by what differs', () => {
-  expect(partName('deployment:booking-front', 2)).toBe('booking-front');
+  expect(lastName(['seaward', 'ticketing', 'deployment:booking-front'])).toBe('booking-front');
+  expect(namesIn(['seaward', 'planet:x'])).toEqual(['seaward', 'planet:x']);
+  expect(readableFront(['seaward', 'ticketing', 'nothing', 'x'])).toEqual(['seaward', 'ticketing']);
+  expect(readableFront(['team:x'])).toEqual([]);
   expect(pathWords(['seaward', 'ticketing', 'deployment:booking-front'], 1)).toBe('ticketing › booking-front');
   expect(pathWords(['seaward', 'node:seaward-07', 'tides:tide-model-x'])).toBe('seaward › seaward-07 › tide-model-x');
   expect([overNode(['c', 'node:n']), overNode(['c', 'nodes']), overNode([])]).toEqual([true, false, false]);

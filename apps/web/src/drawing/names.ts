@@ -1,23 +1,33 @@
-import type { By } from '@zetopsis/contract';
+import { type By, namesOf, type ObjectPath, readPath } from '@zetopsis/contract';
 
-/** A part of a path as a person reads it: "deployment:booking-front" is booking-front, "node:seaward-07" is seaward-07. */
-export function partName(part: string, index: number): string {
-  return index <= 2 && part.includes(':') ? part.slice(part.indexOf(':') + 1) : part;
+const isOf = (path: readonly string[]): ObjectPath['is'] | undefined => readPath(path)?.is;
+
+/** The parts of a path as a person reads them: "deployment:booking-front" is booking-front, "node:seaward-07" is seaward-07. */
+export function namesIn(parts: readonly string[]): readonly string[] {
+  const path = readPath(parts);
+  return path === null ? parts : namesOf(path);
 }
-/** Whether a path names a machine outside all clusters. */
-const isHost = (path: readonly string[]): boolean => path[0]?.startsWith('host:') ?? false;
+export const lastName = (path: readonly string[]): string => namesIn(path).at(-1) ?? '';
+/** `from`: leave out the first parts, which the surroundings say already. */
+export const pathWords = (path: readonly string[], from = 0): string => namesIn(path).slice(from).join(' › ');
+
+/** As far as an object can stand there: an address may have been cut, or written by hand. */
+export function readableFront(path: readonly string[]): readonly string[] {
+  let front = path;
+  while (readPath(front) === null) front = front.slice(0, -1);
+  return front;
+}
 /** A team's share is a way to its namespaces, not a part of their path. */
 export const pastTeam = (path: readonly string[]): readonly string[] =>
-  path.length > 2 && path[1]?.startsWith('team:') ? [path[0]!, ...path.slice(2)] : path;
+  path.length > 2 && isOf(path.slice(0, 2)) === 'team' ? [path[0]!, ...path.slice(2)] : path;
 /** Whether a path goes over a node, to its pods. */
-export const overNode = (path: readonly string[]): boolean => path[1]?.startsWith('node:') ?? false;
-/** `from`: leave out the first parts, which the surroundings say already. */
-export const pathWords = (path: readonly string[], from = 0): string => path.map(partName).slice(from).join(' › ');
-
-const THINGS = /^(service|volume-claim|quota|limit-range|autoscaler|disruption-budget|config-map|secret):/;
+export function overNode(parts: readonly string[]): boolean {
+  const path = readPath(parts);
+  return path !== null && 'node' in path && path.node !== null;
+}
 /** Whether a path names something that has no parts and uses nothing itself. */
 export const isThing = (path: readonly string[]): boolean =>
-  isHost(path) || THINGS.test(path[2] ?? '') || (path[1]?.startsWith('persistent-volume:') ?? false);
+  ['host', 'accessory', 'persistent volume'].includes(isOf(path) ?? '');
 
 /** Pods of one workload share the front of their names: what differs is what one reads. `hash` where they differ in that, too. */
 export function shortPodName(name: string, workload: string, hash: boolean): string {
@@ -34,4 +44,4 @@ export const differInHash = (names: readonly string[]): boolean =>
 
 /** What stands below the clusters: a path that is chosen says it itself. */
 export const byOf = ({ path, by }: { readonly path: readonly string[]; readonly by: By }): By =>
-  overNode(path) ? 'node' : path[1]?.startsWith('team:') ? 'team' : path.length > 1 ? 'namespace' : by;
+  overNode(path) ? 'node' : isOf(path) === 'team' ? 'team' : path.length > 1 ? 'namespace' : by;

@@ -64,7 +64,9 @@ export function drawStrip(
     : limit;
   const share = (value: number | null) => (value === null ? null : value / scale);
   const useShare = share(use);
-  const tight = open ? 0 : (useShare ?? 0);
+  const over = !open && (useShare ?? 0) > 1;
+  // its shade is what lists are sorted by: how near to the limit it was, not where it happens to be now
+  const tight = open ? 0 : (figures.tightness ?? useShare ?? 0);
   return {
     use: useShare,
     peak: share(peak),
@@ -72,8 +74,8 @@ export function drawStrip(
     heading: share(heading),
     against: share(other),
     open,
-    over: !open && (useShare ?? 0) > 1,
-    fill: tight > 0.85 ? 4 : tight > 0.65 ? 3 : tight > 0.4 ? 2 : 1,
+    over,
+    fill: over || tight > 0.85 ? 4 : tight > 0.65 ? 3 : tight > 0.4 ? 2 : 1,
   };
 }
 

@@ -2,7 +2,7 @@ import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { Suspense, useState } from 'react';
 import { NavLink, Outlet } from 'react-router';
-import { useNowQuery } from '../state/placesApi.ts';
+import { useNowQuery } from '../state/nowApi.ts';
 import { useLive } from '../state/store.ts';
 import { useLiveNews } from '../state/useLiveNews.ts';
 import { GoTo } from './GoTo.tsx';

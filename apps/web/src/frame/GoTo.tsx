@@ -5,7 +5,7 @@ import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { useDeferredValue, useState } from 'react';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
-import { useFindQuery } from '../state/placesApi.ts';
+import { useFindQuery } from '../state/findApi.ts';
 import { chooseLook } from './look.ts';
 import { PLACES } from './places.ts';
 import { useNow } from './useNow.ts';

@@ -37,6 +37,10 @@ export function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
               </div>
             ))}
           </dl>
+          <p className="mt-3 border-t border-hair pt-2 text-sm text-soft">
+            A strip’s shade is its tightness, by which lists are sorted: how near to its limit it was for 95 % of the
+            window.
+          </p>
           <Dialog.Close className="button mt-4">close</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>

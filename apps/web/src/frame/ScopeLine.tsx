@@ -1,13 +1,13 @@
-import type { By } from '@zetopsis/contract';
+import { type By, readTrait } from '@zetopsis/contract';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { Diamond } from '../drawing/Diamond.tsx';
-import { byOf, isThing, overNode, partName } from '../drawing/names.ts';
-import { useUsageQuery } from '../state/placesApi.ts';
+import { byOf, isThing, namesIn } from '../drawing/names.ts';
+import { isNobodys } from '../drawing/rows.ts';
+import { useSourcesQuery } from '../state/endpointsApi.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
-import { useSourcesQuery } from '../state/sourcesApi.ts';
-import { isNobodys } from '../usage/columnModel.ts';
+import { useUsageQuery } from '../state/usageApi.ts';
 import { queried, useView } from './useView.ts';
 import { ownsSomething } from './whose.ts';
 
@@ -34,11 +34,7 @@ const BY_NODE: readonly Level[] = [CLUSTER, { one: 'node', any: 'any node' }, PO
 
 /** Which levels a path has: over namespaces, or over nodes. */
 const levelsOf = (path: readonly string[], by: By): readonly Level[] =>
-  path[1]?.startsWith('team:') || (path.length < 2 && by === 'team')
-    ? BY_TEAM
-    : overNode(path) || (path.length < 2 && by === 'node')
-      ? BY_NODE
-      : BY_NAMESPACE;
+  ({ team: BY_TEAM, node: BY_NODE, namespace: BY_NAMESPACE })[byOf({ path, by })];
 
 /** The scope as an editable path: every step is a menu over what is there and was there in the window. */
 export function ScopeLine() {
@@ -90,7 +86,10 @@ function ScopeStep({ index }: { index: number }) {
   const [open, setOpen] = useState(false);
   const level = levelsOf(view.path, view.by)[index]!; // steps are cut to the levels there are
   const chosen = view.path[index];
+  const name = namesIn(view.path)[index];
   const trait = index === 0 && chosen === undefined ? view.clusters : null;
+  const read = trait === null ? null : readTrait(trait);
+  const traitWords = read && `${read.trait} ${read.is}`;
   const choose = (part: string | null) => {
     setOpen(false);
     void change({
@@ -106,16 +105,16 @@ function ScopeStep({ index }: { index: number }) {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger
         className="max-w-72 truncate border-b border-dashed border-structure px-1.5 py-0.5 hover:text-petrol"
-        aria-label={`${level.one}: ${chosen === undefined ? (trait?.replace(':', ' ') ?? level.any) : partName(chosen, index)}`}
+        aria-label={`${level.one}: ${chosen === undefined ? (traitWords ?? level.any) : name}`}
       >
         {trait !== null ? (
           <span>
-            clusters of <b className="font-semibold">{trait.replace(':', ' ')}</b>
+            clusters of <b className="font-semibold">{traitWords}</b>
           </span>
         ) : chosen === undefined ? (
           <span className={index === 0 ? '' : 'text-soft'}>{level.any}</span>
         ) : (
-          <b className="font-semibold">{partName(chosen, index)}</b>
+          <b className="font-semibold">{name}</b>
         )}
       </Popover.Trigger>
       <Popover.Portal>
@@ -128,14 +127,14 @@ function ScopeStep({ index }: { index: number }) {
 }
 
 /** "environment:production" and the like, of the clusters one may see. */
-function useTraits(): string[] {
+function useTraits(): { key: string; trait: string; is: string }[] {
   const { data } = useSourcesQuery();
   const traits = (data?.connections ?? []).flatMap((cluster) =>
     (['environment', 'region', 'flavour'] as const).flatMap((trait) =>
-      cluster[trait] === '' ? [] : [`${trait}:${cluster[trait]}`],
+      cluster[trait] === '' ? [] : [{ key: `${trait}:${cluster[trait]}`, trait, is: cluster[trait] }],
     ),
   );
-  return [...new Set(traits)].sort();
+  return [...new Map(traits.map((one) => [one.key, one])).values()].sort((a, b) => a.key.localeCompare(b.key));
 }
 
 function StepChoices({
@@ -182,15 +181,14 @@ function StepChoices({
           {level.any}
         </Command.Item>
         {index === 0 &&
-          traits.map((trait) => (
+          traits.map(({ key, trait, is }) => (
             <Command.Item
-              key={trait}
-              value={trait}
+              key={key}
+              value={key}
               className="px-3 py-1.5 data-[selected=true]:bg-ground data-[selected=true]:text-petrol"
-              onSelect={() => chooseTrait(trait)}
+              onSelect={() => chooseTrait(key)}
             >
-              <span className="text-soft">{trait.slice(0, trait.indexOf(':'))}</span>{' '}
-              {trait.slice(trait.indexOf(':') + 1)}
+              <span className="text-soft">{trait}</span> {is}
             </Command.Item>
           ))}
         {rows.map((row) => (

@@ -4,6 +4,7 @@ import { HOUR } from '@zetopsis/core/units';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { cleanUp, drawAt, serveAnswers } from '../state/testServer.tsx';
 import { Tape } from './Tape.tsx';
+import { readView } from './useView.ts';
 
 afterEach(() => {
   cleanUp();
@@ -77,7 +78,11 @@ describe('the tape', () => {
     fireEvent.click(await screen.findByRole('button', { name: /rollout declaration-checker 2 → 3/ }));
     const entry = (await screen.findByRole('link', { name: 'rollout declaration-checker 2 → 3' })).closest('li')!;
     fireEvent.click(within(entry).getByRole('button', { name: 'before and after' }));
-    await waitFor(() => expect(router.state.location.search).toContain('against=2h'));
+    // the time since it, against as much before it: the clock goes on meanwhile
+    await waitFor(() => expect(readView(router.state.location.search).shift).not.toBeNull());
+    const { window, shift } = readView(router.state.location.search);
+    expect(window).toMatchObject({ from: NOW - 2 * HOUR });
+    expect('to' in window && window.to - window.from).toBe(shift);
   });
   it('a revision leads to Admin', async () => {
     drawTape('/now?window=3h');

@@ -2,7 +2,7 @@ import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { ArrowLeftRight, ChevronLeft, ChevronRight } from 'lucide-react';
 import { useWidth } from '../drawing/useWidth.ts';
-import { useTapeQuery } from '../state/placesApi.ts';
+import { useTapeQuery } from '../state/usageApi.ts';
 import { TapeDrawing } from './TapeDrawing.tsx';
 import { useNow } from './useNow.ts';
 import { useView, viewed } from './useView.ts';

@@ -1,7 +1,7 @@
 import type { TapeAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { type PointerEvent, useState } from 'react';
-import type { WindowArgument } from '../state/placesApi.ts';
+import type { WindowArgument } from '../state/viewQuery.ts';
 import { TapeMark } from './TapeMark.tsx';
 import {
   groupMarks,

@@ -6,7 +6,7 @@ import { Link } from 'react-router';
 import { Diamond } from '../drawing/Diamond.tsx';
 import { pathWords } from '../drawing/names.ts';
 import { OwnMark } from '../drawing/OwnMark.tsx';
-import type { WindowArgument } from '../state/placesApi.ts';
+import type { WindowArgument } from '../state/viewQuery.ts';
 import { earlierLike, leading, type MarkGroup } from './tapeModel.ts';
 import { useView } from './useView.ts';
 import { aroundMoment } from './windowModel.ts';

@@ -2,9 +2,9 @@ import { type By, readScope, readTrait, TableLevel, writeQuery, writeScope } fro
 import { useCallback, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { LOOKED, type Looked } from '../drawing/looked.ts';
-import { pastTeam } from '../drawing/names.ts';
-import type { Scope, View, WindowArgument } from '../state/placesApi.ts';
+import { pastTeam, readableFront } from '../drawing/names.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
+import type { Scope, View, WindowArgument } from '../state/viewQuery.ts';
 import { looksAtOwn } from './whose.ts';
 import { readShift, readWindow, writeShift, writeWindow } from './windowModel.ts';
 
@@ -47,7 +47,7 @@ export function readView(search: string): ViewState {
   const whose = parameters.get('whose');
   const shift = readShift(parameters.get('against'));
   return {
-    path: readScope(parameters.get('in') ?? '').slice(0, 5),
+    path: readableFront(readScope(parameters.get('in') ?? '').slice(0, 5)),
     clusters: clusters !== null && readTrait(clusters) !== null ? clusters : null,
     whose: whose === 'mine' || whose === 'all' ? whose : null,
     window: readWindow(parameters),
@@ -93,7 +93,7 @@ export function writeView(view: ViewState): string {
 const readPaths = (texts: readonly string[]): (readonly string[])[] =>
   texts
     .slice(0, MOST_BESIDE)
-    .map((text) => readScope(text).slice(0, 5))
+    .map((text) => readableFront(readScope(text).slice(0, 5)))
     .filter((path) => path.length > 0);
 
 function readTable(parameters: URLSearchParams): TableState {

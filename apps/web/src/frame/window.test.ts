@@ -138,9 +138,24 @@ it('scope, window and choice survive the address, names with odd letters include
   const part = fc
     .string({ minLength: 1, maxLength: 12 })
     .filter((text) => text.trim() !== '' && !/[\uD800-\uDFFF]/.test(text));
+  const plain = part.filter((text) => !text.includes(':'));
+  const path = fc.oneof(
+    fc.constant([]),
+    fc.tuple(plain),
+    fc.tuple(plain, plain),
+    fc
+      .tuple(
+        plain,
+        plain,
+        part.map((name) => `deployment:${name}`),
+        part,
+        part,
+      )
+      .map((parts): string[] => parts),
+  );
   fc.assert(
     fc.property(
-      fc.array(part, { maxLength: 5 }),
+      path,
       fc.boolean(),
       fc.constantFrom('cpu' as const, 'memory' as const, 'received' as const, 'memoryEnds' as const),
       fc.constantFrom(null, HOUR, -90 * 60_000, 86_461_000),
@@ -171,6 +186,8 @@ it('scope, window and choice survive the address, names with odd letters include
       },
     ),
   );
+  // as far as something can stand there
+  expect(readView('?in=seaward/tides/tide-model/x').path).toEqual(['seaward', 'tides']);
   expect(
     writeView({
       path: ['seaward', 'tides', 'deployment:tide-model'],

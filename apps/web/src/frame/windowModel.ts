@@ -1,6 +1,6 @@
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
-import type { WindowArgument } from '../state/placesApi.ts';
+import type { WindowArgument } from '../state/viewQuery.ts';
 
 export const PRESETS: readonly { readonly name: string; readonly length: number }[] = [
   { name: '15m', length: 15 * MINUTE },

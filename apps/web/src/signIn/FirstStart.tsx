@@ -1,8 +1,9 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { FirstPerson } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
-import { Field, problemOf } from '../drawing/Field.tsx';
-import { FormFailure } from '../drawing/FormFailure.tsx';
+import { Field, problemOf } from '../forms/Field.tsx';
+import { FormFailure } from '../forms/FormFailure.tsx';
+import { PasswordField } from '../forms/PasswordField.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useMakeFirstMutation } from '../state/sessionApi.ts';
 import { EntrySheet } from './EntrySheet.tsx';
@@ -31,15 +32,13 @@ export function FirstStart() {
         <Field id="name" label="Name" error={formState.errors.name?.message}>
           <input id="name" className="field" autoComplete="username" {...register('name')} />
         </Field>
-        <Field id="password" label="Password" error={formState.errors.password?.message}>
-          <input
-            id="password"
-            type="password"
-            className="field"
-            autoComplete="new-password"
-            {...register('password')}
-          />
-        </Field>
+        <PasswordField
+          id="password"
+          label="Password"
+          error={formState.errors.password?.message}
+          autoComplete="new-password"
+          {...register('password')}
+        />
         <FormFailure error={error} />
         <button type="submit" className="button" disabled={isLoading}>
           Make the account

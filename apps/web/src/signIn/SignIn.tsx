@@ -1,8 +1,9 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type SessionAnswer, SignIn as SignInSchema } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
-import { Field } from '../drawing/Field.tsx';
-import { asFailure } from '../state/failure.ts';
+import { FailureText } from '../forms/FailureText.tsx';
+import { Field } from '../forms/Field.tsx';
+import { PasswordField } from '../forms/PasswordField.tsx';
 import { useSignInMutation } from '../state/sessionApi.ts';
 import { EntrySheet } from './EntrySheet.tsx';
 
@@ -33,20 +34,14 @@ export function SignIn({ session }: { session: SessionAnswer }) {
         <Field id="name" label="Name" error={formState.errors.name?.message}>
           <input id="name" className="field" autoComplete="username" autoFocus {...register('name')} />
         </Field>
-        <Field id="password" label="Password" error={formState.errors.password?.message}>
-          <input
-            id="password"
-            type="password"
-            className="field"
-            autoComplete="current-password"
-            {...register('password')}
-          />
-        </Field>
-        {error && (
-          <p role="alert" className="mb-3 text-critical">
-            {asFailure(error).text}
-          </p>
-        )}
+        <PasswordField
+          id="password"
+          label="Password"
+          error={formState.errors.password?.message}
+          autoComplete="current-password"
+          {...register('password')}
+        />
+        <FailureText error={error} className="mb-3" />
         <button type="submit" className="button" disabled={isLoading}>
           {isLoading ? 'signing in' : 'Sign in'}
         </button>

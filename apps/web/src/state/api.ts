@@ -28,3 +28,5 @@ export const TAGS = [...LiveTopic.options, 'session', 'views', 'people', 'audit'
 
 /** One cache for every resource; the resources' own files add their endpoints. */
 export const api = createApi({ baseQuery, tagTypes: TAGS, keepUnusedDataFor: 120, endpoints: () => ({}) });
+/** Whatever is configured anew may change what everybody sees. */
+export const CONFIGURED = ['configuration', 'audit', 'inventory', 'rules', 'alerts', 'session'] as const;

@@ -28,6 +28,7 @@ const row = (name: string) => ({
   throttled: null,
   restarts: 0,
   memoryEnds: 0,
+  age: null,
   owner: null,
   labels: {},
   against: null,

@@ -1,0 +1,11 @@
+import type { NowAnswer } from '@zetopsis/contract';
+
+/** Who was told, in a few words; that nobody was is said as plainly. */
+export function toldWords({ told, team }: NowAnswer['alerts'][number]): string {
+  if (team === null) return 'nobody was told: its namespace has no owner';
+  const [message] = told;
+  if (!message) return 'nobody was told';
+  if (message.state === 'sent') return `told ${message.to}`;
+  if (message.state === 'dead') return `could not tell ${message.to}: ${message.error ?? 'no reason known'}`;
+  return message.error === null ? `telling ${message.to}` : `not told yet: ${message.error}`;
+}

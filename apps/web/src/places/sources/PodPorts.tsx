@@ -1,0 +1,83 @@
+import { useState } from 'react';
+import { FormFailure } from '../../forms/FormFailure.tsx';
+import { useSourcesQuery } from '../../state/endpointsApi.ts';
+import { asFailure } from '../../state/failure.ts';
+import { usePodPortsMutation } from '../../state/givenApi.ts';
+
+/** From a pod to its node and its ports, and to what answers there. */
+export function PodPorts() {
+  const { data: sources } = useSourcesQuery();
+  const [ask, { data, error, isLoading }] = usePodPortsMutation();
+  const clusters = sources?.connections.filter(({ may }) => may !== 'read').map(({ name }) => name) ?? [];
+  const [chosen, setChosen] = useState('');
+  const [path, setPath] = useState('');
+  if (clusters.length === 0) return null;
+  const cluster = clusters.includes(chosen) ? chosen : clusters[0]!; // there is one
+  const [namespace = '', pod = ''] = path.split('/').map((part) => part.trim());
+  const fields = error ? asFailure(error).fields : [];
+  return (
+    <form
+      aria-label="what answers at a pod"
+      className="mt-6 text-sm"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void ask({ cluster, namespace, pod });
+      }}
+    >
+      <h2 className="section-title mb-2">What answers at a pod?</h2>
+      <div className="mb-2 flex gap-2">
+        <select
+          aria-label="cluster of the pod"
+          className="field max-w-28"
+          value={cluster}
+          onChange={({ target }) => setChosen(target.value)}
+        >
+          {clusters.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+        <input
+          aria-label="namespace and pod"
+          className="field"
+          placeholder="namespace/pod"
+          value={path}
+          onChange={({ target }) => setPath(target.value)}
+        />
+        <button type="submit" className="button" disabled={isLoading || pod === ''}>
+          {isLoading ? 'asking' : 'Ask'}
+        </button>
+      </div>
+      <FormFailure error={error} />
+      {fields.map(({ path: field, text }) => (
+        <p key={field} role="alert" className="text-critical">
+          {text}
+        </p>
+      ))}
+      {data && (
+        <div role="status">
+          <p className="mb-1">
+            {data.phase} on node <b>{data.node ?? 'none yet'}</b>
+            {data.nodeAddress !== null && ` (${data.nodeAddress})`}; its address is {data.address ?? 'none yet'}.
+          </p>
+          {data.ports.length === 0 && <p>It declares no port.</p>}
+          {data.ports.map((one) => (
+            <div key={`${one.container} ${one.port}`} className="border-t border-hair py-1">
+              <b>
+                port {one.port}
+                {one.name !== '' && ` ${one.name}`}
+              </b>{' '}
+              <span className="text-soft">of {one.container}</span>
+              <p>
+                <span className="text-soft">from here:</span> {one.direct}
+              </p>
+              <p>
+                <span className="text-soft">through the cluster:</span> {one.through}
+              </p>
+              {one.readAs !== null && <p className="text-soft">It is read, as {one.readAs}.</p>}
+            </div>
+          ))}
+        </div>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,93 @@
+import type { ConnectionAnswer } from '@zetopsis/contract';
+import { useEffect, useState } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
+import { type Part, Parts } from '../../frame/Parts.tsx';
+import { typing } from '../../frame/useFrameKeys.ts';
+import { useSourcesQuery } from '../../state/endpointsApi.ts';
+import { useSessionQuery } from '../../state/sessionApi.ts';
+import { Census } from './Census.tsx';
+import { ConnectionForm } from './ConnectionForm.tsx';
+import { Connections } from './Connections.tsx';
+import { Coverage } from './Coverage.tsx';
+import { Endpoints } from './Endpoints.tsx';
+import { Guide } from './Guide.tsx';
+import { Imports } from './Imports.tsx';
+import { PushKeys } from './PushKeys.tsx';
+import { Scouts } from './Scouts.tsx';
+import { StoreState } from './StoreState.tsx';
+import { Vitals } from './Vitals.tsx';
+
+const PARTS: readonly Part[] = [
+  { path: 'state', name: 'State', view: <State /> },
+  { path: 'connect', name: 'Connect', view: <Guide /> },
+  { path: 'endpoints', name: 'Endpoints', view: <Endpoints /> },
+  { path: 'scouts', name: 'Scouts', view: <Scouts /> },
+  { path: 'push', name: 'Push keys', view: <PushKeys /> },
+  { path: 'vitals', name: 'Vitals', view: <Vitals /> },
+  { path: 'coverage', name: 'Coverage', view: <Coverage /> },
+  { path: 'census', name: 'Series census', view: <Census /> },
+];
+const FOR_ALL = new Set(['state', 'endpoints', 'coverage', 'census']);
+
+/** Is data flowing? */
+export function SourcesPlace() {
+  const { part } = useParams();
+  const { data: session } = useSessionQuery();
+  const administrator = session?.person?.role === 'administrator';
+  const parts = PARTS.filter(({ path }) => administrator || FOR_ALL.has(path));
+  const shown = parts.find(({ path }) => path === part) ?? parts[0]!; // its state is for everybody
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <Parts place="Sources" parts={parts} shown={shown} />
+      <div className="min-h-0 flex-1">{shown.view}</div>
+    </div>
+  );
+}
+
+/** The clusters, what was brought in, and the store. */
+function State() {
+  const { data, error, refetch } = useSourcesQuery();
+  const { data: session } = useSessionQuery();
+  const [parameters, setParameters] = useSearchParams();
+  const asked = parameters.get('connect');
+  const [side, setSide] = useState<{ connection: ConnectionAnswer | null } | null>(null);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => event.key === 'Escape' && !typing(event) && setSide(null);
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  useEffect(() => {
+    if (asked === null || !data) return;
+    setSide({ connection: data.connections.find(({ id }) => id === asked) ?? null });
+    setParameters(
+      (before) => {
+        before.delete('connect');
+        return before;
+      },
+      { replace: true },
+    );
+  }, [asked, data, setParameters]);
+  if (!data)
+    return (
+      <div className="p-5">
+        {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={8} height={40} />}
+      </div>
+    );
+  return (
+    <div className="flex h-full min-h-0">
+      <div className="min-w-0 flex-1 overflow-auto px-5 py-4">
+        <Connections
+          data={data}
+          administrator={session?.person?.role === 'administrator'}
+          open={(connection) => setSide({ connection })}
+        />
+        <Imports data={data} />
+        <StoreState store={data.store} />
+      </div>
+      {side && (
+        <ConnectionForm key={side.connection?.id ?? 'new'} connection={side.connection} close={() => setSide(null)} />
+      )}
+    </div>
+  );
+}

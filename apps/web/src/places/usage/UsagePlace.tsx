@@ -1,0 +1,198 @@
+import type { By } from '@zetopsis/contract';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { type Looked, otherOf } from '../../drawing/looked.ts';
+import { byOf } from '../../drawing/names.ts';
+import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
+import { useWidth } from '../../drawing/useWidth.ts';
+import { typing } from '../../frame/useFrameKeys.ts';
+import { queried, useView } from '../../frame/useView.ts';
+import { useUsageQuery } from '../../state/usageApi.ts';
+import { Beside } from './Beside.tsx';
+import { CompareBar } from './CompareBar.tsx';
+import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
+import { DrillColumn } from './DrillColumn.tsx';
+import { ObjectSheet } from './ObjectSheet.tsx';
+import { SavedViews } from './SavedViews.tsx';
+import { UsageTable } from './UsageTable.tsx';
+
+/** Where one types a part of a name, in the last column that has it. */
+const lastFind = () => [...document.querySelectorAll<HTMLInputElement>('input[data-find]')].at(-1);
+
+const NO_CUTS: readonly number[] = [];
+const NEXT_BY: Record<By, By> = { namespace: 'node', node: 'team', team: 'namespace' };
+const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
+  ArrowUp: 'up',
+  k: 'up',
+  ArrowDown: 'down',
+  j: 'down',
+  ArrowLeft: 'left',
+  h: 'left',
+  ArrowRight: 'right',
+  l: 'right',
+};
+
+/** Who uses what, against which limit? */
+export function UsagePlace() {
+  const { view, change, link } = useView();
+  const { path, resource, shift, mirror } = view;
+  const by = byOf(view);
+  const comparing = shift !== null;
+  const [chosenSort, setSort] = useState<SortBy>('tightness');
+  const sort = mirror ? 'swing' : chosenSort === 'swing' && !comparing ? 'tightness' : chosenSort;
+  const [box, width] = useWidth();
+  const { data, currentData, error, refetch } = useUsageQuery({ ...queried(view), by, of: otherOf(resource) });
+  // while a deeper level loads, what is on screen stays
+  const columns = useMemo(() => columnsFor(currentData ?? data, path), [currentData, data, path]);
+  const sorted = useMemo(
+    () => columns.map((column) => sortRows(column.rows, resource, sort)),
+    [columns, resource, sort],
+  );
+
+  const awaited = otherOf(resource) !== undefined && otherOf(resource) !== (currentData ?? data)?.of;
+
+  const cuts = useMemo(
+    () => columns.map((_, index) => cutsFrom(columns[index + 1], resource, sort)),
+    [columns, resource, sort],
+  );
+  // a column is drawn anew only when something of it changed
+  const setBy = useCallback((next: By) => void change({ by: next, path: path.slice(0, 1) }), [change, path]);
+  const choose = useCallback((next: string[]) => void change({ path: next }), [change]);
+  const setResource = useCallback((next: Looked) => void change({ resource: next }, { replace: true }), [change]);
+  const setOrder = useCallback(
+    (next: SortBy) => {
+      setSort(next);
+      if (mirror && next !== 'swing') void change({ mirror: false }, { replace: true });
+    },
+    [change, mirror],
+  );
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (typing(event) || view.beside.length > 0) return;
+      if (event.key === 't') {
+        event.preventDefault();
+        void change({ show: view.show === 'table' ? 'columns' : 'table' });
+        return;
+      }
+      const key = view.show === 'table' ? undefined : KEYS[event.key];
+      if (key) {
+        const next = movePath(path, sorted, key);
+        if (next) void change({ path: next }, { replace: key === 'up' || key === 'down' });
+      } else if (
+        event.key === 'Enter' &&
+        path.length > 0 &&
+        !(event.target as HTMLElement).closest('a, button, select')
+      )
+        void change({ sheet: true });
+      else if (event.key === 'Escape') void change({ sheet: false });
+      else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
+      else if (event.key === 'n' && path.length > 0) void setBy(NEXT_BY[by]);
+      else if (event.key === 'f') lastFind()?.focus();
+      else if (event.key === 'v' && comparing) void change({ mirror: !mirror }, { replace: true });
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [path, sorted, change, resource, by, setBy, comparing, mirror, view.beside.length, view.show]);
+
+  if (!data) {
+    return (
+      <div className="h-full max-w-sm p-5">
+        {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={47} />}
+      </div>
+    );
+  }
+  if (columns[0]?.rows.length === 0) {
+    return (
+      <div className="p-5">
+        <StateNote title="No cluster is connected yet">
+          <Link className="button" to={link('/sources')}>
+            connect a cluster
+          </Link>
+        </StateNote>
+      </div>
+    );
+  }
+  const sheet = view.sheet && path.length > 0;
+  if (view.beside.length > 0) return <Beside />;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <ShowBar />
+      <Notes blind={data.blind} failed={error !== undefined} />
+      {shift !== null && <CompareBar shift={shift} />}
+      <div className="flex min-h-0 flex-1">
+        {view.show === 'table' && <UsageTable />}
+        <div ref={box} className={view.show === 'table' ? 'hidden' : 'flex min-w-0 flex-1 overflow-x-auto'}>
+          {columns.map((column, index) => (
+            <DrillColumn
+              key={column.level}
+              column={column}
+              rows={sorted[index] ?? []}
+              index={index}
+              path={path}
+              resource={resource}
+              sort={sort}
+              narrow={index < narrowCount(columns.length, width)}
+              cuts={cuts[index] ?? NO_CUTS}
+              nextRows={sorted[index + 1]?.length ?? 0}
+              active={index === Math.max(0, path.length - 1)}
+              choose={choose}
+              setResource={setResource}
+              setSort={setOrder}
+              awaited={awaited}
+              comparing={comparing}
+              mirror={mirror}
+              setBy={setBy}
+            />
+          ))}
+        </div>
+        {sheet && <ObjectSheet close={() => void change({ sheet: false })} />}
+      </div>
+    </div>
+  );
+}
+
+/** Columns or a table; views that were kept. */
+function ShowBar() {
+  const { view, link } = useView();
+  const choice = (show: 'columns' | 'table', word: string) => (
+    <Link
+      to={link('/usage', { show })}
+      aria-current={view.show === show ? 'page' : undefined}
+      className={view.show === show ? 'border-b-2 border-ink font-bold' : 'text-soft hover:text-ink'}
+      title={`${word} (key t)`}
+    >
+      {word}
+    </Link>
+  );
+  return (
+    <div className="flex items-center gap-4 border-b border-line px-4 py-1 text-sm">
+      {choice('columns', 'columns')}
+      {choice('table', 'table')}
+      <span className="ml-auto">
+        <SavedViews />
+      </span>
+    </div>
+  );
+}
+
+function Notes({ blind, failed }: { blind: readonly string[]; failed: boolean }) {
+  const notes = [
+    ...blind,
+    ...(failed
+      ? ['The newest answer of the server did not arrive; what is shown is older. It is tried again by itself.']
+      : []),
+  ];
+  if (notes.length === 0) return null;
+  return (
+    <ul role="status" className="hatched border-b border-structure">
+      {notes.map((note) => (
+        <li key={note} className="bg-ground/85 px-4 py-1 text-sm">
+          <b>partly blind</b> · {note}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -10,7 +10,7 @@ export async function benchDatabase() {
   await admin.query('create database bench');
   await admin.end();
   const url = postgres.url.replace(/\/[^/]*$/, '/bench');
-  const { migrate } = await import('../apps/server/dist/platform/database.js');
+  const { migrate } = await import('../apps/server/dist/keeping/tables/database.js');
   await migrate(url);
   const client = new pg.Client(url);
   await client.connect();

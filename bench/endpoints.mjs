@@ -58,8 +58,10 @@ async function serve() {
 async function run(bad, ports) {
   const { benchDatabase } = await import('./database.mjs');
   const { createApp } = await import('../apps/server/dist/bootstrap.js');
-  const { readConfig } = await import('../apps/server/dist/platform/config.js');
-  const { EndpointsService } = await import('../apps/server/dist/scraping/endpoints.service.js');
+  const { readConfig } = await import('../apps/server/dist/ground/platform/config.js');
+  const { EndpointsService } = await import('../apps/server/dist/inflow/scraping/endpoints.service.js');
+  const { KnownEndpoints } = await import('../apps/server/dist/inflow/scraping/knownEndpoints.js');
+  const { ReadingsService } = await import('../apps/server/dist/inflow/scraping/readings.service.js');
   const { url, end } = await benchDatabase();
   const folder = mkdtempSync(join(tmpdir(), 'zetopsis-bench-'));
   const app = await createApp(
@@ -72,6 +74,8 @@ async function run(bad, ports) {
   );
   await app.init();
   const endpoints = app.get(EndpointsService, { strict: false });
+  const known = app.get(KnownEndpoints, { strict: false });
+  const readings = app.get(ReadingsService, { strict: false });
   const kinds = Object.entries(bad ? KINDS : {}).flatMap(([kind, count]) => Array(count).fill(kind));
   const drafts = Array.from({ length: ENDPOINTS }, (_, i) => {
     const kind = kinds[i] ?? 'good';
@@ -94,9 +98,9 @@ async function run(bad, ports) {
   });
   const late = [];
   let warm = false;
-  const fetched = endpoints.fetch.bind(endpoints);
-  endpoints.fetch = (plan, timeout) => {
-    const due = endpoints.readers.get(plan.id)?.status.nextDueAt;
+  const fetched = readings.fetch.bind(readings);
+  readings.fetch = (plan, timeout) => {
+    const due = known.readers.get(plan.id)?.status.nextDueAt;
     if (warm && due && plan.name.startsWith('good')) late.push(Date.now() - due);
     return fetched(plan, timeout);
   };
@@ -107,7 +111,7 @@ async function run(bad, ports) {
   warm = true;
   await new Promise((done) => setTimeout(done, MINUTES * 60_000));
   const states = {};
-  for (const { plan, status } of endpoints.readers.values()) {
+  for (const { plan, status } of known.readers.values()) {
     const kind = plan.name.split('-')[0];
     states[kind] ??= {};
     states[kind][status.state] = (states[kind][status.state] ?? 0) + 1;

@@ -1,5 +1,5 @@
 // Finding series among 500,000 by metric and two labels: in memory against PostgreSQL's index over jsonb; target 20 ×.
-import { CopyRows } from '../apps/server/dist/store/work/copy.js';
+import { CopyRows } from '../apps/server/dist/keeping/store/threads/copy.js';
 import { SeriesTable } from '../packages/core/dist/series/index.js';
 import { benchDatabase } from './database.mjs';
 import { medianOf, report } from './measure.mjs';

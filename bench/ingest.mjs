@@ -1,8 +1,8 @@
 // Durable taking in with packing, bytes at rest, and long queries, each against a row per sample in PostgreSQL.
 
-import { CopyRows } from '../apps/server/dist/store/work/copy.js';
-import { Partitions } from '../apps/server/dist/store/work/partitions.js';
-import { StoreWork } from '../apps/server/dist/store/work/storeWork.js';
+import { CopyRows } from '../apps/server/dist/keeping/store/threads/copy.js';
+import { Partitions } from '../apps/server/dist/keeping/store/threads/partitions.js';
+import { StoreWork } from '../apps/server/dist/keeping/store/threads/storeWork.js';
 import { encodeFrame } from '../packages/core/dist/samples/index.js';
 import { benchDatabase, sizeOf } from './database.mjs';
 import { report } from './measure.mjs';

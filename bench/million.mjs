@@ -40,13 +40,13 @@ function serve() {
 async function measure() {
   const { benchDatabase, sizeOf } = await import('./database.mjs');
   const { createApp } = await import('../apps/server/dist/bootstrap.js');
-  const { readConfig } = await import('../apps/server/dist/platform/config.js');
-  const { AddressGuard } = await import('../apps/server/dist/platform/addressGuard.js');
-  const { Clock } = await import('../apps/server/dist/platform/settings.js');
-  const { EndpointReader } = await import('../apps/server/dist/scraping/endpointReader.js');
-  const { fetchPage } = await import('../apps/server/dist/scraping/fetchPage.js');
-  const { SamplesService } = await import('../apps/server/dist/store/samples.service.js');
-  const { CompactionService } = await import('../apps/server/dist/store/compaction.service.js');
+  const { readConfig } = await import('../apps/server/dist/ground/platform/config.js');
+  const { AddressGuard } = await import('../apps/server/dist/ground/platform/addressGuard.js');
+  const { Clock } = await import('../apps/server/dist/ground/platform/settings.js');
+  const { EndpointReader } = await import('../apps/server/dist/inflow/scraping/endpointReader.js');
+  const { fetchPage } = await import('../apps/server/dist/inflow/scraping/fetchPage.js');
+  const { SamplesService } = await import('../apps/server/dist/keeping/store/samples.service.js');
+  const { CompactionService } = await import('../apps/server/dist/keeping/store/compaction.service.js');
   const { DEFAULT_PAGE_LIMITS } = await import('../packages/core/dist/exposition/index.js');
   const { report } = await import('./measure.mjs');
 
@@ -104,13 +104,13 @@ async function measure() {
       clock,
       (own, timeout) => {
         if (Date.now() > warmUntil) lateness.push(Date.now() - reader.status.nextDueAt);
-        return fetchPage(
-          { url: own.url, headers: {}, agent, proves: 'nothing', through: false },
+        return fetchPage({
+          ask: { url: own.url, headers: {}, agent, proves: 'nothing', through: false },
           guard,
-          timeout,
-          reader.memory,
-          DEFAULT_PAGE_LIMITS,
-        );
+          timeoutMs: timeout,
+          memory: reader.memory,
+          limits: DEFAULT_PAGE_LIMITS,
+        });
       },
       async (own, at, result) => {
         if (!result.ok) {

@@ -40,7 +40,11 @@ async function serve(clusters) {
       ...more,
     });
     for (let n = 0; n < spaces; n++)
-      store.put('namespaces', namespaceShape(`team-${n}`, `team-${n}`, cluster, began), began);
+      store.put({
+        kind: 'namespaces',
+        object: namespaceShape({ name: `team-${n}`, team: `team-${n}`, seed: cluster, createdAt: began }),
+        at: began,
+      });
     for (let n = 0; n < nodes; n++) {
       const name = `${cluster}-${n}`;
       const pods = Array.from({ length: PODS }, (_, p) => {
@@ -114,13 +118,13 @@ async function serve(clusters) {
       server.keepAliveTimeout = 120_000;
       await once(server, 'listening');
       const plan = { name, zone: `shore-${n % 3}`, nodeClass: 'broad' };
-      const shape = nodeShape(plan, cluster, began, server.address().port, Date.now());
+      const shape = nodeShape({ plan, seed: cluster, createdAt: began, port: server.address().port, now: Date.now() });
       Object.assign(shape.status.allocatable, { cpu: '64', memory: '128Gi', pods: '110' });
-      store.put('nodes', shape, began);
+      store.put({ kind: 'nodes', object: shape, at: began });
       for (const pod of pods)
-        store.put(
-          'pods',
-          {
+        store.put({
+          kind: 'pods',
+          object: {
             metadata: meta('pod', pod.name, {
               namespace: pod.namespace,
               labels: { app: pod.owner },
@@ -159,8 +163,8 @@ async function serve(clusters) {
               ],
             },
           },
-          began,
-        );
+          at: began,
+        });
     }
     const api = new ClusterApi(store, credentials);
     api.server.listen(0, '127.0.0.1');

@@ -1,10 +1,10 @@
 // Rate and sum by a label over 1,000 counters: a day from chunks against SQL over a row per sample (target 60 ×), thirty
 // days from roll-ups against a row per bucket (targets 9 × by five minutes, 150 × by the hour).
 
-import { CopyRows } from '../apps/server/dist/store/work/copy.js';
-import { Partitions } from '../apps/server/dist/store/work/partitions.js';
-import { ChunkWriter, RollUpWriter } from '../apps/server/dist/store/work/rows.js';
-import { StoreWork } from '../apps/server/dist/store/work/storeWork.js';
+import { CopyRows } from '../apps/server/dist/keeping/store/threads/copy.js';
+import { Partitions } from '../apps/server/dist/keeping/store/threads/partitions.js';
+import { ChunkWriter, RollUpWriter } from '../apps/server/dist/keeping/store/threads/rows.js';
+import { StoreWork } from '../apps/server/dist/keeping/store/threads/storeWork.js';
 import { joinRollUps, rollUp } from '../packages/core/dist/samples/index.js';
 import { DAY, HOUR } from '../packages/core/dist/units/index.js';
 import { benchDatabase } from './database.mjs';

@@ -1,6 +1,6 @@
 // What reads foreign bytes, asked directly: no exception that is not its own word for a refusal, and no call that takes long.
 
-import { readFile } from '../apps/server/dist/configuration/configurationFile.js';
+import { readFile } from '../apps/server/dist/ground/configuration/configurationFile.js';
 import { PageMemory, readPage } from '../packages/core/dist/exposition/index.js';
 import { INVENTORY_KINDS, readEvent, readObject } from '../packages/core/dist/inventory/index.js';
 import { NOTHING_YET, pushedPageBySteps, readMetricsBySteps } from '../packages/core/dist/telemetry/index.js';

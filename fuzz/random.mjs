@@ -96,13 +96,20 @@ export function bend(random) {
       }
     }
   };
-  /** A copy in which some values are others; `share` of them. */
+  /**
+   * A copy in which some values are others; `share` of them. One list of it at most is made longer: lists within lists would
+   * multiply to millions of things, which nobody can send, since each costs bytes.
+   */
+  let mayGrow = false;
   const value = (own, share = 0.05, depth = 0) => {
+    if (depth === 0) mayGrow = true;
     if (chance(share)) return typeof own === 'string' ? text(own) : strange();
     if (depth > 40 || own === null || typeof own !== 'object') return own;
     if (Array.isArray(own)) {
       const list = own.map((one) => value(one, share, depth + 1));
-      if (chance(share / 2) && list.length > 0) for (let i = below(300); i > 0; i--) list.push(pick(list));
+      if (!mayGrow || list.length === 0 || !chance(share / 2)) return list;
+      mayGrow = false;
+      for (let i = below(300); i > 0; i--) list.push(pick(list));
       return list;
     }
     const out = {};

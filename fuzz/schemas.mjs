@@ -16,9 +16,9 @@ function controllersOf(module, seen = new Set()) {
 }
 
 export async function routes() {
-  await import('../apps/server/dist/platform/database.js'); // brings the decorators' metadata along
+  await import('../apps/server/dist/keeping/tables/database.js'); // brings the decorators' metadata along
   const { AppModule } = await import('../apps/server/dist/app.module.js');
-  const { ServerLog } = await import('../apps/server/dist/platform/logger.js');
+  const { ServerLog } = await import('../apps/server/dist/ground/platform/logger.js');
   const config = { databaseUrl: 'postgres://u:p@127.0.0.1:1/z', dataDir: '/nowhere', allowAddresses: [] };
   return controllersOf(AppModule.for(config, ServerLog.create('silent'))).flatMap((controller) =>
     Object.getOwnPropertyNames(controller.prototype).flatMap((name) => {

@@ -10,13 +10,9 @@ import { fileURLToPath } from 'node:url';
 import pg from 'pg';
 import { startStandIn } from '../apps/standin/dist/index.js';
 import { decodeChunk, decodeFrame } from '../packages/core/dist/samples/index.js';
-import { ensureBuild, ensureDependencies, ensurePostgres } from '../scripts/machine.mjs';
 import { folderFor, freePort, startPostgres } from '../scripts/postgres.mjs';
 import { randomFrom } from './random.mjs';
 
-ensurePostgres();
-ensureDependencies();
-ensureBuild();
 const MINUTES = Number(process.argv[2] ?? 30);
 const SEED = Number(process.argv[3] ?? Date.now() % 1e9);
 /** Over 30 minutes. */

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { StandIn } from '@zetopsis/standin';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { AccessService } from '../src/access/access.service.ts';
+import { AccessService } from '../src/asking/access/access.service.ts';
 import { connectionTo, PASSWORD, people, type Served, serve, standIn, until, Visitor, withToken } from './harness.ts';
 
 describe('the first start', () => {

@@ -3,8 +3,8 @@ import { connect } from 'node:net';
 import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { AccessService } from '../src/access/access.service.ts';
-import { Turns } from '../src/platform/turns.ts';
+import { AccessService } from '../src/asking/access/access.service.ts';
+import { Turns } from '../src/ground/platform/turns.ts';
 import { connectionTo, PASSWORD, people, type Served, serve, standIn, until, Visitor, withToken } from './harness.ts';
 
 let served: Served;

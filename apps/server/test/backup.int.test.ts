@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { backUp, restore } from '../../../scripts/backup.mjs';
-import { LeaseService } from '../src/store/lease.service.ts';
-import { SamplesService } from '../src/store/samples.service.ts';
-import { StoreWorkers } from '../src/store/storeWorkers.service.ts';
+import { LeaseService } from '../src/keeping/store/lease.service.ts';
+import { NewestReadings } from '../src/keeping/store/newestReadings.ts';
+import { SamplesService } from '../src/keeping/store/samples.service.ts';
+import { StoreWorkers } from '../src/keeping/store/storeWorkers.service.ts';
 import { connectionTo, newDatabase, people, type Served, serve, standIn, temporaryFolder, until } from './harness.ts';
 
 const MEMORY = 'container_memory_working_set_bytes';
@@ -35,21 +36,22 @@ describe('backup and restore', () => {
     // some of it packed, some of it not
     const endpoint = samples.endpointOf(id!)!;
     const until_ = Date.now() - 1500;
-    samples.beginPacking(endpoint, until_);
+    const newest = served.app.get(NewestReadings, { strict: false });
+    newest.beginPacking(endpoint, until_);
     await served.app.get(StoreWorkers, { strict: false }).do<'pack'>({
       kind: 'pack',
       epoch: served.app.get(LeaseService, { strict: false }).epoch,
       endpoint,
       until: until_,
     });
-    samples.packedTo(endpoint, until_, 0);
-    samples.endPacking(endpoint);
+    newest.packedTo(endpoint, until_, 0);
+    newest.endPacking(endpoint);
 
     // while it goes on reading
     const file = join(folder, 'backup');
     await backUp({ databaseUrl: served.config.databaseUrl, dataDir: served.config.dataDir, file });
     const to = Date.now() - 5000;
-    const before = await samples.read(samples.select(MEMORY), 0, to);
+    const before = await samples.read({ ids: samples.select(MEMORY), from: 0, to });
     const facts = async (one: Served, visitor: typeof administrator) => ({
       revisions: (await visitor.get('admin/revisions')).revisions.length,
       teams: (await visitor.get('admin/teams')).teams.map(({ name }: { name: string }) => name),
@@ -78,7 +80,7 @@ describe('backup and restore', () => {
         async () => (await others.administrator.get('sources')).connections[0].state === 'reading',
       );
       expect(await facts(again, others.administrator)).toEqual(wanted);
-      const after = await other.read([...before.keys()], 0, to);
+      const after = await other.read({ ids: [...before.keys()], from: 0, to });
       for (const [one, { times, values }] of before) {
         const found = after.get(one)!;
         const count = [...times].filter((at) => at <= to).length;

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Secrets } from '../src/platform/secrets.ts';
+import { Secrets } from '../src/ground/platform/secrets.ts';
 import { connectionTo, people, type Served, serve, standIn, temporaryFolder, until, type Visitor } from './harness.ts';
 
 /** Whatever way a cluster's address is changed, its token goes nowhere else. */

@@ -1,8 +1,8 @@
 import pg from 'pg';
 import { DataSource } from 'typeorm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { dataSourceOptions, migrate } from '../src/platform/database.ts';
-import { RetentionService } from '../src/retention/retention.service.ts';
+import { RetentionService } from '../src/keeping/retention/retention.service.ts';
+import { dataSourceOptions, migrate } from '../src/keeping/tables/database.ts';
 import {
   connectionTo,
   newDatabase,

@@ -12,6 +12,10 @@ export default async function setup(project: TestProject) {
   const postgres = await startPostgres({ name: 'test-postgres', port: 25_700, durable: false });
   project.provide('databaseUrl', postgres.url);
   return () => {
-    postgres.stop();
+    try {
+      postgres.stop();
+    } catch {
+      // one PostgreSQL for all projects: the first that ends stops it
+    }
   };
 }

@@ -8,10 +8,10 @@ import type { EndpointAnswer } from '@zetopsis/contract';
 import { type StandIn, startStandIn } from '@zetopsis/standin';
 import pg from 'pg';
 import { inject } from 'vitest';
-import { AccessService } from '../src/access/access.service.ts';
+import { AccessService } from '../src/asking/access/access.service.ts';
 import { createApp } from '../src/bootstrap.ts';
-import { type Config, readConfig } from '../src/platform/config.ts';
-import { migrate } from '../src/platform/database.ts';
+import { type Config, readConfig } from '../src/ground/platform/config.ts';
+import { migrate } from '../src/keeping/tables/database.ts';
 
 export const PASSWORD = 'a long test password';
 

@@ -1,7 +1,7 @@
 import { Reach } from '@zetopsis/core/access';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ImportsService } from '../src/imports/imports.service.ts';
+import { ImportsService } from '../src/inflow/imports/imports.service.ts';
 import { connectionTo, nodePages, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
 const HOUR = 3_600_000;

@@ -1,7 +1,7 @@
 import type { InventoryObject } from '@zetopsis/core/inventory';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { InventoryService } from '../src/inventory/inventory.service.ts';
+import { InventoryService } from '../src/keeping/inventory/inventory.service.ts';
 import { connectionTo, owned, people, type Served, serve, standIn, until, type Visitor, withToken } from './harness.ts';
 
 const HOUR = 3_600_000;

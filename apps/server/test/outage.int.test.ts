@@ -1,9 +1,10 @@
 import { PageMemory, readPage } from '@zetopsis/core/exposition';
 import pg from 'pg';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { Clock } from '../src/platform/settings.ts';
-import { SamplesService } from '../src/store/samples.service.ts';
-import { SeriesNumbers } from '../src/store/seriesNumbers.ts';
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { Clock } from '../src/ground/platform/settings.ts';
+import { SamplesService } from '../src/keeping/store/samples.service.ts';
+import { SeriesNumbers } from '../src/keeping/store/seriesNumbers.ts';
+import { StoreLimits } from '../src/keeping/store/storeLimits.ts';
 import { connectionTo, nodePages, people, type Served, serve, standIn, until, Visitor } from './harness.ts';
 
 const STEP = 15_000;
@@ -65,7 +66,7 @@ describe('what the database does not take', () => {
     const own = samples()
       .select(metric)
       .filter((id) => samples().endpointOf(id) === endpoint);
-    const found = (await samples().read(own, start, now)).get(own[0]!);
+    const found = (await samples().read({ ids: own, from: start, to: now })).get(own[0]!);
     return Array.from(found?.times ?? [], (at, i) => [(at - start) / STEP, found!.values[i]] as const);
   };
 
@@ -106,10 +107,11 @@ describe('what the database does not take', () => {
 
   it('spends no numbers: what could not be stored can be stored later, up to the limit', async () => {
     const numbers = get(SeriesNumbers);
-    const { limits } = numbers;
+    const { series: limits } = get(StoreLimits);
+    const held = vi.spyOn(get(StoreLimits), 'series', 'get');
     const lines = (of: string) => [0, 1, 2].map((i) => `${of}${i} 1`);
     try {
-      numbers.limits = { ...limits, perEndpoint: 6 };
+      held.mockReturnValue({ ...limits, perEndpoint: 6 });
       await (await begin(0, lines('x'))).stored;
       const told: Promise<unknown>[] = [];
       await refusing(database, 'series', async () => {
@@ -122,7 +124,7 @@ describe('what the database does not take', () => {
       await (await begin(6, [...lines('x'), ...lines('y'), 'z 1'])).stored;
       expect(numbers.refused(endpoint)).toEqual({ perEndpoint: 1 });
     } finally {
-      numbers.limits = limits;
+      held.mockRestore();
     }
   });
 
@@ -148,12 +150,12 @@ describe('what the database does not take', () => {
 
   it('gives up the oldest when no more of it may wait, of rows and of pages alike', async () => {
     await (await begin(0, ['a 0'])).stored;
-    const room = samples().waitingRoom;
+    const room = vi.spyOn(get(StoreLimits), 'waitingRoom', 'get');
     const told: Promise<unknown>[] = [];
     const fresh = (step: number) => Array.from({ length: 20 }, (_, i) => `b${step}_${i} 1`);
     try {
       // with room for Zetopsis' own page, which may come in between
-      samples().waitingRoom = 30_000;
+      room.mockReturnValue(30_000);
       await refusing(database, 'series', async () => {
         for (let i = 1; i < 20; i++) told.push((await begin(i, ['a 1', ...fresh(i)])).stored);
         expect(samples().status.waitingBytes).toBeLessThanOrEqual(30_000);
@@ -167,7 +169,7 @@ describe('what the database does not take', () => {
       expect((await valuesOf('a')).map(([step]) => step)).toEqual([0, ...kept]);
       expect(ends.slice(firstKept).every(({ kind }) => kind === 'accepted')).toBe(true);
     } finally {
-      samples().waitingRoom = room;
+      room.mockRestore();
     }
   });
 });
@@ -196,17 +198,17 @@ describe('the gap that is left', () => {
   it('bears the true reason and the count, though the database took no gap either meanwhile', async () => {
     await until('it is read', async () => (await nodePages(administrator)).every(({ state }) => state === 'read'));
     const samples = served.app.get(SamplesService, { strict: false });
-    const room = samples.waitingRoom;
-    samples.waitingRoom = 100;
+    const room = vi.spyOn(served.app.get(StoreLimits, { strict: false }), 'waitingRoom', 'get').mockReturnValue(100);
+    const own = async () => (await reasons()).filter(({ reason }) => /PostgreSQL did not take/.test(reason));
     await refusing(database, 'journal', () =>
       refusing(database, 'endpoint_gap', async () => {
         await until('some are lost', () => samples.status.lost > 40);
-        expect(await reasons()).toEqual([]);
+        expect(await own()).toEqual([]);
       }),
     );
-    samples.waitingRoom = room;
-    await until('the gaps are told', async () => (await reasons()).length >= 2);
-    for (const { reason } of await reasons())
+    room.mockRestore();
+    await until('the gaps are told', async () => (await own()).length >= 2);
+    for (const { reason } of await own())
       expect(reason).toMatch(
         /^(One reading was|\d+ readings were) given up: PostgreSQL did not take what was read \(its disk is full/,
       );

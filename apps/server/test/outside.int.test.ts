@@ -4,8 +4,8 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
 import { createApp } from '../src/bootstrap.ts';
-import { readConfig } from '../src/platform/config.ts';
-import { migrate } from '../src/platform/database.ts';
+import { readConfig } from '../src/ground/platform/config.ts';
+import { migrate } from '../src/keeping/tables/database.ts';
 import { newDatabase, standIn, temporaryFolder } from './harness.ts';
 
 it('serves HTTPS itself, behind a path, whether a proxy takes the path off or hands it on', async () => {

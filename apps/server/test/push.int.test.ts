@@ -11,7 +11,7 @@ import {
 import type { EndpointAnswer } from '@zetopsis/contract';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { SamplesService } from '../src/store/samples.service.ts';
+import { SamplesService } from '../src/keeping/store/samples.service.ts';
 import { newDatabase, people, type Served, serve, temporaryFolder, until, type Visitor } from './harness.ts';
 
 let served: Served;
@@ -79,7 +79,7 @@ async function newest(metric: string): Promise<Record<string, number>> {
   const samples = served.app.get(SamplesService, { strict: false });
   const ids = samples.select(metric, []);
   const now = Date.now();
-  const read = await samples.read(ids, now - 600_000, now + 1000, 'samples');
+  const read = await samples.read({ ids, from: now - 600_000, to: now + 1000, resolution: 'samples' });
   return Object.fromEntries(
     ids.map((id) => [
       ['side', 'le']
@@ -116,7 +116,12 @@ describe('pushing', () => {
     // what does not identify the sender is no label
     expect(samples.label(id!, 'process_pid')).toBe('');
     const heights = samples.select('lift_height_meters_bucket', [{ label: 'quay', is: form }]);
-    const read = await samples.read(heights, Date.now() - 60_000, Date.now() + 1000, 'samples');
+    const read = await samples.read({
+      ids: heights,
+      from: Date.now() - 60_000,
+      to: Date.now() + 1000,
+      resolution: 'samples',
+    });
     const at = (bound: number) =>
       heights
         .filter((one) => Number(samples.label(one, 'le').replace('+Inf', 'Infinity')) >= bound)

@@ -2,11 +2,14 @@ import { Reach } from '@zetopsis/core/access';
 import { readPage, samplesOf } from '@zetopsis/core/exposition';
 import pg from 'pg';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { ImportsService } from '../src/imports/imports.service.ts';
-import { EndpointsService } from '../src/scraping/endpoints.service.ts';
-import { LeaseService } from '../src/store/lease.service.ts';
-import { SamplesService } from '../src/store/samples.service.ts';
-import { StoreWorkers } from '../src/store/storeWorkers.service.ts';
+import { ImportsService } from '../src/inflow/imports/imports.service.ts';
+import { EndpointAnswersService } from '../src/inflow/scraping/endpointAnswers.service.ts';
+import { EndpointsService } from '../src/inflow/scraping/endpoints.service.ts';
+import { JournalQueue } from '../src/keeping/store/journalQueue.ts';
+import { LeaseService } from '../src/keeping/store/lease.service.ts';
+import { NewestReadings } from '../src/keeping/store/newestReadings.ts';
+import { SamplesService } from '../src/keeping/store/samples.service.ts';
+import { StoreWorkers } from '../src/keeping/store/storeWorkers.service.ts';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
 const MEMORY = 'container_memory_working_set_bytes';
@@ -18,7 +21,7 @@ describe('reading endpoints', () => {
   let administrator: Visitor;
   let id: string;
   const samples = () => served.app.get(SamplesService, { strict: false });
-  const endpoints = () => served.app.get(EndpointsService, { strict: false });
+  const endpoints = () => served.app.get(EndpointAnswersService, { strict: false });
   const pages = () =>
     endpoints()
       .list(Reach.ofZetopsis())
@@ -48,6 +51,22 @@ describe('reading endpoints', () => {
 
   // a test that fails leaves no broken page behind
   afterEach(() => world.control('/break?node=seaward-02'));
+
+  it('follows no clock that is ahead, and says so; once it is set right, nothing seems to have started anew', async () => {
+    const node = async () => {
+      const { columns } = await administrator.get(`usage?in=seaward&by=node&from=${Date.now() - 60_000}`);
+      return columns[1].rows.find(({ name }: { name: string }) => name === 'seaward-04');
+    };
+    await world.control('/skew?node=seaward-04&seconds=90');
+    await until('the clock is found', async () => /clock is \d\d s ahead/.test((await node()).finding ?? ''));
+    // what it says meanwhile is read all the same
+    await until('it is read meanwhile', async () => (await node()).usage.cpu.use !== null);
+    await world.control('/skew?node=seaward-04&seconds=0');
+    await until('it is right again', async () => (await node()).finding === null);
+    const { cpu } = (await node()).usage;
+    expect(cpu.use).toBeLessThan(cpu.limit);
+    expect(cpu.peak).toBeLessThan(cpu.limit);
+  });
 
   it('stores what the page said at that moment', async () => {
     let compared = 0;
@@ -119,7 +138,7 @@ describe('reading endpoints', () => {
   it('answers the same from chunks as from memory, and after a restart', async () => {
     const ids = samples().select(CPU).slice(0, 30);
     const to = Date.now();
-    const before = await samples().read(ids, 0, to);
+    const before = await samples().read({ ids, from: 0, to });
     const plain = (read: typeof before) =>
       ids.map((one) => ({
         times: Array.from(read.get(one)!.times).filter((at) => at <= to - 3000),
@@ -129,19 +148,21 @@ describe('reading endpoints', () => {
       rows.map(({ times, values }) => ({ times, values: values.slice(0, times.length) }));
     const until = to - 2000;
     for (const { id: number } of pages()) {
-      expect(samples().beginPacking(number, until)).toBe(true);
+      expect(served.app.get(JournalQueue, { strict: false }).awaits(number, until)).toBe(false);
+      const newest = served.app.get(NewestReadings, { strict: false });
+      newest.beginPacking(number, until);
       const lease = served.app.get(LeaseService, { strict: false });
       const workers = served.app.get(StoreWorkers, { strict: false });
       await workers.do<'pack'>({ kind: 'pack', epoch: lease.epoch, endpoint: number, until });
       // nothing is kept in memory of what is packed
-      samples().packedTo(number, until, 0);
-      samples().endPacking(number);
+      newest.packedTo(number, until, 0);
+      newest.endPacking(number);
     }
-    expect(cut(plain(await samples().read(ids, 0, to)))).toEqual(cut(plain(before)));
+    expect(cut(plain(await samples().read({ ids, from: 0, to })))).toEqual(cut(plain(before)));
     const again = await serve({ ZETOPSIS_DATA_DIR: served.config.dataDir }, served.config.databaseUrl);
     try {
       const other = again.app.get(SamplesService, { strict: false });
-      expect(cut(plain(await other.read(ids, 0, to)))).toEqual(cut(plain(before)));
+      expect(cut(plain(await other.read({ ids, from: 0, to })))).toEqual(cut(plain(before)));
       expect(other.select(CPU).length).toBe(samples().select(CPU).length);
     } finally {
       await again.app.close();
@@ -149,7 +170,7 @@ describe('reading endpoints', () => {
   });
 
   it('takes a timed page into the past, without a seam and without doubling', async () => {
-    const [plan] = endpoints().plansOf(id);
+    const [plan] = served.app.get(EndpointsService, { strict: false }).plansOf(id);
     const now = Date.now();
     const lines = (count: number) =>
       Array.from(
@@ -169,7 +190,7 @@ describe('reading endpoints', () => {
     expect(await bring()).toMatchObject({ state: 'done', added: 50, same: 0, other: 0, leftOut: 0 });
     expect(await bring()).toMatchObject({ state: 'done', added: 0, same: 50, other: 0, leftOut: 0 });
     const [one] = samples().select(MEMORY, [{ label: 'k8s_pod_uid', is: 'old' }]);
-    const read = (await samples().read([one!], 0, now)).get(one!)!;
+    const read = (await samples().read({ ids: [one!], from: 0, to: now })).get(one!)!;
     expect(Array.from(read.values)).toEqual(Array.from({ length: 50 }, (_, i) => 1000 + i));
     expect(Array.from(read.times)).toEqual(Array.from({ length: 50 }, (_, i) => now - 600_000 + i * 10_000));
   });

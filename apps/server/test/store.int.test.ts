@@ -3,16 +3,18 @@ import { grown, isEndMarker, rollUp, type Samples } from '@zetopsis/core/samples
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import pg from 'pg';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { Clock } from '../src/platform/settings.ts';
-import { RetentionService } from '../src/retention/retention.service.ts';
-import { CompactionService } from '../src/store/compaction.service.ts';
-import { LeaseService } from '../src/store/lease.service.ts';
-import { SampleStore } from '../src/store/sample.store.ts';
-import { SamplesService } from '../src/store/samples.service.ts';
-import { SeriesNumbers } from '../src/store/seriesNumbers.ts';
-import { StoreWorkers } from '../src/store/storeWorkers.service.ts';
-import { FIVE } from '../src/store/tiers.ts';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { Clock } from '../src/ground/platform/settings.ts';
+import { RetentionService } from '../src/keeping/retention/retention.service.ts';
+import { CompactionService } from '../src/keeping/store/compaction.service.ts';
+import { LeaseService } from '../src/keeping/store/lease.service.ts';
+import { NewestReadings } from '../src/keeping/store/newestReadings.ts';
+import { SampleStore } from '../src/keeping/store/sample.store.ts';
+import { SamplesService } from '../src/keeping/store/samples.service.ts';
+import { SeriesNumbers } from '../src/keeping/store/seriesNumbers.ts';
+import { StoreLimits } from '../src/keeping/store/storeLimits.ts';
+import { StoreWorkers } from '../src/keeping/store/storeWorkers.service.ts';
+import { FIVE } from '../src/keeping/store/tiers.ts';
 import { type Served, serve } from './harness.ts';
 
 const form = 'openmetrics' as const;
@@ -70,7 +72,7 @@ describe('the store', () => {
       .filter((id) => samples().endpointOf(id) === of)[0]!;
   const all = async (metric: string, resolution?: 'five' | 'hour'): Promise<{ times: number[]; values: number[] }> => {
     const id = idOf(metric);
-    const found = (await samples().read([id], 0, now + DAY, resolution)).get(id)!;
+    const found = (await samples().read({ ids: [id], from: 0, to: now + DAY, resolution })).get(id)!;
     return { times: [...found.times], values: [...found.values] };
   };
   const pack = (before = now) => get(CompactionService).pack(endpoint, before, 0);
@@ -203,7 +205,7 @@ describe('the store', () => {
     expect(await count('rollup_five')).toBe(2);
     // ten days have one row, wherever among them these two lie
     expect(await count('rollup_hour')).toBe((begin / DAY) % 10 === 9 ? 2 : 1);
-    samples().joinedTo(endpoint, begin + 2 * DAY);
+    get(NewestReadings).joinedTo(endpoint, begin + 2 * DAY);
     const hours = await all('m_total', 'hour');
     expect(hours.times).toHaveLength(48);
     expect(hours.values.at(-1)).toBe(2 * 1440 - 1);
@@ -274,10 +276,11 @@ describe('the store', () => {
 
   it('gives no number to series past a limit, says how many and why, and takes them once the limit is raised', async () => {
     const numbers = get(SeriesNumbers);
-    const { limits } = numbers;
+    const { series: limits } = get(StoreLimits);
+    const held = vi.spyOn(get(StoreLimits), 'series', 'get');
     const lines = (values: number) => Array.from({ length: 5 }, (_, i) => `s${i} ${values}`);
     try {
-      numbers.limits = { ...limits, perEndpoint: 3 };
+      held.mockReturnValue({ ...limits, perEndpoint: 3 });
       expect(await read(NOON, lines(1))).toEqual({ kind: 'accepted', refused: 0 });
       expect(numbers.refused(endpoint)).toEqual({ perEndpoint: 2 });
       await read(NOON + 15_000, lines(2));
@@ -287,34 +290,36 @@ describe('the store', () => {
           .select('s3')
           .filter((id) => samples().endpointOf(id) === endpoint),
       ).toEqual([]);
-      numbers.limits = { ...limits, inAll: numbers.table.size };
+      held.mockReturnValue({ ...limits, inAll: numbers.table.size });
       await read(NOON + 30_000, lines(3));
       await read(NOON + 45_000, lines(4));
       expect(numbers.refused(endpoint)).toEqual({ inAll: 2 });
-      numbers.limits = limits;
+      held.mockReturnValue(limits);
       await read(NOON + 60_000, lines(5));
       await read(NOON + 75_000, lines(6));
       expect(numbers.refused(endpoint)).toBeNull();
       expect((await all('s4')).values).toEqual([6]);
       expect((await all('s0')).values).toEqual([1, 2, 3, 4, 5, 6]);
     } finally {
-      numbers.limits = limits;
+      held.mockRestore();
     }
   });
   it('counts the series of a team over all endpoints', async () => {
     const numbers = get(SeriesNumbers);
-    const { limits, teamOf } = numbers;
+    const { series: limits } = get(StoreLimits);
+    const held = vi.spyOn(get(StoreLimits), 'series', 'get');
+    const whose = vi.spyOn(numbers, 'teamOf');
     try {
-      numbers.teamOf = (_endpoint, namespace) => (namespace === 'docks' ? 'pilots' : null);
-      numbers.limits = { ...limits, perTeam: numbers.countOfTeam('pilots') + 2 };
+      whose.mockImplementation((_endpoint, namespace) => (namespace === 'docks' ? 'pilots' : null));
+      held.mockReturnValue({ ...limits, perTeam: numbers.countOfTeam('pilots') + 2 });
       const lines = (space: string) => [0, 1, 2].map((i) => `t${i}{k8s_namespace_name="${space}"} 1`);
       await read(NOON, [...lines('docks'), 'u 1']);
       expect(numbers.refused(endpoint)).toEqual({ perTeam: 1 });
       await read(NOON + 15_000, [...lines('yards'), 'u 1']);
       expect(numbers.refused(endpoint)).toBeNull();
     } finally {
-      numbers.limits = limits;
-      numbers.teamOf = teamOf;
+      held.mockRestore();
+      whose.mockRestore();
     }
   });
 

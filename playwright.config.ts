@@ -8,6 +8,11 @@ export default defineConfig({
   timeout: 90_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json']],
+  // in this order: what changes the world for everybody comes last
+  projects: [
+    { name: 'together', testIgnore: 'alone/**' },
+    { name: 'alone', testMatch: 'alone/*.spec.ts', fullyParallel: false, workers: 1 },
+  ],
   globalSetup: './e2e/globalSetup.ts',
   use: {
     viewport: { width: 1280, height: 800 },

@@ -1,31 +1,73 @@
 import { defineConfig } from 'vitest/config';
+import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 const conditions = ['@zetopsis/source', 'node', 'development|production'];
 const shared = { resolve: { conditions }, ssr: { resolve: { conditions } } };
 const setupFiles = ['./vitest.setup.ts'];
 
+const server = {
+  globalSetup: ['apps/server/test/global-setup.ts'],
+  pool: 'forks' as const,
+  isolate: false,
+  testTimeout: 60_000,
+  hookTimeout: 60_000,
+};
+/** What is read every second, or compared with what truly was at a moment: nothing else runs meanwhile. */
+const TIMED = ['attack', 'connecting', 'crash', 'looked', 'outage', 'reading', 'truth', 'usage'].map(
+  (name) => `apps/server/test/${name}.int.test.ts`,
+);
+const LONG = ['sources', 'rules', 'names', 'upgrade', 'find', 'access'].map(
+  (name) => `apps/server/test/${name}.int.test.ts`,
+);
+/** What takes long begins first, so that nothing is left alone at the end. */
+class LongestFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const place = ({ moduleId }: TestSpecification) => {
+      const at = LONG.findIndex((file) => moduleId.endsWith(file));
+      return at < 0 ? LONG.length : at;
+    };
+    return (await super.sort(files)).sort((a, b) => place(a) - place(b));
+  }
+}
+
 export default defineConfig({
   test: {
+    sequence: { sequencer: LongestFirst },
     projects: [
       {
         ...shared,
-        test: { name: 'unit', setupFiles, include: ['packages/*/src/**/*.test.ts', 'apps/standin/src/**/*.test.ts'] },
+        test: {
+          name: 'unit',
+          isolate: false,
+          setupFiles,
+          include: ['packages/*/src/**/*.test.ts', 'apps/standin/src/**/*.test.ts'],
+        },
       },
       {
         ...shared,
         test: {
+          ...server,
           name: 'server',
           include: ['apps/server/src/**/*.test.ts', 'apps/server/test/**/*.int.test.ts'],
-          globalSetup: ['apps/server/test/global-setup.ts'],
-          pool: 'forks',
-          fileParallelism: false,
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          exclude: TIMED,
+          // they wait more than they work; what a file needs is made anew by itself, only modules are shared
+          maxWorkers: 2,
+          sequence: { groupOrder: 1 },
         },
       },
       {
+        ...shared,
+        test: { ...server, name: 'server, timed', include: TIMED, maxWorkers: 1, sequence: { groupOrder: 2 } },
+      },
+      {
         resolve: { conditions: ['@zetopsis/source', 'module', 'browser', 'development|production'] },
-        test: { name: 'web', setupFiles, include: ['apps/web/src/**/*.test.{ts,tsx}'], environment: 'happy-dom' },
+        test: {
+          name: 'web',
+          isolate: false,
+          setupFiles,
+          include: ['apps/web/src/**/*.test.{ts,tsx}'],
+          environment: 'happy-dom',
+        },
       },
     ],
   },

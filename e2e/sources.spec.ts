@@ -1,13 +1,5 @@
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Page, test } from '@playwright/test';
-import { post, signIn, testState } from './state.ts';
-
-const noSeriousFault = async (page: Page) => {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id }) => id)).toEqual(
-    [],
-  );
-};
+import { expect, test } from '@playwright/test';
+import { noSeriousTrouble, post, signIn, testState } from './state.ts';
 
 test('Endpoints: each kind of failure is told before anything counts; then added, paused, resumed, retired, restored', async ({
   page,
@@ -36,7 +28,7 @@ test('Endpoints: each kind of failure is told before anything counts; then added
   await attempt(`${programs.plain}/some-bad-lines`, /It can be read\..*2 lines could not be understood/);
   await form.getByLabel('Attach labels, one a line').fill('quay: south');
   await attempt(`${programs.plain}/metrics`, /lamp_turns_total · quay south = \d+/);
-  await noSeriousFault(page);
+  await noSeriousTrouble(page);
 
   await form.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(form.getByText('a name is 1 to 60 small letters')).toBeVisible();
@@ -90,7 +82,7 @@ test('Scouts: previewed with reasons, made, and what they find is read through t
   await expect(preview).toContainText(/pod ticketing\/booking-front-\S+ :9102\/metrics/);
   await expect(preview).toContainText('app booking-front');
   await expect(preview).toContainText(/its app is “seat-ledger”, not “booking-front”/);
-  await noSeriousFault(page);
+  await noSeriousTrouble(page);
   await form.getByRole('button', { name: 'Make it' }).click();
   const card = page.getByRole('article', { name: 'booking' });
   await expect(card).toContainText(/pages? found/);
@@ -141,7 +133,7 @@ test('Vitals: a cluster with other names is one gap, whose step leads to a propo
     await expect(
       page.getByRole('row', { name: /container\.memory\.working_set box_mem_working_kib .*1,?024 all \d+ containers/ }),
     ).toBeVisible();
-    await noSeriousFault(page);
+    await noSeriousTrouble(page);
     await page.getByRole('button', { name: 'Save the mapping' }).click();
     await expect(page.getByRole('button', { name: 'Save the mapping' })).toHaveCount(0);
     await page.getByRole('link', { name: 'Coverage' }).click();

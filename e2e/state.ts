@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Page } from '@playwright/test';
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, type Page } from '@playwright/test';
 import type { RunningDemo } from '../scripts/demo.mjs';
 
 export const STATE = join(process.cwd(), '.zetopsis', 'browser-tests.json');
@@ -20,4 +21,11 @@ export async function signIn(page: Page, name: string, path = '/'): Promise<void
   await page.getByLabel('Password').fill(testState().password);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await page.getByRole('navigation', { name: 'places' }).waitFor();
+}
+
+/** Nothing on the page that keeps somebody from using it. */
+export async function noSeriousTrouble(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+  expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([]);
 }

@@ -57,6 +57,7 @@ try {
     'err',
   ]);
   check('nothing unused', bin('knip'), []);
+  check('lengths of files, files that pages name', node, ['scripts/house.mjs']);
   ensureBuild();
 
   const report = join(results, 'vitest.json');

@@ -20,7 +20,7 @@ test('the configuration: written out, changed, tried, applied, undone; the audit
   await noSeriousTrouble(page);
   await page.getByRole('button', { name: 'apply it' }).click();
   const applied = page.getByRole('link', { name: /^revision \d+/ });
-  const revision = /revision (\d+)/.exec(await applied.innerText())?.[1];
+  const revision = /revision (\d+)/.exec((await applied.textContent()) ?? '')?.[1];
   await applied.click();
   await expect(page.getByRole('region', { name: /^revision \d+/ })).toContainText('− name: Pilotage');
   await page.getByRole('button', { name: 'take it back', exact: true }).click();

@@ -12,13 +12,12 @@ const server = {
   testTimeout: 60_000,
   hookTimeout: 60_000,
 };
-/** What is read every second, or compared with what truly was at a moment: nothing else runs meanwhile. */
-const TIMED = ['attack', 'connecting', 'crash', 'looked', 'outage', 'reading', 'truth', 'usage'].map(
-  (name) => `apps/server/test/${name}.int.test.ts`,
-);
-const LONG = ['sources', 'rules', 'names', 'upgrade', 'find', 'access'].map(
-  (name) => `apps/server/test/${name}.int.test.ts`,
-);
+const serverTests = (...names: string[]) => names.map((name) => `apps/server/test/${name}.int.test.ts`);
+/** What is read every second: two at a time leave each other room. */
+const BUSY = serverTests('attack', 'connecting', 'crash', 'looked', 'outage', 'reading');
+/** What is compared with what truly was at a moment: nothing else runs meanwhile. */
+const TIMED = serverTests('truth', 'usage');
+const LONG = serverTests('crash', 'names', 'sources', 'rules', 'upgrade', 'connecting', 'find', 'access');
 /** What takes long begins first, so that nothing is left alone at the end. */
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
@@ -49,7 +48,7 @@ export default defineConfig({
           ...server,
           name: 'server',
           include: ['apps/server/src/**/*.test.ts', 'apps/server/test/**/*.int.test.ts'],
-          exclude: TIMED,
+          exclude: [...BUSY, ...TIMED],
           // they wait more than they work; what a file needs is made anew by itself, only modules are shared
           maxWorkers: 2,
           sequence: { groupOrder: 1 },
@@ -57,7 +56,11 @@ export default defineConfig({
       },
       {
         ...shared,
-        test: { ...server, name: 'server, timed', include: TIMED, maxWorkers: 1, sequence: { groupOrder: 2 } },
+        test: { ...server, name: 'server, busy', include: BUSY, maxWorkers: 2, sequence: { groupOrder: 2 } },
+      },
+      {
+        ...shared,
+        test: { ...server, name: 'server, timed', include: TIMED, maxWorkers: 1, sequence: { groupOrder: 3 } },
       },
       {
         resolve: { conditions: ['@zetopsis/source', 'module', 'browser', 'development|production'] },

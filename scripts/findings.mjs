@@ -7,7 +7,7 @@ import { ensureBuild, ensureDependencies } from './machine.mjs';
 // no database is needed for it
 ensureDependencies();
 ensureBuild();
-const { findingsOfFixture } = await import('../packages/answers/dist/findings/index.js');
+const { findingsOfFixture } = await import('../packages/answers/dist/fixture/index.js');
 
 const folder = process.argv[2];
 if (!folder) {

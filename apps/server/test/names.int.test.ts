@@ -66,6 +66,7 @@ function asks(seen: {
     'GET /api/tokens': ['tokens'],
     'GET /api/views': ['views'],
     'GET /api/vitals/:key': ['vitals/seaward'],
+    'GET /api/criticality/:key': ['criticality/seaward'],
     'GET /api/live': ['live'],
     'GET /api/self/metrics': ['self/metrics'],
     'GET /api/endpoints/:id/page': ofEndpoints('page'),

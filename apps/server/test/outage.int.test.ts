@@ -200,8 +200,9 @@ describe('the gap that is left', () => {
     const samples = served.app.get(SamplesService, { strict: false });
     const room = vi.spyOn(served.app.get(StoreLimits, { strict: false }), 'waitingRoom', 'get').mockReturnValue(100);
     const own = async () => (await reasons()).filter(({ reason }) => /PostgreSQL did not take/.test(reason));
-    await refusing(database, 'journal', () =>
-      refusing(database, 'endpoint_gap', async () => {
+    // gaps first: what is given up is told at once where they are taken
+    await refusing(database, 'endpoint_gap', () =>
+      refusing(database, 'journal', async () => {
         await until('some are lost', () => samples.status.lost > 40);
         expect(await own()).toEqual([]);
       }),

@@ -1,3 +1,4 @@
+import type { CriticalityWords } from '@zetopsis/core/findings';
 import {
   ClusterInventory,
   type InventoryKind,
@@ -53,6 +54,7 @@ export class BuiltCluster {
   changes: ObjectChange[] = [];
   api: number[] = [];
   skews = new Map<string, number>();
+  criticality: CriticalityWords = { label: 'criticality', places: [] };
 
   constructor(readonly name = 'seaward') {}
 
@@ -229,6 +231,7 @@ export class BuiltCluster {
       input,
       api: this.api,
       skews: this.skews,
+      criticality: this.criticality,
       details: new UsageDetails(),
       volumes: readVolumes({
         pods: this.pods,

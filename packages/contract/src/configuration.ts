@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { Level, PersonName, RowNumber } from './access.ts';
+import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument } from './endpoints.ts';
+import { LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
 import { PushDocument } from './push.ts';
 import { RuleChange } from './rules.ts';
 import { ScoutDocument } from './scouts.ts';
@@ -13,16 +15,6 @@ import { VitalsDocument } from './vitals.ts';
 export const ClusterDocument = ConnectionInput.omit({ name: true, token: true }).strict();
 export type ClusterDocument = z.infer<typeof ClusterDocument>;
 
-const NamespaceName = z
-  .string()
-  .trim()
-  .regex(/^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/, 'a namespace is small letters, digits and dashes');
-const LabelKey = z
-  .string()
-  .trim()
-  .min(1, 'the key is missing')
-  .max(317)
-  .regex(/^[A-Za-z0-9._/-]+$/, 'a key is letters, digits, dots, dashes, underscores, with at most one prefix before /');
 const ownership = <C extends z.ZodType>(cluster: C) =>
   z.discriminatedUnion('by', [
     z.strictObject({ by: z.literal('name'), cluster, namespace: NamespaceName }),
@@ -32,10 +24,7 @@ const ownership = <C extends z.ZodType>(cluster: C) =>
       by: z.literal('object'),
       cluster,
       namespace: NamespaceName,
-      workload: z
-        .string()
-        .trim()
-        .regex(/^[a-z-]+:[a-z0-9]([a-z0-9.-]*[a-z0-9])?$/, 'a workload is written kind:name, such as deployment:web'),
+      workload: WorkloadKey,
     }),
   ]);
 /** One way a team says what is its own; the cluster may be left out: every one. */
@@ -122,6 +111,7 @@ export const DOCUMENT_KINDS = [
   'team',
   'grant',
   'rule',
+  'criticality',
   'retention',
 ] as const;
 export const DocumentKind = z.enum(DOCUMENT_KINDS);
@@ -135,6 +125,7 @@ export interface DocumentOf {
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
   readonly rule: RuleDocument;
+  readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
 }
 export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<DocumentOf[K]> } = {
@@ -146,6 +137,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   team: TeamDocument,
   grant: GrantDocument,
   rule: RuleDocument,
+  criticality: CriticalityDocument,
   retention: RetentionDocument,
 };
 /** In a file the documents of a kind stand under this word, by their keys. */
@@ -158,6 +150,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   team: 'teams',
   grant: 'grants',
   rule: 'rules',
+  criticality: 'criticality',
   retention: 'retention',
 };
 export const FILE_VERSION = 1;

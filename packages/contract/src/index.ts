@@ -46,6 +46,7 @@ export {
   SECTION_OF,
   TeamDocument,
 } from './configuration.ts';
+export { CriticalityAnswer, CriticalityDocument, CriticalityIs } from './criticality.ts';
 export {
   CensusAnswer,
   CoverageAnswer,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CriticalityIs } from './criticality.ts';
 import { Mark, RunningOutLine } from './sheet.ts';
 import { EpochMs } from './time.ts';
 import { Finding, ResourceName, Severity, UsageRow } from './usage.ts';
@@ -36,7 +37,14 @@ export const NowAnswer = z.object({
   at: EpochMs,
   alerts: z.array(AlertAnswer),
   failing: z.array(
-    z.object({ path: z.array(z.string()), team: z.string().nullable(), finding: Finding, more: z.number().int() }),
+    z.object({
+      path: z.array(z.string()),
+      team: z.string().nullable(),
+      finding: Finding,
+      /** How much hangs on the place. */
+      criticality: CriticalityIs,
+      more: z.number().int(),
+    }),
   ),
   tightest: z.array(
     z.object({ path: z.array(z.string()), team: z.string().nullable(), resource: ResourceName, row: UsageRow }),

@@ -1,8 +1,10 @@
-import { type DurationMs, HOUR } from '@zetopsis/core/units';
+import { NEARLY } from '@zetopsis/core/findings';
+import { type DurationMs, type EpochMs, HOUR } from '@zetopsis/core/units';
 import {
   type Grid,
   gridEnd,
   gridFor,
+  gridTime,
   type PodSpan,
   type VolumeSamples,
   type VolumeUsage,
@@ -17,11 +19,16 @@ export interface VolumeRead {
   readonly volume: VolumeUsage;
   /** From at least six hours, since volumes fill slowly. */
   readonly fullIn: DurationMs | null;
+  /** Since when it has been nearly full without a break; null where it is not, or where that goes back beyond six hours. */
+  readonly fullSince: EpochMs | null;
+  /** The same of its entries. */
+  readonly entriesSince: EpochMs | null;
 }
 /** At the window's end. */
-export const entriesOf = ({ entriesUsed, entries }: VolumeUsage) => ({
+export const entriesOf = ({ volume: { entriesUsed, entries }, entriesSince }: VolumeRead) => ({
   used: orNull(entriesUsed.at(-1)),
   count: orNull(entries.at(-1)),
+  since: entriesSince,
 });
 const orNull = (value: number | undefined) => (value === undefined || Number.isNaN(value) ? null : value);
 
@@ -32,6 +39,19 @@ export const claimKey = (namespace: string, claim: string): string => `${namespa
 
 /** How far back volumes are read, whatever the window. */
 export const volumesFrom = (grid: Grid): number => Math.min(grid.start, gridEnd(grid) - 6 * HOUR);
+
+/** The first point of the last stretch at which so much of it was used; null where that may have begun before the grid. */
+function nearlySince(use: Float64Array, size: Float64Array, grid: Grid): EpochMs | null {
+  let first: number | null = null;
+  for (let i = grid.count - 1; i >= 0; i--) {
+    const share = use[i]! / size[i]!;
+    if (Number.isNaN(share)) continue;
+    if (share < NEARLY) return first === null ? null : gridTime(grid, first);
+    first = i;
+  }
+  // read later than the grid begins: with the first reading it is proven
+  return first === null || first === 0 ? null : gridTime(grid, first);
+}
 
 /** Several pods may mount one claim: the one that was there last tells of it. */
 export function readVolumes({
@@ -52,12 +72,15 @@ export function readVolumes({
     for (const { claim } of span.pod.volumes ?? []) {
       const samples = samplesOf(span.pod.uid, claim);
       if (samples.used.times.length === 0) continue;
+      const over = volumeUsage(samples, long, interval);
       read.set(claimKey(namespace, claim), {
         namespace,
         claim,
         pod: span,
         volume: volumeUsage(samples, grid, interval),
-        fullIn: volumeUsage(samples, long, interval).fullIn,
+        fullIn: over.fullIn,
+        fullSince: nearlySince(over.use, over.size, long),
+        entriesSince: nearlySince(over.entriesUsed, over.entries, long),
       });
     }
   }

@@ -1,6 +1,6 @@
 import { type PathOf, partOf, readWorkloadKey, type UsageRow } from '@zetopsis/contract';
-import { byWeight, type Finding, podFindings } from '@zetopsis/core/findings';
-import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { byWeight, type Finding } from '@zetopsis/core/findings';
+import { type AccessoryKind, type PodObject, workloadKey } from '@zetopsis/core/inventory';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import {
   type Compared,
@@ -12,7 +12,7 @@ import {
   type UsageLevel,
   type UsageNode,
 } from '@zetopsis/core/usage';
-import { type BoundState, type ClusterFound, findingsOfPods, type WorkloadState } from '../findings/index.ts';
+import type { BoundState, ClusterFound, WorkloadState } from '../findings/index.ts';
 import type { Restarted, SeenUsage } from '../usage/index.ts';
 import type { OtherFigures } from './otherFigures.ts';
 import { type RowExtra, rowOf, spareRows, type Then } from './rows.ts';
@@ -82,8 +82,13 @@ export class ClusterRows {
   get own() {
     return this.found.own;
   }
-  get beside() {
-    return this.found.beside;
+  get judge() {
+    return this.found.judge;
+  }
+  boundOf(kind: AccessoryKind, namespace: string, name: string): BoundState | undefined {
+    return this.spaces()
+      .bounds.get(namespace)
+      ?.find((own) => own.kind === kind && own.name === name);
   }
   get loose() {
     return this.found.loose;
@@ -142,7 +147,7 @@ export class ClusterRows {
     const node = this.usage.tree.children.find(({ key }) => key === namespace);
     const others = (node?.children ?? [])
       .filter((child) => !keys.has(child.key))
-      .flatMap((child) => findingsOfPods(this.podsOf(child), this.at, this.beside));
+      .flatMap((child) => this.judge.pods(this.podsOf(child)));
     return [
       ...known.flatMap(({ findings }) => findings),
       ...others,
@@ -188,7 +193,7 @@ export class ClusterRows {
   protected podRow(node: UsageNode, against: Then | null | undefined): UsageRow {
     const pod = this.podByUid.get(node.uid ?? '');
     return this.row(node, {
-      findings: pod && node.present ? podFindings(pod, this.at, this.beside) : [],
+      findings: pod && node.present ? this.judge.pod(pod) : [],
       labels: pod?.labels ?? {},
       age: this.ageOf(pod),
       restarts: this.restartsIn([node]),

@@ -3,7 +3,7 @@ import { byWeight, isUnfit } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
 import { workloadKey } from '@zetopsis/core/inventory';
 import { byTightness, emptyNode, groupOf, nodeUsage, OTHERS, placedOn, type UsageNode } from '@zetopsis/core/usage';
-import { findingsOfPods, type WorkloadState } from '../findings/index.ts';
+import type { WorkloadState } from '../findings/index.ts';
 import { ClusterRows, kindOf } from './clusterRows.ts';
 import { containersInWords, podsInWords } from './countWords.ts';
 import { column, NOBODYS } from './rows.ts';
@@ -125,7 +125,7 @@ export class ClusterColumns extends ClusterRows {
         ? this.workloadRow(child, state, against)
         : this.row(child, {
             kind: kindOf(child),
-            findings: findingsOfPods(this.podsOf(child), this.at, this.beside),
+            findings: this.judge.pods(this.podsOf(child)),
             owner: this.owners.ofWorkload(namespace, child.key),
             restarts: this.restartsIn([child]),
             against,

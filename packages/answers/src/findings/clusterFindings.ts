@@ -6,20 +6,16 @@ import {
   byWeight,
   causedByNodes,
   claimFindings,
-  cronJobFindings,
   deletionFindings,
   type Finding,
-  jobFindings,
   type NodeMeasured,
-  nameServiceFindings,
   nodeFindings,
-  podFindings,
   quotaFindings,
   type Room,
   roomsOf,
   type Said,
   volumeFindings,
-  workloadFindings,
+  weighed,
 } from '@zetopsis/core/findings';
 import type { ClusterInventory } from '@zetopsis/core/inventory';
 import {
@@ -28,18 +24,15 @@ import {
   hasEnded,
   isKeeper,
   isWorkload,
-  type JobObject,
   type NodeObject,
   type PodObject,
-  type WorkloadObject,
   type WorkloadRef,
   workloadKey,
 } from '@zetopsis/core/inventory';
-import { type DurationMs, type EpochMs, HOUR } from '@zetopsis/core/units';
-import { gridEnd, groupBy, type UsageNode } from '@zetopsis/core/usage';
+import { type DurationMs, type EpochMs, HOUR, RESOURCES } from '@zetopsis/core/units';
+import { gridEnd, type UsageNode } from '@zetopsis/core/usage';
 import { claimKey, entriesOf, selects, type VolumesRead } from '../cluster/index.ts';
-import { runsOf } from './jobRuns.ts';
-import { nextDue } from './runs.ts';
+import { ClusterJudge, type CriticalityOf, eventsOf, ORDINARY } from './judge.ts';
 
 export interface WorkloadState {
   readonly workload: AnyWorkload;
@@ -78,7 +71,7 @@ export interface ClusterFound {
   readonly asking: ReadonlyMap<string, readonly Finding[]>;
   /** Of the cluster itself. */
   readonly own: readonly Finding[];
-  readonly beside: Beside;
+  readonly judge: ClusterJudge;
 }
 interface Looked {
   readonly inventory: ClusterInventory;
@@ -91,59 +84,21 @@ interface Looked {
   readonly measuredOf: (node: string) => NodeMeasured;
   /** Everything that stands on the nodes is seen. */
   readonly whole: boolean;
+  readonly criticalityOf?: CriticalityOf;
   /** What containers wrote last, where somebody brought it along. */
-  readonly lastLines?: Said['lastLines'];
+  readonly lastLines?: Said['lastLines'] | undefined;
 }
 
-/** What stands beside an object when it is judged: the room that nodes have left, and what the cluster said of it. */
-export interface Beside {
-  /** Not for those who do not see all that stands there. */
-  readonly rooms: (() => readonly Room[]) | undefined;
-  readonly said: Said;
-}
-export const eventsOf = (inventory: ClusterInventory): Said => ({ about: (object) => inventory.events.about(object) });
-
-/** Judges workloads of one cluster, each with what it owns. */
-class WorkloadJudge {
-  private readonly jobs: readonly JobObject[];
-  private readonly owned: ReadonlyMap<string, readonly WorkloadObject[]>;
-  constructor(
-    inventory: ClusterInventory,
-    private readonly beside: Beside,
-    private readonly at: EpochMs,
-  ) {
-    this.jobs = inventory.list('job');
-    const sets: readonly WorkloadObject[] = inventory.list('replica set');
-    this.owned = groupBy(sets, ({ owner }) => owner?.uid ?? '');
-  }
-  findings(workload: AnyWorkload, pods: readonly PodObject[]): readonly Finding[] {
-    const { at, beside } = this;
-    const { said, rooms } = beside;
-    if (isKeeper(workload)) {
-      // what is said of a replica set is said of the deployment that owns it
-      const events = [workload, ...(this.owned.get(workload.uid) ?? [])].flatMap((object) => said.about(object));
-      events.sort((a, b) => b.lastAt - a.lastAt);
-      const own = workloadFindings({ workload, pods, now: at, rooms, said, events });
-      return [...nameServiceFindings([workload]), ...own].sort(byWeight);
-    }
-    if (workload.kind === 'cron job') {
-      const due = nextDue(workload, workload.lastDueAt ?? workload.createdAt);
-      return cronJobFindings(runsOf(this.jobs, pods, workload), at, { cron: workload, due, said });
-    }
-    return workload.kind === 'job' ? jobFindings({ job: workload, pods }, at, said) : [];
-  }
-}
-
-/** One workload as rules see it, who see all that stands there: what is told of it is the same as anywhere. */
-export function workloadFindingsIn(
-  inventory: ClusterInventory,
-  workload: AnyWorkload,
-  at: EpochMs,
-): readonly Finding[] {
-  const rooms = () => roomsOf(inventory.list('node'), inventory.list('pod'));
-  const pods = inventory.podsOf(workload.namespace ?? '', workloadKey(workload));
-  return new WorkloadJudge(inventory, { rooms, said: eventsOf(inventory) }, at).findings(workload, pods);
-}
+/** A cluster as rules see it, who see all that stands there: what is told of it is the same as anywhere. */
+export const judgeOf = (inventory: ClusterInventory, at: EpochMs, criticalityOf: CriticalityOf): ClusterJudge =>
+  new ClusterJudge({
+    inventory,
+    rooms: () => roomsOf(inventory.list('node'), inventory.list('pod')),
+    said: eventsOf(inventory),
+    at,
+    criticalityOf,
+    used: null,
+  });
 
 /** A namespace that was looked at for less than this does not show what it needs. */
 const ASKING_AFTER = HOUR;
@@ -168,13 +123,13 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
   ];
   const { lastLines } = looked;
   const said: Said = { ...eventsOf(inventory), ...(lastLines ? { lastLines } : {}) };
-  const beside: Beside = { rooms: roomsNow, said };
-  const judge = new WorkloadJudge(inventory, beside, at);
+  const { criticalityOf = ORDINARY } = looked;
+  const judge = new ClusterJudge({ inventory, rooms: roomsNow, said, at, criticalityOf, used: { grid, tree } });
   const drafts: { workload: AnyWorkload; key: string; pods: PodObject[]; findings: readonly Finding[] }[] = [];
   for (const workload of all.filter(isWorkload)) {
     const key = workloadKey(workload);
     const pods = inventory.podsOf(workload.namespace ?? '', key);
-    drafts.push({ workload, key, pods, findings: judge.findings(workload, pods) });
+    drafts.push({ workload, key, pods, findings: judge.workload(workload, pods) });
     yield;
   }
   const place = ({ workload, key }: { workload: AnyWorkload; key: string }) => `${workload.namespace}/${key}`;
@@ -192,25 +147,30 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
   );
   yield;
   const bounds: BoundState[] = [];
-  for (const bound of boundsOf({ inventory, volumes, at, said: beside.said })) {
-    if (bound.findings.length > 0) bounds.push(bound);
+  for (const bound of boundsOf({ inventory, volumes, at, said })) {
+    // what it bounds serves meanwhile: of what fails because of it, its workloads tell
+    const effect = { serves: SPARES.has(bound.kind), criticality: judge.criticalityOf(bound.namespace, null).is };
+    if (bound.findings.length > 0) bounds.push({ ...bound, findings: weighed(bound.findings, effect) });
     yield;
   }
   const asking = new Map<string, readonly Finding[]>();
+  const wasteful = new Map<string, readonly Finding[]>();
   for (const namespace of inventory.list('namespace')) {
     const stuck = deletionFindings(namespace, at);
     if (stuck.length > 0) asking.set(namespace.name, stuck);
   }
   if (gridEnd(grid) - grid.start >= ASKING_AFTER)
     for (const namespace of tree.children) {
-      const findings = askingFindings(namespace.usage);
-      if (findings.length > 0) asking.set(namespace.key, [...(asking.get(namespace.key) ?? []), ...findings]);
+      const { own, workloads } = overAsking(namespace);
+      if (own.length > 0) asking.set(namespace.key, [...(asking.get(namespace.key) ?? []), ...own]);
+      for (const [key, findings] of workloads) wasteful.set(`${namespace.key}/${key}`, findings);
       yield;
     }
   const because = new Map([...causes].flatMap(([node, { explains }]) => [...explains].map((key) => [key, node])));
   return {
     workloads: drafts.map((draft): WorkloadState => {
-      const { workload, key, findings } = draft;
+      const { workload, key } = draft;
+      const findings = [...draft.findings, ...(wasteful.get(place(draft)) ?? [])].sort(byWeight);
       return {
         workload,
         key,
@@ -227,10 +187,13 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
     bounds,
     asking,
     own: apiFindings(looked.api, null),
-    loose: looseOf(inventory, new Set(drafts.map(place)), beside, at),
-    beside,
+    loose: looseOf(inventory, new Set(drafts.map(place)), judge),
+    judge,
   };
 }
+
+/** Bounds of which something else serves while they are spent or blocked. */
+const SPARES: ReadonlySet<AccessoryKind> = new Set<AccessoryKind>(['quota']);
 
 function* boundsOf({
   inventory,
@@ -260,7 +223,8 @@ function* boundsOf({
           use: read.volume.usage.use,
           size: read.volume.usage.limit,
           fullIn: read.fullIn,
-          entries: entriesOf(read.volume),
+          since: read.fullSince,
+          entries: entriesOf(read),
         })
       : [];
     yield boundOf(claim, [...claimFindings(claim, at, said), ...filling]);
@@ -272,7 +236,7 @@ const boundOf = (
   findings: readonly Finding[],
 ): BoundState => ({ namespace: namespace ?? '', kind, name, findings });
 
-function looseOf(inventory: ClusterInventory, known: ReadonlySet<string>, beside: Beside, at: EpochMs): LooseState[] {
+function looseOf(inventory: ClusterInventory, known: ReadonlySet<string>, judge: ClusterJudge): LooseState[] {
   const groups = new Map<string, { workload: WorkloadRef; pods: PodObject[] }>();
   for (const pod of inventory.list('pod')) {
     const workload = inventory.workloadOf(pod);
@@ -283,12 +247,31 @@ function looseOf(inventory: ClusterInventory, known: ReadonlySet<string>, beside
     group.pods.push(pod);
   }
   return [...groups.values()].flatMap(({ workload, pods }) => {
-    const findings = findingsOfPods(pods, at, beside);
+    const findings = judge.pods(pods);
     return findings.length === 0 ? [] : [{ workload, findings }];
   });
 }
 
-/** Findings of pods whose workload is no object of ours: their pods speak for them. */
-export function findingsOfPods(pods: readonly PodObject[], at: EpochMs, beside?: Beside): Finding[] {
-  return pods.flatMap((pod) => podFindings(pod, at, beside)).sort(byWeight);
+/** Who has this share of what a namespace asks for in vain is named for it. */
+const SHARE = 0.25;
+/** What a namespace asks for and does not use stands at the workloads that do it; at itself where no one stands out. */
+function overAsking(namespace: UsageNode): {
+  readonly own: readonly Finding[];
+  readonly workloads: ReadonlyMap<string, readonly Finding[]>;
+} {
+  const workloads = new Map<string, readonly Finding[]>();
+  const own = RESOURCES.flatMap((resource): readonly Finding[] => {
+    const idle = ({ usage }: UsageNode) => Math.max(0, (usage[resource].request ?? 0) - (usage[resource].peak ?? 0));
+    const whole = askingFindings(namespace.usage, resource);
+    const named = namespace.children
+      .filter((child) => child.present)
+      .map((child) => {
+        const least = whole.length > 0 ? SHARE * idle(namespace) : undefined;
+        return { key: child.key, findings: askingFindings(child.usage, resource, least) };
+      })
+      .filter(({ findings }) => findings.length > 0);
+    for (const { key, findings } of named) workloads.set(key, [...(workloads.get(key) ?? []), ...findings]);
+    return named.length > 0 ? [] : whole;
+  });
+  return { own, workloads };
 }

@@ -1,12 +1,9 @@
 export {
-  type Beside,
   type BoundState,
   type ClusterFound,
   clusterFindings,
-  eventsOf,
-  findingsOfPods,
   type WorkloadState,
-  workloadFindingsIn,
+  judgeOf,
 } from './clusterFindings.ts';
-export { type FixtureFinding, findingsOfFixture } from './fixture.ts';
+export { type ClusterJudge, type CriticalityOf, criticalityIn } from './judge.ts';
 export { nextDue, runLines } from './runs.ts';

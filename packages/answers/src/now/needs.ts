@@ -10,7 +10,8 @@ import {
   touches,
   writePath,
 } from '@zetopsis/contract';
-import { byWeight, type Finding } from '@zetopsis/core/findings';
+import { byWeight, CRITICALITIES, type Criticality, type Finding, SEVERITIES } from '@zetopsis/core/findings';
+import type { AnyWorkload } from '@zetopsis/core/inventory';
 import { RESOURCES, type Resource } from '@zetopsis/core/units';
 import { comparedOf, type UsageNode } from '@zetopsis/core/usage';
 import { ClusterColumns, rowOf } from '../columns/index.ts';
@@ -45,27 +46,42 @@ interface Tight {
   readonly then: UsageNode | null | undefined;
 }
 
+interface Failing {
+  readonly place: ObjectPath;
+  readonly finding: Finding;
+  readonly criticality: Criticality;
+  readonly more: number;
+}
+/** Worst first; of what is as bad, that on which most hangs; then what has stood longest. */
+const gravestFirst = (a: Failing, b: Failing): number =>
+  SEVERITIES.indexOf(a.finding.severity) - SEVERITIES.indexOf(b.finding.severity) ||
+  CRITICALITIES.indexOf(a.criticality) - CRITICALITIES.indexOf(b.criticality) ||
+  byWeight(a.finding, b.finding);
+
 /** What fails, what is tight and what changed, gravest first. Yields after each namespace. */
 export function* needsOf(input: NowInput): Generator<void, Pick<NowAnswer, 'failing' | 'tightest' | 'changed'>> {
   const { clusters, path, window, alerts, ownerAt } = input;
-  const failing: { place: ObjectPath; finding: Finding; more: number }[] = [];
+  const failing: Failing[] = [];
   const tight: Tight[] = [];
   for (const { usage, other } of clusters) {
-    for (const [place, [finding, ...others]] of wrongIn(usage, path, window.to))
-      if (finding && touches(place, path)) failing.push({ place, finding, more: others.length });
+    for (const { place, findings, criticality } of wrongIn(usage, path, window.to)) {
+      const [finding, ...others] = findings;
+      if (finding && touches(place, path)) failing.push({ place, finding, criticality, more: others.length });
+    }
     yield;
     for (const namespace of usage.tree.children) {
       tight.push(...tightIn({ cluster: usage.name, namespace, path, other }));
       yield;
     }
   }
-  failing.sort((a, b) => byWeight(a.finding, b.finding));
+  failing.sort(gravestFirst);
   tight.sort((a, b) => b.tightness - a.tightness);
   return {
-    failing: failing.slice(0, MOST_FAILING).map(({ place, finding, more }) => ({
+    failing: failing.slice(0, MOST_FAILING).map(({ place, finding, criticality, more }) => ({
       path: writePath(place),
       team: ownerAt(place),
       finding,
+      criticality,
       more,
     })),
     tightest: tight.slice(0, MOST_TIGHT).map(({ place, resource, node, then }) => ({
@@ -82,26 +98,40 @@ export function* needsOf(input: NowInput): Generator<void, Pick<NowAnswer, 'fail
   };
 }
 
-/** Everything that is wrong in a cluster, with where. */
-function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<[ObjectPath, readonly Finding[]]> {
+interface Wrong {
+  readonly place: ObjectPath;
+  readonly findings: readonly Finding[];
+  readonly criticality: Criticality;
+}
+/** Everything that is wrong in a cluster, with where. Of what belongs to no namespace nobody says how much hangs on it. */
+function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wrong> {
   const columns = new ClusterColumns(usage, at);
   const cluster = usage.name;
   const wide = path.is === 'everything' || path.is === 'cluster';
-  if (wide) for (const finding of columns.own) yield [{ is: 'cluster', cluster }, [finding]];
+  const ordinary = 'ordinary' as const;
+  const of = (namespace: string, workload: AnyWorkload | null = null) =>
+    columns.judge.criticalityOf(namespace, workload).is;
+  if (wide)
+    for (const finding of columns.own)
+      yield { place: { is: 'cluster', cluster }, findings: [finding], criticality: ordinary };
   for (const [namespace, findings] of columns.asking)
-    yield [{ is: 'namespace', cluster, namespace }, findings.slice(0, 1)];
-  for (const { node, findings } of columns.nodes) yield [{ is: 'node', cluster, node: node.name }, findings];
+    yield { place: { is: 'namespace', cluster, namespace }, findings: findings.slice(0, 1), criticality: of(namespace) };
+  for (const { node, findings } of columns.nodes)
+    yield { place: { is: 'node', cluster, node: node.name }, findings, criticality: ordinary };
   for (const { namespace, kind, name, findings } of columns.bounds)
-    yield [pathOfObject({ cluster, kind, namespace, name }), findings];
-  for (const { workload, findings } of columns.loose)
-    yield [{ is: 'workload', cluster, namespace: workload.namespace, workload }, findings];
+    yield { place: pathOfObject({ cluster, kind, namespace, name }), findings, criticality: of(namespace) };
+  for (const { workload, findings } of columns.loose) {
+    const { namespace } = workload;
+    yield { place: { is: 'workload', cluster, namespace, workload }, findings, criticality: of(namespace) };
+  }
   // what a lost node explains stands in the node's line
   for (const { workload, findings, because } of columns.workloads)
     if (because === null || !wide)
-      yield [
-        pathOfObject({ cluster, kind: workload.kind, namespace: workload.namespace, name: workload.name }),
+      yield {
+        place: pathOfObject({ cluster, kind: workload.kind, namespace: workload.namespace, name: workload.name }),
         findings,
-      ];
+        criticality: of(workload.namespace ?? '', workload),
+      };
 }
 
 function tightIn({

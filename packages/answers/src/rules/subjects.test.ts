@@ -11,6 +11,7 @@ const view = (cluster: BuiltCluster, more: { blind?: boolean; memory?: (uid: str
   blind: more.blind ?? false,
   interval: 15_000,
   inventory: cluster.inventory,
+  criticalityOf: () => ({ is: 'ordinary' as const, because: null }),
   memoryOf: (uid: string) => {
     const value = more.memory?.(uid);
     return value === undefined

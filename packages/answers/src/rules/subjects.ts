@@ -1,5 +1,5 @@
 import { namesOf, type ObjectPath, writePath } from '@zetopsis/contract';
-import { fewerReadySince } from '@zetopsis/core/findings';
+import { type Finding, fewerReadySince, isShort, type Severity } from '@zetopsis/core/findings';
 import { formatBytes, formatCount, formatPercent } from '@zetopsis/core/format';
 import type { ClusterInventory } from '@zetopsis/core/inventory';
 import {
@@ -14,7 +14,7 @@ import { judgeMemory, judgeReady, type RuleKind, type Verdict } from '@zetopsis/
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { stalenessOf } from '@zetopsis/core/usage';
-import { workloadFindingsIn } from '../findings/index.ts';
+import { type ClusterJudge, type CriticalityOf, judgeOf } from '../findings/index.ts';
 
 /** What an alert tells, kept as it was when it was raised. */
 export interface AlertFacts {
@@ -40,6 +40,8 @@ export interface Subject {
   /** `at` lies a little in the past for measured values; object states are judged as they are now. */
   verdict(at: EpochMs): Verdict;
   facts(at: EpochMs, since: EpochMs): Omit<AlertFacts, 'team'>;
+  /** How grave it is, as it is found everywhere else; null where its rule alone says so. */
+  severity(at: EpochMs): Severity | null;
 }
 
 /** A cluster as rules look at it. */
@@ -48,6 +50,7 @@ export interface JudgedCluster {
   readonly blind: boolean;
   readonly interval: number;
   readonly inventory: ClusterInventory;
+  readonly criticalityOf: CriticalityOf;
   /** Working set of one container, from a moment on. */
   readonly memoryOf: (podUid: string, container: string, since: EpochMs) => Samples;
 }
@@ -118,6 +121,7 @@ function memorySubject({
     namespace: workload.namespace,
     workload: workloadKey(workload),
     verdict: (at) => judge(at).verdict,
+    severity: () => null,
     facts: (at, since) => {
       const value = judge(at).value ?? 0;
       const ended = view.inventory
@@ -161,20 +165,37 @@ function readySubjects(view: JudgedCluster): Subject[] {
     ...view.inventory.list('daemon set'),
     ...view.inventory.list('replica set'),
   ];
-  return workloads.filter(isKeeper).map((workload) => readySubject(view, workload));
+  // what is judged at one moment is found once
+  let judge: { readonly at: EpochMs; readonly of: ClusterJudge } | null = null;
+  const judgeAt = (at: EpochMs): ClusterJudge => {
+    if (judge?.at !== at) judge = { at, of: judgeOf(view.inventory, at, view.criticalityOf) };
+    return judge.of;
+  };
+  return workloads.filter(isKeeper).map((workload) => readySubject(view, workload, judgeAt));
 }
 
-function readySubject(view: JudgedCluster, workload: WorkloadObject): Subject {
+function readySubject(
+  view: JudgedCluster,
+  workload: WorkloadObject,
+  judgeAt: (at: EpochMs) => ClusterJudge,
+): Subject {
   const namespace = workload.namespace ?? '';
   const key = workloadKey(workload);
   const pods = () => view.inventory.podsOf(namespace, key);
+  /** What stands everywhere else of it: that pods are missing, else the first that is wrong. */
+  const found = (at: EpochMs): Finding | undefined => {
+    const findings = judgeAt(at).workload(workload, pods());
+    return findings.find(({ code }) => isShort(code)) ?? findings[0];
+  };
+  const sinceOf = (at: EpochMs) => found(at)?.since ?? fewerReadySince(workload, pods());
   return {
     key: workload.uid,
     namespace,
     workload: key,
-    verdict: () => (view.blind ? { is: 'noData' } : judgeReady(workload, pods())),
+    verdict: (at) => (view.blind ? { is: 'noData' } : judgeReady(workload, () => sinceOf(at))),
+    severity: (at) => found(at)?.severity ?? null,
     facts: (at, since) => {
-      const [finding] = workloadFindingsIn(view.inventory, workload, at);
+      const finding = found(at);
       const missing = workload.desired - workload.ready;
       return {
         title: `${workload.name}: ${missing} of ${formatCount(workload.desired, 'pod')} not ready`,
@@ -185,7 +206,7 @@ function readySubject(view: JudgedCluster, workload: WorkloadObject): Subject {
         share: workload.desired === 0 ? 0 : workload.ready / workload.desired,
         reason: finding?.reason ?? `${workload.ready} of ${workload.desired} pods are ready.`,
         evidence: finding?.evidence ?? '',
-        changed: changedBefore(view.inventory, workload.uid, fewerReadySince(workload, pods()) ?? since),
+        changed: changedBefore(view.inventory, workload.uid, sinceOf(at) ?? since),
         nextStep: finding?.nextStep ?? 'Look at the findings of its pods.',
       };
     },

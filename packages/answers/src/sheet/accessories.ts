@@ -1,9 +1,9 @@
 import { type ObjectPath, type PlacedKind, pathOfObject, type SheetAnswer, writePath } from '@zetopsis/contract';
-import { autoscalerFindings, claimFindings, type Finding, quotaFindings } from '@zetopsis/core/findings';
+import type { Finding } from '@zetopsis/core/findings';
 import { formatBytes, formatClock, formatCount } from '@zetopsis/core/format';
 import type { InventoryObject, PodObject } from '@zetopsis/core/inventory';
+import type { EpochMs } from '@zetopsis/core/units';
 import { selects } from '../cluster/index.ts';
-import { eventsOf } from '../findings/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
 import { claimParts } from './claimParts.ts';
 import { quotaLine, type Telling } from './related.ts';
@@ -23,7 +23,7 @@ export interface Accessory {
 type Fact = SheetAnswer['facts'][number];
 type Table = SheetAnswer['tables'][number];
 type ServiceObject = Extract<InventoryObject, { kind: 'service' }>;
-type Parts = Partial<Omit<Accessory, 'object'>>;
+type Parts = Partial<Omit<Accessory, 'object' | 'findings'>>;
 
 const fact = (name: string, text: string | number | null): Fact[] =>
   text === null || text === '' ? [] : [{ name, text: String(text) }];
@@ -68,7 +68,7 @@ function whole(object: InventoryObject, parts: Parts, usage: SeenUsage, { at, zo
         );
   return {
     object,
-    findings: parts.findings ?? [],
+    findings: foundOf(usage, object, at),
     facts: [...(parts.facts ?? []), ...changed],
     tables: parts.tables ?? [],
     volumes: parts.volumes ?? [],
@@ -76,6 +76,19 @@ function whole(object: InventoryObject, parts: Parts, usage: SeenUsage, { at, zo
     related: parts.related ?? [],
     flows: parts.flows ?? [],
   };
+}
+
+/** What was found of it in its cluster; of a volume what was found of the claim that has it. */
+function foundOf(usage: SeenUsage, object: InventoryObject, at: EpochMs): readonly Finding[] {
+  const claim = object.kind === 'persistent volume' ? object.claim : null;
+  const wanted = claim ? { kind: 'volume claim', ...claim } : { ...object, namespace: object.namespace ?? '' };
+  return (
+    usage.details
+      .findings(usage, at)
+      .bounds.find(
+        ({ kind, namespace, name }) => kind === wanted.kind && namespace === wanted.namespace && name === wanted.name,
+      )?.findings ?? []
+  );
 }
 
 function partsOf({
@@ -116,10 +129,8 @@ function partsOf({
       };
     }
     case 'volume claim': {
-      const parts = claimParts({ usage, other, namespace: object.namespace ?? '', claim: object.name });
       return {
-        ...parts,
-        findings: [...claimFindings(object, telling.at, eventsOf(usage.view.inventory)), ...(parts.findings ?? [])],
+        ...claimParts({ usage, other, namespace: object.namespace ?? '', claim: object.name }),
         facts: [
           ...fact('phase', object.phase),
           ...fact('asked for', object.requested === null ? null : formatBytes(object.requested)),
@@ -147,7 +158,7 @@ function partsOf({
       };
     }
     case 'quota':
-      return { findings: quotaFindings(object), quotas: [quotaLine(usage.name, object)] };
+      return { quotas: [quotaLine(usage.name, object)] };
     case 'limit range':
       return {
         tables: [
@@ -165,7 +176,6 @@ function partsOf({
       };
     case 'autoscaler':
       return {
-        findings: autoscalerFindings(object, telling.at, eventsOf(usage.view.inventory)),
         flows: scaledFlows(usage, object),
         related: (['deployment', 'stateful set', 'replica set'] as const)
           .filter((kind) => TARGETS[kind] === object.target.kind)

@@ -1,6 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
 import { emptyBecause } from '@zetopsis/core/emptiness';
-import { type Finding, volumeFindings } from '@zetopsis/core/findings';
 import { claimKey, entriesOf, listed, type VolumeRead } from '../cluster/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
 import { volumeLine } from './related.ts';
@@ -15,18 +14,10 @@ export function claimParts({
   readonly other: SeenUsage | null;
   readonly namespace: string;
   readonly claim: string;
-}): Pick<SheetAnswer, 'volumes' | 'flows'> & { readonly findings: readonly Finding[] } {
+}): Pick<SheetAnswer, 'volumes' | 'flows'> {
   const read = usage.volumes.get(claimKey(namespace, claim));
   const then = other?.volumes.get(claimKey(namespace, claim)) ?? null;
   return {
-    findings: read
-      ? volumeFindings(claim, {
-          use: read.volume.usage.use,
-          size: read.volume.usage.limit,
-          fullIn: read.fullIn,
-          entries: entriesOf(read.volume),
-        })
-      : [],
     volumes: read ? [volumeLine(usage.name, read)] : [],
     flows: [volumeFlow(read, then), ...entriesFlow(read, then)],
   };
@@ -42,7 +33,7 @@ const volumeFlow = (read: VolumeRead | undefined, then: VolumeRead | null): Shee
 });
 
 function entriesFlow(read: VolumeRead | undefined, then: VolumeRead | null): SheetAnswer['flows'] {
-  const entries = read && entriesOf(read.volume);
+  const entries = read && entriesOf(read);
   if (!read || entries?.used == null) return [];
   return [
     {

@@ -1,5 +1,5 @@
 import type { ObjectPath, PathOf, SheetAnswer } from '@zetopsis/contract';
-import { autoscalerFindings, byWeight, type Finding, podFindings } from '@zetopsis/core/findings';
+import { byWeight, type Finding, type ToldCriticality } from '@zetopsis/core/findings';
 import { formatDuration } from '@zetopsis/core/format';
 import {
   type AnyWorkload,
@@ -21,7 +21,6 @@ import {
   type UsageNode,
 } from '@zetopsis/core/usage';
 import type { ClusterColumns } from '../columns/index.ts';
-import { findingsOfPods } from '../findings/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
 import { scaledKey } from './scaledFlows.ts';
 
@@ -149,12 +148,18 @@ function findNamespace({ tree, view, input }: SeenUsage, columns: ClusterColumns
       ...own.flatMap(({ workload, findings }) =>
         findings.map((finding) => ({ ...finding, reason: `${workload.name}: ${finding.reason}` })),
       ),
+      ...columns.loose
+        .filter(({ workload }) => workload.namespace === name)
+        .flatMap(({ workload, findings }) =>
+          findings.map((finding) => ({ ...finding, reason: `${workload.name}: ${finding.reason}` })),
+        ),
       ...columns.bounds.filter(({ namespace }) => namespace === name).flatMap(({ findings }) => findings),
       ...(columns.asking.get(name) ?? []),
     ].sort(byWeight),
     facts: [
       { name: 'pods', text: String(node.pods) },
       { name: 'workloads', text: String(own.length) },
+      ...criticalityFacts(columns.judge.criticalityOf(name, null)),
     ],
   };
 }
@@ -180,17 +185,23 @@ function findWorkload(
     kind: named.kind,
     createdAt: state?.workload.createdAt ?? null,
     findings: [
-      ...(state?.findings ?? findingsOfPods(present, to, columns.beside)),
+      ...(state?.findings ?? columns.judge.pods(present)),
       // what scales it has its own sheet, and is told here as well
       ...view.inventory
         .list('autoscaler')
         .filter((scaler) => scaler.namespace === namespace && scaledKey(scaler) === key)
-        .flatMap((scaler) => autoscalerFindings(scaler, to, columns.beside.said)),
+        .flatMap(({ name }) => columns.boundOf('autoscaler', namespace, name)?.findings ?? []),
     ],
-    facts: state ? workloadFacts(state.workload) : [{ name: 'pods', text: String(present.length) }],
+    facts: state
+      ? [...workloadFacts(state.workload), ...criticalityFacts(columns.judge.criticalityOf(namespace, state.workload))]
+      : [{ name: 'pods', text: String(present.length) }],
     workload: state?.workload ?? null,
   };
 }
+
+/** Of what nobody says anything nothing is said. */
+const criticalityFacts = ({ is, because }: ToldCriticality): Facts =>
+  because === null ? [] : [{ name: 'criticality', text: `${is}, ${because}` }];
 
 function workloadFacts(workload: AnyWorkload): Facts {
   const images = workload.images.map(({ container, image }) => ({
@@ -272,7 +283,7 @@ function findPod(
     kind: container?.role ?? null,
     createdAt: pod.createdAt,
     endedAt: span.to,
-    findings: span.to === null || span.to > to ? podFindings(pod, to, columns.beside) : [],
+    findings: span.to === null || span.to > to ? [...columns.judge.pod(pod)] : [],
     facts: [
       { name: 'node', text: pod.node ?? 'not placed yet' },
       { name: 'phase', text: pod.phase },

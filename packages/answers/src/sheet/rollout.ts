@@ -1,5 +1,4 @@
 import type { SheetAnswer } from '@zetopsis/contract';
-import { podFindings } from '@zetopsis/core/findings';
 import {
   hasEnded,
   isReady,
@@ -8,8 +7,9 @@ import {
   rolloutsOf,
   type WorkloadObject,
 } from '@zetopsis/core/inventory';
+import type { EpochMs } from '@zetopsis/core/units';
 import type { UsageNode } from '@zetopsis/core/usage';
-import { eventsOf } from '../findings/index.ts';
+import type { ClusterJudge } from '../findings/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
 import type { MeasuredObject } from './measured.ts';
 
@@ -26,7 +26,7 @@ function podsOf(text: string | null | undefined, desired: number): number | null
 export function rolloutOf(
   { view, window }: SeenUsage,
   { workload, node, pods }: Pick<MeasuredObject, 'workload' | 'node' | 'pods'>,
-  at: number,
+  { at, judge }: { readonly at: EpochMs; readonly judge: ClusterJudge },
 ): SheetAnswer['rollout'] {
   if (workload?.kind !== 'deployment') return null;
   const sets = view.replicaSets.filter(({ owner }) => owner?.uid === workload.uid);
@@ -59,7 +59,7 @@ export function rolloutOf(
     restarts: restartsOf(view.podStates.filter(({ uid }) => own.some((pod) => pod.uid === uid))).filter(
       (restart) => restart.at >= window.from && restart.at <= window.to,
     ).length,
-    failing: own.flatMap((pod) => podFindings(pod, at, { said: eventsOf(view.inventory) }))[0]?.reason ?? null,
+    failing: own.flatMap((pod) => judge.pod(pod))[0]?.reason ?? null,
   });
   const before =
     sets.filter(({ uid }) => old.some((pod) => pod.owner?.uid === uid))[0] ??

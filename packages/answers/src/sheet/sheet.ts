@@ -10,7 +10,6 @@ import {
   writePath,
 } from '@zetopsis/contract';
 import { type EmptyCode, emptyBecause } from '@zetopsis/core/emptiness';
-import { podFindings } from '@zetopsis/core/findings';
 import { formatClock } from '@zetopsis/core/format';
 import { type ClusterEvent, type ContainerObject, restartsOf } from '@zetopsis/core/inventory';
 import { linesOf } from '../cluster/index.ts';
@@ -185,9 +184,9 @@ export function usageSheet({
     ...around({ usage, columns, found, telling }),
     runs,
     nextDueAt: nextDue(found.workload, window.to),
-    rollout: found.level === 'workload' ? rolloutOf(usage, found, window.to) : null,
+    rollout: found.level === 'workload' ? rolloutOf(usage, found, { at: window.to, judge: columns.judge }) : null,
     changes: changesOf(found),
-    logs: logsOf(found, window.to),
+    logs: logsOf(found, columns, window.to),
     tables: [...input.processes, ...(onNode === null || !pod ? [] : neighbours(columns, onNode, pod.uid))],
   };
 }
@@ -202,14 +201,14 @@ function whyUnread(found: MeasuredObject, { runs, restarts }: { runs: boolean; r
 }
 
 /** Containers of a pod, or of the pods of a workload that fail: those that have written something. */
-function logsOf(found: MeasuredObject, at: number): SheetAnswer['logs'] {
+function logsOf(found: MeasuredObject, columns: ClusterColumns, at: number): SheetAnswer['logs'] {
   const pods =
     found.level === 'pod' || found.level === 'container'
       ? found.endedAt === null || found.endedAt > at
         ? found.pods
         : []
       : found.level === 'workload'
-        ? found.pods.filter((pod) => podFindings(pod, at).length > 0).slice(0, 3)
+        ? found.pods.filter((pod) => columns.judge.pod(pod).length > 0).slice(0, 3)
         : [];
   const named = found.level === 'container' ? found.node.name : null;
   return pods.flatMap((pod) =>

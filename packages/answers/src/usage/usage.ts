@@ -1,3 +1,4 @@
+import type { CriticalityWords, Said } from '@zetopsis/core/findings';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import { narrowTree, type UsageInput, type UsageNode } from '@zetopsis/core/usage';
 import { type ClusterView, narrowView, type VolumesRead } from '../cluster/index.ts';
@@ -23,6 +24,10 @@ export interface ClusterUsage {
   readonly api: readonly DurationMs[];
   /** How far the clocks of nodes are ahead, as far as their pages tell; of the past that is not known. */
   readonly skews: ReadonlyMap<string, DurationMs>;
+  /** How much hangs on what, as it is said today. */
+  readonly criticality: CriticalityWords;
+  /** What containers wrote last, where somebody brought it along. */
+  readonly lastLines?: Said['lastLines'] | undefined;
   readonly details: UsageDetails;
 }
 /** A cluster as somebody may see it: other teams' namespaces are one nameless share. */

@@ -1,3 +1,4 @@
+import type { PodObject } from '@zetopsis/core/inventory';
 import { describe, expect, it } from 'vitest';
 import { harbour, NOW } from '../../testing/builtCluster.ts';
 
@@ -38,7 +39,20 @@ describe('what follows from a cluster’s usage', () => {
     const found = narrowed.details.findings(narrowed, NOW);
     expect(JSON.stringify([found.workloads, found.bounds])).not.toContain('ticketing');
     // what is left of the nodes would tell of others
-    expect(found.beside.rooms).toBeUndefined();
+    const placed = harbour().seen((namespace) => namespace === 'tides').view.inventory.list('pod')[0]!;
+    const unplaced: PodObject = {
+      ...placed,
+      node: null,
+      phase: 'pending',
+      conditions: [
+        { type: 'PodScheduled', status: 'false', since: 1, reason: 'Unschedulable', message: 'nobody has room' },
+      ],
+    };
+    const evidence = (judge: typeof found.judge) =>
+      judge.pod(unplaced).find(({ code }) => code === 'cannotBePlaced')?.evidence;
+    expect(evidence(found.judge)).toBe('nobody has room');
+    const seen = harbour().seen();
+    expect(evidence(seen.details.findings(seen, NOW).judge)).toMatch(/^nobody has room · /);
     expect(narrowed.details.restartsIn(narrowed, [narrowed.tree])).toEqual({ restarts: 0, memoryEnds: 0 });
   });
 });

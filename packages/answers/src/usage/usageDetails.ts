@@ -1,3 +1,4 @@
+import type { CriticalityWords, Said } from '@zetopsis/core/findings';
 import { restartsOf } from '@zetopsis/core/inventory';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import {
@@ -12,7 +13,7 @@ import {
 } from '@zetopsis/core/usage';
 import type { ClusterView, VolumesRead } from '../cluster/index.ts';
 import { containerKey } from '../cluster/index.ts';
-import { type ClusterFound, clusterFindings } from '../findings/index.ts';
+import { type ClusterFound, clusterFindings, criticalityIn } from '../findings/index.ts';
 
 /** A cluster's usage as somebody may see it, as far as something follows from it. */
 interface From {
@@ -24,6 +25,8 @@ interface From {
   readonly input: UsageInput;
   readonly api: readonly DurationMs[];
   readonly skews: ReadonlyMap<string, DurationMs>;
+  readonly criticality: CriticalityWords;
+  readonly lastLines?: Said['lastLines'] | undefined;
   readonly window: { readonly from: EpochMs; readonly to: EpochMs };
   readonly sees: (namespace: string) => boolean;
 }
@@ -58,6 +61,8 @@ const findingsNow = (usage: From, at: EpochMs) =>
       api: usage.api,
       measuredOf: (node) => ({ entries: nodeEntries(usage.input, node), skew: usage.skews.get(node) ?? null }),
       whole: usage.others === null,
+      lastLines: usage.lastLines,
+      criticalityOf: criticalityIn(usage.view.inventory, usage.criticality),
     },
     at,
   );

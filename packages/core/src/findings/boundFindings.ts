@@ -1,9 +1,10 @@
-import { formatBytes, formatDuration, formatPercent } from '../format/index.ts';
+import { formatBytes, formatDuration, formatNumber, formatPercent } from '../format/index.ts';
 import type {
   AutoscalerObject,
   ClaimObject,
   ClusterEvent,
   DisruptionBudgetObject,
+  Followed,
   QuotaObject,
 } from '../inventory/index.ts';
 import { conditionOf } from '../inventory/index.ts';
@@ -13,8 +14,8 @@ import { deletionFindings } from './deletion.ts';
 import type { Finding } from './finding.ts';
 import { inItsWords, NOTHING_SAID, type Said, saidLately } from './said.ts';
 
-/** From here on a quota is nearly spent. */
-const NEARLY = 0.9;
+/** From here on a quota is nearly spent, a file system nearly full. */
+export const NEARLY = 0.9;
 
 export function quotaFindings(quota: QuotaObject): Finding[] {
   return quota.rows.flatMap(({ resource, hard, used }): Finding[] => {
@@ -42,11 +43,13 @@ const FILLS_WITHIN = 7 * DAY;
 export interface Entries {
   readonly used: number | null;
   readonly count: number | null;
+  /** Since when they have been nearly used up; null where what was read does not go back to that. */
+  readonly since?: EpochMs | null;
 }
 /** A file system without room for another entry takes no file, whatever space is left. */
 export function entriesFindings(
   whose: string,
-  { used, count }: Entries,
+  { used, count, since = null }: Entries,
   code: 'volumeEntries' | 'nodeEntries',
   nextStep: string,
 ): Finding[] {
@@ -61,21 +64,23 @@ export function entriesFindings(
           ? `${whose} takes no more files: its file entries (inodes) are used up.`
           : `${whose} has used ${formatPercent(share)} of its file entries (inodes); without them it takes no more files.`,
       evidence: `${used} of ${count} entries used`,
-      since: null,
+      since,
       nextStep,
     },
   ];
 }
 
+interface Filling {
+  readonly use: number | null;
+  readonly size: number | null;
+  readonly fullIn: DurationMs | null;
+  /** Since when it has been nearly full; null where what was read does not go back to that. */
+  readonly since?: EpochMs | null;
+}
 /** `fullIn`: when a straight line through its use reaches its size; null when it does not grow. */
 export function volumeFindings(
   name: string,
-  figures: {
-    readonly use: number | null;
-    readonly size: number | null;
-    readonly fullIn: DurationMs | null;
-    readonly entries?: Entries;
-  },
+  figures: Filling & { readonly entries?: Entries },
 ): Finding[] {
   return [
     ...spaceFindings(name, figures),
@@ -87,14 +92,7 @@ export function volumeFindings(
     ),
   ];
 }
-function spaceFindings(
-  name: string,
-  {
-    use,
-    size,
-    fullIn,
-  }: { readonly use: number | null; readonly size: number | null; readonly fullIn: DurationMs | null },
-): Finding[] {
+function spaceFindings(name: string, { use, size, fullIn, since = null }: Filling): Finding[] {
   if (use === null || size === null || size <= 0) return [];
   const share = use / size;
   const soon = fullIn !== null && fullIn <= FILLS_WITHIN;
@@ -107,7 +105,7 @@ function spaceFindings(
         ? `Volume ${name} will be full in about ${formatDuration(fullIn)} if it goes on like this.`
         : `Volume ${name} is ${formatPercent(share)} full.`,
       evidence: `${formatBytes(use)} of ${formatBytes(size)} used`,
-      since: null,
+      since: share < NEARLY ? null : since,
       nextStep: 'Remove what is not needed, or ask for a larger claim, if its storage class can grow.',
     },
   ];
@@ -222,17 +220,31 @@ export function autoscalerFindings(scaler: AutoscalerObject, now: EpochMs, said:
     ];
   const limited = condition('ScalingLimited');
   if (scaler.desired < scaler.most || limited?.status !== 'true') return [];
+  // the one that asks for most pods decides
+  const [most] = (scaler.seen ?? [])
+    .map((figure) => ({ figure, pods: Math.ceil((scaler.current * figure.value) / figure.aim) }))
+    .filter(({ pods }) => pods > scaler.most && Number.isFinite(pods))
+    .sort((a, b) => b.pods - a.pods);
   return [
     {
       code: 'atMost',
       severity: 'warning',
-      reason: `The autoscaler would have more than ${scaler.most} pods, which is the most it may.`,
-      evidence: limited.reason,
+      reason: `The autoscaler would have more than ${scaler.most} pods, which is the most it may${most ? `: ${figureInWords(most.figure)}` : ''}.`,
+      evidence: most
+        ? `${scaler.current} × ${formatNumber(most.figure.value)} ÷ ${formatNumber(most.figure.aim)} makes ${most.pods} pods`
+        : limited.reason,
       since: limited.since,
-      nextStep: 'Raise its maximum if the cluster has room, or find what drives the load.',
+      nextStep: most
+        ? `About ${most.pods} pods would bring it to where it is to be: raise the maximum so far if the cluster has room, or find what drives the load.`
+        : 'Raise its maximum if the cluster has room, or find what drives the load.',
     },
   ];
 }
+/** "cpu is at 167 % of requests, and is to be at 70 %" */
+const figureInWords = ({ name, value, aim, share }: Followed): string =>
+  share
+    ? `${name} is at ${formatNumber(value)} % of requests, and is to be at ${formatNumber(aim)} %`
+    : `${name} is at ${formatNumber(value)}, and is to be at ${formatNumber(aim)}`;
 
 /** A budget that lets no pod go, though all are well, stops every planned work on their nodes. */
 export function budgetFindings(budget: DisruptionBudgetObject, expected: number): Finding[] {

@@ -17,7 +17,7 @@ interface Failing {
   readonly pods: readonly PodObject[];
 }
 
-const isLost = ({ conditions }: NodeObject): boolean => {
+export const isLost = ({ conditions }: NodeObject): boolean => {
   const ready = conditionOf(conditions, 'Ready');
   return ready !== undefined && ready.status !== 'true';
 };

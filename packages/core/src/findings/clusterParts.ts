@@ -27,23 +27,21 @@ export function apiFindings(answers: readonly DurationMs[], since: EpochMs | nul
   ];
 }
 
-/** Programs that look up names inside a cluster: without them nobody there finds anybody. */
-export function nameServiceFindings(workloads: readonly WorkloadObject[]): Finding[] {
-  const own = workloads.filter(({ labels }) => NAME_SERVICE_LABELS.some(([key, value]) => labels[key] === value));
-  return own.flatMap((workload): Finding[] => {
-    if (workload.desired === 0 || workload.ready >= workload.desired) return [];
-    const none = workload.ready === 0;
-    return [
-      {
-        code: 'nameServiceDown',
-        severity: none ? 'critical' : 'warning',
-        reason: none
-          ? 'The name service of the cluster is down: pods cannot look up each other.'
-          : `The name service of the cluster is short of pods: ${workload.ready} of ${workload.desired} are ready, and look-ups are slow.`,
-        evidence: `${workload.namespace}/${workload.name}: ${workload.ready} of ${workload.desired} ready`,
-        since: null,
-        nextStep: 'Look at its pods first: what fails elsewhere may only be this.',
-      },
-    ];
-  });
+/** Programs that look up names inside a cluster: without them nobody there finds anybody. `since`: when pods of it were missed. */
+export function nameServiceFindings(workload: WorkloadObject, since: EpochMs | null): Finding[] {
+  const own = NAME_SERVICE_LABELS.some(([key, value]) => workload.labels[key] === value);
+  if (!own || workload.desired === 0 || workload.ready >= workload.desired) return [];
+  const none = workload.ready === 0;
+  return [
+    {
+      code: 'nameServiceDown',
+      severity: none ? 'critical' : 'warning',
+      reason: none
+        ? 'The name service of the cluster is down: pods cannot look up each other.'
+        : `The name service of the cluster is short of pods: ${workload.ready} of ${workload.desired} are ready, and look-ups are slow.`,
+      evidence: `${workload.namespace}/${workload.name}: ${workload.ready} of ${workload.desired} ready`,
+      since,
+      nextStep: 'Look at its pods first: what fails elsewhere may only be this.',
+    },
+  ];
 }

@@ -13,7 +13,7 @@ import { type DurationMs, type EpochMs, HOUR } from '../units/index.ts';
 import { calledOf, capital, endInWords, wasKilled } from './ends.ts';
 import type { Finding } from './finding.ts';
 import type { Room } from './placement.ts';
-import { inItsWords, type Said } from './said.ts';
+import { inItsWords, type Said, saidLately } from './said.ts';
 
 /** A container that ended abnormally within this time is still worth a word, even when it runs again. */
 const RECENT_END: DurationMs = HOUR;
@@ -120,6 +120,13 @@ export function lastWords(
     .join('\n');
 }
 
+/** Since when it keeps ending, as far as the cluster tells: its ends are counted, and the pod is not ready meanwhile. */
+function failingSince({ pod, events, now }: Looked, end: ContainerEnd | null): EpochMs {
+  const waits = saidLately(events, EVENT_REASONS.waitsToRestart, now);
+  const proofs = [end?.endedAt, notReadySince(pod), waits?.firstAt].filter((at) => at != null);
+  return proofs.length === 0 ? pod.createdAt : Math.max(pod.createdAt, Math.min(...proofs));
+}
+
 function restartWait(looked: Looked, container: ContainerObject, message: string): Finding {
   const end = container.lastEnd;
   const memory = end?.reason === OUT_OF_MEMORY_REASON;
@@ -137,7 +144,7 @@ function restartWait(looked: Looked, container: ContainerObject, message: string
         ? `${called} keeps ending by itself with code 0, ${again}. What is done is started again.`
         : `${called} keeps ending${end ? ` with ${endInWords(end)}` : ''}, ${again}.`,
     evidence: (check ? inItsWords(check) : lastWords(looked, container, end, true)) || message || RESTART_WAIT_REASON,
-    since: end?.endedAt ?? notReadySince(looked.pod) ?? looked.pod.createdAt,
+    since: failingSince(looked, end),
     nextStep: check
       ? 'Try the check by hand: the program is too slow for it, or it asks the wrong place. Give it more time before it ends the container.'
       : memory

@@ -174,13 +174,16 @@ describe('workloads', () => {
     const [finding] = workloadFindings({ workload: deployment(2, 0, { present: 0 }), pods: [], now: NOW });
     expect(finding).toMatchObject({ code: 'fewerReady', severity: 'critical', since: null });
   });
-  it('prove since when only by pods that are there and in the way', () => {
+  it('prove since when it began: with the first that had to be there and was not', () => {
     expect(fewerReadySince(deployment(5, 3), [...old, ...fresh])).toBe(NOW - 50 * 60_000);
     expect(fewerReadySince(deployment(5, 5), old)).toBeNull();
+    // pods that are counted and not there, and pods that were never made
     expect(fewerReadySince(deployment(5, 3, { present: 7 }), [...old, ...fresh])).toBeNull();
-    expect(fewerReadySince(deployment(5, 2, { present: 4 }), [...old, ...fresh])).toBeNull();
+    expect(fewerReadySince(deployment(9, 3, { present: 5 }), [...old, ...fresh])).toBeNull();
     const later = pod({ name: 'z', state: IMAGE, ready: false, since: 5 });
-    expect(fewerReadySince(deployment(5, 3), [...old, fresh[0]!, later])).toBe(NOW - 5 * 60_000);
+    expect(fewerReadySince(deployment(5, 3), [...old, fresh[0]!, later])).toBe(NOW - 50 * 60_000);
+    // one more than desired could stand in for the first
+    expect(fewerReadySince(deployment(4, 3), [...old, fresh[0]!, later])).toBe(NOW - 5 * 60_000);
   });
 });
 

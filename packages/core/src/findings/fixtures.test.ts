@@ -515,7 +515,7 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
         entries: { used: 950, count: 1000 },
         skew: null,
       }),
-    ['nodeEntries', 'nodePressure'],
+    ['nodePressure', 'nodeEntries'],
     /95 % of its file entries/,
   ],
   [
@@ -596,20 +596,20 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
   [
     'a name service that is down',
     () =>
-      nameServiceFindings([deployment(2, { readyReplicas: 0 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) })]),
+      nameServiceFindings(deployment(2, { readyReplicas: 0 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) }), NOW),
     ['nameServiceDown'],
     /is down/,
   ],
   [
     'a name service that is short',
     () =>
-      nameServiceFindings([deployment(2, { readyReplicas: 1 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) })]),
+      nameServiceFindings(deployment(2, { readyReplicas: 1 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) }), NOW),
     ['nameServiceDown'],
     /1 of 2/,
   ],
   [
     'another workload that is down is no name service',
-    () => nameServiceFindings([deployment(2, { readyReplicas: 0 })]),
+    () => nameServiceFindings(deployment(2, { readyReplicas: 0 }), NOW),
     [],
   ],
   [
@@ -707,18 +707,18 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
   ],
   [
     'over-asking',
-    () => askingFindings({ cpu: { request: 12, peak: 0.9 }, memory: { request: 4 * GIB, peak: GIB } }),
+    () => askingFindings({ cpu: { request: 12, peak: 0.9 }, memory: { request: 4 * GIB, peak: GIB } }, 'cpu'),
     ['overAsking'],
     /asks for 12\.0 cores of CPU and uses 7\.5 % of it/,
   ],
   [
     'asking for a little more than is used',
-    () => askingFindings({ cpu: { request: 3, peak: 0.1 }, memory: { request: 40 * GIB, peak: 20 * GIB } }),
+    () => askingFindings({ cpu: { request: 3, peak: 0.1 }, memory: { request: 40 * GIB, peak: 20 * GIB } }, 'memory'),
     [],
   ],
   [
     'asking while nothing was read is not known',
-    () => askingFindings({ cpu: { request: 12, peak: null }, memory: { request: null, peak: null } }),
+    () => askingFindings({ cpu: { request: 12, peak: null }, memory: { request: null, peak: null } }, 'cpu'),
     [],
   ],
 ];

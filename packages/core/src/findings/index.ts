@@ -3,18 +3,22 @@ export {
   autoscalerFindings,
   budgetFindings,
   claimFindings,
+  NEARLY,
   quotaFindings,
   volumeFindings,
 } from './boundFindings.ts';
-export { causedByNodes, type NodeCause } from './causes.ts';
+export { criticalities, type CriticalityWords, type ToldCriticality } from './criticality.ts';
+export { causedByNodes, isLost, type NodeCause } from './causes.ts';
 export { apiFindings, nameServiceFindings } from './clusterParts.ts';
 export { deletionFindings } from './deletion.ts';
+export { CRITICALITIES, type Criticality, type Effect, weighed } from './effect.ts';
 export { byWeight, type Finding, SEVERITIES, type Severity, worstSeverity } from './finding.ts';
 export { cronJobFindings, jobFindings, type Run } from './jobFindings.ts';
-export { FINDING_CODES, FINDINGS, type FindingCode, isUnfit } from './kinds.ts';
+export { FINDING_CODES, FINDINGS, type FindingCode, isShort, isUnfit } from './kinds.ts';
 export { CLOCK_AHEAD, type NodeMeasured, nodeFindings } from './nodeFindings.ts';
 export { placementInWords, type Room, roomsOf, whyNot } from './placement.ts';
-export { podFindings } from './podFindings.ts';
+export { type Around, podFindings } from './podFindings.ts';
 export { NOTHING_SAID, type Said } from './said.ts';
+export { saturationFindings, type UsedPod } from './saturation.ts';
 export { schedulerInWords } from './schedulerWords.ts';
 export { fewerReadySince, workloadFindings } from './workloadFindings.ts';

@@ -4,8 +4,7 @@ import { type EpochMs, MINUTE } from '../units/index.ts';
 import { deletionFindings } from './deletion.ts';
 import { calledOf, endInWords } from './ends.ts';
 import { byWeight, type Finding } from './finding.ts';
-import { podFindings } from './podFindings.ts';
-import { NOTHING_SAID, type Said } from './said.ts';
+import { type Around, podFindings } from './podFindings.ts';
 
 /** How the pods of a job ended, as far as they are still there: "container `replan` ended with code 3". */
 function endOf(pods: readonly PodObject[]): string | null {
@@ -25,10 +24,10 @@ export interface Run {
   readonly pods: readonly PodObject[];
 }
 /** Why a run does not do what was asked of it. */
-export function jobFindings({ job, pods }: Run, now: EpochMs, said: Said = NOTHING_SAID): Finding[] {
+export function jobFindings({ job, pods }: Run, now: EpochMs, around: Around = {}): Finding[] {
   if (job.outcome !== 'failed') {
     const waiting = pods.filter(({ phase }) => phase === 'pending' || phase === 'running');
-    return [...waiting.flatMap((pod) => podFindings(pod, now, { said })), ...deletionFindings(job, now)].sort(byWeight);
+    return [...waiting.flatMap((pod) => podFindings(pod, now, around)), ...deletionFindings(job, now)].sort(byWeight);
   }
   const tries = job.failed > 1 ? ` after ${formatCount(job.failed, 'try', 'tries')}` : '';
   const end = endOf(pods);
@@ -54,7 +53,7 @@ const BEGINS_WITHIN = 5 * MINUTE;
 export function cronJobFindings(
   runs: readonly Run[],
   now: EpochMs,
-  schedule?: { readonly cron: CronJobObject; readonly due: EpochMs | null; readonly said?: Said },
+  schedule?: { readonly cron: CronJobObject; readonly due: EpochMs | null; readonly around?: Around },
 ): Finding[] {
   const newestFirst = [...runs].sort((a, b) => b.job.createdAt - a.job.createdAt);
   const lastSuccess = newestFirst.find(({ job }) => job.outcome === 'succeeded')?.job.createdAt ?? 0;
@@ -66,7 +65,8 @@ export function cronJobFindings(
     const first = failed.at(-1)!; // not empty here
     found.push({
       code: 'runsFail',
-      severity: 'critical',
+      // the next run may bring what one did not; what fails again and again is brought by none
+      severity: failed.length > 1 ? 'critical' : 'warning',
       reason:
         failed.length === 1
           ? `Its last run failed${one ? `: ${lowerFirst(one.reason)}` : '.'}`
@@ -77,7 +77,7 @@ export function cronJobFindings(
     });
   }
   const running = newestFirst.filter(({ job }) => job.outcome === 'running' || job.outcome === 'waiting');
-  for (const run of running) found.push(...jobFindings(run, now, schedule?.said));
+  for (const run of running) found.push(...jobFindings(run, now, schedule?.around));
   if (running.length > 1)
     found.push({
       code: 'runsOverlap',

@@ -1,8 +1,12 @@
 interface FindingKind {
   /** What it is found on. */
-  readonly of: 'pod' | 'workload' | 'job' | 'node' | 'bound' | 'namespace' | 'cluster' | 'endpoint';
+  readonly of: 'pod' | 'workload' | 'job' | 'node' | 'bound' | 'cluster' | 'endpoint';
   /** A node with it does not run pods as it should. */
   readonly unfit?: true;
+  /** What has it works, and has little room left or more than it needs. */
+  readonly works?: true;
+  /** A workload with it has fewer pods than it is to have: what a rule about ready pods tells. */
+  readonly short?: true;
 }
 
 /**
@@ -23,9 +27,11 @@ export const FINDINGS = {
   cannotMount: { of: 'pod' },
   cannotSetUp: { of: 'pod' },
   failed: { of: 'pod' },
-  rolloutStuck: { of: 'workload' },
-  fewerReady: { of: 'workload' },
-  cannotCreate: { of: 'workload' },
+  cpuAtLimit: { of: 'pod', works: true },
+  memoryNearLimit: { of: 'pod', works: true },
+  rolloutStuck: { of: 'workload', short: true },
+  fewerReady: { of: 'workload', short: true },
+  cannotCreate: { of: 'workload', short: true },
   jobFailed: { of: 'job' },
   runsFail: { of: 'job' },
   runsMissed: { of: 'job' },
@@ -44,7 +50,7 @@ export const FINDINGS = {
   nodeEntries: { of: 'node' },
   clockSkew: { of: 'node' },
   unknown: { of: 'node', unfit: true },
-  overAsking: { of: 'namespace' },
+  overAsking: { of: 'workload', works: true },
   nameServiceDown: { of: 'cluster' },
   apiSlow: { of: 'cluster' },
   notRead: { of: 'endpoint' },
@@ -53,3 +59,7 @@ export type FindingCode = keyof typeof FINDINGS;
 export const FINDING_CODES = Object.keys(FINDINGS) as [FindingCode, ...FindingCode[]]; // its own keys
 /** Whether a node with it does not run pods as it should. */
 export const isUnfit = (code: FindingCode): boolean => (FINDINGS[code] as FindingKind).unfit === true;
+/** Whether a workload with it has fewer pods than it is to have. */
+export const isShort = (code: FindingCode): boolean => (FINDINGS[code] as FindingKind).short === true;
+/** Whether what has it works all the same. */
+export const works = (code: FindingCode): boolean => (FINDINGS[code] as FindingKind).works === true;

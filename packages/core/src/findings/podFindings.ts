@@ -1,5 +1,6 @@
-import type { ContainerObject, PodObject } from '../inventory/index.ts';
-import { conditionOf, notReadySince } from '../inventory/index.ts';
+import { formatDuration } from '../format/index.ts';
+import type { ContainerObject, NodeObject, PodObject } from '../inventory/index.ts';
+import { conditionOf, isReady, notReadySince } from '../inventory/index.ts';
 import { EVENT_REASONS, EVICTED_REASON } from '../inventory/wire-names.ts';
 import { type DurationMs, type EpochMs, MINUTE } from '../units/index.ts';
 import { type Looked, lastWords, recentEnd, startUp, waiting } from './containerFindings.ts';
@@ -138,18 +139,46 @@ function checkInWords({ name, state, checks, started }: ContainerObject): string
   return `${name} does not pass its ready check${checks?.ready === undefined ? '' : ` (${checks.ready})`}`;
 }
 
-/**
- * Why a pod does not do what was asked of it. Empty when it does. `rooms` are asked for when it stands nowhere: then the
- * reason is told per node. `said`: what the cluster said about it, which comes before what we reckon.
- */
+/** What is known around a pod. */
+export interface Around {
+  /** Asked for when it stands nowhere: then the reason is told per node. */
+  readonly rooms?: (() => readonly Room[]) | undefined;
+  /** What the cluster said about it, which comes before what we reckon. */
+  readonly said?: Said;
+  /** A node that is lost, by its name. */
+  readonly lost?: ((node: string) => NodeObject | undefined) | undefined;
+}
+
+/** Its node is the cause: whatever else it says of itself is from before. */
+function onLostNode(node: NodeObject, now: EpochMs): Finding {
+  const ready = conditionOf(node.conditions, 'Ready');
+  const silent = ready?.status === 'unknown';
+  const since = ready?.since ?? null;
+  return {
+    code: 'unknown',
+    severity: 'critical',
+    reason: silent
+      ? `Its node ${node.name} has stopped reporting: what it does there is unknown.`
+      : `Its node ${node.name} is not ready.`,
+    evidence: ready?.message || ready?.reason || `${node.name}${since === null ? '' : `, for ${formatDuration(now - since)}`}`,
+    since,
+    nextStep: `Look at node ${node.name}: the cluster moves its pods elsewhere after a while.`,
+  };
+}
+
+/** Why a pod does not do what was asked of it. Empty when it does. */
 export function podFindings(
   pod: PodObject,
   now: EpochMs,
-  { rooms, said = NOTHING_SAID }: { readonly rooms?: (() => readonly Room[]) | undefined; readonly said?: Said } = {},
+  { rooms, said = NOTHING_SAID, lost }: Around = {},
 ): Finding[] {
   if (pod.phase === 'succeeded') return [];
   const looked: Looked = { pod, now, events: said.about(pod), said, rooms };
   if (pod.phase === 'failed') return [failedPod(looked)];
+  // it is to go: how its containers end is as it was asked for
+  if (pod.deletingSince !== null) return deletionFindings(pod, now);
+  const away = pod.node !== null && !isReady(pod) ? lost?.(pod.node) : undefined;
+  if (away) return [onLostNode(away, now)];
   const found: Finding[] = [];
   const add = (finding: Finding | null) => finding && found.push(finding);
   add(placement(looked));
@@ -159,7 +188,6 @@ export function podFindings(
     add(recentEnd(looked, container));
   }
   if (found.length === 0) add(beginning(looked));
-  found.push(...deletionFindings(pod, now));
   const explained = found.some((finding) => finding.severity === 'critical');
   if (!explained) add(notReady(looked));
   return found.sort(byWeight);
@@ -167,7 +195,7 @@ export function podFindings(
 
 function notReady({ pod, now, events }: Looked): Finding | null {
   const since = notReadySince(pod);
-  if (since === null || pod.deletingSince !== null || now - since < START_GRACE) return null;
+  if (since === null || now - since < START_GRACE) return null;
   const unready = pod.containers.filter((container) => container.role !== 'start-up' && !container.ready);
   const unknown = pod.phase === 'unknown' || conditionOf(pod.conditions, 'Ready')?.status === 'unknown';
   const gate = pod.conditions.find(
@@ -176,7 +204,7 @@ function notReady({ pod, now, events }: Looked): Finding | null {
   const check = saidLately(events, [EVENT_REASONS.checkFailed], now);
   return {
     code: unknown ? 'unknown' : 'notReady',
-    severity: 'warning',
+    severity: 'critical',
     reason: unknown
       ? 'The node does not report on this pod: its state is unknown.'
       : unready.length > 0

@@ -2,26 +2,25 @@ import { formatCount } from '../format/index.ts';
 import type { ClusterEvent, PodObject, WorkloadObject } from '../inventory/index.ts';
 import { conditionOf, hasEnded, isReady, notReadySince } from '../inventory/index.ts';
 import { EVENT_REASONS, ROLLOUT_LATE_REASON } from '../inventory/wire-names.ts';
-import { type DurationMs, type EpochMs, MINUTE } from '../units/index.ts';
+import { type DurationMs, type EpochMs, HOUR, MINUTE } from '../units/index.ts';
 import { deletionFindings } from './deletion.ts';
 import { byWeight, type Finding } from './finding.ts';
-import type { Room } from './placement.ts';
-import { podFindings } from './podFindings.ts';
-import { inItsWords, type Said, saidLately } from './said.ts';
+import { type Around, podFindings } from './podFindings.ts';
+import { inItsWords, saidLately } from './said.ts';
 
 /**
- * Since when fewer pods are ready than desired, as far as the objects prove it: of the pods that are missing now, the
- * one that stopped being ready last. From then on none of them was. Null when enough are ready, or nothing proves it
- * (pods that do not exist leave no trace; pods beyond the desired number could have stood in).
+ * Since when fewer pods are ready than desired, as far as its pods prove it: it began with the first that had to be there
+ * and was not. Null when enough are ready, or when pods that do not exist leave no trace of it.
  */
 export function fewerReadySince(workload: WorkloadObject, pods: readonly PodObject[]): EpochMs | null {
   const missing = workload.desired - workload.ready;
-  if (missing <= 0 || workload.present > workload.desired) return null;
+  if (missing <= 0 || pods.length < workload.present) return null;
   const since = pods
     .filter((pod) => !hasEnded(pod) && !isReady(pod))
     .map((pod) => notReadySince(pod) ?? pod.createdAt)
     .sort((a, b) => a - b);
-  return since.length < missing ? null : since[missing - 1]!;
+  // those beyond the desired number could stand in for the first that were missing
+  return since[since.length - missing] ?? null;
 }
 
 interface Cause {
@@ -33,17 +32,19 @@ interface LookedAt {
   readonly workload: WorkloadObject;
   readonly pods: readonly PodObject[];
   readonly now: EpochMs;
-  readonly rooms?: (() => readonly Room[]) | undefined;
-  readonly said?: Said;
+  readonly around?: Around;
   /** What the cluster said about it and about what it owns, newest first. */
   readonly events?: readonly ClusterEvent[];
 }
 
 /** One cause, one entry: pods that fail for the same reason are counted together, the most frequent cause first. */
-function causesOf({ pods, now, rooms, said }: LookedAt): Cause[] {
+function causesOf({ workload, pods, now, around }: LookedAt): Cause[] {
   const causes = new Map<string, { finding: Finding; pods: number }>();
+  const whole = workload.ready >= workload.desired;
   for (const pod of pods) {
-    for (const finding of podFindings(pod, now, { rooms, ...(said ? { said } : {}) })) {
+    for (const finding of podFindings(pod, now, around)) {
+      // a pod that failed and was replaced is history
+      if (pod.phase === 'failed' && (whole || now - (finding.since ?? pod.createdAt) > HOUR)) continue;
       const known = causes.get(`${finding.code} ${finding.reason}`);
       if (!known) causes.set(`${finding.code} ${finding.reason}`, { finding, pods: 1 });
       else {
@@ -68,7 +69,10 @@ function mayStillCome({ workload, pods, now }: LookedAt): boolean {
   return pods.length < workload.desired && now - asked < YOUNG;
 }
 
-/** Why a workload does not do what was asked of it: its own counts first, then what its pods say. */
+/**
+ * Why a workload does not do what was asked of it: its own counts first, then what its pods say. Severities are those of
+ * a pod alone: what still serves weighs them (`weighed`).
+ */
 export function workloadFindings(looked: LookedAt): Finding[] {
   const { workload, pods, now, events = [] } = looked;
   const causes = causesOf(looked);
@@ -88,12 +92,11 @@ export function workloadFindings(looked: LookedAt): Finding[] {
             ? { message: inItsWords(told), since: told.firstAt }
             : null;
     const stuck = workload.kind === 'deployment' && late?.status === 'false' && late.reason === ROLLOUT_LATE_REASON;
-    const explained = lead?.finding.severity === 'critical';
     if (cannot) found.push(cannotCreate(workload, cannot));
     else if (stuck || lead || !mayStillCome(looked))
       found.push({
         code: stuck ? 'rolloutStuck' : 'fewerReady',
-        severity: stuck || workload.ready === 0 || explained ? 'critical' : 'warning',
+        severity: 'critical',
         reason:
           `${missing} of ${formatCount(workload.desired, 'pod')} ${missing === 1 ? 'is' : 'are'} not ready` +
           `${stuck ? ' and the rollout does not go on' : ''}${holdsUp(looked)}${lead ? `: ${lowerFirst(lead.finding.reason)}` : '.'}${stuck ? servingOf(workload) : ''}`,

@@ -57,7 +57,11 @@ export class ClusterInventory {
 
   changed(object: InventoryObject, at: number, earliest: number): boolean {
     const held = this.byUid.get(object.uid);
-    if (held && sameState(held.object, object)) return false;
+    if (held && sameState(held.object, object)) {
+      // figures of the moment are no new state, and are still the newest
+      if (object.kind === 'autoscaler') this.hold({ ...held, object });
+      return false;
+    }
     if (held) {
       // two changes within one millisecond still get an order of their own
       const moment = Math.max(at, held.from + 1);

@@ -6,6 +6,7 @@ export { CHANGING_KINDS, changeWords, type ObjectChange, objectChanges } from '.
 export {
   type Amounts,
   type AutoscalerObject,
+  type Followed,
   type ClaimObject,
   type ClusterEvent,
   type Condition,

@@ -263,6 +263,13 @@ export interface LimitRangeObject extends Common {
     readonly limit: string | null;
   }[];
 }
+/** A figure that an autoscaler follows, and where it is to be: % of requests for a share, else in units of its own. */
+export interface Followed {
+  readonly name: string;
+  readonly value: number;
+  readonly aim: number;
+  readonly share: boolean;
+}
 export interface AutoscalerObject extends Common {
   readonly kind: 'autoscaler';
   readonly target: { readonly kind: string; readonly name: string };
@@ -273,6 +280,8 @@ export interface AutoscalerObject extends Common {
   readonly lastScaledAt: EpochMs | null;
   /** What it follows, in words: "cpu at 70 % of requests". */
   readonly follows: readonly string[];
+  /** What it saw last of what it follows. Figures of the moment: they change without anything having happened. */
+  readonly seen?: readonly Followed[];
   readonly conditions: readonly Condition[];
 }
 export interface DisruptionBudgetObject extends Common {

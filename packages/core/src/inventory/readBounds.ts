@@ -1,4 +1,5 @@
 import type {
+  Followed,
   AutoscalerObject,
   ClaimObject,
   DisruptionBudgetObject,
@@ -80,7 +81,38 @@ export function readLimitRange(object: Wire): LimitRangeObject {
   };
 }
 
-/** The measured values of the moment are left out on purpose: they change without anything having happened. */
+/** An entry of what an autoscaler follows, or of what it sees: both are laid out alike. */
+function followed(metric: Wire): { readonly name: string; readonly own: Wire } {
+  const kind = wire.text(metric, 'type');
+  const own = wire.child(metric, kind.charAt(0).toLowerCase() + kind.slice(1));
+  return { name: wire.text(own, 'name') || wire.text(wire.child(own, 'metric'), 'name') || kind, own };
+}
+
+/** What it sees of what it follows, as far as both are told in the same unit. */
+function seenBy(aims: readonly Wire[], figures: readonly Wire[]): Followed[] {
+  const current = new Map(
+    figures.map((figure) => {
+      const { name, own } = followed(figure);
+      return [name, wire.child(own, 'current')];
+    }),
+  );
+  return aims.flatMap((metric): Followed[] => {
+    const { name, own } = followed(metric);
+    const aim = wire.child(own, 'target');
+    const now = current.get(name);
+    if (!now) return [];
+    const share = wire.optionalCount(aim, 'averageUtilization');
+    const value = wire.optionalCount(now, 'averageUtilization');
+    if (share !== null) return value === null || share <= 0 ? [] : [{ name, value, aim: share, share: true }];
+    for (const field of ['averageValue', 'value']) {
+      const wanted = quantityNumber(wire.text(aim, field));
+      const seen = quantityNumber(wire.text(now, field));
+      if (wanted !== null && seen !== null && wanted > 0) return [{ name, value: seen, aim: wanted, share: false }];
+    }
+    return [];
+  });
+}
+
 export function readAutoscaler(object: Wire): AutoscalerObject {
   const spec = wire.child(object, 'spec');
   const status = wire.child(object, 'status');
@@ -95,15 +127,14 @@ export function readAutoscaler(object: Wire): AutoscalerObject {
     desired: wire.count(status, 'desiredReplicas'),
     lastScaledAt: wire.time(status, 'lastScaleTime'),
     follows: wire.list(spec, 'metrics').map((metric) => {
-      const kind = wire.text(metric, 'type');
-      const own = wire.child(metric, kind.charAt(0).toLowerCase() + kind.slice(1));
+      const { name, own } = followed(metric);
       const aim = wire.child(own, 'target');
       const share = wire.optionalCount(aim, 'averageUtilization');
-      const name = wire.text(own, 'name') || wire.text(wire.child(own, 'metric'), 'name') || kind;
       return share === null
         ? `${name} at ${wire.text(aim, 'averageValue') || wire.text(aim, 'value')}`
         : `${name} at ${share} % of requests`;
     }),
+    seen: seenBy(wire.list(spec, 'metrics'), wire.list(status, 'currentMetrics')),
     // of what holds, the message is a figure of the moment
     conditions: conditions(status).map((condition) =>
       condition.status === 'false' && condition.type !== 'ScalingLimited' ? condition : { ...condition, message: '' },

@@ -18,12 +18,18 @@ export type VersionOf<K extends InventoryKind> = ObjectVersion & { readonly obje
 export const versionsOf = <K extends InventoryKind>(versions: readonly ObjectVersion[], kind: K): VersionOf<K>[] =>
   versions.filter((version): version is VersionOf<K> => version.object.kind === kind);
 
+/** Who wrote last is no state of its own, nor are the figures that an autoscaler sees at the moment. */
+const lasting = (object: InventoryObject) => ({
+  ...object,
+  changedBy: null,
+  ...(object.kind === 'autoscaler' ? { seen: [] } : {}),
+});
 /**
- * Whether two readings of an object differ in anything worth keeping. Heartbeats are not part of our objects at all; who
- * wrote last is no difference of its own, since some objects are written every few seconds with the same content.
+ * Whether two readings of an object differ in anything worth keeping. Heartbeats are not part of our objects at all; some
+ * objects are written every few seconds with the same content.
  */
 export function sameState(a: InventoryObject, b: InventoryObject): boolean {
-  return equal({ ...a, changedBy: null }, { ...b, changedBy: null });
+  return equal(lasting(a), lasting(b));
 }
 
 /** What is known of one object at a moment: a state for certain, or a state that may have begun or ended already. */

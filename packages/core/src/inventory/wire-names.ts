@@ -61,6 +61,7 @@ export const EVENT_REASONS = {
   attachFailed: ['FailedAttachVolume'],
   sandboxFailed: ['FailedCreatePodSandBox', 'NetworkNotReady', 'FailedPodSandBoxStatus'],
   pullFailed: ['Failed', 'InspectFailed', 'ErrImageNeverPull'],
+  waitsToRestart: ['BackOff'],
   createFailed: ['FailedCreate'],
   notPlaced: ['FailedScheduling'],
   preempted: 'Preempted',

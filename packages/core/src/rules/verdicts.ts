@@ -1,5 +1,4 @@
-import { fewerReadySince } from '../findings/index.ts';
-import type { PodObject, WorkloadObject } from '../inventory/index.ts';
+import type { WorkloadObject } from '../inventory/index.ts';
 import { isEndMarker, type Samples } from '../samples/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
 import type { Verdict } from './stepRule.ts';
@@ -28,9 +27,9 @@ export function judgeMemory({
   return { verdict: { is: value / limit > above ? 'holds' : 'breaks' }, value };
 }
 
-/** Ready against desired pods, as the workload itself counts them. */
-export function judgeReady(workload: WorkloadObject, pods: readonly PodObject[]): Verdict {
+/** Ready against desired pods, as the workload itself counts them. `since`: when that began, null where nothing proves it. */
+export function judgeReady(workload: WorkloadObject, since: () => EpochMs | null): Verdict {
   if (workload.paused || workload.ready >= workload.desired) return { is: 'breaks' };
-  const since = fewerReadySince(workload, pods);
-  return since === null ? { is: 'holds' } : { is: 'holds', since };
+  const began = since();
+  return began === null ? { is: 'holds' } : { is: 'holds', since: began };
 }

@@ -6,6 +6,8 @@ import { ScrapingModule } from '../../inflow/scraping/scraping.module.ts';
 import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { OutboxModule } from '../../keeping/outbox/outbox.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
+import { CriticalityController } from './criticality.controller.ts';
+import { CriticalityService } from './criticality.service.ts';
 import { OwnersService } from './owners.service.ts';
 import { TeamsController } from './teams.controller.ts';
 
@@ -19,8 +21,8 @@ import { TeamsController } from './teams.controller.ts';
     ScrapingModule,
     StoreModule,
   ],
-  controllers: [TeamsController],
-  providers: [OwnersService],
-  exports: [OwnersService],
+  controllers: [CriticalityController, TeamsController],
+  providers: [CriticalityService, OwnersService],
+  exports: [CriticalityService, OwnersService],
 })
 export class OwnersModule {}

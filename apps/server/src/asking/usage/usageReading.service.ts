@@ -17,6 +17,7 @@ import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { type Resolution, TIERS } from '../../keeping/store/tiers.ts';
+import { CriticalityService } from '../owners/criticality.service.ts';
 import { clusterView } from './clusterView.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
@@ -64,6 +65,7 @@ export class UsageReading {
     private readonly vitals: VitalsService,
     private readonly configuration: ConfigurationService,
     private readonly knownEndpoints: KnownEndpoints,
+    private readonly criticality: CriticalityService,
     private readonly clock: Clock,
   ) {}
 
@@ -122,6 +124,7 @@ export class UsageReading {
       input,
       api: window.live ? this.connections.answeredIn(connectionId) : [],
       skews: window.live ? this.knownEndpoints.skewsOf(connectionId) : new Map(),
+      criticality: this.criticality.of(name),
       details: new UsageDetails(),
       volumes: readVolumes({
         pods: view.pods,

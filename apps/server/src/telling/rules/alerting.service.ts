@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { type AlertFacts } from '@zetopsis/answers/rules';
 import { EVERYTHING, readPath, writeQuery, writeScope } from '@zetopsis/contract';
+import type { Severity } from '@zetopsis/core/findings';
 import { composeMessage, type RuleEffect } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { type EntityManager } from 'typeorm';
@@ -65,7 +66,7 @@ export class Alerting {
       ruleId: rule.id,
       connectionId,
       subject: subject.key,
-      severity: rule.severity,
+      severity: lighter(rule.severity, subject.severity(judgedAt)),
       since: effect.since,
       raisedAt: this.clock.now(),
       facts,
@@ -131,3 +132,7 @@ export class Alerting {
     return `${this.settings.config.publicUrl}/usage?${query}`;
   }
 }
+
+/** A rule says how loud it may be at most; what is found says how grave it is. */
+const lighter = (rule: Severity, found: Severity | null): Severity =>
+  rule === 'warning' || found === 'warning' ? 'warning' : 'critical';

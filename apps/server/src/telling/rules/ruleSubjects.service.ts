@@ -1,8 +1,10 @@
 import { Injectable } from '@nestjs/common';
+import { criticalityIn } from '@zetopsis/answers/findings';
 import { type JudgedCluster, SUBJECTS, type Subject } from '@zetopsis/answers/rules';
 import { DEFAULT_ABOVE, ruleOf } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
+import { CriticalityService } from '../../asking/owners/criticality.service.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
@@ -28,6 +30,7 @@ export class RuleSubjects {
     private readonly samples: SamplesService,
     private readonly vitals: VitalsService,
     private readonly endpoints: EndpointsService,
+    private readonly criticality: CriticalityService,
     private readonly clock: Clock,
   ) {}
 
@@ -50,11 +53,14 @@ export class RuleSubjects {
   async of(rule: Rule, connectionId: string, measured: boolean): Promise<Iterable<Subject>> {
     const series =
       measured && ruleOf(rule.kind).measured ? await this.memorySeries(connectionId) : new Map<string, SeriesId>();
+    const name = this.connections.nameOf(connectionId);
+    const inventory = this.inventory.cluster(connectionId);
     const view: JudgedCluster = {
-      name: this.connections.nameOf(connectionId),
+      name,
       blind: this.connections.isBlind(connectionId),
       interval: this.connections.intervalOf(connectionId),
-      inventory: this.inventory.cluster(connectionId),
+      inventory,
+      criticalityOf: criticalityIn(inventory, this.criticality.of(name)),
       memoryOf: (podUid: string, container: string, since: EpochMs) => {
         const id = series.get(`${podUid}/${container}`);
         return id === undefined ? EMPTY : this.vitals.inUnit(connectionId, MEMORY, this.samples.recent(id, since));

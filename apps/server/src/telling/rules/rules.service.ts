@@ -219,6 +219,7 @@ function goneSubject(row: StateRow): Subject {
     namespace: '',
     workload: '',
     verdict: () => ({ is: 'gone' }),
+    severity: () => null,
     facts: () => {
       throw new Error('an object that is gone raises nothing');
     },

@@ -3,6 +3,7 @@ import { type Part, Parts } from '../../frame/Parts.tsx';
 import { useSessionQuery } from '../../state/sessionApi.ts';
 import { Audit } from './Audit.tsx';
 import { ConfigurationFile } from './ConfigurationFile.tsx';
+import { Criticality } from './Criticality.tsx';
 import { Grants } from './Grants.tsx';
 import { People } from './People.tsx';
 import { Retention } from './Retention.tsx';
@@ -15,6 +16,7 @@ const PARTS: readonly Part[] = [
   { path: 'people', name: 'People', view: <People /> },
   { path: 'teams', name: 'Teams', view: <Teams /> },
   { path: 'grants', name: 'Grants', view: <Grants /> },
+  { path: 'criticality', name: 'Criticality', view: <Criticality /> },
   { path: 'revisions', name: 'Revisions', view: <Revisions /> },
   { path: 'file', name: 'Configuration as a file', view: <ConfigurationFile /> },
   { path: 'audit', name: 'Audit', view: <Audit /> },

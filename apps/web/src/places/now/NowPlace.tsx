@@ -117,6 +117,7 @@ function Alerts({ data }: { data: NowAnswer }) {
 
 function Failing({ data }: { data: NowAnswer }) {
   const { link } = useView();
+  const now = data.at;
   const failing = failingWithoutAlert(data);
   const covered = data.failing.length - failing.length;
   const note = covered > 0 ? `${covered} more told above` : 'what does not do what was asked of it';
@@ -127,7 +128,7 @@ function Failing({ data }: { data: NowAnswer }) {
         <p className="text-soft">{covered > 0 ? 'Nothing besides.' : 'Everything does what was asked of it.'}</p>
       )}
       <ul>
-        {failing.map(({ path, finding, team, more }) => (
+        {failing.map(({ path, finding, team, criticality, more }) => (
           <li key={path.join('/')} className="flex items-baseline gap-3 border-b border-hair py-1.5">
             <Diamond severity={finding.severity} size={10} />
             <Link className="shrink-0 font-semibold hover:text-petrol" to={link('/usage', { path })}>
@@ -137,7 +138,17 @@ function Failing({ data }: { data: NowAnswer }) {
               {finding.reason}
               {more > 0 && <span className="text-soft"> and {more} more</span>}
             </span>
-            <span className="shrink-0 text-sm text-soft">{team ?? ''}</span>
+            <span className="w-40 shrink-0 text-right text-sm text-soft">
+              {criticality !== 'ordinary' && (
+                <>
+                  <span title="how much hangs on it">{criticality} place</span> ·{' '}
+                </>
+              )}
+              <b className="text-ink">{team ?? ''}</b>
+              {finding.since !== null && (
+                <span title={`since ${formatClock(finding.since, now)}`}> · {formatDuration(now - finding.since)}</span>
+              )}
+            </span>
           </li>
         ))}
       </ul>

@@ -25,7 +25,8 @@ export const CriticalityDocument = z
     const said = new Set<string>();
     places.forEach(({ namespace, workload }, place) => {
       const key = `${namespace}/${workload ?? ''}`;
-      if (said.has(key)) context.addIssue({ code: 'custom', path: ['places', place], message: 'this place stands there twice' });
+      if (said.has(key))
+        context.addIssue({ code: 'custom', path: ['places', place], message: 'this place stands there twice' });
       said.add(key);
     });
   });
@@ -47,4 +48,3 @@ export const CriticalityAnswer = z.object({
   ),
 });
 export type CriticalityAnswer = z.infer<typeof CriticalityAnswer>;
-

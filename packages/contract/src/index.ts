@@ -46,7 +46,6 @@ export {
   SECTION_OF,
   TeamDocument,
 } from './configuration.ts';
-export { CriticalityAnswer, CriticalityDocument, CriticalityIs } from './criticality.ts';
 export {
   CensusAnswer,
   CoverageAnswer,
@@ -56,6 +55,7 @@ export {
   PodPortsAnswer,
   PodPortsInput,
 } from './coverage.ts';
+export { CriticalityAnswer, CriticalityDocument, CriticalityIs } from './criticality.ts';
 export {
   DependantsAnswer,
   DropRuleDocument,

@@ -85,6 +85,13 @@ export class ClusterRows {
   get judge() {
     return this.found.judge;
   }
+  /** Of pods whose workload is no object of ours. */
+  looseOf(namespace: string, workload: string): readonly Finding[] {
+    return (
+      this.loose.find(({ workload: own }) => own.namespace === namespace && workloadKey(own) === workload)?.findings ??
+      []
+    );
+  }
   boundOf(kind: AccessoryKind, namespace: string, name: string): BoundState | undefined {
     return this.spaces()
       .bounds.get(namespace)
@@ -147,7 +154,7 @@ export class ClusterRows {
     const node = this.usage.tree.children.find(({ key }) => key === namespace);
     const others = (node?.children ?? [])
       .filter((child) => !keys.has(child.key))
-      .flatMap((child) => this.judge.pods(this.podsOf(child)));
+      .flatMap((child) => this.looseOf(namespace, child.key));
     return [
       ...known.flatMap(({ findings }) => findings),
       ...others,
@@ -193,7 +200,8 @@ export class ClusterRows {
   protected podRow(node: UsageNode, against: Then | null | undefined): UsageRow {
     const pod = this.podByUid.get(node.uid ?? '');
     return this.row(node, {
-      findings: pod && node.present ? this.judge.pod(pod) : [],
+      // one that ended is still an object, until it is removed
+      findings: pod && this.usage.view.inventory.get(pod.uid) ? this.judge.pod(pod) : [],
       labels: pod?.labels ?? {},
       age: this.ageOf(pod),
       restarts: this.restartsIn([node]),

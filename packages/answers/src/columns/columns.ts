@@ -125,7 +125,7 @@ export class ClusterColumns extends ClusterRows {
         ? this.workloadRow(child, state, against)
         : this.row(child, {
             kind: kindOf(child),
-            findings: this.judge.pods(this.podsOf(child)),
+            findings: this.looseOf(namespace, child.key),
             owner: this.owners.ofWorkload(namespace, child.key),
             restarts: this.restartsIn([child]),
             against,

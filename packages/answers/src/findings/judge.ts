@@ -25,6 +25,7 @@ import {
   isReady,
   isWorkload,
   type JobObject,
+  type NamespaceObject,
   type NodeObject,
   type PodObject,
   type WorkloadObject,
@@ -44,15 +45,13 @@ export const ORDINARY: CriticalityOf = () => ({ is: 'ordinary', because: null })
 /** As labels of a cluster's objects and people say it. */
 export function criticalityIn(inventory: ClusterInventory, words: CriticalityWords): CriticalityOf {
   const told = criticalities(words);
-  let labelsOf: ReadonlyMap<string, Readonly<Record<string, string>>> | null = null;
+  let byName: ReadonlyMap<string, NamespaceObject> | null = null;
+  const labelsOf = (name: string) => {
+    byName ??= new Map(inventory.list('namespace').map((namespace) => [namespace.name, namespace]));
+    return byName.get(name)?.labels ?? {};
+  };
   return (name, workload) =>
-    told(
-      {
-        name,
-        labels: (labelsOf ??= new Map(inventory.list('namespace').map((own) => [own.name, own.labels]))).get(name) ?? {},
-      },
-      workload && { key: workloadKey(workload), labels: workload.labels },
-    );
+    told({ name, labels: labelsOf(name) }, workload && { key: workloadKey(workload), labels: workload.labels });
 }
 
 /** What its containers used over a window. */

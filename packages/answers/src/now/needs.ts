@@ -115,7 +115,11 @@ function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wro
     for (const finding of columns.own)
       yield { place: { is: 'cluster', cluster }, findings: [finding], criticality: ordinary };
   for (const [namespace, findings] of columns.asking)
-    yield { place: { is: 'namespace', cluster, namespace }, findings: findings.slice(0, 1), criticality: of(namespace) };
+    yield {
+      place: { is: 'namespace', cluster, namespace },
+      findings: findings.slice(0, 1),
+      criticality: of(namespace),
+    };
   for (const { node, findings } of columns.nodes)
     yield { place: { is: 'node', cluster, node: node.name }, findings, criticality: ordinary };
   for (const { namespace, kind, name, findings } of columns.bounds)

@@ -174,11 +174,7 @@ function readySubjects(view: JudgedCluster): Subject[] {
   return workloads.filter(isKeeper).map((workload) => readySubject(view, workload, judgeAt));
 }
 
-function readySubject(
-  view: JudgedCluster,
-  workload: WorkloadObject,
-  judgeAt: (at: EpochMs) => ClusterJudge,
-): Subject {
+function readySubject(view: JudgedCluster, workload: WorkloadObject, judgeAt: (at: EpochMs) => ClusterJudge): Subject {
   const namespace = workload.namespace ?? '';
   const key = workloadKey(workload);
   const pods = () => view.inventory.podsOf(namespace, key);

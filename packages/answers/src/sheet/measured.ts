@@ -66,7 +66,7 @@ export function find({
     case 'namespace':
       return findNamespace(usage, columns, path.namespace);
     case 'workload':
-      return findWorkload(usage, columns, path, to);
+      return findWorkload(usage, columns, path);
     case 'pod':
       return findPod(usage, columns, columns.podAt(path), undefined, to);
     case 'container':
@@ -168,7 +168,6 @@ function findWorkload(
   { view }: SeenUsage,
   columns: ClusterColumns,
   { namespace, workload: named }: PathOf<'workload'>,
-  to: number,
 ): MeasuredObject | null {
   const key = workloadKey(named);
   const state = columns.workloads.find(({ workload, key: own }) => workload.namespace === namespace && own === key);
@@ -185,7 +184,7 @@ function findWorkload(
     kind: named.kind,
     createdAt: state?.workload.createdAt ?? null,
     findings: [
-      ...(state?.findings ?? columns.judge.pods(present)),
+      ...(state?.findings ?? columns.looseOf(namespace, key)),
       // what scales it has its own sheet, and is told here as well
       ...view.inventory
         .list('autoscaler')

@@ -39,7 +39,9 @@ describe('what follows from a cluster’s usage', () => {
     const found = narrowed.details.findings(narrowed, NOW);
     expect(JSON.stringify([found.workloads, found.bounds])).not.toContain('ticketing');
     // what is left of the nodes would tell of others
-    const placed = harbour().seen((namespace) => namespace === 'tides').view.inventory.list('pod')[0]!;
+    const placed = harbour()
+      .seen((namespace) => namespace === 'tides')
+      .view.inventory.list('pod')[0]!;
     const unplaced: PodObject = {
       ...placed,
       node: null,

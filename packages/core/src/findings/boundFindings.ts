@@ -78,10 +78,7 @@ interface Filling {
   readonly since?: EpochMs | null;
 }
 /** `fullIn`: when a straight line through its use reaches its size; null when it does not grow. */
-export function volumeFindings(
-  name: string,
-  figures: Filling & { readonly entries?: Entries },
-): Finding[] {
+export function volumeFindings(name: string, figures: Filling & { readonly entries?: Entries }): Finding[] {
   return [
     ...spaceFindings(name, figures),
     ...entriesFindings(

@@ -5,7 +5,11 @@ export interface CriticalityWords {
   /** The label by which they say it themselves. */
   readonly label: string;
   /** What people say of them; `workload` is its kind and name, "deployment:web"; null: the whole namespace. */
-  readonly places: readonly { readonly namespace: string; readonly workload: string | null; readonly is: Criticality }[];
+  readonly places: readonly {
+    readonly namespace: string;
+    readonly workload: string | null;
+    readonly is: Criticality;
+  }[];
 }
 export interface ToldCriticality {
   readonly is: Criticality;

@@ -596,14 +596,20 @@ const FIXTURES: [name: string, found: () => Finding[], codes: Finding['code'][],
   [
     'a name service that is down',
     () =>
-      nameServiceFindings(deployment(2, { readyReplicas: 0 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) }), NOW),
+      nameServiceFindings(
+        deployment(2, { readyReplicas: 0 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) }),
+        NOW,
+      ),
     ['nameServiceDown'],
     /is down/,
   ],
   [
     'a name service that is short',
     () =>
-      nameServiceFindings(deployment(2, { readyReplicas: 1 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) }), NOW),
+      nameServiceFindings(
+        deployment(2, { readyReplicas: 1 }, { labels: Object.fromEntries(NAME_SERVICE_LABELS) }),
+        NOW,
+      ),
     ['nameServiceDown'],
     /1 of 2/,
   ],

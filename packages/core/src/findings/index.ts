@@ -7,9 +7,9 @@ export {
   quotaFindings,
   volumeFindings,
 } from './boundFindings.ts';
-export { criticalities, type CriticalityWords, type ToldCriticality } from './criticality.ts';
 export { causedByNodes, isLost, type NodeCause } from './causes.ts';
 export { apiFindings, nameServiceFindings } from './clusterParts.ts';
+export { type CriticalityWords, criticalities, type ToldCriticality } from './criticality.ts';
 export { deletionFindings } from './deletion.ts';
 export { CRITICALITIES, type Criticality, type Effect, weighed } from './effect.ts';
 export { byWeight, type Finding, SEVERITIES, type Severity, worstSeverity } from './finding.ts';

@@ -160,7 +160,8 @@ function onLostNode(node: NodeObject, now: EpochMs): Finding {
     reason: silent
       ? `Its node ${node.name} has stopped reporting: what it does there is unknown.`
       : `Its node ${node.name} is not ready.`,
-    evidence: ready?.message || ready?.reason || `${node.name}${since === null ? '' : `, for ${formatDuration(now - since)}`}`,
+    evidence:
+      ready?.message || ready?.reason || `${node.name}${since === null ? '' : `, for ${formatDuration(now - since)}`}`,
     since,
     nextStep: `Look at node ${node.name}: the cluster moves its pods elsewhere after a while.`,
   };

@@ -128,12 +128,15 @@ function busyFinding(all: readonly Busy[], pods: number): Finding {
         : `Container ${container} is throttled ${formatPercent(throttled)} of the time${inPods(all.length, pods)}: it works in bursts above its CPU limit of ${formatAmount('cpu', limit)}.`,
     evidence: `pod ${pod}: ${formatAmount('cpu', use)} of ${formatAmount('cpu', limit)} over the last ${formatDuration(LATELY)}`,
     since: firstOf(all),
-    nextStep: 'Find what drives the load, run more pods, or raise its CPU limit: what waits for the processor answers late.',
+    nextStep:
+      'Find what drives the load, run more pods, or raise its CPU limit: what waits for the processor answers late.',
   };
 }
 
 function fullFinding(all: readonly Full[], pods: number): Finding {
-  const [worst] = [...all].sort((a, b) => (a.fullIn ?? Infinity) - (b.fullIn ?? Infinity) || b.use / b.limit - a.use / a.limit);
+  const [worst] = [...all].sort(
+    (a, b) => (a.fullIn ?? Infinity) - (b.fullIn ?? Infinity) || b.use / b.limit - a.use / a.limit,
+  );
   const { container, use, limit, climb, fullIn, pod } = worst!; // never empty
   const soon = fullIn !== null && fullIn <= SOON;
   const course =

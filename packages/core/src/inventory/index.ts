@@ -6,7 +6,6 @@ export { CHANGING_KINDS, changeWords, type ObjectChange, objectChanges } from '.
 export {
   type Amounts,
   type AutoscalerObject,
-  type Followed,
   type ClaimObject,
   type ClusterEvent,
   type Condition,
@@ -18,6 +17,7 @@ export {
   type CronJobObject,
   type DisruptionBudgetObject,
   type EndpointSliceObject,
+  type Followed,
   type InventoryKind,
   type InventoryObject,
   type JobObject,

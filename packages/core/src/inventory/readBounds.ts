@@ -1,8 +1,8 @@
 import type {
-  Followed,
   AutoscalerObject,
   ClaimObject,
   DisruptionBudgetObject,
+  Followed,
   LimitRangeObject,
   QuotaObject,
   VolumeObject,

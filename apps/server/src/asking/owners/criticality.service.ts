@@ -25,7 +25,14 @@ export class CriticalityService implements OnModuleInit {
       changes.flatMap(({ kind, key, after }) =>
         kind !== 'criticality' || after === null || wanted.get('cluster', key) !== null
           ? []
-          : [{ kind, key, path: [], text: `There is no cluster called ${key}: criticality is said of a cluster’s places.` }],
+          : [
+              {
+                kind,
+                key,
+                path: [],
+                text: `There is no cluster called ${key}: criticality is said of a cluster’s places.`,
+              },
+            ],
       ),
     );
   }
@@ -42,7 +49,10 @@ export class CriticalityService implements OnModuleInit {
     const namespaces = new Map(inventory.list('namespace').map((namespace) => [namespace.name, namespace]));
     const workloads = KEEPERS.flatMap((kind) => inventory.list(kind)).filter(isWorkload);
     const keyed = new Map(
-      workloads.map((workload) => [`${workload.namespace}/${workloadKey(workload)}`, { ...workload, key: workloadKey(workload) }]),
+      workloads.map((workload) => [
+        `${workload.namespace}/${workloadKey(workload)}`,
+        { ...workload, key: workloadKey(workload) },
+      ]),
     );
     const said = places.map(({ namespace, workload, is }) => ({
       namespace,

@@ -31,7 +31,9 @@ export function Criticality() {
     <section aria-label="criticality" className="max-w-4xl">
       <div className="mb-2 flex items-baseline gap-3">
         <h2 className="section-title">Criticality</h2>
-        <p className="text-sm text-soft">how much hangs on a namespace or a workload; it weighs in severity and on Now</p>
+        <p className="text-sm text-soft">
+          how much hangs on a namespace or a workload; it weighs in severity and on Now
+        </p>
         <select
           aria-label="cluster"
           className="field ml-auto w-44"
@@ -45,9 +47,7 @@ export function Criticality() {
         </select>
       </div>
       {sources && names.length === 0 && <p className="text-soft">No cluster is connected yet.</p>}
-      {failed && !data && (
-        <FailureNote error={failed} retry={() => void (noSources ? again() : refetch())} />
-      )}
+      {failed && !data && <FailureNote error={failed} retry={() => void (noSources ? again() : refetch())} />}
       {!failed && !data && names.length > 0 && <RowSkeleton rows={5} height={32} />}
       {data && cluster !== undefined && <Places key={cluster} answer={data} />}
     </section>

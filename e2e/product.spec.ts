@@ -97,9 +97,9 @@ test('the rollout that fails stands on Now with its reason, and the link leads t
   await noSeriousTrouble(page);
   await alert.getByRole('link').click();
   await expect(page.getByRole('complementary', { name: 'object sheet' })).toContainText('Failed to pull image');
-  await expect(
-    page.getByRole('listbox', { name: 'Pods' }).getByRole('option', { name: /critical: Image/ }),
-  ).toHaveCount(2);
+  await expect(page.getByRole('listbox', { name: 'Pods' }).getByRole('option', { name: /warning: Image/ })).toHaveCount(
+    2,
+  );
   await noSeriousTrouble(page);
 });
 

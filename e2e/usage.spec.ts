@@ -175,7 +175,7 @@ test('each story leads from Now to the sheet that states its cause', async ({ pa
     ['a leak', 'tightest', /tides › tide-model\s*memory/, /memory limit|memory: in about|out of memory/],
     ['a rush', 'failing', /ticketing › booking-front/, /autoscaler would have more than/],
     ['a bad release', null, /declaration-checker/, /declaration-checker:2\.9\.l .*cannot be pulled/],
-    ['node trouble', 'failing', /berths › quay-board/, /Evicted from node seaward-07/],
+    ['node trouble', 'changed in this window', /evicted from node seaward-07/, /Evicted from node seaward-07/],
     ['a volume that fills', 'failing', /pier-data › data-archive-0/, /will be full in about \d|(9\d|100) % full/],
     ['a quota that is spent', 'failing', /boarding › compute/, /96 % of requests\.cpu is spent/],
     ['over-asking', 'failing', /^crew-rota/, /asks for 12\.\d cores of CPU and uses \d/],

@@ -94,6 +94,39 @@ describe('the configuration', () => {
     expect((await read(await file('json'), true)).body).toEqual({ problems: [], differences: [], revision: null });
   });
 
+  it('says how much hangs on what, by hand and by file; what is wrong is refused and changes nothing', async () => {
+    const place = (namespace: string, workload: string | null, is: string) => ({ namespace, workload, is });
+    const document = {
+      label: 'weight',
+      places: [place('ticketing', null, 'critical'), place('nowhere', null, 'trial')],
+    };
+    expect(await administrator.get('criticality/seaward')).toEqual({
+      cluster: 'seaward',
+      label: 'criticality',
+      places: [],
+    });
+    const { status, body } = await administrator.ask('PUT', 'criticality/seaward', document);
+    expect(status).toBe(200);
+    expect(body.places).toEqual([
+      { ...document.places[0], because: 'a person says so', gone: false, byPerson: true },
+      { ...document.places[1], because: 'a person says so', gone: true, byPerson: true },
+    ]);
+    expect(await file()).toMatch(/criticality:\n {2}seaward:\n {4}label: weight\n/);
+    const rows = await administrator.get('usage/object?in=seaward/ticketing');
+    expect(rows.facts).toContainEqual({ name: 'criticality', text: 'critical, as was said of it' });
+    for (const wrong of [
+      { label: 'weight', places: [place('ticketing', null, 'grave')] },
+      { label: 'weight', places: [place('ticketing', null, 'trial'), place('ticketing', null, 'critical')] },
+      { label: 'weight', places: [place('ticketing', 'web', 'trial')] },
+      { label: '', places: [] },
+    ])
+      expect((await administrator.ask('PUT', 'criticality/seaward', wrong)).status).toBe(400);
+    expect((await administrator.ask('PUT', 'criticality/nowhere', { places: [] })).status).toBe(404);
+    const unknown = (await file()).replace('criticality:\n  seaward:', 'criticality:\n  nowhere:');
+    expect((await read(unknown, true)).body.problems[0].text).toMatch(/no cluster called nowhere/);
+    expect((await administrator.ask('PUT', 'criticality/seaward', { places: [] })).status).toBe(200);
+    expect(await newest()).toMatchObject({ changes: [{ kind: 'criticality', key: 'seaward', was: 'removed' }] });
+  });
   it('a file with problems changes nothing and says on which lines they are', async () => {
     const text = (await file()).replace('namespace: tides', 'namespace: ticketing');
     const { body } = await read(text, false);

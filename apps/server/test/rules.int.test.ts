@@ -56,7 +56,7 @@ describe('rules, from the reading to the inbox', () => {
       (await mails()).find(({ subject }) => subject.includes('declaration-checker')),
     );
     expect(mail.to).toBe('customs@skerrivale.test');
-    expect(mail.subject).toBe('Critical: declaration-checker: 2 of 5 pods not ready');
+    expect(mail.subject).toBe('Warning: declaration-checker: 2 of 5 pods not ready');
     for (const words of [
       '2.9.l',
       '2.9.0 → 2.9.l',

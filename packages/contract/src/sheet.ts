@@ -31,6 +31,7 @@ export const Mark = z.object({
     'rollout',
     'restart',
     'out of memory',
+    'pod lost',
     'scaled',
     'node change',
     'config change',

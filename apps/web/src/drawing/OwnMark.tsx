@@ -24,6 +24,7 @@ const SHAPES = {
   'node change': 'M2 4h12v8h-12zM5 10l3-4l3 4',
   'config change': 'M3 2.5h10v11h-10zM5.5 5.5h5M8 8v3.5M6.2 9.8h3.6',
   scaled: 'M2 13h4V9h-4zM7 13h3V6h-3zM11 13h3V3h-3z',
+  'pod lost': 'M8 2.5l6 11h-12zM5.5 10.5h5',
   'run failed': 'M3 14V2h7l3 3v9zM6 7l4 4M10 7l-4 4',
   revision: 'M4 2h6l3 3v9h-9zM6 9.5a2.4 2.4 0 1 1 .8 1.8M6 12v-2.4h2.3',
   others: 'M3 5h10M3 8h10M3 11h10',

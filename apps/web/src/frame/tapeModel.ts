@@ -87,6 +87,7 @@ export function groupMarks(marks: readonly Mark[], scale: Scale): MarkGroup[] {
 const WEIGHT: Record<Mark['kind'], number> = {
   raised: 6,
   'out of memory': 5,
+  'pod lost': 4,
   'node change': 4,
   'run failed': 4,
   rollout: 3,

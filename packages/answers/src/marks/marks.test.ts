@@ -66,6 +66,26 @@ describe('marks', () => {
       new Set(['raised', 'out of memory', 'config change', 'cleared', 'run failed']),
     );
   });
+  it('tell of a pod that was put out, though others stand in for it', () => {
+    const cluster = harbour();
+    cluster.pod('ticketing', 'front-1-put-out', {
+      workload: 'front',
+      phase: 'Failed',
+      ready: false,
+      node: 'seaward-02',
+      status: { state: {} },
+    });
+    const failed = cluster.inventory.list('pod').find(({ name }) => name === 'front-1-put-out')!;
+    Object.assign(failed, { reason: 'Evicted' });
+    const [mark] = marksOf({
+      usage: cluster.seen(),
+      alerts: [],
+      path: at('seaward/ticketing/deployment:front'),
+      from: NOW - 3 * HOUR,
+      to: NOW,
+    }).filter(({ kind }) => kind === 'pod lost');
+    expect(mark).toMatchObject({ at: NOW - HOUR, title: 'front-1-put-out: evicted from node seaward-02' });
+  });
   it('lie in the window, in the cluster, and lead somewhere', () => {
     for (const mark of marks('')) {
       expect(mark.at).toBeGreaterThanOrEqual(NOW - 3 * HOUR);

@@ -9,6 +9,7 @@ import {
   touches,
   writePath,
 } from '@zetopsis/contract';
+import { podFindings } from '@zetopsis/core/findings';
 import {
   isWorkload,
   type ObjectChange,
@@ -18,9 +19,91 @@ import {
   type WorkloadRef,
   workloadKey,
 } from '@zetopsis/core/inventory';
+import type { EpochMs } from '@zetopsis/core/units';
 import type { SeenUsage } from '../usage/index.ts';
 
 const MOST = 300;
+
+type Placed = Omit<Mark, 'path'> & { readonly path: ObjectPath };
+
+const rolloutMarks = ({ name: cluster, view }: SeenUsage): Placed[] =>
+  rolloutsOf(view.replicaSets).map(({ at, name, namespace, change }) => ({
+    at,
+    kind: 'rollout',
+    severity: null,
+    title: `rollout ${name} ${change}`,
+    path: pathOfObject({ cluster, kind: 'deployment', namespace, name }),
+  }));
+
+function restartMarks({ name: cluster, view }: SeenUsage): Placed[] {
+  const workloads = new Map<string, WorkloadRef>(view.pods.map(({ pod, workload }) => [pod.uid, workload]));
+  return restartsOf(view.podStates).flatMap(({ pod, at, container, outOfMemory, end }): Placed[] => {
+    const workload = workloads.get(pod.uid);
+    if (!workload) return [];
+    const { namespace } = workload;
+    return [
+      {
+        at,
+        kind: outOfMemory ? 'out of memory' : 'restart',
+        severity: null,
+        title: outOfMemory
+          ? `${container} ran out of memory and was restarted`
+          : `${container} ended with code ${end.exitCode ?? 'unknown'} and was restarted`,
+        path: { is: 'container', cluster, namespace, workload, node: null, pod: pod.name, container },
+      },
+    ];
+  });
+}
+
+/** Pods that were put out or not taken: history, once others stand in for them. */
+const lostPodMarks = ({ name: cluster, view }: SeenUsage, now: EpochMs): Placed[] =>
+  view.pods.flatMap(({ pod, workload }): Placed[] => {
+    if (pod.phase !== 'failed' || workload.kind === 'job' || workload.kind === 'cron job') return [];
+    const [lost] = podFindings(pod, now);
+    if (!lost || lost.since === null) return [];
+    const { namespace } = workload;
+    return [
+      {
+        at: lost.since,
+        kind: 'pod lost',
+        severity: null,
+        title: `${pod.name}: ${lost.reason.charAt(0).toLowerCase()}${lost.reason.slice(1, -1)}`,
+        path: { is: 'pod', cluster, namespace, workload, node: null, pod: pod.name },
+      },
+    ];
+  });
+
+const changeMarks = ({ name: cluster, view }: SeenUsage): Placed[] =>
+  view.changes.map((change) => ({
+    at: change.at,
+    kind: change.is,
+    severity: null,
+    title: changeTitle(change),
+    path: pathOfObject({ cluster, kind: change.kind, namespace: change.namespace, name: change.name }),
+  }));
+
+const runMarks = ({ name: cluster, view }: SeenUsage): Placed[] =>
+  view.jobs
+    .filter(({ outcome }) => outcome === 'failed')
+    .map((job) => {
+      const of = job.owner?.kind === 'CronJob' ? { kind: 'cron job' as const, name: job.owner.name } : job;
+      return {
+        at: job.endedAt ?? job.createdAt,
+        kind: 'run failed',
+        severity: null,
+        title: `run ${job.name} failed`,
+        path: pathOfObject({ cluster, kind: of.kind, namespace: job.namespace, name: of.name }),
+      };
+    });
+
+const alertMarks = ({ name: cluster }: SeenUsage, alerts: readonly AlertAnswer[]): Placed[] =>
+  alerts.flatMap(({ path: parts, raisedAt, endedAt, severity, title }): Placed[] => {
+    const path = readPath(parts);
+    if (path === null || clusterOf(path) !== cluster) return [];
+    const raised: Placed = { at: raisedAt, kind: 'raised', severity, title, path };
+    const cleared = { kind: 'cleared', severity: null, title: `clear again: ${title}`, path } as const;
+    return endedAt === null ? [raised] : [raised, { at: endedAt, ...cleared }];
+  });
 
 /** What happened in a window, as marks on a time axis; only what lies in `path`, or is used by it. */
 export function marksOf({
@@ -36,84 +119,16 @@ export function marksOf({
   readonly from: number;
   readonly to: number;
 }): Mark[] {
-  const marks: (Omit<Mark, 'path'> & { path: ObjectPath })[] = [];
-  const within = (at: number) => at >= from && at <= to;
-  for (const rollout of rolloutsOf(usage.view.replicaSets)) {
-    if (!within(rollout.at)) continue;
-    marks.push({
-      at: rollout.at,
-      kind: 'rollout',
-      severity: null,
-      title: `rollout ${rollout.name} ${rollout.change}`,
-      path: pathOfObject({ cluster: usage.name, kind: 'deployment', namespace: rollout.namespace, name: rollout.name }),
-    });
-  }
-  const workloads = new Map<string, WorkloadRef>(usage.view.pods.map(({ pod, workload }) => [pod.uid, workload]));
-  for (const restart of restartsOf(usage.view.podStates)) {
-    const workload = workloads.get(restart.pod.uid);
-    if (!within(restart.at) || !workload) continue;
-    marks.push({
-      at: restart.at,
-      kind: restart.outOfMemory ? 'out of memory' : 'restart',
-      severity: null,
-      title: restart.outOfMemory
-        ? `${restart.container} ran out of memory and was restarted`
-        : `${restart.container} ended with code ${restart.end.exitCode ?? 'unknown'} and was restarted`,
-      path: {
-        is: 'container',
-        cluster: usage.name,
-        namespace: workload.namespace,
-        workload,
-        node: null,
-        pod: restart.pod.name,
-        container: restart.container,
-      },
-    });
-  }
-  for (const change of usage.view.changes) {
-    if (!within(change.at)) continue;
-    marks.push({
-      at: change.at,
-      kind: change.is,
-      severity: null,
-      title: changeTitle(change),
-      path: pathOfObject({ cluster: usage.name, kind: change.kind, namespace: change.namespace, name: change.name }),
-    });
-  }
-  for (const job of usage.view.jobs) {
-    const at = job.endedAt ?? job.createdAt;
-    if (job.outcome !== 'failed' || !within(at)) continue;
-    const of = job.owner?.kind === 'CronJob' ? { kind: 'cron job' as const, name: job.owner.name } : job;
-    marks.push({
-      at,
-      kind: 'run failed',
-      severity: null,
-      title: `run ${job.name} failed`,
-      path: pathOfObject({ cluster: usage.name, kind: of.kind, namespace: job.namespace, name: of.name }),
-    });
-  }
-  for (const alert of alerts) {
-    const own = readPath(alert.path);
-    if (own === null || clusterOf(own) !== usage.name) continue;
-    if (within(alert.raisedAt))
-      marks.push({
-        at: alert.raisedAt,
-        kind: 'raised',
-        severity: alert.severity,
-        title: alert.title,
-        path: own,
-      });
-    if (alert.endedAt !== null && within(alert.endedAt))
-      marks.push({
-        at: alert.endedAt,
-        kind: 'cleared',
-        severity: null,
-        title: `clear again: ${alert.title}`,
-        path: own,
-      });
-  }
   const about = relatedPaths(usage, path);
-  return marks
+  return [
+    ...rolloutMarks(usage),
+    ...restartMarks(usage),
+    ...lostPodMarks(usage, to),
+    ...changeMarks(usage),
+    ...runMarks(usage),
+    ...alertMarks(usage, alerts),
+  ]
+    .filter(({ at }) => at >= from && at <= to)
     .filter((mark) => touches(mark.path, path) || about.has(pathKey(mark.path)))
     .sort((a, b) => a.at - b.at)
     .slice(-MOST)

@@ -81,13 +81,10 @@ function whole(object: InventoryObject, parts: Parts, usage: SeenUsage, { at, zo
 /** What was found of it in its cluster; of a volume what was found of the claim that has it. */
 function foundOf(usage: SeenUsage, object: InventoryObject, at: EpochMs): readonly Finding[] {
   const claim = object.kind === 'persistent volume' ? object.claim : null;
-  const wanted = claim ? { kind: 'volume claim', ...claim } : { ...object, namespace: object.namespace ?? '' };
+  const { kind, namespace, name } = claim ? { kind: 'volume claim' as const, ...claim } : object;
+  const { bounds } = usage.details.findings(usage, at);
   return (
-    usage.details
-      .findings(usage, at)
-      .bounds.find(
-        ({ kind, namespace, name }) => kind === wanted.kind && namespace === wanted.namespace && name === wanted.name,
-      )?.findings ?? []
+    bounds.find((own) => own.kind === kind && own.namespace === (namespace ?? '') && own.name === name)?.findings ?? []
   );
 }
 

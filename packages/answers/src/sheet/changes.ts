@@ -1,4 +1,5 @@
 import type { SheetAnswer } from '@zetopsis/contract';
+import { wantedPods } from '@zetopsis/core/findings';
 import { formatPercent } from '@zetopsis/core/format';
 import type { UsageNode } from '@zetopsis/core/usage';
 import type { Accessory } from './accessories.ts';
@@ -61,8 +62,13 @@ function mostOf(workload: UsageNode, container: string, resource: 'cpu' | 'memor
 /** Of a quota, an autoscaler, a claim. */
 export function changesOfAccessory({ object, findings }: Accessory): SheetAnswer['changes'] {
   if (findings.length === 0) return [];
-  if (object.kind === 'autoscaler')
-    return [{ title: 'a quarter more pods at most', text: scalerChange(Math.ceil(object.most * 1.25)) }];
+  if (object.kind === 'autoscaler') {
+    if (!findings.some(({ code }) => code === 'atMost')) return [];
+    const wanted = wantedPods(object);
+    return wanted
+      ? [{ title: `${wanted.pods} pods at most, as its own arithmetic would take`, text: scalerChange(wanted.pods) }]
+      : [{ title: 'a quarter more pods at most', text: scalerChange(Math.ceil(object.most * 1.25)) }];
+  }
   if (object.kind === 'quota')
     return object.rows
       .filter(({ hard, used }) => used !== null && hard > 0 && used / hard >= 0.9)

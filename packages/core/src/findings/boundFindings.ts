@@ -186,6 +186,20 @@ export function claimFindings(claim: ClaimObject, now: EpochMs, said: Said = NOT
   ];
 }
 
+/** How many pods an autoscaler's own arithmetic would take, and the figure that asks for them; null where that is no more than it may have. */
+export function wantedPods({
+  seen,
+  current,
+  most,
+}: AutoscalerObject): { readonly figure: Followed; readonly pods: number } | null {
+  // the one that asks for most pods decides
+  const [first] = (seen ?? [])
+    .map((figure) => ({ figure, pods: Math.ceil((current * figure.value) / figure.aim) }))
+    .filter(({ pods }) => pods > most && Number.isFinite(pods))
+    .sort((a, b) => b.pods - a.pods);
+  return first ?? null;
+}
+
 export function autoscalerFindings(scaler: AutoscalerObject, now: EpochMs, said: Said = NOTHING_SAID): Finding[] {
   const condition = (type: string) => conditionOf(scaler.conditions, type);
   const active = condition('ScalingActive');
@@ -217,11 +231,7 @@ export function autoscalerFindings(scaler: AutoscalerObject, now: EpochMs, said:
     ];
   const limited = condition('ScalingLimited');
   if (scaler.desired < scaler.most || limited?.status !== 'true') return [];
-  // the one that asks for most pods decides
-  const [most] = (scaler.seen ?? [])
-    .map((figure) => ({ figure, pods: Math.ceil((scaler.current * figure.value) / figure.aim) }))
-    .filter(({ pods }) => pods > scaler.most && Number.isFinite(pods))
-    .sort((a, b) => b.pods - a.pods);
+  const most = wantedPods(scaler);
   return [
     {
       code: 'atMost',

@@ -6,6 +6,7 @@ export {
   NEARLY,
   quotaFindings,
   volumeFindings,
+  wantedPods,
 } from './boundFindings.ts';
 export { causedByNodes, isLost, type NodeCause } from './causes.ts';
 export { apiFindings, nameServiceFindings } from './clusterParts.ts';

@@ -136,3 +136,26 @@ it('pods are found by their workload, and follow their owners', () => {
   cluster.deleted('p', 3, 3);
   expect(cluster.podsOf('n', 'deployment:front')).toEqual([]);
 });
+
+it('figures that an autoscaler sees are the newest, and no new version', () => {
+  const writes: VersionWrite[] = [];
+  const inventory = new ClusterInventory('c1', (write) => writes.push(write));
+  const scaler = (share: number, most = 6) =>
+    readObject('autoscaler', {
+      metadata: { name: 'model', namespace: 'tides', uid: 'a', creationTimestamp: new Date(0).toISOString() },
+      spec: {
+        maxReplicas: most,
+        metrics: [{ type: 'Resource', resource: { name: 'cpu', target: { averageUtilization: 70 } } }],
+      },
+      status: {
+        currentMetrics: [{ type: 'Resource', resource: { name: 'cpu', current: { averageUtilization: share } } }],
+      },
+    })!;
+  const seen = () => inventory.list('autoscaler')[0]?.seen;
+  expect(inventory.changed(scaler(80), 1000, 1000)).toBe(true);
+  expect(inventory.changed(scaler(167), 2000, 2000)).toBe(false);
+  expect(seen()).toEqual([{ name: 'cpu', value: 167, aim: 70, share: true }]);
+  expect(writes).toHaveLength(1);
+  expect(inventory.changed(scaler(167, 9), 3000, 3000)).toBe(true);
+  expect(writes).toHaveLength(3);
+});

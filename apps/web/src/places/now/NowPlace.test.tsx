@@ -82,8 +82,8 @@ const full = NowAnswer.parse({
   ...empty,
   alerts: [alert],
   failing: [
-    { path: ['seaward', 'tides', 'deployment:tide-model'], team: 'Tides', finding, more: 0 },
-    { path: ['seaward', 'berths', 'deployment:quay-board'], team: null, finding, more: 2 },
+    { path: ['seaward', 'tides', 'deployment:tide-model'], team: 'Tides', finding, criticality: 'ordinary', more: 0 },
+    { path: ['seaward', 'berths', 'deployment:quay-board'], team: null, finding, criticality: 'critical', more: 2 },
   ],
   tightest: [{ path: ['seaward', 'tides', 'deployment:tide-model'], team: 'Tides', resource: 'memory', row }],
   changed: [
@@ -128,6 +128,7 @@ describe('Now', () => {
     expect(failing.textContent).toContain('1 more told above');
     expect(failing.textContent).toContain('berths › quay-board');
     expect(failing.textContent).toContain('and 2 more');
+    expect(failing.textContent).toContain('critical place');
   });
   it('shows the tightest with their strips in words, what changed, and blind spots', async () => {
     serveAnswers({ 'GET /api/now': full });

@@ -112,7 +112,7 @@ describe('the configuration', () => {
       { ...document.places[1], because: 'a person says so', gone: true, byPerson: true },
     ]);
     expect(await file()).toMatch(/criticality:\n {2}seaward:\n {4}label: weight\n/);
-    const rows = await administrator.get('usage/object?in=seaward/ticketing');
+    const rows = await administrator.get(`usage/object?in=seaward/ticketing&from=${Date.now() - 60_000}`);
     expect(rows.facts).toContainEqual({ name: 'criticality', text: 'critical, as was said of it' });
     for (const wrong of [
       { label: 'weight', places: [place('ticketing', null, 'grave')] },

@@ -34,7 +34,8 @@ interface Props {
 
 type Drag = { readonly of: 'window' | 'against'; readonly from: number; readonly to: number };
 
-export function TapeDrawing({ tape, scale, window: shown, shift, live, now, choose, align }: Props) {
+/** Dragging on the tape sets the window, or moves the one that is compared with. */
+function useDrag({ scale, window: shown, shift, now, choose, align }: Omit<Props, 'tape' | 'live'>) {
   const [drag, setDrag] = useState<Drag | null>(null);
   const place = (event: PointerEvent<SVGSVGElement>) =>
     event.clientX - event.currentTarget.getBoundingClientRect().left - LEFT;
@@ -58,29 +59,40 @@ export function TapeDrawing({ tape, scale, window: shown, shift, live, now, choo
     }
     setDrag(null);
   };
-  const before = neverReadUntil(tape);
+  return {
+    drag,
+    against,
+    drawn:
+      drag?.of === 'window'
+        ? { a: Math.min(drag.from, drag.to), b: Math.max(drag.from, drag.to) }
+        : { a: xOf(scale, shown.from), b: xOf(scale, shown.to) },
+    handlers: {
+      onPointerDown: (event: PointerEvent<SVGSVGElement>) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        const x = place(event);
+        const y = event.clientY - event.currentTarget.getBoundingClientRect().top;
+        setDrag({ of: grip(x, y) ? 'against' : 'window', from: x, to: x });
+      },
+      onPointerMove: (event: PointerEvent<SVGSVGElement>) => drag && setDrag({ ...drag, to: place(event) }),
+      onPointerUp: drop,
+      onPointerCancel: () => setDrag(null),
+    },
+  };
+}
+
+export function TapeDrawing(props: Props) {
+  const { tape, scale, window: shown, live, now, align } = props;
+  const { drag, against, drawn, handlers } = useDrag(props);
   const newest = tape.newestAt ?? scale.from;
   const edge = Math.max(0, Math.min(scale.width, xOf(scale, Math.min(newest, now))));
   const showEdge = xOf(scale, now) <= scale.width + 2;
-  const drawn =
-    drag?.of === 'window'
-      ? { a: Math.min(drag.from, drag.to), b: Math.max(drag.from, drag.to) }
-      : { a: xOf(scale, shown.from), b: xOf(scale, shown.to) };
   return (
     <>
       <svg
         className="absolute inset-0 h-full w-full touch-none overflow-hidden"
         role="img"
         aria-label={`CPU use of ${tape.loadOf}, ${tape.marks.length} marks, ${tape.gaps.length} gaps`}
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          const x = place(event);
-          const y = event.clientY - event.currentTarget.getBoundingClientRect().top;
-          setDrag({ of: grip(x, y) ? 'against' : 'window', from: x, to: x });
-        }}
-        onPointerMove={(event) => drag && setDrag({ ...drag, to: place(event) })}
-        onPointerUp={drop}
-        onPointerCancel={() => setDrag(null)}
+        {...handlers}
       >
         <title>drag to set the window; drag the double line to move the window compared with</title>
         <defs>
@@ -89,64 +101,10 @@ export function TapeDrawing({ tape, scale, window: shown, shift, live, now, choo
           </pattern>
         </defs>
         <g transform={`translate(${LEFT} 0)`}>
-          {ticksOf(scale).map((tick) => (
-            <g key={tick.at}>
-              <path d={`M${tick.x} ${BOTTOM}v4`} stroke="var(--structure)" />
-              {tick.x >= 16 && (
-                <text x={tick.x} y="68" textAnchor="middle" fontSize="11.5" fill="var(--soft)">
-                  {tick.text}
-                </text>
-              )}
-            </g>
-          ))}
-          <path d={`M0 ${BOTTOM}H${scale.width}`} stroke="var(--structure)" />
+          <Axis scale={scale} />
           <path d={loadPath(tape, scale, TOP + 6, BOTTOM - 1)} fill="none" stroke="var(--fill-2)" strokeWidth="1.3" />
-          {before !== null && (
-            <g opacity="0.45">
-              <rect
-                x="0"
-                width={Math.max(0, Math.min(scale.width, xOf(scale, before)))}
-                y={TOP}
-                height={BOTTOM - TOP}
-                fill="url(#gap)"
-              >
-                <title>nothing had been read yet</title>
-              </rect>
-            </g>
-          )}
-          {tape.gaps.map((gap) => (
-            <rect
-              key={gap.from}
-              x={xOf(scale, gap.from)}
-              width={Math.max(2, xOf(scale, gap.to) - xOf(scale, gap.from))}
-              y={TOP}
-              height={BOTTOM - TOP}
-              fill="url(#gap)"
-            >
-              <title>{`not read ${formatClock(gap.from, now)} – ${formatClock(gap.to, now)} (${formatDuration(gap.to - gap.from)}): ${gap.reason}`}</title>
-            </rect>
-          ))}
-          <rect
-            x={drawn.a}
-            y={TOP - 3}
-            width={Math.max(1, drawn.b - drawn.a)}
-            height={BOTTOM - TOP + 6}
-            fill="var(--ink)"
-            fillOpacity="0.06"
-          />
-          <path
-            d={`M${drawn.a + 6} ${TOP - 3}h-6v${BOTTOM - TOP + 6}h6`}
-            fill="none"
-            stroke="var(--ink)"
-            strokeWidth="2.2"
-          />
-          <path
-            d={`M${drawn.b - 6} ${TOP - 3}h6v${BOTTOM - TOP + 6}h-6`}
-            fill="none"
-            stroke="var(--ink)"
-            strokeWidth="2.2"
-            strokeDasharray={live && !drag ? '2 3' : undefined}
-          />
+          <Gaps tape={tape} scale={scale} now={now} />
+          <ShownWindow {...drawn} open={live && !drag} />
           {against && <AgainstBracket {...against} width={scale.width} />}
           {showEdge && <TornEdge x={edge} />}
         </g>
@@ -162,6 +120,82 @@ export function TapeDrawing({ tape, scale, window: shown, shift, live, now, choo
           align={align}
         />
       ))}
+    </>
+  );
+}
+
+function Axis({ scale }: { scale: Scale }) {
+  return (
+    <>
+      {ticksOf(scale).map((tick) => (
+        <g key={tick.at}>
+          <path d={`M${tick.x} ${BOTTOM}v4`} stroke="var(--structure)" />
+          {tick.x >= 16 && (
+            <text x={tick.x} y="68" textAnchor="middle" fontSize="11.5" fill="var(--soft)">
+              {tick.text}
+            </text>
+          )}
+        </g>
+      ))}
+      <path d={`M0 ${BOTTOM}H${scale.width}`} stroke="var(--structure)" />
+    </>
+  );
+}
+
+/** Where nothing was read, hatched, with the reason. */
+function Gaps({ tape, scale, now }: { tape: TapeAnswer; scale: Scale; now: number }) {
+  const before = neverReadUntil(tape);
+  return (
+    <>
+      {before !== null && (
+        <g opacity="0.45">
+          <rect
+            x="0"
+            width={Math.max(0, Math.min(scale.width, xOf(scale, before)))}
+            y={TOP}
+            height={BOTTOM - TOP}
+            fill="url(#gap)"
+          >
+            <title>nothing had been read yet</title>
+          </rect>
+        </g>
+      )}
+      {tape.gaps.map((gap) => (
+        <rect
+          key={gap.from}
+          x={xOf(scale, gap.from)}
+          width={Math.max(2, xOf(scale, gap.to) - xOf(scale, gap.from))}
+          y={TOP}
+          height={BOTTOM - TOP}
+          fill="url(#gap)"
+        >
+          <title>{`not read ${formatClock(gap.from, now)} – ${formatClock(gap.to, now)} (${formatDuration(gap.to - gap.from)}): ${gap.reason}`}</title>
+        </rect>
+      ))}
+    </>
+  );
+}
+
+/** The window between two brackets; dotted where it moves with now. */
+function ShownWindow({ a, b, open }: { a: number; b: number; open: boolean }) {
+  return (
+    <>
+      <rect
+        x={a}
+        y={TOP - 3}
+        width={Math.max(1, b - a)}
+        height={BOTTOM - TOP + 6}
+        fill="var(--ink)"
+        fillOpacity="0.06"
+      />
+      <path d={`M${a + 6} ${TOP - 3}h-6v${BOTTOM - TOP + 6}h6`} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
+      <path
+        d={`M${b - 6} ${TOP - 3}h6v${BOTTOM - TOP + 6}h-6`}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="2.2"
+        strokeDasharray={open ? '2 3' : undefined}
+      />
     </>
   );
 }

@@ -1,24 +1,22 @@
 import { zodResolver } from '@hookform/resolvers/zod';
-import type { GivenAnswer, TryAnswer } from '@zetopsis/contract';
-import { formatBytes, formatCount, formatDuration } from '@zetopsis/core/format';
+import type { GivenAnswer } from '@zetopsis/contract';
 import { useForm } from 'react-hook-form';
 import { z } from 'zod';
 import { Field, problemOf } from '../../forms/Field.tsx';
 import { FormAside } from '../../forms/FormAside.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
-import { Outcome } from '../../forms/Outcome.tsx';
-import { useSourcesQuery } from '../../state/endpointsApi.ts';
 import { asFailure } from '../../state/failure.ts';
 import { useAddEndpointsMutation, useChangeEndpointMutation, useTryEndpointMutation } from '../../state/givenApi.ts';
+import { EndpointKeeps, EndpointReach } from './EndpointFields.tsx';
 import { EndpointProof } from './EndpointProof.tsx';
 import { documentOf, Typed, typedOf } from './endpointModel.ts';
+import { TryResult } from './TryResult.tsx';
 
 /** Gives an endpoint by its address; it can be tried before it counts. */
 export function EndpointForm({ given, close }: { given: GivenAnswer | null; close: () => void }) {
   const [tryIt, trying] = useTryEndpointMutation();
   const [add, adding] = useAddEndpointsMutation();
   const [save, saving] = useChangeEndpointMutation();
-  const { data: sources } = useSourcesQuery();
   const known = given?.document;
   const { register, handleSubmit, formState, watch } = useForm<Typed, unknown, z.output<typeof Typed>>({
     resolver: zodResolver(Typed),
@@ -65,65 +63,11 @@ export function EndpointForm({ given, close }: { given: GivenAnswer | null; clos
             {...register('address')}
           />
         </Field>
-        <div className="grid grid-cols-3 gap-3">
-          <Field id="endpoint-interval" label="Every, seconds" error={problem('intervalSeconds')}>
-            <input
-              id="endpoint-interval"
-              className="field"
-              inputMode="numeric"
-              {...register('intervalSeconds', { valueAsNumber: true })}
-            />
-          </Field>
-          <Field id="endpoint-timeout" label="Wait at most, s" error={problem('timeoutSeconds')}>
-            <input
-              id="endpoint-timeout"
-              className="field"
-              inputMode="decimal"
-              placeholder="⅘ of it"
-              {...register('timeoutSeconds')}
-            />
-          </Field>
-          <Field id="endpoint-through" label="Reached" error={problem('through')}>
-            <select id="endpoint-through" className="field" {...register('through')}>
-              <option value="">directly</option>
-              {sources?.connections.map(({ name }) => (
-                <option key={name} value={name}>
-                  through {name}
-                </option>
-              ))}
-            </select>
-          </Field>
-        </div>
-        {through !== '' && (
-          <p className="-mt-2 mb-3 text-xs text-soft">
-            Through the cluster’s API, with its token: write POD.NAMESPACE.pod, SERVICE.NAMESPACE.service or NODE.node
-            for the host. The token needs get on the proxy of these.
-          </p>
-        )}
+        <EndpointReach register={register} problem={problem} through={through} />
         {through === '' && (
           <EndpointProof register={register} proof={proof} problem={problem} kept={given?.hasSecret ?? false} />
         )}
-        <div className="grid grid-cols-2 gap-3">
-          <Field id="endpoint-labels" label="Attach labels, one a line" error={problem('labels')}>
-            <textarea
-              id="endpoint-labels"
-              className="field h-16 font-mono text-xs"
-              placeholder="quay: north"
-              {...register('labels')}
-            />
-          </Field>
-          <Field id="endpoint-drop" label="Do not keep, one a line" error={problem('drop')}>
-            <textarea
-              id="endpoint-drop"
-              className="field h-16 font-mono text-xs"
-              placeholder={'debug_*\nrequests_total where user is *'}
-              {...register('drop')}
-            />
-          </Field>
-        </div>
-        <Field id="endpoint-host" label="Machine outside all clusters whose page this is" error={problem('host')}>
-          <input id="endpoint-host" className="field" placeholder="none" {...register('host')} />
-        </Field>
+        <EndpointKeeps register={register} problem={problem} />
         <FormFailure error={error} />
         <div className="flex gap-2">
           <button
@@ -150,47 +94,5 @@ export function EndpointForm({ given, close }: { given: GivenAnswer | null; clos
       </form>
       {trying.data && <TryResult key={trying.requestId} result={trying.data} />}
     </FormAside>
-  );
-}
-
-function TryResult({ result }: { result: TryAnswer }) {
-  const facts = [
-    `took ${formatDuration(Math.max(1, result.durationMs))}`,
-    result.bytes === null ? null : formatBytes(result.bytes),
-    result.form,
-    result.contentType,
-    result.series === null ? null : `${formatCount(result.series, 'series', 'series')} kept`,
-    result.dropped === 0 ? null : `${result.dropped} not kept`,
-  ].filter((fact) => fact !== null && fact !== '');
-  return (
-    <Outcome label="result of the try">
-      <h3 className="mb-1">{result.ok ? 'It can be read.' : 'It cannot be read.'}</h3>
-      <p className={result.ok ? 'text-sm' : 'text-sm font-semibold'}>{result.verdict}</p>
-      {result.nextStep && <p className="text-sm">→ {result.nextStep}</p>}
-      <p className="mb-2 text-sm text-soft">{facts.join(' · ')}</p>
-      {result.lines.length > 0 && (
-        <table className="w-full table-fixed text-xs">
-          <thead>
-            <tr className="border-b border-structure text-left text-soft">
-              <th className="w-8 py-1 font-medium">line</th>
-              <th className="py-1 pr-2 font-medium">as it came</th>
-              <th className="py-1 font-medium">as it is understood</th>
-            </tr>
-          </thead>
-          <tbody>
-            {result.lines.map((line) => (
-              <tr key={line.line} className="border-b border-hair align-baseline">
-                <td className="text-soft">{line.line}</td>
-                <td className="pr-2 font-mono break-all">{line.text}</td>
-                <td className="break-words">
-                  {line.problem === null ? line.as : <b className="text-critical">{line.problem}</b>}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-      {result.more && <p className="mt-1 text-sm text-soft">The rest of the page is not shown.</p>}
-    </Outcome>
   );
 }

@@ -102,7 +102,12 @@ export function TapeDrawing(props: Props) {
         </defs>
         <g transform={`translate(${LEFT} 0)`}>
           <Axis scale={scale} />
-          <path d={loadPath(tape, scale, TOP + 6, BOTTOM - 1)} fill="none" stroke="var(--fill-2)" strokeWidth="1.3" />
+          <path
+            d={loadPath({ tapeAnswer: tape, scale, top: TOP + 6, bottom: BOTTOM - 1 })}
+            fill="none"
+            stroke="var(--fill-2)"
+            strokeWidth="1.3"
+          />
           <Gaps tape={tape} scale={scale} now={now} />
           <ShownWindow {...drawn} open={live && !drag} />
           {against && <AgainstBracket {...against} width={scale.width} />}

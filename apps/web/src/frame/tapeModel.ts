@@ -44,7 +44,17 @@ export function ticksOf(scale: Scale): { at: number; x: number; text: string }[]
 }
 
 /** The load as a path from 0 at the bottom; a piece for every stretch without holes. */
-export function loadPath({ grid, load }: TapeAnswer, scale: Scale, top: number, bottom: number): string {
+export function loadPath({
+  tapeAnswer: { grid, load },
+  scale,
+  top,
+  bottom,
+}: {
+  readonly tapeAnswer: TapeAnswer;
+  readonly scale: Scale;
+  readonly top: number;
+  readonly bottom: number;
+}): string {
   const highest = Math.max(...load.map((value) => value ?? 0), 1e-9) * 1.1;
   let path = '';
   let drawing = false;

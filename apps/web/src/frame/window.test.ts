@@ -261,7 +261,7 @@ describe('the tape', () => {
       gaps: [],
       newestAt: NOW,
     };
-    expect(loadPath(tape, scale, 0, 50).match(/M/g)).toHaveLength(2);
+    expect(loadPath({ tapeAnswer: tape, scale, top: 0, bottom: 50 }).match(/M/g)).toHaveLength(2);
     expect(neverReadUntil(tape)).toBe(scale.from + 3 * HOUR);
     expect(neverReadUntil({ ...tape, load: [1] })).toBeNull();
   });

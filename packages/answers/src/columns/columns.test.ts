@@ -156,8 +156,8 @@ describe('columns', () => {
 describe('the table', () => {
   const usage = harbour().seen();
   const columns = new ClusterColumns(usage, NOW, null, OWNERS);
-  const table = (level: Parameters<typeof tableRows>[2], path: string, find = '', most = 100) =>
-    drained(tableOf(tableRows(usage, columns, level, at(path)), find, most));
+  const table = (level: Parameters<typeof tableRows>[0]['level'], path: string, find = '', most = 100) =>
+    drained(tableOf(tableRows({ usage, columns, level, path: at(path) }), find, most));
 
   it.each(['cluster', 'node', 'namespace', 'workload', 'pod', 'container'] as const)(
     'of every %s has readable paths',

@@ -21,19 +21,24 @@ interface Placed {
 }
 
 /** Every row of a level of one cluster that lies below a path. */
-export function* tableRows(
-  usage: SeenUsage,
-  columns: ClusterColumns,
-  level: TableLevel,
-  path: ObjectPath,
-): Generator<Placed> {
+export function* tableRows({
+  usage,
+  columns,
+  level,
+  path,
+}: {
+  readonly usage: SeenUsage;
+  readonly columns: ClusterColumns;
+  readonly level: TableLevel;
+  readonly path: ObjectPath;
+}): Generator<Placed> {
   const { name, tree } = usage;
   if (level === 'cluster') yield { row: columns.clusterRow(), path: [name], pods: tree.children.flatMap(podsBelow) };
   else if (level === 'node') yield* nodeRows(name, columns, path);
   else if (path.is === 'node' || ('node' in path && path.node !== null)) {
     const only = path.is === 'node' ? null : partOf.podOnNode(path.namespace, path.pod);
     if (level === 'pod') yield* podRowsOfNode({ cluster: name, columns, node: path.node ?? '', only });
-  } else yield* rowsBelow(usage, columns, level, path);
+  } else yield* rowsBelow({ usage, columns, level, path });
 }
 
 function* nodeRows(cluster: string, columns: ClusterColumns, path: ObjectPath): Generator<Placed> {
@@ -67,12 +72,17 @@ function* podRowsOfNode({
       };
 }
 
-function* rowsBelow(
-  { name, tree }: SeenUsage,
-  columns: ClusterColumns,
-  level: Exclude<TableLevel, 'cluster' | 'node'>,
-  path: ObjectPath,
-): Generator<Placed> {
+function* rowsBelow({
+  usage: { name, tree },
+  columns,
+  level,
+  path,
+}: {
+  readonly usage: SeenUsage;
+  readonly columns: ClusterColumns;
+  readonly level: Exclude<TableLevel, 'cluster' | 'node'>;
+  readonly path: ObjectPath;
+}): Generator<Placed> {
   if (path.is === 'persistent volume') return;
   const only = namespaceOf(path);
   const workloadOnly = workloadIn(path);

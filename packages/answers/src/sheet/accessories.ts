@@ -48,14 +48,24 @@ export function findAccessory({
     const object = usage.view.inventory.list('persistent volume').find(({ name }) => name === path.volume);
     // a volume tells whose claim has it: shown to who may see that namespace
     if (!object || (object.claim && !usage.sees(object.claim.namespace))) return undefined;
-    return whole(object, partsOf({ usage, object, other, telling }), usage, telling);
+    return whole({ object, parts: partsOf({ usage, object, other, telling }), usage, telling });
   }
   if (path.is !== 'accessory') return null;
   const object = usage.view.inventory.named(path.kind, path.namespace, path.name);
-  return object ? whole(object, partsOf({ usage, object, other, telling }), usage, telling) : undefined;
+  return object ? whole({ object, parts: partsOf({ usage, object, other, telling }), usage, telling }) : undefined;
 }
 
-function whole(object: InventoryObject, parts: Parts, usage: SeenUsage, { at, zone }: Telling): Accessory {
+function whole({
+  object,
+  parts,
+  usage,
+  telling: { at, zone },
+}: {
+  readonly object: InventoryObject;
+  readonly parts: Parts;
+  readonly usage: SeenUsage;
+  readonly telling: Telling;
+}): Accessory {
   const change = usage.view.inventory.lastChange(object.uid);
   const changed =
     change === null

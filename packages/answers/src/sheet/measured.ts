@@ -68,9 +68,9 @@ export function find({
     case 'workload':
       return findWorkload(usage, columns, path);
     case 'pod':
-      return findPod(usage, columns, columns.podAt(path), undefined, to);
+      return findPod({ usage, columns, podNode: columns.podAt(path), containerName: undefined, to });
     case 'container':
-      return findPod(usage, columns, columns.podAt(path), path.container, to);
+      return findPod({ usage, columns, podNode: columns.podAt(path), containerName: path.container, to });
     case 'everything':
     case 'host':
     case 'persistent volume':
@@ -262,13 +262,19 @@ function findNode({ input, view }: SeenUsage, columns: ClusterColumns, name: str
   };
 }
 
-function findPod(
-  { view }: SeenUsage,
-  columns: ClusterColumns,
-  podNode: UsageNode | undefined,
-  containerName: string | undefined,
-  to: number,
-): MeasuredObject | null {
+function findPod({
+  usage: { view },
+  columns,
+  podNode,
+  containerName,
+  to,
+}: {
+  readonly usage: SeenUsage;
+  readonly columns: ClusterColumns;
+  readonly podNode: UsageNode | undefined;
+  readonly containerName: string | undefined;
+  readonly to: number;
+}): MeasuredObject | null {
   const span = view.pods.find(({ pod }) => pod.uid === podNode?.uid);
   if (!podNode || !span) return null;
   const { pod } = span;

@@ -142,29 +142,33 @@ describe('latency', () => {
       samples: growing(perSecond),
     }));
   it('is linear within a bucket, and at least the largest bound beyond it', () => {
-    const { below, most } = latencyOnGrid(
-      bucketsOf('a', { 0.1: 50, 0.5: 90, inf: 100 }),
-      GRID,
-      INTERVAL,
-      [0.25, 0.5, 0.7, 0.95],
-    );
+    const { below, most } = latencyOnGrid({
+      buckets: bucketsOf('a', { 0.1: 50, 0.5: 90, inf: 100 }),
+      grid: GRID,
+      interval: INTERVAL,
+      shares: [0.25, 0.5, 0.7, 0.95],
+    });
     expect(below.map((line) => line.at(-1))).toEqual(
       [0.05, 0.1, 0.3, 0.5].map((seconds) => expect.closeTo(seconds, 9)),
     );
     expect(most).toBe(0.5);
   });
   it('of histograms with other bounds is that at the bounds in common', () => {
-    const together = latencyOnGrid(
-      [...bucketsOf('a', { 0.1: 5, 1: 10, inf: 10 }), ...bucketsOf('b', { 0.3: 7, 1: 10, inf: 10 })],
-      GRID,
-      INTERVAL,
-      [0.5],
-    );
+    const together = latencyOnGrid({
+      buckets: [...bucketsOf('a', { 0.1: 5, 1: 10, inf: 10 }), ...bucketsOf('b', { 0.3: 7, 1: 10, inf: 10 })],
+      grid: GRID,
+      interval: INTERVAL,
+      shares: [0.5],
+    });
     expect(together.below[0]!.at(-1)).toBeCloseTo(0.5, 9);
   });
   it('is not told without an open bucket, without bounds in common, or without requests', () => {
     const none = (buckets: ReturnType<typeof bucketsOf>) =>
-      expect(latencyOnGrid(buckets, GRID, INTERVAL, [0.5]).below[0]!.every((value) => Number.isNaN(value))).toBe(true);
+      expect(
+        latencyOnGrid({ buckets, grid: GRID, interval: INTERVAL, shares: [0.5] }).below[0]!.every((value) =>
+          Number.isNaN(value),
+        ),
+      ).toBe(true);
     none(bucketsOf('a', { 0.1: 5, 1: 10 }));
     none([...bucketsOf('a', { 0.1: 5 }), ...bucketsOf('b', { 0.2: 5 })]);
     none(bucketsOf('a', { 0.1: 0, inf: 0 }));
@@ -185,7 +189,9 @@ describe('latency', () => {
               ['inf', took.length],
             ]),
           );
-          const told = latencyOnGrid(buckets, GRID, INTERVAL, shares).below.map((line) => line.at(-1)!);
+          const told = latencyOnGrid({ buckets, grid: GRID, interval: INTERVAL, shares }).below.map(
+            (line) => line.at(-1)!,
+          );
           expect(told).toEqual([...told].sort((a, b) => a - b));
           const sorted = [...took].sort((a, b) => a - b);
           shares.forEach((share, n) => {

@@ -49,12 +49,17 @@ export interface Latency {
  * How long requests took: linear within a bucket, the lowest beginning at 0 (design/measures.md). Histograms whose bounds
  * differ are taken together at the bounds they have in common.
  */
-export function latencyOnGrid(
-  buckets: readonly Bucket[],
-  grid: Grid,
-  interval: DurationMs,
-  shares: readonly number[],
-): Latency {
+export function latencyOnGrid({
+  buckets,
+  grid,
+  interval,
+  shares,
+}: {
+  readonly buckets: readonly Bucket[];
+  readonly grid: Grid;
+  readonly interval: DurationMs;
+  readonly shares: readonly number[];
+}): Latency {
   const bounds = commonBounds(buckets);
   const most = Math.max(0, ...bounds.filter((bound) => Number.isFinite(bound)));
   if (bounds.length === 0 || bounds.at(-1) !== Number.POSITIVE_INFINITY)
@@ -71,19 +76,25 @@ export function latencyOnGrid(
     const all = rates.at(-1)![i]!; // there is one
     if (!(all > 0)) continue;
     shares.forEach((share, n) => {
-      below[n]![i] = quantile(bounds, rates, i, share * all, most);
+      below[n]![i] = quantile({ bounds, rates, at: i, rank: share * all, most });
     });
   }
   return { below, most };
 }
 
-function quantile(
-  bounds: readonly number[],
-  rates: readonly Float64Array[],
-  at: number,
-  rank: number,
-  most: number,
-): number {
+function quantile({
+  bounds,
+  rates,
+  at,
+  rank,
+  most,
+}: {
+  readonly bounds: readonly number[];
+  readonly rates: readonly Float64Array[];
+  readonly at: number;
+  readonly rank: number;
+  readonly most: number;
+}): number {
   let under = 0;
   let from = 0;
   for (const [n, bound] of bounds.entries()) {

@@ -47,12 +47,17 @@ export interface Entries {
   readonly since?: EpochMs | null;
 }
 /** A file system without room for another entry takes no file, whatever space is left. */
-export function entriesFindings(
-  whose: string,
-  { used, count, since = null }: Entries,
-  code: 'volumeEntries' | 'nodeEntries',
-  nextStep: string,
-): Finding[] {
+export function entriesFindings({
+  whose,
+  entries: { used, count, since = null },
+  code,
+  nextStep,
+}: {
+  readonly whose: string;
+  readonly entries: Entries;
+  readonly code: 'volumeEntries' | 'nodeEntries';
+  readonly nextStep: string;
+}): Finding[] {
   if (used === null || count === null || count <= 0 || used / count < NEARLY) return [];
   const share = used / count;
   return [
@@ -81,12 +86,12 @@ interface Filling {
 export function volumeFindings(name: string, figures: Filling & { readonly entries?: Entries }): Finding[] {
   return [
     ...spaceFindings(name, figures),
-    ...entriesFindings(
-      `Volume ${name}`,
-      figures.entries ?? { used: null, count: null },
-      'volumeEntries',
-      'Remove small files that are not needed, or join them; more space alone may not give more entries.',
-    ),
+    ...entriesFindings({
+      whose: `Volume ${name}`,
+      entries: figures.entries ?? { used: null, count: null },
+      code: 'volumeEntries',
+      nextStep: 'Remove small files that are not needed, or join them; more space alone may not give more entries.',
+    }),
   ];
 }
 function spaceFindings(name: string, { use, size, fullIn, since = null }: Filling): Finding[] {

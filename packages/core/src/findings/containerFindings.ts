@@ -62,7 +62,17 @@ function pullInWords(message: string): { readonly why: string; readonly nextStep
   };
 }
 
-function notPulled({ pod, events, now }: Looked, container: ContainerObject, message: string, reason: string): Finding {
+function notPulled({
+  looked: { pod, events, now },
+  container,
+  message,
+  reason,
+}: {
+  readonly looked: Looked;
+  readonly container: ContainerObject;
+  readonly message: string;
+  readonly reason: string;
+}): Finding {
   // the wait tells that it failed, the event before tells why
   const told = events.find(
     (event) =>
@@ -106,12 +116,17 @@ const checkOf = ({ checks }: ContainerObject, { message }: ClusterEvent): string
 };
 
 /** What proves how a container ended: its own last words, else the cluster's. */
-export function lastWords(
-  { pod, said }: Looked,
-  container: ContainerObject,
-  end: ContainerEnd | null,
-  previous: boolean,
-): string {
+export function lastWords({
+  looked: { pod, said },
+  container,
+  end,
+  previous,
+}: {
+  readonly looked: Looked;
+  readonly container: ContainerObject;
+  readonly end: ContainerEnd | null;
+  readonly previous: boolean;
+}): string {
   if (end?.message) return end.message;
   const lines = said.lastLines?.(pod.name, container.name, previous) ?? [];
   return lines
@@ -143,7 +158,10 @@ function restartWait(looked: Looked, container: ContainerObject, message: string
       : end?.exitCode === 0
         ? `${called} keeps ending by itself with code 0, ${again}. What is done is started again.`
         : `${called} keeps ending${end ? ` with ${endInWords(end)}` : ''}, ${again}.`,
-    evidence: (check ? inItsWords(check) : lastWords(looked, container, end, true)) || message || RESTART_WAIT_REASON,
+    evidence:
+      (check ? inItsWords(check) : lastWords({ looked, container, end, previous: true })) ||
+      message ||
+      RESTART_WAIT_REASON,
     since: failingSince(looked, end),
     nextStep: check
       ? 'Try the check by hand: the program is too slow for it, or it asks the wrong place. Give it more time before it ends the container.'
@@ -159,7 +177,7 @@ export function waiting(looked: Looked, container: ContainerObject): Finding | n
   if (container.state.is !== 'waiting') return null;
   const { pod } = looked;
   const { reason, message } = container.state;
-  if (IMAGE_REASONS.has(reason)) return notPulled(looked, container, message, reason);
+  if (IMAGE_REASONS.has(reason)) return notPulled({ looked, container, message, reason });
   if (reason === RESTART_WAIT_REASON) return restartWait(looked, container, message);
   if (BEGINNING_REASONS.has(reason)) return null;
   const lacks = /(configmap|secret) "([^"]+)" not found/i.exec(message);
@@ -213,7 +231,7 @@ export function recentEnd(looked: Looked, container: ContainerObject): Finding |
     reason: check
       ? `${called} did not pass ${checkOf(container, check)}, was ended for it and ${again}.`
       : `${called} ended with ${endInWords(end)} and ${again}.`,
-    evidence: (check ? inItsWords(check) : lastWords(looked, container, end, runs)) || soFar,
+    evidence: (check ? inItsWords(check) : lastWords({ looked, container, end, previous: runs })) || soFar,
     since: end.endedAt,
     nextStep: check
       ? 'Try the check by hand: the program is too slow for it, or it asks the wrong place.'
@@ -231,7 +249,7 @@ export function startUp(looked: Looked): Finding | null {
     code: 'startUpFailed',
     severity: 'critical',
     reason: `Start-up container ${failing.name} ended with ${endInWords(failing.state)}; the pod cannot begin.`,
-    evidence: lastWords(looked, failing, failing.state, false) || failing.state.reason,
+    evidence: lastWords({ looked, container: failing, end: failing.state, previous: false }) || failing.state.reason,
     since: failing.state.endedAt,
     nextStep: 'Read what the start-up container wrote.',
   };

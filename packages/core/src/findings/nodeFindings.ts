@@ -29,12 +29,12 @@ const NOTHING_MEASURED: NodeMeasured = { entries: { used: null, count: null }, s
 
 /** What a node says is wrong with it, and what its page tells of its file system and its clock. */
 export function nodeFindings(node: NodeObject, { entries, skew }: NodeMeasured = NOTHING_MEASURED): Finding[] {
-  const found = entriesFindings(
-    'The file system of the node',
+  const found = entriesFindings({
+    whose: 'The file system of the node',
     entries,
-    'nodeEntries',
-    'Find what writes many small files on it: images and pods that ended are removed first.',
-  );
+    code: 'nodeEntries',
+    nextStep: 'Find what writes many small files on it: images and pods that ended are removed first.',
+  });
   if (skew !== null && (skew > CLOCK_AHEAD || skew < -BEHIND)) found.push(skewed(skew));
   for (const condition of node.conditions) {
     if (condition.type === 'Ready' && condition.status !== 'true') {

@@ -121,7 +121,7 @@ function failedPod(looked: Looked): Finding {
         : `The pod failed and will not run again${pod.reason === '' ? '' : `: ${pod.reason}`}.`,
     evidence:
       pod.message ||
-      (container ? lastWords(looked, container, end, false) : '') ||
+      (container ? lastWords({ looked, container, end, previous: false }) : '') ||
       pod.reason ||
       'the cluster says no more',
     since,

@@ -192,7 +192,7 @@ function read(scout: Scout, own: Looked): Pick<Candidate, 'targets' | 'leftOut'>
           : `it declares no port called ${wish.port}${own.ports.length === 0 ? '' : `; there are ${own.ports.map(({ name, port }) => name || port).join(', ')}`}`,
       );
     for (const port of ports) {
-      const target = targetOf(scout, own, port, wish);
+      const target = targetOf({ scout, own, port, wish });
       if (!targets.has(target.name)) targets.set(target.name, target);
     }
   }
@@ -246,7 +246,17 @@ function portsFor(wanted: string, declared: readonly Port[], { container }: Scou
   return [own.find((one) => one.port === port) ?? { name: '', port, container: container || null }];
 }
 
-function targetOf(scout: Scout, own: Looked, { name: portName, port, container }: Port, wish: Wish): Target {
+function targetOf({
+  scout,
+  own,
+  port: { name: portName, port, container },
+  wish,
+}: {
+  readonly scout: Scout;
+  readonly own: Looked;
+  readonly port: Port;
+  readonly wish: Wish;
+}): Target {
   const names = { ...own.names, container: container ?? '', port: portName || String(port) };
   const values = { names, labels: own.labels, annotations: own.annotations };
   const attached = Object.entries(scout.attach).map(([label, template]) => [label, fillTemplate(template, values)]);

@@ -24,7 +24,7 @@ export function dailyRhythm({ start, step, values }: History): Float64Array | nu
   if (values.length * step < SHORTEST || step > 2 * HOUR) return null;
   let rhythm: Float64Array | null = null;
   let before = Number.POSITIVE_INFINITY;
-  const plainNoise = spreadOf(values, 0, null, start, step);
+  const plainNoise = spreadOf({ values, slope: 0, rhythm: null, start, step });
   for (let turn = 0; turn < 3; turn++) {
     const own: Float64Array | null = rhythm;
     const plain = values.map((value, i) => value - rhythmAt(own, start + i * step));
@@ -38,19 +38,25 @@ export function dailyRhythm({ start, step, values }: History): Float64Array | nu
     const medians = bins.map((bin) => percentile(bin, 0.5)!); // none is empty
     const mean = medians.reduce((sum, one) => sum + one, 0) / BINS;
     rhythm = Float64Array.from(medians, (one) => one - mean);
-    before = spreadOf(values, line.slope, rhythm, start, step);
+    before = spreadOf({ values, slope: line.slope, rhythm, start, step });
   }
   return before < plainNoise * QUIETENS ? rhythm : null;
 }
 
 /** How far neighbours of a day apart lie from the line, in the median. */
-function spreadOf(
-  values: Float64Array,
-  slope: number,
-  rhythm: Float64Array | null,
-  start: number,
-  step: number,
-): number {
+function spreadOf({
+  values,
+  slope,
+  rhythm,
+  start,
+  step,
+}: {
+  readonly values: Float64Array;
+  readonly slope: number;
+  readonly rhythm: Float64Array | null;
+  readonly start: number;
+  readonly step: number;
+}): number {
   const plain = values.map((value, i) => value - rhythmAt(rhythm, start + i * step));
   const line = fitLine(plain);
   if (!line) return Number.POSITIVE_INFINITY;

@@ -127,16 +127,16 @@ export class AnsweredRequests {
       grid,
       interval,
     );
-    const { below, most } = latencyOnGrid(
-      known(buckets).map(({ labels, endpoint, samples }) => ({
+    const { below, most } = latencyOnGrid({
+      buckets: known(buckets).map(({ labels, endpoint, samples }) => ({
         of: `${endpoint} ${JSON.stringify(labels.filter(([name]) => name !== BOUND_LABEL))}`,
         bound: boundOf(labels) * source.factor,
         samples,
       })),
       grid,
       interval,
-      SHARES,
-    );
+      shares: SHARES,
+    });
     return { ...rates, half: below[0]!, nearlyAll: below[1]!, most }; // one for each share
   }
 }

@@ -110,12 +110,17 @@ export class ColumnsService {
   }
 
   /** All rows of one level below a path, with what the columns leave out. */
-  async table(
-    reach: Reach,
-    scope: ScopeQuery,
-    query: WindowQuery,
-    { level, find }: z.infer<typeof TableQuery>,
-  ): Promise<TableAnswer> {
+  async table({
+    reach,
+    scope,
+    query,
+    z: { level, find },
+  }: {
+    readonly reach: Reach;
+    readonly scope: ScopeQuery;
+    readonly query: WindowQuery;
+    readonly z: z.infer<typeof TableQuery>;
+  }): Promise<TableAnswer> {
     const window = this.usage.window(query.from, query.to);
     const path = scope.in;
     const answer: TableAnswer = { window, level, rows: [], left: 0 };
@@ -123,7 +128,7 @@ export class ColumnsService {
       const usage = await this.usage.seen(reach, id, window);
       const columns = new ClusterColumns(usage, window.to, null, this.owners.ofCluster(usage.name));
       const { kept, left } = await yieldedInPieces(
-        tableOf(tableRows(usage, columns, level, path), find, MOST_TABLE_ROWS - answer.rows.length),
+        tableOf(tableRows({ usage, columns, level, path }), find, MOST_TABLE_ROWS - answer.rows.length),
       );
       const pods = new Set(kept.flatMap((placed) => placed.pods.flatMap(({ uid }) => uid ?? [])));
       const flows = await this.flows.ofPods(usage, pods);

@@ -27,19 +27,20 @@ export class Histories {
   ) {}
 
   /** Samples of series, each list drawn into one history: summed, or the newest of them. */
-  async drawn<K>(
-    id: string,
-    lists: ReadonlyMap<
+  async drawn<K>({
+    id,
+    lists,
+    now,
+    of: { length, resolution, together },
+  }: {
+    readonly id: string;
+    readonly lists: ReadonlyMap<
       K,
       { readonly vital: Parameters<VitalsService['select']>[1]; readonly ids: readonly SeriesId[] }
-    >,
-    now: number,
-    {
-      length,
-      resolution,
-      together,
-    }: { length: DurationMs; resolution: Exclude<Resolution, 'samples'>; together: Together },
-  ): Promise<Map<K, History>> {
+    >;
+    readonly now: number;
+    readonly of: { length: DurationMs; resolution: Exclude<Resolution, 'samples'>; together: Together };
+  }): Promise<Map<K, History>> {
     const step = TIERS[resolution].bucket;
     const read = await this.samples.read({
       ids: [...lists.values()].flatMap(({ ids }) => ids),
@@ -90,10 +91,13 @@ export class Histories {
     readonly now: number;
     readonly together: Together;
   }): Promise<Map<K, History>> {
-    const long = await this.drawn(id, lists, now, { length: LONG, resolution: 'hour', together });
+    const long = await this.drawn({ id, lists, now, of: { length: LONG, resolution: 'hour', together } });
     const few = new Map([...lists].filter(([key]) => (long.get(key)?.values.length ?? 0) < ENOUGH_HOURS));
     if (few.size === 0) return long;
-    return new Map([...long, ...(await this.drawn(id, few, now, { length: SHORT, resolution: 'five', together }))]);
+    return new Map([
+      ...long,
+      ...(await this.drawn({ id, lists: few, now, of: { length: SHORT, resolution: 'five', together } })),
+    ]);
   }
 }
 

@@ -137,10 +137,15 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
     });
     const lists = new Map([...byUid.values()].map(({ one, ids }) => [one, { vital, ids }] as const));
     // memory that leaks fills within hours: older days tell of other instances
-    const read = await this.histories.drawn(connectionId, lists, now, {
-      length: SHORT,
-      resolution: 'five',
-      together: 'sum',
+    const read = await this.histories.drawn({
+      id: connectionId,
+      lists,
+      now,
+      of: {
+        length: SHORT,
+        resolution: 'five',
+        together: 'sum',
+      },
     });
     return [...read].flatMap(([{ path, node }, history]) => {
       const { limit } = node.usage.memory;

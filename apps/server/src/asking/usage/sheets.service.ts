@@ -108,7 +108,7 @@ export class SheetsService {
       requests: await this.requestsOf({ usage, other, thing, found, then }),
       processes: found ? await this.processes.tablesOf(usage, found) : [],
       nodeDisk: found ? await this.flows.nodeDiskOf(usage, found) : null,
-      ...(await this.eventsFor(reach, usage, path, window, thing ? [thing.object.uid] : null)),
+      ...(await this.eventsFor({ reach, usage, path, window, known: thing ? [thing.object.uid] : null })),
     };
     if (thing) return accessorySheet(input, thing);
     const own = found!; // one of the two is there
@@ -202,13 +202,19 @@ export class SheetsService {
     const lines = this.runningOut.linesOf(connectionId);
     return lines && inTime(lines.filter((line) => mayTell(line, sees) && concerns(line, path))).slice(0, MOST_TOLD);
   }
-  private async eventsFor(
-    reach: Reach,
-    usage: SeenUsage,
-    path: ObjectPath,
-    { from, to }: Window,
-    known: string[] | null,
-  ) {
+  private async eventsFor({
+    reach,
+    usage,
+    path,
+    window: { from, to },
+    known,
+  }: {
+    readonly reach: Reach;
+    readonly usage: SeenUsage;
+    readonly path: ObjectPath;
+    readonly window: Window;
+    readonly known: string[] | null;
+  }) {
     const namespace = namespaceOf(path);
     if (path.is === 'node' && !reach.whole(usage.name))
       return {

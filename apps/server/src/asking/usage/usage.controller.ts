@@ -48,7 +48,7 @@ export class UsageController {
     @Query({ schema: TableQuery }) rows: z.infer<typeof TableQuery>,
     @Seen() reach: Reach,
   ): Promise<TableAnswer> {
-    return this.usage.table(reach, scope, window, rows);
+    return this.usage.table({ reach, scope, query: window, z: rows });
   }
   @Get('object')
   object(

@@ -59,7 +59,7 @@ export class ConnectionsController {
     @Seen() reach: Reach,
     @Req() request: KnownRequest,
   ) {
-    return this.connections.change(reach, request.who, id, body);
+    return this.connections.change({ reach, by: request.who, id, connectionChange: body });
   }
   @Audited('remove a cluster', numbered)
   @Delete(':id')

@@ -196,12 +196,17 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     return this.get(reach, saved.id);
   }
 
-  async change(
-    reach: Reach,
-    by: string,
-    id: string,
-    { token, ...document }: ConnectionChange,
-  ): Promise<ConnectionAnswer> {
+  async change({
+    reach,
+    by,
+    id,
+    connectionChange: { token, ...document },
+  }: {
+    readonly reach: Reach;
+    readonly by: string;
+    readonly id: string;
+    readonly connectionChange: ConnectionChange;
+  }): Promise<ConnectionAnswer> {
     const { name } = this.mustKnow(reach, id);
     demand({ reach, level: 'administer', cluster: name, namespace: null });
     if (token === '') this.mayKeepToken(name, document);

@@ -30,7 +30,12 @@ export class ImportsController {
     @Req() request: KnownRequest,
   ): Promise<ImportAnswer> {
     // a body of that type has been read already, as one of our own requests
-    return this.imports.take(reach, request.who, query, request.is('application/json') ? null : request);
+    return this.imports.take({
+      reach,
+      by: request.who,
+      importQuery: query,
+      body: request.is('application/json') ? null : request,
+    });
   }
   @Audited('cancel an import', numbered)
   @Delete(':id')

@@ -98,12 +98,17 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
   }
 
   /** Takes the file in at once, and works on it when its turn comes. */
-  async take(
-    reach: Reach,
-    by: string,
-    { cluster, node, what }: ImportQuery,
-    body: Readable | null,
-  ): Promise<ImportAnswer> {
+  async take({
+    reach,
+    by,
+    importQuery: { cluster, node, what },
+    body,
+  }: {
+    readonly reach: Reach;
+    readonly by: string;
+    readonly importQuery: ImportQuery;
+    readonly body: Readable | null;
+  }): Promise<ImportAnswer> {
     demand({ reach, level: 'administer', cluster, namespace: null });
     if (body === null)
       throw new Refusal('invalid', 'Send the file as it is, as text/plain: this is not a request in JSON.');

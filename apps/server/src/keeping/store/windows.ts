@@ -49,7 +49,7 @@ export class Windows {
     const running = new Set<Promise<void>>();
     for (const [endpoint, own] of byEndpoint)
       for (const some of this.inSteps(endpoint, own)) {
-        const work = this.readSome(endpoint, some, window, result);
+        const work = this.readSome({ endpoint, ids: some, window, result });
         all.push(work);
         // that it failed is told at the end
         const over = work
@@ -71,12 +71,17 @@ export class Windows {
     for (let at = 0; at < ids.length; at += some) yield ids.slice(at, at + some);
   }
 
-  private async readSome(
-    endpoint: number,
-    ids: readonly SeriesId[],
-    { from, to, resolution }: Window,
-    result: Map<SeriesId, Samples>,
-  ): Promise<void> {
+  private async readSome({
+    endpoint,
+    ids,
+    window: { from, to, resolution },
+    result,
+  }: {
+    readonly endpoint: number;
+    readonly ids: readonly SeriesId[];
+    readonly window: Window;
+    readonly result: Map<SeriesId, Samples>;
+  }): Promise<void> {
     const { edge } = this.memory;
     // the border and the edge are taken before the chunks are read: packing may move both meanwhile
     const border = resolution === 'samples' ? this.memory.edgeFrom(endpoint) : this.memory.packedUntil(endpoint) + 1;

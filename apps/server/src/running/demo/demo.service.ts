@@ -160,7 +160,7 @@ export class DemoService implements OnApplicationBootstrap {
     if (known === undefined) return (await this.connections.add(OWN, DEMO, { name, ...settings })).id;
     const now = this.connections.get(OWN, known);
     if (now.address !== cluster.address || now.authority !== cluster.authority.trim())
-      await this.connections.change(OWN, DEMO, known, settings);
+      await this.connections.change({ reach: OWN, by: DEMO, id: known, connectionChange: settings });
     return known;
   }
 

@@ -38,7 +38,7 @@ export class Alerting {
   }): Promise<void> {
     let alertId = alertBefore;
     for (const { effect, judgedAt } of judgement.effects) {
-      if (effect.tell === 'raised') alertId = await this.raise(manager, rule, judgement, effect, judgedAt);
+      if (effect.tell === 'raised') alertId = await this.raise({ manager, rule, judgement, effect, judgedAt });
       else {
         if (alertId !== null) await this.end({ manager, rule, alertId, effect });
         alertId = null;
@@ -53,13 +53,19 @@ export class Alerting {
     });
   }
 
-  private async raise(
-    manager: EntityManager,
-    rule: Rule,
-    { connectionId, subject }: Judgement,
-    effect: RuleEffect,
-    judgedAt: EpochMs,
-  ): Promise<number> {
+  private async raise({
+    manager,
+    rule,
+    judgement: { connectionId, subject },
+    effect,
+    judgedAt,
+  }: {
+    readonly manager: EntityManager;
+    readonly rule: Rule;
+    readonly judgement: Judgement;
+    readonly effect: RuleEffect;
+    readonly judgedAt: EpochMs;
+  }): Promise<number> {
     const team = this.owners.ownerOf(this.connections.nameOf(connectionId), subject.namespace, subject.workload);
     const facts: AlertFacts = { ...subject.facts(judgedAt, effect.since), team: team?.name ?? null };
     const row = {

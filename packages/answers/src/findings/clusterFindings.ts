@@ -1,4 +1,5 @@
 import {
+  type Answering,
   apiFindings,
   askingFindings,
   autoscalerFindings,
@@ -85,6 +86,7 @@ interface Looked {
   /** Everything that stands on the nodes is seen. */
   readonly whole: boolean;
   readonly criticalityOf?: CriticalityOf;
+  readonly answering?: ReadonlyMap<string, Answering> | undefined;
   /** What containers wrote last, where somebody brought it along. */
   readonly lastLines?: Said['lastLines'] | undefined;
 }
@@ -124,7 +126,15 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
   const { lastLines } = looked;
   const said: Said = { ...eventsOf(inventory), ...(lastLines ? { lastLines } : {}) };
   const { criticalityOf = ORDINARY } = looked;
-  const judge = new ClusterJudge({ inventory, rooms: roomsNow, said, at, criticalityOf, used: { grid, tree } });
+  const judge = new ClusterJudge({
+    inventory,
+    rooms: roomsNow,
+    said,
+    at,
+    criticalityOf,
+    used: { grid, tree },
+    answering: looked.answering,
+  });
   const drafts: { workload: AnyWorkload; key: string; pods: PodObject[]; findings: readonly Finding[] }[] = [];
   for (const workload of all.filter(isWorkload)) {
     const key = workloadKey(workload);

@@ -1,5 +1,7 @@
 import {
+  type Answering,
   type Around,
+  answeringFindings,
   byWeight,
   type CriticalityWords,
   criticalities,
@@ -68,6 +70,8 @@ export interface JudgeInput {
   readonly criticalityOf: CriticalityOf;
   /** Null where only objects are judged. */
   readonly used: Used | null;
+  /** How workloads answer, by namespace and key, where that is far from the usual. */
+  readonly answering?: ReadonlyMap<string, Answering> | undefined;
 }
 
 /** As long as not one run after another fails, one of them brings what another does not. */
@@ -107,7 +111,12 @@ export class ClusterJudge {
       const { ready } = workload;
       const own = workloadFindings({ workload, pods, now: at, around: this.around, events: this.eventsOf(workload) });
       const names = nameServiceFindings(workload, fewerReadySince(workload, pods));
-      return weighed([...names, ...own, ...this.saturated(pods)], { serves: ready > 0, criticality }).sort(byWeight);
+      const answers = this.input.answering?.get(`${workload.namespace}/${workloadKey(workload)}`);
+      return [
+        ...weighed([...names, ...own, ...this.saturated(pods)], { serves: ready > 0, criticality }),
+        // whoever asks it gets these answers, whatever else serves
+        ...weighed(answers ? answeringFindings(answers) : [], { serves: false, criticality }),
+      ].sort(byWeight);
     }
     if (workload.kind === 'cron job') {
       const found = this.runs(workload, pods);

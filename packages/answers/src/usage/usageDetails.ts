@@ -1,4 +1,4 @@
-import type { CriticalityWords, Said } from '@zetopsis/core/findings';
+import type { Answering, CriticalityWords, Said } from '@zetopsis/core/findings';
 import { restartsOf } from '@zetopsis/core/inventory';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import {
@@ -26,6 +26,8 @@ interface From {
   readonly api: readonly DurationMs[];
   readonly skews: ReadonlyMap<string, DurationMs>;
   readonly criticality: CriticalityWords;
+  /** How workloads answer, by namespace and key, where that is far from the usual; of the past that is not known. */
+  readonly answering?: ReadonlyMap<string, Answering> | undefined;
   readonly lastLines?: Said['lastLines'] | undefined;
   readonly window: { readonly from: EpochMs; readonly to: EpochMs };
   readonly sees: (namespace: string) => boolean;
@@ -62,6 +64,7 @@ const findingsNow = (usage: From, at: EpochMs) =>
       measuredOf: (node) => ({ entries: nodeEntries(usage.input, node), skew: usage.skews.get(node) ?? null }),
       whole: usage.others === null,
       lastLines: usage.lastLines,
+      answering: usage.answering,
       criticalityOf: criticalityIn(usage.view.inventory, usage.criticality),
     },
     at,

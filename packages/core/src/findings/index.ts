@@ -1,3 +1,4 @@
+export { type AnsweredLines, type Answering, answeringFindings, answeringOf } from './answering.ts';
 export { askingFindings } from './asking.ts';
 export {
   autoscalerFindings,

@@ -31,6 +31,8 @@ export const FINDINGS = {
   memoryNearLimit: { of: 'pod', works: true },
   rolloutStuck: { of: 'workload', short: true },
   fewerReady: { of: 'workload', short: true },
+  failsMore: { of: 'workload' },
+  slower: { of: 'workload', works: true },
   cannotCreate: { of: 'workload', short: true },
   jobFailed: { of: 'job' },
   runsFail: { of: 'job' },

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { PodObject } from '@zetopsis/core/inventory';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
 import type { DurationMs, SeriesId } from '@zetopsis/core/units';
+import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
 import { KnownEndpoints } from '../../inflow/scraping/knownEndpoints.ts';
 import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
@@ -38,6 +39,34 @@ export class OwnSeries {
       if (own.length > 0) found.set(metric, own);
     }
     return found;
+  }
+  /** Of all pods of a cluster at once, by what they belong to: each series is looked at once. `groupOf`: by uid, or by place. */
+  async grouped(
+    connectionId: string,
+    metrics: readonly string[],
+    groupOf: (pod: { readonly uid: string; readonly place: string }) => string | undefined,
+  ): Promise<Map<string, Map<string, SeriesId[]>>> {
+    const groups = new Map<string, Map<string, SeriesId[]>>();
+    const pieces = new Pieces();
+    for (const metric of metrics)
+      await inPieces(
+        this.samples.select(metric, []),
+        (id) => {
+          const label = (name: string) => this.samples.label(id, name);
+          const group = groupOf({
+            uid: label(OBJECT_LABELS.podUid),
+            place: `${label(OBJECT_LABELS.namespace)}/${label(OBJECT_LABELS.pod)}`,
+          });
+          if (group === undefined || !this.vitals.isOf(connectionId, id)) return;
+          const own = groups.get(group) ?? new Map<string, SeriesId[]>();
+          groups.set(group, own);
+          const ids = own.get(metric);
+          if (ids) ids.push(id);
+          else own.set(metric, [id]);
+        },
+        pieces,
+      );
+    return groups;
   }
   /** How far apart the readings of these series are at most; at least as far as those of the cluster. */
   intervalOf(ids: Iterable<SeriesId>, atLeast: DurationMs): DurationMs {

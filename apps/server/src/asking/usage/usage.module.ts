@@ -8,6 +8,7 @@ import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
 import { AnsweredRequests } from './answeredRequests.service.ts';
+import { AnsweringService } from './answering.service.ts';
 import { ColumnsService } from './columns.service.ts';
 import { FlowsService } from './flows.service.ts';
 import { Histories } from './histories.ts';
@@ -15,6 +16,7 @@ import { HostsService } from './hosts.service.ts';
 import { OtherUsageService } from './otherUsage.service.ts';
 import { OwnSeries } from './ownSeries.service.ts';
 import { ProcessesService } from './processes.service.ts';
+import { RequestSeries } from './requestSeries.service.ts';
 import { RunningOutService } from './runningOut.service.ts';
 import { SheetsService } from './sheets.service.ts';
 import { TapeService } from './tape.service.ts';
@@ -44,6 +46,8 @@ import { UsageReading } from './usageReading.service.ts';
     OtherUsageService,
     OwnSeries,
     AnsweredRequests,
+    AnsweringService,
+    RequestSeries,
     ProcessesService,
     ColumnsService,
     SheetsService,

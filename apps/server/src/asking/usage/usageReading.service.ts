@@ -18,6 +18,7 @@ import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { type Resolution, TIERS } from '../../keeping/store/tiers.ts';
 import { CriticalityService } from '../owners/criticality.service.ts';
+import { AnsweringService } from './answering.service.ts';
 import { clusterView } from './clusterView.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
@@ -66,6 +67,7 @@ export class UsageReading {
     private readonly configuration: ConfigurationService,
     private readonly knownEndpoints: KnownEndpoints,
     private readonly criticality: CriticalityService,
+    private readonly answering: AnsweringService,
     private readonly clock: Clock,
   ) {}
 
@@ -125,6 +127,7 @@ export class UsageReading {
       api: window.live ? this.connections.answeredIn(connectionId) : [],
       skews: window.live ? this.knownEndpoints.skewsOf(connectionId) : new Map(),
       criticality: this.criticality.of(name),
+      answering: window.live ? this.answering.of(connectionId) : undefined,
       details: new UsageDetails(),
       volumes: readVolumes({
         pods: view.pods,

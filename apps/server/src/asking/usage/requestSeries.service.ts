@@ -1,0 +1,120 @@
+import { Injectable } from '@nestjs/common';
+import {
+  BOUND_LABEL,
+  isFailed,
+  latencyOnGrid,
+  mayTellOfRequests,
+  type RequestSource,
+  ratesOnGrid,
+  recogniseRequests,
+} from '@zetopsis/core/answered';
+import { type ClusterInventory, type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import type { DurationMs, SeriesId } from '@zetopsis/core/units';
+import { type Grid, gridEnd } from '@zetopsis/core/usage';
+import { SamplesService } from '../../keeping/store/samples.service.ts';
+import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
+import type { Resolution } from '../../keeping/store/tiers.ts';
+import { OwnSeries } from './ownSeries.service.ts';
+
+/** Series in which pods tell of the requests that they answer. */
+export interface RequestsTold {
+  readonly source: RequestSource;
+  readonly ids: ReadonlyMap<string, readonly SeriesId[]>;
+}
+/** Requests per second, the share that failed, and how long they took, in seconds, on a grid. */
+export interface AnsweredCourse {
+  readonly all: Float64Array;
+  readonly failedShare: Float64Array;
+  readonly half: Float64Array;
+  readonly nearlyAll: Float64Array;
+  readonly most: number;
+}
+const SHARES = [0.5, 0.95] as const;
+
+/** What pods tell of the requests that they answer, read on a grid. */
+@Injectable()
+export class RequestSeries {
+  constructor(
+    private readonly samples: SamplesService,
+    private readonly numbers: SeriesNumbers,
+    private readonly own: OwnSeries,
+  ) {}
+
+  /** Null where no program of these pods tells of requests. */
+  of(connectionId: string, pods: readonly PodObject[]): RequestsTold | null {
+    return this.told(this.idsOf(connectionId, pods));
+  }
+  /** Of all workloads of a cluster, by namespace and key. */
+  async ofCluster(connectionId: string, inventory: ClusterInventory): Promise<ReadonlyMap<string, RequestsTold>> {
+    const metrics = this.numbers.table.metricsNamed(mayTellOfRequests);
+    if (metrics.length === 0) return new Map();
+    const workloadOf = new Map<string, string>();
+    for (const pod of inventory.list('pod')) {
+      const workload = inventory.workloadOf(pod);
+      const key = `${workload.namespace}/${workloadKey(workload)}`;
+      workloadOf.set(pod.uid, key);
+      workloadOf.set(`${pod.namespace}/${pod.name}`, key);
+    }
+    const groups = await this.own.grouped(connectionId, metrics, ({ uid, place }) =>
+      workloadOf.get(uid === '' ? place : uid),
+    );
+    return new Map(
+      [...groups].flatMap(([key, ids]) => {
+        const told = this.told(ids);
+        return told ? [[key, told] as const] : [];
+      }),
+    );
+  }
+  private told(ids: ReadonlyMap<string, readonly SeriesId[]>): RequestsTold | null {
+    const source = recogniseRequests(
+      [...ids].map(([metric, list]) => ({ metric, labels: list.map((id) => new Map(this.numbers.table.labels(id))) })),
+    );
+    return source && { source, ids };
+  }
+  idsOf(connectionId: string, pods: readonly PodObject[]): Map<string, SeriesId[]> {
+    return this.own.ofPods(connectionId, pods, this.numbers.table.metricsNamed(mayTellOfRequests));
+  }
+
+  async read(
+    { source, ids }: RequestsTold,
+    of: { readonly grid: Grid; readonly interval: DurationMs; readonly resolution: Resolution },
+  ): Promise<AnsweredCourse> {
+    const { grid } = of;
+    const counts = ids.get(source.count) ?? [];
+    const buckets = source.buckets === null ? [] : (ids.get(source.buckets) ?? []);
+    const interval = this.own.intervalOf([...counts, ...buckets], of.interval);
+    const read = await this.samples.read({
+      ids: [...counts, ...buckets],
+      from: grid.start - Math.max(grid.step, 6 * interval),
+      to: gridEnd(grid),
+      resolution: of.resolution,
+    });
+    const { table } = this.numbers;
+    const known = (list: readonly SeriesId[]) =>
+      list.flatMap((id) => {
+        const samples = read.get(id);
+        return samples ? [{ labels: table.labels(id), endpoint: table.endpointOf(id), samples }] : [];
+      });
+    const rates = ratesOnGrid(
+      known(counts).map(({ labels, samples }) => ({ failed: isFailed(labels), samples })),
+      grid,
+      interval,
+    );
+    const { below, most } = latencyOnGrid({
+      buckets: known(buckets).map(({ labels, endpoint, samples }) => ({
+        of: `${endpoint} ${JSON.stringify(labels.filter(([name]) => name !== BOUND_LABEL))}`,
+        bound: boundOf(labels) * source.factor,
+        samples,
+      })),
+      grid,
+      interval,
+      shares: SHARES,
+    });
+    return { ...rates, half: below[0]!, nearlyAll: below[1]!, most }; // one for each share
+  }
+}
+
+const boundOf = (labels: readonly (readonly [string, string])[]): number => {
+  const text = labels.find(([name]) => name === BOUND_LABEL)?.[1] ?? '';
+  return text === '+Inf' ? Number.POSITIVE_INFINITY : Number(text);
+};

@@ -1,4 +1,4 @@
-import { type ObjectPath, type PlacedKind, pathOfObject, type SheetAnswer, writePath } from '@zetopsis/contract';
+import { type ObjectPath, type SheetAnswer, writePath } from '@zetopsis/contract';
 import type { Finding } from '@zetopsis/core/findings';
 import { formatBytes, formatClock, formatCount } from '@zetopsis/core/format';
 import type { InventoryObject, PodObject } from '@zetopsis/core/inventory';
@@ -7,6 +7,7 @@ import { selects } from '../cluster/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
 import { claimParts } from './claimParts.ts';
 import { quotaLine, type Telling } from './related.ts';
+import { podLines, relatedLine, usersOf } from './relatedLines.ts';
 import { scaledFlows, TARGETS } from './scaledFlows.ts';
 
 /** Something that uses nothing itself, as a sheet tells of it. */
@@ -248,70 +249,6 @@ const keysTable = (keys: readonly string[]): Table => ({
   columns: ['key'],
   rows: [...keys].sort().map((key) => [key]),
 });
-
-const relatedLine = ({
-  usage,
-  kind,
-  namespace,
-  name,
-  words,
-}: {
-  readonly usage: SeenUsage;
-  readonly kind: PlacedKind;
-  readonly namespace: string;
-  readonly name: string;
-  readonly words: string;
-}) => ({
-  kind,
-  name,
-  path: writePath(pathOfObject({ cluster: usage.name, kind, namespace, name })),
-  words,
-  severity: null,
-});
-
-/** Workloads whose pods read or mount it. */
-function usersOf({
-  usage,
-  namespace,
-  of,
-  name,
-}: {
-  readonly usage: SeenUsage;
-  readonly namespace: string;
-  readonly of: 'configMaps' | 'secrets';
-  readonly name: string;
-}): SheetAnswer['related'] {
-  const { inventory } = usage.view;
-  return (['deployment', 'stateful set', 'daemon set', 'cron job', 'job'] as const)
-    .flatMap((kind) => inventory.list(kind))
-    .filter((workload) => workload.namespace === namespace && (workload.kind !== 'job' || !workload.owner))
-    .filter((workload) => workload.uses?.[of].includes(name))
-    .map((workload) => relatedLine({ usage, kind: workload.kind, namespace, name: workload.name, words: 'uses it' }));
-}
-const podLines = ({
-  usage,
-  namespace,
-  matches,
-  words,
-}: {
-  readonly usage: SeenUsage;
-  readonly namespace: string;
-  readonly matches: (pod: PodObject) => boolean;
-  readonly words: string;
-}): SheetAnswer['related'] =>
-  usage.view.inventory
-    .list('pod')
-    .filter((pod) => pod.namespace === namespace && matches(pod))
-    .map((pod) => {
-      const workload = usage.view.inventory.workloadOf(pod);
-      return {
-        kind: 'pod',
-        name: pod.name,
-        path: writePath({ is: 'pod', cluster: usage.name, namespace, workload, node: null, pod: pod.name }),
-        words,
-        severity: null,
-      };
-    });
 
 /** Pods of the window that a service sends to. */
 export const behind = ({ view }: SeenUsage, { namespace, selector }: ServiceObject): PodObject[] =>

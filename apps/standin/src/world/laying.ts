@@ -91,7 +91,11 @@ export class Laying {
     for (const scaler of plan.scalers)
       this.world.store.put({
         kind: 'horizontalpodautoscalers',
-        object: scalerShape(scaler, this.place(scaler.namespace, scaler.name, 30 * DAY), this.replicas(scaler)),
+        object: scalerShape(scaler, this.place(scaler.namespace, scaler.name, 30 * DAY), {
+          replicas: this.replicas(scaler),
+          // story 2: it is at its most since the rush began
+          limitedSince: this.world.options.start - this.world.paced(120 * MINUTE),
+        }),
         at: now,
       });
     for (const budget of plan.budgets)

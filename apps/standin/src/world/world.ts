@@ -8,6 +8,7 @@ import type { ApiObject, Kind } from './objects.ts';
 import { iso } from './objects.ts';
 import { Readings } from './readings.ts';
 import { Rollouts } from './rollouts.ts';
+import { scalersSee } from './scalers.ts';
 import type { WorkloadPlan } from './scenario/index.ts';
 import { type PodParts, podShape } from './shapes/pods.ts';
 import { ObjectStore } from './store.ts';
@@ -41,6 +42,7 @@ export class World implements Inhabited {
     this.controllers = new Controllers(this);
     this.rollouts = new Rollouts(this);
     new Laying(this, rounds).lay(now);
+    scalersSee(this, this.readings, now);
     this.incidents.recall(now);
     this.every(options.heartbeat, () => this.beat());
   }

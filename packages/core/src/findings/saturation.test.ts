@@ -80,8 +80,16 @@ describe('saturation', () => {
     const [climbs] = find(pod('a', { memory: (minutes) => (0.9 - minutes * 0.005) * GIB }));
     expect(climbs).toMatchObject({ code: 'memoryNearLimit', severity: 'critical' });
     expect(climbs?.reason).toMatch(
-      /grows by 307 MiB an hour: at this pace it is at its limit, and ended, in about 20 min/,
+      /grows by 307 MiB an hour: at this pace it is at its limit, and ended, within 30 min/,
     );
+  });
+  it('says when it is there only where that is soon: what runs out later is told by its history', () => {
+    const [later] = find(pod('a', { memory: (minutes) => (0.92 - minutes * 0.0015) * GIB }));
+    expect(later?.severity).toBe('warning');
+    expect(later?.reason).toMatch(/and grows by 92\.2 MiB an hour\.$/);
+  });
+  it('is never more than all of a limit', () => {
+    expect(find(pod('a', { cpu: 1.02, throttled: 0.3 }))[0]?.reason).toMatch(/it uses all of 1\.00 core and/);
   });
   it('is no climb where it only began', () => {
     const young = pod('a', { memory: (minutes) => (minutes > 8 ? Number.NaN : (0.8 - minutes * 0.05) * GIB) });

@@ -18,6 +18,8 @@ export interface UsedPod {
 
 /** A level is what was read over this. */
 const LATELY: DurationMs = 5 * MINUTE;
+/** Readings are rates: what is this near is all of it, and more than all is none. */
+const ALL = 0.995;
 /** Share of its limit from which on a container is at it. */
 const AT_LIMIT = 0.9;
 /** Share from which on the time at its limit counts. */
@@ -124,7 +126,7 @@ function busyFinding(all: readonly Busy[], pods: number): Finding {
     severity: 'warning',
     reason:
       share >= AT_LIMIT
-        ? `Container ${container} is at its CPU limit${inPods(all.length, pods)}: it uses ${formatPercent(share)} of ${formatAmount('cpu', limit)}${waits}.`
+        ? `Container ${container} is at its CPU limit${inPods(all.length, pods)}: it uses ${share >= ALL ? 'all' : formatPercent(share)} of ${formatAmount('cpu', limit)}${waits}.`
         : `Container ${container} is throttled ${formatPercent(throttled)} of the time${inPods(all.length, pods)}: it works in bursts above its CPU limit of ${formatAmount('cpu', limit)}.`,
     evidence: `pod ${pod}: ${formatAmount('cpu', use)} of ${formatAmount('cpu', limit)} over the last ${formatDuration(LATELY)}`,
     since: firstOf(all),
@@ -142,7 +144,7 @@ function fullFinding(all: readonly Full[], pods: number): Finding {
   const course =
     climb === null
       ? 'steadily'
-      : `and grows by ${formatBytes(climb)} an hour: at this pace it is at its limit, and ended, in about ${formatDuration(fullIn)}`;
+      : `and grows by ${formatBytes(climb)} an hour${soon ? `: at this pace it is at its limit, and ended, within ${formatDuration(SOON)}` : ''}`;
   return {
     code: 'memoryNearLimit',
     severity: soon ? 'critical' : 'warning',

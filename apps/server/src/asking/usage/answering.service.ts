@@ -15,6 +15,9 @@ const LOOK_EVERY = 30_000;
 const LATELY = HOUR / 2;
 /** What is usual is looked up anew after this. */
 const USUAL_HOLDS = 15 * MINUTE;
+/** Where nothing was kept yet, as while a past is brought in, it is looked up again soon. */
+const UNKNOWN_HOLDS = 2 * MINUTE;
+const tells = ({ all }: AnsweredLines): boolean => all.some((value) => !Number.isNaN(value));
 /** Of a cluster so many series are looked at; the workloads beyond are not. */
 const MOST_SERIES = 20_000;
 /** What tells of requests, and in which cluster. */
@@ -91,7 +94,7 @@ export class AnsweringService implements OnApplicationBootstrap, OnApplicationSh
     now,
   }: Of & { readonly key: string; readonly now: EpochMs }): Promise<AnsweredLines> {
     const known = this.usual.get(key);
-    if (known && now - known.at < USUAL_HOLDS) return known.lines;
+    if (known && now - known.at < (tells(known.lines) ? USUAL_HOLDS : UNKNOWN_HOLDS)) return known.lines;
     const lines = await this.linesOf({ told, id, grid: gridFor(now - DAY, now - LATELY, FIVE), resolution: 'five' });
     this.usual.set(key, { at: now, lines });
     return lines;

@@ -108,7 +108,11 @@ export const limitRangeShape = (place: Place): ApiObject => ({
   },
 });
 
-export const scalerShape = (plan: ClusterPlan['scalers'][number], place: Place, replicas: number): ApiObject => ({
+export const scalerShape = (
+  plan: ClusterPlan['scalers'][number],
+  place: Place,
+  { replicas, limitedSince }: { readonly replicas: number; readonly limitedSince: number },
+): ApiObject => ({
   metadata: meta('scaler', place),
   spec: {
     scaleTargetRef: { apiVersion: 'apps/v1', kind: 'Deployment', name: plan.name },
@@ -127,7 +131,7 @@ export const scalerShape = (plan: ClusterPlan['scalers'][number], place: Place, 
         status: plan.limited ? 'True' : 'False',
         reason: plan.limited ? 'TooManyReplicas' : 'DesiredWithinRange',
         message: plan.limited ? 'the desired replica count is more than the maximum replica count' : '',
-        lastTransitionTime: iso(place.createdAt),
+        lastTransitionTime: iso(plan.limited ? limitedSince : place.createdAt),
       },
     ],
   },

@@ -10,11 +10,12 @@ import {
   touches,
   writePath,
 } from '@zetopsis/contract';
-import { byWeight, CRITICALITIES, type Criticality, type Finding, SEVERITIES } from '@zetopsis/core/findings';
+import { byWeight, CRITICALITIES, type Criticality, type Finding, isShort, SEVERITIES } from '@zetopsis/core/findings';
 import type { AnyWorkload } from '@zetopsis/core/inventory';
 import { RESOURCES, type Resource } from '@zetopsis/core/units';
 import { comparedOf, type UsageNode } from '@zetopsis/core/usage';
 import { ClusterColumns, rowOf } from '../columns/index.ts';
+import type { WorkloadState } from '../findings/index.ts';
 import { marksOf } from '../marks/index.ts';
 import { concerns, inTime, mayTell } from '../runningOut/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
@@ -50,7 +51,16 @@ interface Failing {
   readonly place: ObjectPath;
   readonly finding: Finding;
   readonly criticality: Criticality;
+  readonly team: string | null;
   readonly more: number;
+}
+const MOST_OWNERS = 3;
+/** Whose it is, and whose it takes with it. */
+function ownersIn(places: readonly ObjectPath[], ownerAt: NowInput['ownerAt']): string | null {
+  const owners = [...new Set(places.flatMap((place) => ownerAt(place) ?? []))];
+  if (owners.length === 0) return null;
+  const left = owners.length - MOST_OWNERS;
+  return left > 0 ? `${owners.slice(0, MOST_OWNERS).join(', ')} and ${left} more` : owners.join(', ');
 }
 /** Worst first; of what is as bad, that on which most hangs; then what has stood longest. */
 const gravestFirst = (a: Failing, b: Failing): number =>
@@ -64,9 +74,10 @@ export function* needsOf(input: NowInput): Generator<void, Pick<NowAnswer, 'fail
   const failing: Failing[] = [];
   const tight: Tight[] = [];
   for (const { usage, other } of clusters) {
-    for (const { place, findings, criticality } of wrongIn(usage, path, window.to)) {
+    for (const { place, findings, criticality, takes = [] } of wrongIn(usage, path, window.to)) {
       const [finding, ...others] = findings;
-      if (finding && touches(place, path)) failing.push({ place, finding, criticality, more: others.length });
+      if (!finding || !touches(place, path)) continue;
+      failing.push({ place, finding, criticality, team: ownersIn([place, ...takes], ownerAt), more: others.length });
     }
     yield;
     for (const namespace of usage.tree.children) {
@@ -77,13 +88,7 @@ export function* needsOf(input: NowInput): Generator<void, Pick<NowAnswer, 'fail
   failing.sort(gravestFirst);
   tight.sort((a, b) => b.tightness - a.tightness);
   return {
-    failing: failing.slice(0, MOST_FAILING).map(({ place, finding, criticality, more }) => ({
-      path: writePath(place),
-      team: ownerAt(place),
-      finding,
-      criticality,
-      more,
-    })),
+    failing: failing.slice(0, MOST_FAILING).map(({ place, ...line }) => ({ path: writePath(place), ...line })),
     tightest: tight.slice(0, MOST_TIGHT).map(({ place, resource, node, then }) => ({
       path: writePath(place),
       team: ownerAt(place),
@@ -102,6 +107,8 @@ interface Wrong {
   readonly place: ObjectPath;
   readonly findings: readonly Finding[];
   readonly criticality: Criticality;
+  /** Places of others that fail because of it. */
+  readonly takes?: readonly ObjectPath[];
 }
 /** Everything that is wrong in a cluster, with where. Of what belongs to no namespace nobody says how much hangs on it. */
 function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wrong> {
@@ -120,22 +127,25 @@ function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wro
       findings: findings.slice(0, 1),
       criticality: of(namespace),
     };
-  for (const { node, findings } of columns.nodes)
-    yield { place: { is: 'node', cluster, node: node.name }, findings, criticality: ordinary };
+  const placeOf = ({ workload }: WorkloadState) =>
+    pathOfObject({ cluster, kind: workload.kind, namespace: workload.namespace, name: workload.name });
+  for (const { node, findings } of columns.nodes) {
+    const takes = columns.workloads.filter(({ because }) => because === node.name).map(placeOf);
+    yield { place: { is: 'node', cluster, node: node.name }, findings, criticality: ordinary, takes };
+  }
   for (const { namespace, kind, name, findings } of columns.bounds)
     yield { place: pathOfObject({ cluster, kind, namespace, name }), findings, criticality: of(namespace) };
   for (const { workload, findings } of columns.loose) {
     const { namespace } = workload;
     yield { place: { is: 'workload', cluster, namespace, workload }, findings, criticality: of(namespace) };
   }
-  // what a lost node explains stands in the node's line
-  for (const { workload, findings, because } of columns.workloads)
-    if (because === null || !wide)
-      yield {
-        place: pathOfObject({ cluster, kind: workload.kind, namespace: workload.namespace, name: workload.name }),
-        findings,
-        criticality: of(workload.namespace ?? '', workload),
-      };
+  for (const state of columns.workloads) {
+    const { workload, findings, because } = state;
+    // that its pods are away stands in the node's line; what else is wrong stands here
+    const own =
+      because === null || !wide ? findings : findings.filter(({ code }) => !isShort(code) && code !== 'unknown');
+    yield { place: placeOf(state), findings: own, criticality: of(workload.namespace ?? '', workload) };
+  }
 }
 
 function tightIn({

@@ -73,14 +73,14 @@ export function answeringOf(lately: AnsweredLines, before: AnsweredLines): Answe
     const most = Math.max(times * middle, middle + least);
     if (now < most) return null;
     const lines = [lately, before].map(({ grid, [of]: values }) => ({ grid, values }));
-    return { now, usual: middle, since: sinceOf(lines, (middle + most) / 2) };
+    return { now, usual: middle, since: sinceOf(lines, middle + (most - middle) / 4) };
   };
   return { rate, failing: far('failedShare', FAILS), slow: far('latency', SLOW) };
 }
 
 /** Failures and latency far from the usual. */
 export function answeringFindings({ rate, failing, slow }: Answering): Finding[] {
-  const over = `${formatRate(rate)} requests a second over the last ${formatDuration(LATELY)}; what is usual is the middle of the day before`;
+  const over = `of ${formatRate(rate)} over the last ${formatDuration(LATELY)}; what is usual is the middle of the day before`;
   return [
     ...(failing
       ? [

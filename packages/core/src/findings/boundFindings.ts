@@ -103,9 +103,11 @@ function spaceFindings(name: string, { use, size, fullIn, since = null }: Fillin
     {
       code: 'volumeFilling',
       severity: share >= 0.97 || (fullIn !== null && fullIn <= DAY) ? 'critical' : 'warning',
-      reason: soon
-        ? `Volume ${name} will be full in about ${formatDuration(fullIn)} if it goes on like this.`
-        : `Volume ${name} is ${formatPercent(share)} full.`,
+      // what has no room left has none, however slowly it filled
+      reason:
+        soon && share < NEARLY
+          ? `Volume ${name} will be full in about ${formatDuration(fullIn)} if it goes on like this.`
+          : `Volume ${name} is ${formatPercent(share)} full.`,
       evidence: `${formatBytes(use)} of ${formatBytes(size)} used`,
       since: share < NEARLY ? null : since,
       nextStep: 'Remove what is not needed, or ask for a larger claim, if its storage class can grow.',

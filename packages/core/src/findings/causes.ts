@@ -12,6 +12,9 @@ export interface NodeCause {
   readonly explains: ReadonlySet<string>;
 }
 
+/** So many pods of a lost node are named. */
+const NAMED = 8;
+
 interface Failing {
   readonly key: string;
   readonly pods: readonly PodObject[];
@@ -33,14 +36,14 @@ export function causedByNodes(
 ): NodeCause[] {
   const lost = new Map(nodes.filter(isLost).map((node) => [node.name, node]));
   if (lost.size === 0) return [];
-  const told = new Map<string, { pods: number; workloads: Set<string>; explains: Set<string> }>();
+  const told = new Map<string, { pods: string[]; workloads: Set<string>; explains: Set<string> }>();
   for (const { key, pods } of failing) {
     const away = pods.filter((pod) => !hasEnded(pod) && !isReady(pod));
     const onLost = away.filter(({ node }) => node !== null && lost.has(node));
     if (onLost.length === 0) continue;
-    for (const { node } of onLost) {
-      const own = told.get(node!) ?? { pods: 0, workloads: new Set(), explains: new Set() };
-      own.pods++;
+    for (const { node, name } of onLost) {
+      const own = told.get(node!) ?? { pods: [], workloads: new Set(), explains: new Set() };
+      own.pods.push(name);
       own.workloads.add(key);
       // a pod elsewhere that is not ready either is a matter of its own
       if (onLost.length === away.length) own.explains.add(key);
@@ -51,7 +54,9 @@ export function causedByNodes(
     const node = lost.get(name)!; // told of lost ones only
     const own = findingOf(node);
     if (!own) return [];
-    const words = `${formatCount(pods, 'pod')} of ${formatCount(workloads.size, 'workload')} ${pods === 1 ? 'is' : 'are'} not ready because of it.`;
-    return [{ node, explains, finding: { ...own, reason: `${own.reason} ${words}` } }];
+    const words = `${formatCount(pods.length, 'pod')} of ${formatCount(workloads.size, 'workload')} ${pods.length === 1 ? 'is' : 'are'} not ready because of it.`;
+    const named = pods.length > NAMED ? [...pods.slice(0, NAMED), `${pods.length - NAMED} more`] : pods;
+    const evidence = `${own.evidence}; not ready: ${named.join(', ')}`;
+    return [{ node, explains, finding: { ...own, reason: `${own.reason} ${words}`, evidence } }];
   });
 }

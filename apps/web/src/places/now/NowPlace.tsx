@@ -146,7 +146,10 @@ function Failing({ data }: { data: NowAnswer }) {
               )}
               <b className="text-ink">{team ?? ''}</b>
               {finding.since !== null && (
-                <span title={`since ${formatClock(finding.since, now)}`}> · {formatDuration(now - finding.since)}</span>
+                <span title={`since ${formatClock(finding.since, now)}`}>
+                  {team === null ? '' : ' · '}
+                  {formatDuration(now - finding.since)}
+                </span>
               )}
             </span>
           </li>

@@ -1,6 +1,6 @@
 import { isEndMarker, type Samples } from '../samples/index.ts';
 import { medianSlope } from '../statistics/index.ts';
-import type { DurationMs, EpochMs } from '../units/index.ts';
+import { type DurationMs, type EpochMs, HOUR } from '../units/index.ts';
 
 /** `count` moments, `step` apart; the first one is `start`. */
 export interface Grid {
@@ -36,6 +36,22 @@ export const RATE_INTERVALS = 4;
 /** How long a sample holds when no newer one comes: two and a half of its series' intervals (design/measures.md). */
 export const stalenessOf = (interval: DurationMs): DurationMs => interval * 2.5;
 
+/** However far apart its samples lie, none holds longer than this. */
+const HOLDS_AT_MOST: DurationMs = 2.5 * HOUR;
+
+/**
+ * How far apart the samples of a series lie around one of them: the smaller of the two gaps beside it, so that one gap in
+ * what is read often is not taken for the spacing. 0 with fewer than two gaps: nobody knows.
+ */
+function spacingAt(times: ArrayLike<EpochMs>, index: number): DurationMs {
+  if (times.length < 3) return 0;
+  const middle = Math.min(Math.max(index, 1), times.length - 2);
+  return Math.min(times[middle]! - times[middle - 1]!, times[middle + 1]! - times[middle]!);
+}
+/** A sample holds for as long as samples of its series are late at most, and never less than readings are. */
+const holdOf = (times: ArrayLike<EpochMs>, index: number, staleness: DurationMs): DurationMs =>
+  Math.max(staleness, Math.min(HOLDS_AT_MOST, stalenessOf(spacingAt(times, index))));
+
 /** Walks forward over the samples of one series. */
 class SampleWalk {
   private at = -1;
@@ -49,7 +65,8 @@ class SampleWalk {
   indexAt(time: EpochMs): number {
     const { times, values } = this.samples;
     while (this.at + 1 < times.length && times[this.at + 1]! <= time) this.at++;
-    if (this.at < 0 || time - times[this.at]! > this.staleness || isEndMarker(values[this.at]!)) return -1;
+    if (this.at < 0 || isEndMarker(values[this.at]!)) return -1;
+    if (time - times[this.at]! > holdOf(times, this.at, this.staleness)) return -1;
     return this.at;
   }
 }
@@ -77,9 +94,10 @@ export function unreadOnGrid({
     const time = gridTime(grid, i);
     while (at + 1 < times.length && times[at + 1]! <= time) at++;
     const ended = at >= 0 && isEndMarker(values[at]!);
-    const held = at >= 0 && time - times[at]! <= staleness;
+    const holds = holdOf(times, Math.max(0, at), staleness);
+    const held = at >= 0 && time - times[at]! <= holds;
     // one interval after the start there may be no reading yet
-    if (!ended && !held && time >= from + staleness) out[i] = 1;
+    if (!ended && !held && time >= from + holds) out[i] = 1;
   }
   return out;
 }
@@ -114,7 +132,7 @@ export function perSecondOnGrid({
   const grown = growthSinceFirst(samples);
   const out = new Float64Array(grid.count).fill(Number.NaN);
   const holds = (index: number, time: EpochMs) =>
-    index >= 0 && time - times[index]! <= staleness && !isEndMarker(values[index]!);
+    index >= 0 && !isEndMarker(values[index]!) && time - times[index]! <= holdOf(times, index, staleness);
   let last = -1;
   let before = -1;
   for (let i = 0; i < grid.count; i++) {
@@ -122,8 +140,13 @@ export function perSecondOnGrid({
     while (last + 1 < times.length && times[last + 1]! <= time) last++;
     while (before + 1 < times.length && times[before + 1]! <= time - over) before++;
     if (!holds(last, time)) continue;
+    // readings that lie further apart than usual, as those of a past that was brought in, are a rate over as many of them
+    const wide = RATE_INTERVALS * spacingAt(times, last);
+    let begin = before;
+    const from = time - Math.max(over, Math.min(wide, HOLDS_AT_MOST));
+    while (begin >= 0 && times[begin]! > from) begin--;
     // what does not hold any more at the beginning is left out: the growth is that since the first sample after it
-    let first = holds(before, time - over) ? before : before + 1;
+    let first = holds(begin, from) ? begin : begin + 1;
     while (first < last && isEndMarker(values[first]!)) first++;
     if (first >= last) continue;
     out[i] = (grown[last]! - grown[first]!) / ((times[last]! - times[first]!) / 1000);

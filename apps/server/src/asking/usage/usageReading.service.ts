@@ -87,8 +87,9 @@ export class UsageReading {
     // from roll-ups there is one sample a bucket
     const spacing = resolution === 'samples' ? interval : Math.max(interval, TIERS[resolution].bucket);
     const grid = gridFor(window.from, window.to, spacing);
-    // rates look back beyond the window's start
-    const lookBack = window.from - Math.max(grid.step, 6 * spacing);
+    // rates look back beyond the window's start; what was brought in later may lie further apart than what is read
+    const apart = window.live ? spacing : Math.max(spacing, TIERS.five.bucket);
+    const lookBack = window.from - Math.max(grid.step, 6 * apart);
     const [read, volumes] = await Promise.all([
       this.readSeries({
         connectionId,

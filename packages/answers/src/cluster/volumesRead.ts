@@ -1,4 +1,5 @@
 import { NEARLY } from '@zetopsis/core/findings';
+import type { RunningOut } from '@zetopsis/core/trend';
 import { type DurationMs, type EpochMs, HOUR } from '@zetopsis/core/units';
 import {
   type Grid,
@@ -17,7 +18,7 @@ export interface VolumeRead {
   readonly pod: PodSpan;
   /** Over the window. */
   readonly volume: VolumeUsage;
-  /** From at least six hours, since volumes fill slowly. */
+  /** As it is told everywhere; where it was not looked at, by a straight line through at least six hours, since volumes fill slowly. */
   readonly fullIn: DurationMs | null;
   /** Since when it has been nearly full without a break; null where it is not, or where that goes back beyond six hours. */
   readonly fullSince: EpochMs | null;
@@ -40,6 +41,12 @@ export const claimKey = (namespace: string, claim: string): string => `${namespa
 /** How far back volumes are read, whatever the window. */
 export const volumesFrom = (grid: Grid): number => Math.min(grid.start, gridEnd(grid) - 6 * HOUR);
 
+function leftOf(outcome: RunningOut | null, now: EpochMs, plain: DurationMs | null): DurationMs | null {
+  if (outcome === null || outcome.is === 'unknown') return plain;
+  if (outcome.is === 'later') return null;
+  return outcome.is === 'now' ? 0 : Math.max(0, outcome.at - now);
+}
+
 /** The first point of the last stretch at which so much of it was used; null where that may have begun before the grid. */
 function nearlySince(use: Float64Array, size: Float64Array, grid: Grid): EpochMs | null {
   let first: number | null = null;
@@ -59,11 +66,14 @@ export function readVolumes({
   grid,
   interval,
   samplesOf,
+  outcomeOf,
 }: {
   readonly pods: readonly PodSpan[];
   readonly grid: Grid;
   readonly interval: DurationMs;
   readonly samplesOf: (podUid: string, claim: string) => VolumeSamples;
+  /** When it is full, as its whole history tells; null where that was not looked at. */
+  readonly outcomeOf?: (namespace: string, claim: string) => RunningOut | null;
 }): VolumesRead {
   const long = gridFor(volumesFrom(grid), gridEnd(grid), interval);
   const read = new Map<string, VolumeRead>();
@@ -78,7 +88,7 @@ export function readVolumes({
         claim,
         pod: span,
         volume: volumeUsage(samples, grid, interval),
-        fullIn: over.fullIn,
+        fullIn: leftOf(outcomeOf?.(namespace, claim) ?? null, gridEnd(grid), over.fullIn),
         fullSince: nearlySince(over.use, over.size, long),
         entriesSince: nearlySince(over.entriesUsed, over.entries, long),
       });

@@ -1,3 +1,3 @@
 export type { History } from './history.ts';
-export { LOOKS_AHEAD, type RunningOut, runningOut } from './runningOut.ts';
+export { LOOKS_AHEAD, type RunningOut, runningOut, runningOutByScales } from './runningOut.ts';
 export { seeded } from './seeded.ts';

@@ -33,34 +33,88 @@ const STEPS = 160;
  * on as the past did, with its noise and with what is not known of its slope, and the times at which they arrive are
  * the band. `random` answers numbers in [0, 1); the same numbers give the same answer.
  */
-export function runningOut(history: History, limit: number, random: () => number): RunningOut {
+export const runningOut = (history: History, limit: number, random: () => number): RunningOut =>
+  told(history, limit, random).outcome;
+
+/** The same, and since when what it goes by has been going on. */
+function told(
+  history: History,
+  limit: number,
+  random: () => number,
+): { readonly outcome: RunningOut; readonly since: EpochMs } {
   const { start, step, values } = drawnTogether(history);
+  const as = (outcome: RunningOut, from = 0) => ({ outcome, since: start + from * step });
   const known = values.reduce((count, value) => count + Number(!Number.isNaN(value)), 0);
-  if (known < FEWEST || !(limit > 0)) return { is: 'unknown' };
+  if (known < FEWEST || !(limit > 0)) return as({ is: 'unknown' });
   const newest = values.findLast((value) => !Number.isNaN(value))!; // there are some
-  if (newest >= limit) return { is: 'now' };
+  if (newest >= limit) return as({ is: 'now' });
   const rhythm = dailyRhythm({ start, step, values });
   const plain = values.map((value, i) => value - rhythmAt(rhythm, start + i * step));
   const from = lastPiece(plain);
   const piece = plain.subarray(from);
-  const line = fitLine(piece);
-  if (!line) return { is: 'unknown' };
+  const line = blurred(fitLine(piece), piece.length);
+  if (!line) return as({ is: 'unknown' });
   const within = Math.min(LOOKS_AHEAD, REACH * (piece.length - 1) * step);
-  if (line.slope <= 0 || line.slope < SURE * line.slopeError) return { is: 'later', within };
+  if (line.slope <= 0 || line.slope < SURE * line.slopeError) return as({ is: 'later', within }, from);
 
   const end = start + (values.length - 1) * step;
   const length = piece.length - 1;
   const level = line.level + line.slope * length;
   const distance = Math.max(1, (limit - level) / line.slope); // in steps
-  if (distance * step > 3 * LOOKS_AHEAD) return { is: 'later', within };
+  if (distance * step > 3 * LOOKS_AHEAD) return as({ is: 'later', within }, from);
   const times = arrivals({ line, level, length, limit, distance, step, end, rhythm, begun: from > 0 }, random);
   const at = (share: number): EpochMs | null => {
     const time = times[Math.floor(share * (times.length - 1))]!;
     return time > end + LOOKS_AHEAD ? null : time;
   };
   const middle = at(0.5);
-  if (middle === null || middle > end + within) return { is: 'later', within };
-  return { is: 'date', at: middle, earliest: at(0.1) ?? middle, latest: at(0.9) };
+  if (middle === null || middle > end + within) return as({ is: 'later', within }, from);
+  return as({ is: 'date', at: middle, earliest: at(0.1) ?? middle, latest: at(0.9) }, from);
+}
+
+/** Of a step it is not known when in it something was: no line is known better than to a part of a step. */
+const PART = 0.25;
+function blurred(line: Line | null, points: number): Line | null {
+  if (!line) return null;
+  const least = PART * Math.abs(line.slope);
+  return {
+    ...line,
+    noise: Math.hypot(line.noise, least),
+    slopeError: Math.hypot(line.slopeError, least / Math.sqrt(points ** 3 / 12)),
+    levelError: Math.hypot(line.levelError, least / Math.sqrt(points)),
+  };
+}
+
+/** A peak this near a limit may as well have been an end at it. */
+const AS_GOOD_AS = 0.95;
+/** The highest that a history was before a moment; null where nothing is known of that time. */
+function highestBefore({ start, step, values }: History, moment: EpochMs): number | null {
+  let most: number | null = null;
+  for (let i = 0; i < values.length && start + i * step < moment; i++)
+    if (!Number.isNaN(values[i]!)) most = Math.max(most ?? values[i]!, values[i]!);
+  return most;
+}
+
+/**
+ * The same by several histories of one thing, the finest first: what began lately shows in minutes, what is slow in days.
+ * The newest readings count, unless the longer history went through the same before and turned back short of the limit.
+ */
+export function runningOutByScales(scales: readonly History[], limit: number, random: () => number): RunningOut {
+  let later: RunningOut = { is: 'unknown' };
+  for (const [i, scale] of scales.entries()) {
+    const { outcome, since } = told(scale, limit, random);
+    if (outcome.is === 'now') return outcome;
+    if (outcome.is === 'date') {
+      const longer = scales[i + 1];
+      if (!longer) return outcome;
+      const newest = scale.values.findLast((value) => !Number.isNaN(value)) ?? 0;
+      const peak = Math.max(highestBefore(scale, since) ?? 0, highestBefore(longer, since) ?? 0);
+      if (newest > peak || peak >= AS_GOOD_AS * limit) return outcome;
+      continue;
+    }
+    if (outcome.is === 'later' && (later.is !== 'later' || later.within < outcome.within)) later = outcome;
+  }
+  return later;
 }
 
 interface Course {
@@ -98,13 +152,18 @@ function arrivals(
     const begin = level + (turn * length) / 2 + normal(random) * line.levelError;
     let noise = line.last;
     let time = Number.POSITIVE_INFINITY;
+    let before = begin + noise + rhythmAt(rhythm, end);
     for (let n = 1; n <= most; n++) {
       noise = keeps * noise + shake * drawn();
       const at = end + n * stride * step;
-      if (begin + slope * n * stride + noise + rhythmAt(rhythm, at) >= limit) {
-        time = at;
+      const value = begin + slope * n * stride + noise + rhythmAt(rhythm, at);
+      if (value >= limit) {
+        // between two steps it goes straight
+        const part = value > before ? Math.min(1, Math.max(0, (limit - before) / (value - before))) : 1;
+        time = at - (1 - part) * stride * step;
         break;
       }
+      before = value;
     }
     times.push(time);
   }

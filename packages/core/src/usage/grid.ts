@@ -1,6 +1,6 @@
 import { isEndMarker, type Samples } from '../samples/index.ts';
 import { medianSlope } from '../statistics/index.ts';
-import { type DurationMs, type EpochMs, HOUR } from '../units/index.ts';
+import { type DurationMs, type EpochMs, HOUR, MINUTE } from '../units/index.ts';
 
 /** `count` moments, `step` apart; the first one is `start`. */
 export interface Grid {
@@ -40,17 +40,20 @@ export const stalenessOf = (interval: DurationMs): DurationMs => interval * 2.5;
 const HOLDS_AT_MOST: DurationMs = 2.5 * HOUR;
 
 /**
- * How far apart the samples of a series lie around one of them: the smaller of the two gaps beside it, so that one gap in
- * what is read often is not taken for the spacing. 0 with fewer than two gaps: nobody knows.
+ * How far apart the samples of a series lie around one of them, where that is clearly further than readings are (readings
+ * that are late for once lie less than a minute apart): the
+ * smaller of the two gaps beside it, so that one gap in what is read often is not taken for the spacing. 0 where they come
+ * as readings do, and with fewer than two gaps: then nobody knows.
  */
-function spacingAt(times: ArrayLike<EpochMs>, index: number): DurationMs {
+function widerAt(times: ArrayLike<EpochMs>, index: number, staleness: DurationMs): DurationMs {
   if (times.length < 3) return 0;
   const middle = Math.min(Math.max(index, 1), times.length - 2);
-  return Math.min(times[middle]! - times[middle - 1]!, times[middle + 1]! - times[middle]!);
+  const gap = Math.min(times[middle]! - times[middle - 1]!, times[middle + 1]! - times[middle]!);
+  return gap >= MINUTE && stalenessOf(gap) > 2 * staleness ? gap : 0;
 }
 /** A sample holds for as long as samples of its series are late at most, and never less than readings are. */
 const holdOf = (times: ArrayLike<EpochMs>, index: number, staleness: DurationMs): DurationMs =>
-  Math.max(staleness, Math.min(HOLDS_AT_MOST, stalenessOf(spacingAt(times, index))));
+  Math.max(staleness, Math.min(HOLDS_AT_MOST, stalenessOf(widerAt(times, index, staleness))));
 
 /** Walks forward over the samples of one series. */
 class SampleWalk {
@@ -141,7 +144,7 @@ export function perSecondOnGrid({
     while (before + 1 < times.length && times[before + 1]! <= time - over) before++;
     if (!holds(last, time)) continue;
     // readings that lie further apart than usual, as those of a past that was brought in, are a rate over as many of them
-    const wide = RATE_INTERVALS * spacingAt(times, last);
+    const wide = RATE_INTERVALS * widerAt(times, last, staleness);
     let begin = before;
     const from = time - Math.max(over, Math.min(wide, HOLDS_AT_MOST));
     while (begin >= 0 && times[begin]! > from) begin--;

@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import type { Samples } from '@zetopsis/core/samples';
 import type { History } from '@zetopsis/core/trend';
-import { DAY, type DurationMs, type SeriesId } from '@zetopsis/core/units';
+import { DAY, type DurationMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import { type Grid, gridFor, latestOnGrid, perSecondOnGrid } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { inPieces } from '../../ground/platform/inPieces.ts';
@@ -10,7 +10,14 @@ import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { type Resolution, TIERS } from '../../keeping/store/tiers.ts';
 
 export const LONG = 14 * DAY;
-export const SHORT = DAY;
+const SHORT = DAY;
+/** Of samples themselves one point in so long. */
+const FINE = MINUTE / 2;
+const SCALES = [
+  { length: 90 * MINUTE, resolution: 'samples' },
+  { length: SHORT, resolution: 'five' },
+  { length: LONG, resolution: 'hour' },
+] as const;
 /** Long histories are read by the hour; while there are few hours, a shorter one by five minutes tells more. */
 const ENOUGH_HOURS = 48;
 
@@ -34,14 +41,11 @@ export class Histories {
     of: { length, resolution, together },
   }: {
     readonly id: string;
-    readonly lists: ReadonlyMap<
-      K,
-      { readonly vital: Parameters<VitalsService['select']>[1]; readonly ids: readonly SeriesId[] }
-    >;
+    readonly lists: Lists<K>;
     readonly now: number;
-    readonly of: { length: DurationMs; resolution: Exclude<Resolution, 'samples'>; together: Together };
+    readonly of: { length: DurationMs; resolution: Resolution; together: Together };
   }): Promise<Map<K, History>> {
-    const step = TIERS[resolution].bucket;
+    const step = resolution === 'samples' ? FINE : TIERS[resolution].bucket;
     const read = await this.samples.read({
       ids: [...lists.values()].flatMap(({ ids }) => ids),
       from: now - length - 2 * step,
@@ -78,6 +82,28 @@ export class Histories {
     return vital.endsWith('cpu.time')
       ? perSecondOnGrid({ samples: own, grid, over: 2 * step, staleness: 2.5 * step })
       : latestOnGrid(own, grid, 2.5 * step);
+  }
+  /**
+   * Of each the finest first: by half minutes over an hour and a half, by five minutes over a day, by the hour over two weeks.
+   */
+  async byScales<K>({
+    together,
+    ...asked
+  }: {
+    readonly id: string;
+    readonly lists: Lists<K>;
+    readonly now: number;
+    readonly together: Together;
+  }): Promise<Map<K, History[]>> {
+    const out = new Map<K, History[]>();
+    for (const { length, resolution } of SCALES) {
+      for (const [key, history] of await this.drawn({ ...asked, of: { length, resolution, together } })) {
+        const own = out.get(key);
+        if (own) own.push(history);
+        else out.set(key, [history]);
+      }
+    }
+    return out;
   }
   /** By the hour over two weeks; where there are few hours, by five minutes over a day. */
   async longOrShort<K>({

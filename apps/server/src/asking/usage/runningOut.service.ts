@@ -4,7 +4,7 @@ import type { SeenUsage } from '@zetopsis/answers/usage';
 import type { RunningOutLine } from '@zetopsis/contract';
 import { pathOfObject, writePath } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { type History, runningOut, seeded } from '@zetopsis/core/trend';
+import { type History, runningOutByScales, seeded } from '@zetopsis/core/trend';
 import { HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
 import { gridFor, type UsageNode } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
@@ -16,7 +16,8 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
-import { Histories, LONG, SHORT, trimmed } from './histories.ts';
+import { Histories, LONG, trimmed } from './histories.ts';
+import { RunningOutLines } from './runningOutLines.ts';
 import { UsageService } from './usage.service.ts';
 
 const LOOK_EVERY = 15_000;
@@ -31,16 +32,17 @@ interface Candidate {
   readonly unit: RunningOutLine['unit'];
   readonly limit: number;
   readonly limitIs: RunningOutLine['limitIs'];
-  readonly history: History;
+  /** The finest first. */
+  readonly scales: readonly History[];
 }
 
 /** When what has a limit reaches it; looked at in the background, every few minutes. */
 @Injectable()
 export class RunningOutService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly kept = new Map<string, { at: number; lines: RunningOutLine[] }>();
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
 
   constructor(
+    private readonly told: RunningOutLines,
     private readonly usage: UsageService,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
@@ -59,20 +61,20 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
 
   /** Null until the cluster was looked at for the first time. */
   linesOf(connectionId: string): readonly RunningOutLine[] | null {
-    return this.kept.get(connectionId)?.lines ?? null;
+    return this.told.linesOf(connectionId);
   }
 
   private async look(): Promise<void> {
     const ids = this.connections.ids();
-    for (const id of this.kept.keys()) if (!ids.includes(id)) this.kept.delete(id);
+    this.told.forgetAllBut(ids);
     for (const id of ids) {
       const now = this.clock.now();
-      if (now - (this.kept.get(id)?.at ?? 0) < HOLDS) continue;
+      if (now - this.told.keptAt(id) < HOLDS) continue;
       try {
         const lines = await this.lookAt(id, now);
         // while much is too young to say, it is looked at again soon
         const young = lines.filter(({ outcome }) => outcome.is === 'unknown').length * 4 >= lines.length;
-        this.kept.set(id, { at: young ? now - HOLDS + 4 * LOOK_EVERY : now, lines });
+        this.told.keep(id, young ? now - HOLDS + 4 * LOOK_EVERY : now, lines);
       } catch (error) {
         this.log.failure('runningOutNotTold', error, { connection: id, why: databaseProblem(error) });
       }
@@ -89,9 +91,9 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
       ...(await this.slots(usage, now)),
     ];
     const lines: RunningOutLine[] = [];
-    for (const [i, { history, path, ...candidate }] of all.entries()) {
-      const use = history.values.findLast((value) => !Number.isNaN(value)) ?? null;
-      const outcome = runningOut(history, candidate.limit, seeded(i + 1));
+    for (const [i, { scales, path, ...candidate }] of all.entries()) {
+      const use = scales[0]?.values.findLast((value) => !Number.isNaN(value)) ?? null;
+      const outcome = runningOutByScales(scales, candidate.limit, seeded(i + 1));
       lines.push({ ...candidate, path: [...path], use, outcome, team: null });
       await setImmediate(); // each takes some milliseconds
     }
@@ -136,20 +138,10 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
       if (own?.one.node.children.some(({ key }) => key === container)) own.ids.push(id);
     });
     const lists = new Map([...byUid.values()].map(({ one, ids }) => [one, { vital, ids }] as const));
-    // memory that leaks fills within hours: older days tell of other instances
-    const read = await this.histories.drawn({
-      id: connectionId,
-      lists,
-      now,
-      of: {
-        length: SHORT,
-        resolution: 'five',
-        together: 'sum',
-      },
-    });
-    return [...read].flatMap(([{ path, node }, history]) => {
+    const read = await this.histories.byScales({ id: connectionId, lists, now, together: 'sum' });
+    return [...read].flatMap(([{ path, node }, scales]) => {
       const { limit } = node.usage.memory;
-      return limit === null ? [] : [{ path, what: 'memory', unit: 'bytes', limit, limitIs: 'limit', history }];
+      return limit === null ? [] : [{ path, what: 'memory', unit: 'bytes', limit, limitIs: 'limit', scales }];
     });
   }
 
@@ -183,7 +175,7 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
           unit: resource === 'cpu' ? 'cores' : 'bytes',
           limit,
           limitIs: 'allocatable',
-          history,
+          scales: [history],
         });
       }
     }
@@ -203,11 +195,11 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
         return [volume, { vital, ids }] as const;
       }),
     );
-    const read = await this.histories.longOrShort({ id: connectionId, lists, now, together: 'newest' });
-    return [...read].flatMap(([{ namespace, claim, volume }, history]) => {
+    const read = await this.histories.byScales({ id: connectionId, lists, now, together: 'newest' });
+    return [...read].flatMap(([{ namespace, claim, volume }, scales]) => {
       const { limit } = volume.usage;
       const path = writePath(pathOfObject({ cluster: name, kind: 'volume claim', namespace, name: claim }));
-      return limit === null ? [] : [{ path, what: 'volume', unit: 'bytes', limit, limitIs: 'size', history }];
+      return limit === null ? [] : [{ path, what: 'volume', unit: 'bytes', limit, limitIs: 'size', scales }];
     });
   }
 
@@ -238,7 +230,7 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
             unit,
             limit: hard,
             limitIs: 'quota',
-            history: trimmed({ start: grid.start, step: grid.step, values }),
+            scales: [trimmed({ start: grid.start, step: grid.step, values })],
           },
         ];
       });
@@ -274,7 +266,7 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
         unit: 'count',
         limit: room,
         limitIs: 'allocatable',
-        history: trimmed({ start: grid.start, step: grid.step, values }),
+        scales: [trimmed({ start: grid.start, step: grid.step, values })],
       },
     ];
   }

@@ -18,6 +18,7 @@ import { OwnSeries } from './ownSeries.service.ts';
 import { ProcessesService } from './processes.service.ts';
 import { RequestSeries } from './requestSeries.service.ts';
 import { RunningOutService } from './runningOut.service.ts';
+import { RunningOutLines } from './runningOutLines.ts';
 import { SheetsService } from './sheets.service.ts';
 import { TapeService } from './tape.service.ts';
 import { UsageController } from './usage.controller.ts';
@@ -42,6 +43,7 @@ import { UsageReading } from './usageReading.service.ts';
     FlowsService,
     HostsService,
     Histories,
+    RunningOutLines,
     RunningOutService,
     OtherUsageService,
     OwnSeries,

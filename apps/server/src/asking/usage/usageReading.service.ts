@@ -20,6 +20,7 @@ import { type Resolution, TIERS } from '../../keeping/store/tiers.ts';
 import { CriticalityService } from '../owners/criticality.service.ts';
 import { AnsweringService } from './answering.service.ts';
 import { clusterView } from './clusterView.ts';
+import { RunningOutLines } from './runningOutLines.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
 /** From these lengths on a point of the grid spans several buckets. */
@@ -68,6 +69,7 @@ export class UsageReading {
     private readonly knownEndpoints: KnownEndpoints,
     private readonly criticality: CriticalityService,
     private readonly answering: AnsweringService,
+    private readonly runningOut: RunningOutLines,
     private readonly clock: Clock,
   ) {}
 
@@ -139,6 +141,9 @@ export class UsageReading {
             volumes.get(`${VOLUME_VITALS[what]} ${podUid}/${claim}`) ?? EMPTY;
           return { used: of('used'), size: of('size'), entriesUsed: of('entriesUsed'), entries: of('entries') };
         },
+        // of the past nobody looked when it runs out
+        outcomeOf: (namespace, claim) =>
+          window.live ? this.runningOut.ofVolume(connectionId, name, { namespace, claim }) : null,
       }),
     };
   }

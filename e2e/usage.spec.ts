@@ -169,20 +169,41 @@ test('a failing workload’s sheet leads to the cause: rollout, last lines, vers
   await noSeriousTrouble(page);
 });
 
+test('pause stops the moving screen and tells its age; drawing over a chart sets the window of all', async ({
+  page,
+}) => {
+  await signIn(page, 'maren', '/usage?in=seaward/tides/deployment:tide-model&sheet=');
+  const age = page.getByTestId('window-age');
+  await page.getByRole('button', { name: 'pause' }).click();
+  await expect(age).toContainText('ago');
+  await page.getByRole('button', { name: 'now', exact: true }).click();
+  await expect(age).toHaveCount(0);
+  const chart = sheet(page).getByRole('img', { name: /^CPU: / });
+  await expect(chart.locator('path.recharts-line-curve').first()).toBeVisible();
+  const { x, y, width } = (await chart.boundingBox())!;
+  await page.mouse.move(x + width * 0.2, y + 40);
+  await page.mouse.down();
+  await page.mouse.move(x + width * 0.7, y + 40, { steps: 10 });
+  await page.mouse.up();
+  await expect(age).toContainText('ago');
+  await noSeriousTrouble(page);
+});
+
 test('each story leads from Now to the sheet that states its cause', async ({ page }) => {
   await signIn(page, 'maren', '/now');
-  const stories: [name: string, where: string | null, link: RegExp, cause: RegExp][] = [
+  const stories: [name: string, where: string | null, link: RegExp, cause: RegExp, window?: string][] = [
     ['a leak', 'tightest', /tides › tide-model\s*memory/, /memory limit|memory: in about|out of memory/],
     ['a rush', 'failing', /ticketing › booking-front/, /autoscaler would have more than/],
     ['a bad release', null, /declaration-checker/, /declaration-checker:2\.9\.l .*cannot be pulled/],
-    ['node trouble', 'changed in this window', /evicted from node seaward-07/, /Evicted from node seaward-07/],
+    // long over, and all are ready again: history
+    ['node trouble', 'changed in this window', /evicted from node seaward-07/, /Evicted from node seaward-07/, '1d'],
     ['a volume that fills', 'failing', /pier-data › data-archive-0/, /will be full in about \d|(9\d|100) % full/],
     ['a quota that is spent', 'failing', /boarding › compute/, /96 % of requests\.cpu is spent/],
     ['over-asking', 'failing', /^crew-rota/, /asks for 12\.\d cores of CPU and uses \d/],
   ];
-  for (const [name, where, link, cause] of stories) {
+  for (const [name, where, link, cause, window = '3h'] of stories) {
     await test.step(name, async () => {
-      await page.goto(`${address}/now`);
+      await page.goto(`${address}/now?window=${window}`);
       const section = where === null ? page.locator('main') : page.getByRole('region', { name: where });
       await section.getByRole('link', { name: link }).first().click();
       await expect(sheet(page)).toContainText(cause);

@@ -206,6 +206,7 @@ describe('who may do what', () => {
       'boarding',
       'ticketing',
       '~free',
+      '~itself',
       '~others',
       '~unused',
     ]);
@@ -243,9 +244,9 @@ describe('who may do what', () => {
     const namespaces = async (visitor: Visitor): Promise<string[]> =>
       (await visitor.get(`usage?in=seaward&${window}`)).columns[1].rows.map(({ key }: { key: string }) => key).sort();
     const narrow = await withToken(served, all.reader, { level: 'administer', cluster: 'seaward', namespace: 'tides' });
-    expect(await namespaces(narrow)).toEqual(['tides', '~free', '~others', '~unused']);
+    expect(await namespaces(narrow)).toEqual(['tides', '~free', '~itself', '~others', '~unused']);
     const wide = await withToken(served, all.developer, { level: 'administer' });
-    expect(await namespaces(wide)).toEqual(['boarding', 'ticketing', '~free', '~others', '~unused']);
+    expect(await namespaces(wide)).toEqual(['boarding', 'ticketing', '~free', '~itself', '~others', '~unused']);
     const elsewhere = await withToken(served, all.reader, { level: 'read', cluster: 'landward' });
     expect((await elsewhere.get(`usage?${window}`)).columns[0].rows).toEqual([]);
     const [kept] = await all.reader.get('tokens');

@@ -23,7 +23,7 @@ const sheet = (path: string, visitor = administrator) =>
 const bodyOf = async (path: string): Promise<SheetAnswer> => (await sheet(path)).body;
 const columnOf = (answer: UsageAnswer, level: string) => answer.columns.find((column) => column.level === level)!.rows;
 const use = (row: UsageRow | undefined): number => row?.other?.use ?? Number.NaN;
-const own = ({ kind }: UsageRow) => kind !== 'free' && kind !== 'unused';
+const own = ({ kind }: UsageRow) => kind !== 'free' && kind !== 'unused' && kind !== 'itself';
 const total = (rows: readonly UsageRow[]) => rows.filter(own).reduce((sum, row) => sum + (row.other?.use ?? 0), 0);
 
 beforeAll(async () => {

@@ -138,10 +138,12 @@ describe('the second path', () => {
     expect(all.columns.map(({ level }) => level)).toEqual(['cluster', 'node', 'pod']);
     const { pods } = await ledger('seaward', all.window.to);
     const placed = pods.filter(({ spec }) => spec.nodeName === 'seaward-03').map(({ metadata }) => metadata.name);
-    const rows = all.columns[2]!.rows.filter(({ present, kind }) => present && kind !== 'free' && kind !== 'unused');
+    const rows = all.columns[2]!.rows.filter(
+      ({ present, kind }) => present && kind !== 'free' && kind !== 'unused' && kind !== 'itself',
+    );
     expect(rows.map(({ name }) => name).sort()).toEqual(placed.sort());
     const own: UsageAnswer = await visitors.developer.get(`usage?in=seaward/node:seaward-03&from=${from}&to=${to}`);
-    const seen = own.columns[2]!.rows.filter(({ kind }) => kind !== 'free' && kind !== 'unused');
+    const seen = own.columns[2]!.rows.filter(({ kind }) => kind !== 'free' && kind !== 'unused' && kind !== 'itself');
     const others = seen.at(-1)!;
     expect(others).toMatchObject({ kind: 'others', key: '~others', name: 'others' });
     expect(seen.slice(0, -1).every(({ key }) => /^(ticketing|boarding):/.test(key))).toBe(true);

@@ -76,15 +76,29 @@ export function Tape() {
           >
             <ChevronRight size={16} />
           </button>
-          {!live && (
+          {live ? (
             <button
               type="button"
               className="button-plain"
-              title="back to now (key 0)"
-              onClick={() => void setWindow({ length: lengthOf(view.window) })}
+              title="stop the moving screen where it is"
+              onClick={() => void setWindow({ from: startOf(view.window, now), to: now })}
             >
-              now
+              pause
             </button>
+          ) : (
+            <>
+              <button
+                type="button"
+                className="button-plain"
+                title="back to now (key 0)"
+                onClick={() => void setWindow({ length: lengthOf(view.window) })}
+              >
+                now
+              </button>
+              <span className="truncate text-xs text-soft" data-testid="window-age">
+                {formatDuration(Math.max(1000, now - endOf(view.window, now)))} ago
+              </span>
+            </>
           )}
         </div>
         <Against />

@@ -30,14 +30,33 @@ export interface ViewState extends Omit<View, 'whose'> {
   /** Put aside to be compared with the next one that is chosen. */
   readonly aside: readonly (readonly string[])[];
 }
-export interface TableState {
+/** Which rows of a table are shown. */
+export interface TableFilter {
+  /** "app=tide" or "app": a label with this value, or with any. */
+  readonly label: string;
+  readonly owner: string;
+  readonly state: 'all' | 'found' | 'calm';
+}
+export interface TableState extends TableFilter {
+  /** A part of the name or the place. */
+  readonly find: string;
   readonly level: TableLevel;
   /** Empty: those that one begins with. */
   readonly columns: readonly string[];
   readonly sort: string;
   readonly backwards: boolean;
 }
-const FIRST_TABLE: TableState = { level: 'workload', columns: [], sort: 'cpu', backwards: false };
+const FIRST_TABLE: TableState = {
+  level: 'workload',
+  columns: [],
+  sort: 'cpu',
+  backwards: false,
+  find: '',
+  label: '',
+  owner: '',
+  state: 'all',
+};
+const LONGEST_WORDS = 200;
 const MOST_BESIDE = 4;
 const WORD = /^[a-zA-Z]{1,40}$/;
 
@@ -81,6 +100,10 @@ export function writeView(view: ViewState): string {
       view.table.sort === FIRST_TABLE.sort && !view.table.backwards
         ? undefined
         : `${view.table.backwards ? '-' : ''}${view.table.sort}`,
+    find: view.table.find || undefined,
+    label: view.table.label || undefined,
+    owner: view.table.owner || undefined,
+    state: view.table.state === 'all' ? undefined : view.table.state,
   });
   const all = [
     text,
@@ -99,11 +122,17 @@ const readPaths = (texts: readonly string[]): (readonly string[])[] =>
 function readTable(parameters: URLSearchParams): TableState {
   const level = TableLevel.safeParse(parameters.get('rows'));
   const sort = /^(-?)([a-zA-Z]{1,40})$/.exec(parameters.get('sort') ?? '');
+  const words = (key: string) => (parameters.get(key) ?? '').slice(0, LONGEST_WORDS);
+  const state = parameters.get('state');
   return {
     level: level.success ? level.data : FIRST_TABLE.level,
     columns: (parameters.get('columns') ?? '').split('.').filter((key) => WORD.test(key)),
     sort: sort?.[2] ?? FIRST_TABLE.sort,
     backwards: sort?.[1] === '-',
+    find: words('find'),
+    label: words('label'),
+    owner: words('owner'),
+    state: state === 'found' || state === 'calm' ? state : 'all',
   };
 }
 

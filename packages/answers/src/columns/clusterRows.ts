@@ -1,7 +1,7 @@
 import { type PathOf, partOf, readWorkloadKey, type UsageRow } from '@zetopsis/contract';
 import { byWeight, type Finding } from '@zetopsis/core/findings';
 import { type AccessoryKind, type PodObject, workloadKey } from '@zetopsis/core/inventory';
-import type { DurationMs, EpochMs } from '@zetopsis/core/units';
+import type { DurationMs, EpochMs, Resource } from '@zetopsis/core/units';
 import {
   type Compared,
   comparedOf,
@@ -15,7 +15,7 @@ import {
 import type { BoundState, ClusterFound, WorkloadState } from '../findings/index.ts';
 import type { Restarted, SeenUsage } from '../usage/index.ts';
 import type { OtherFigures } from './otherFigures.ts';
-import { type RowExtra, rowOf, spareRows, type Then } from './rows.ts';
+import { type Itself, type RowExtra, rowOf, spareRows, type Then } from './rows.ts';
 
 /** Who owns what of a cluster. */
 export interface Owners {
@@ -138,8 +138,33 @@ export class ClusterRows {
       }));
   }
 
+  /** What nodes use beside their pods: their own programs, and what runs there that is no pod. Null where it is not known. */
+  private itselfOf(whole: UsageNode): Itself | null {
+    const itself = this.ownUseOf(whole);
+    return itself === null || (itself.use.cpu === null && itself.use.memory === null) ? null : itself;
+  }
+  private ownUseOf(whole: UsageNode): Itself | null {
+    const sum = (nodes: readonly UsageNode[], resource: Resource): number | null =>
+      nodes.reduce<number | null>((total, { usage }) => {
+        const { use } = usage[resource];
+        return total === null || use === null ? null : total + use;
+      }, 0);
+    const less = (all: number | null, pods: number | null) =>
+      all === null || pods === null ? null : Math.max(0, all - pods);
+    if (whole.level === 'node') {
+      const pods = whole.children.filter(({ present }) => present);
+      const own = (resource: Resource) => less(whole.usage[resource].use, sum(pods, resource));
+      return { name: 'the node itself', use: { cpu: own('cpu'), memory: own('memory') }, within: true };
+    }
+    if (whole.level !== 'cluster') return null;
+    const nodes = this.nodeUsages().filter(({ present }) => present);
+    if (nodes.length === 0) return null;
+    // of all pods, whoever may see them: what is left names nobody
+    const own = (resource: Resource) => less(sum(nodes, resource), this.usage.whole.usage[resource].use);
+    return { name: 'the nodes themselves', use: { cpu: own('cpu'), memory: own('memory') }, within: false };
+  }
   protected spare(whole: UsageNode): UsageRow[] {
-    const rows = spareRows(whole, this.looked?.now.of(whole) ?? null, this.usage.input.grid);
+    const rows = spareRows(whole, this.looked?.now.of(whole) ?? null, this.usage.input.grid, this.itselfOf(whole));
     // of what is not asked for, nothing is asked for and not used; of what has no size, nothing is free
     return this.looked === null ? rows : rows.filter(({ kind, other }) => kind === 'free' && other?.use != null);
   }

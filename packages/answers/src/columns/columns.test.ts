@@ -1,7 +1,8 @@
-import { readPath, writePath } from '@zetopsis/contract';
+import { readPath, type UsageRow, writePath } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
 import { BuiltCluster, GIB, harbour, NOW } from '../../testing/builtCluster.ts';
 import { ClusterColumns, columnsBelow, nodeAt, tableOf, tableRows, uidsOf } from './index.ts';
+import { NOBODYS } from './rows.ts';
 
 const OWNERS = {
   ofNamespace: (namespace: string) => (namespace === 'ticketing' ? { key: 'ferries', name: 'Ferries' } : null),
@@ -34,10 +35,37 @@ describe('columns', () => {
 
   it('have the tightest first, and what nobody uses last', () => {
     const { rows } = columns.namespaces();
-    expect(rows.map(({ name }) => name)).toEqual(['tides', 'ticketing', 'quiet', 'asked for, not used', 'free']);
+    expect(rows.map(({ name }) => name)).toEqual([
+      'tides',
+      'ticketing',
+      'quiet',
+      'the nodes themselves',
+      'asked for, not used',
+      'free',
+    ]);
     const tightness = rows.slice(0, 3).map(({ usage: { cpu } }) => cpu.tightness ?? -1);
     expect([...tightness].sort((a, b) => b - a)).toEqual(tightness);
     expect(rows.map(({ owner }) => owner).slice(0, 2)).toEqual([null, 'Ferries']);
+  });
+  it('tell what nodes use themselves: with what their pods use it is what the nodes use, in the cluster as on each node', () => {
+    const use = (rows: readonly UsageRow[], kind: string) => rows.find((row) => row.kind === kind)!.usage.memory.use!;
+    const nodes = columns.nodesColumn().rows;
+    const sum = nodes.reduce((total, { usage: own }) => total + own.memory.use!, 0);
+    const { rows } = columns.namespaces();
+    expect(use(rows, 'itself')).toBeCloseTo(Math.max(0, sum - columns.clusterRow().usage.memory.use!), 0);
+    for (const node of nodes) {
+      const pods = columns.podsOfNode(node.name).rows;
+      const ofPods = pods.filter(({ kind, present }) => present && !NOBODYS.has(kind ?? ''));
+      const itself = pods.find(({ kind }) => kind === 'itself')?.usage.memory.use ?? null;
+      // of a node of which a pod is not read nobody knows what is its own
+      if (ofPods.some(({ usage: own }) => own.memory.use === null)) expect(itself).toBeNull();
+      else {
+        const inPods = ofPods.reduce((total, { usage: own }) => total + own.memory.use!, 0);
+        expect(itself).toBeCloseTo(Math.max(0, node.usage.memory.use! - inPods), 0);
+      }
+    }
+    const { use: pods, request, limit } = columns.clusterRow().usage.memory;
+    expect(use(rows, 'free')).toBeCloseTo(limit! - Math.max(pods! + use(rows, 'itself'), request!), 0);
   });
   it('show a workload that has no pod, and one whose pods are gone', () => {
     expect(columns.workloadsOf('ticketing').rows.map(({ key, present }) => [key, present])).toEqual([

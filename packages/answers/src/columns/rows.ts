@@ -59,7 +59,7 @@ export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
 }
 
 /** Kinds of rows that stand for no object. */
-export const NOBODYS: ReadonlySet<string> = new Set(['others', 'unused', 'free']);
+export const NOBODYS: ReadonlySet<string> = new Set(['others', 'itself', 'unused', 'free']);
 
 export const column = (level: UsageColumn['level'], rows: UsageRow[], summary: string): UsageColumn => ({
   level,
@@ -81,26 +81,55 @@ const spareFigures = (value: number | null, { limit, limitIs }: ResourceUsage): 
   heading: null,
 });
 
-/** What is asked for and not used, and what nobody asks for, of something with a size: rows behind those who use it. */
-export function spareRows(whole: UsageNode, other: ResourceUsage | null, grid: Grid): UsageRow[] {
+/** What a machine uses beside its pods, where that is known. */
+export interface Itself {
+  readonly name: string;
+  readonly use: Readonly<Record<Resource, number | null>>;
+  /** Whether what it is beside counts it already. */
+  readonly within: boolean;
+}
+/**
+ * What machines use themselves, what is asked for and not used, and what is free, of something with a size: rows behind
+ * those who use it.
+ */
+export function spareRows(
+  whole: UsageNode,
+  other: ResourceUsage | null,
+  grid: Grid,
+  itself: Itself | null,
+): UsageRow[] {
   type Pick = (use: number, request: number, limit: number) => number;
-  const figures = (own: ResourceUsage, pick: Pick): ResourceUsage => {
+  const figures = (own: ResourceUsage, pick: Pick, beside = 0): ResourceUsage => {
     const { use, request, limit } = own;
     const known = use !== null && limit !== null;
-    return spareFigures(known ? Math.max(0, pick(use, request ?? 0, limit)) : null, own);
+    return spareFigures(known ? Math.max(0, pick(use + beside, request ?? 0, limit)) : null, own);
   };
-  const row = (kind: 'unused' | 'free', name: string, pick: Pick): UsageRow => ({
-    ...rowOf(emptyNode({ level: whole.level, identity: { name, key: `~${kind}`, uid: null }, grid, present: true }), {
+  const beside = (resource: Resource) => (itself === null || itself.within ? 0 : (itself.use[resource] ?? 0));
+  const row = (kind: 'itself' | 'unused' | 'free', name: string): UsageRow =>
+    rowOf(emptyNode({ level: whole.level, identity: { name, key: `~${kind}`, uid: null }, grid, present: true }), {
       kind,
-      other: other && figures(other, pick),
-    }),
+    });
+  const spare = (kind: 'unused' | 'free', name: string, pick: Pick): UsageRow => ({
+    ...row(kind, name),
+    other: other && figures(other, pick),
     usage: {
-      cpu: figures(whole.usage.cpu, pick),
-      memory: figures(whole.usage.memory, pick),
+      cpu: figures(whole.usage.cpu, pick, kind === 'free' ? beside('cpu') : 0),
+      memory: figures(whole.usage.memory, pick, kind === 'free' ? beside('memory') : 0),
     } satisfies Record<Resource, ResourceUsage>,
   });
   return [
-    row('unused', 'asked for, not used', (use, request) => request - use),
-    row('free', 'free', (use, request, limit) => limit - Math.max(use, request)),
+    ...(itself === null
+      ? []
+      : [
+          {
+            ...row('itself', itself.name),
+            usage: {
+              cpu: spareFigures(itself.use.cpu, whole.usage.cpu),
+              memory: spareFigures(itself.use.memory, whole.usage.memory),
+            },
+          },
+        ]),
+    spare('unused', 'asked for, not used', (use, request) => request - use),
+    spare('free', 'free', (use, request, limit) => limit - Math.max(use, request)),
   ];
 }

@@ -11,6 +11,7 @@ import { workloadKey } from '@zetopsis/core/inventory';
 import { OTHERS, type UsageNode } from '@zetopsis/core/usage';
 import type { SeenUsage } from '../usage/index.ts';
 import type { ClusterColumns } from './columns.ts';
+import type { OtherFigures } from './otherFigures.ts';
 import type { PodFlows } from './podFlows.ts';
 import { NOBODYS } from './rows.ts';
 
@@ -18,7 +19,11 @@ interface Placed {
   readonly row: UsageRow;
   readonly path: string[];
   readonly pods: readonly UsageNode[];
+  /** Of what has network and files of its own, beside those of its pods: a node, a cluster. */
+  readonly own?: UsageNode | undefined;
 }
+/** What nodes and clusters send, receive and store, as their columns and sheets tell it. */
+export type OwnFlows = Readonly<Record<'received' | 'sent' | 'files', OtherFigures>>;
 
 /** Every row of a level of one cluster that lies below a path. */
 export function* tableRows({
@@ -33,7 +38,8 @@ export function* tableRows({
   readonly path: ObjectPath;
 }): Generator<Placed> {
   const { name, tree } = usage;
-  if (level === 'cluster') yield { row: columns.clusterRow(), path: [name], pods: tree.children.flatMap(podsBelow) };
+  if (level === 'cluster')
+    yield { row: columns.clusterRow(), path: [name], pods: tree.children.flatMap(podsBelow), own: tree };
   else if (level === 'node') yield* nodeRows(name, columns, path);
   else if (path.is === 'node' || ('node' in path && path.node !== null)) {
     const only = path.is === 'node' ? null : partOf.podOnNode(path.namespace, path.pod);
@@ -49,6 +55,7 @@ function* nodeRows(cluster: string, columns: ClusterColumns, path: ObjectPath): 
         row,
         path: [cluster, row.key],
         pods: (columns.node(row.name)?.children ?? []).filter(({ key }) => key !== OTHERS),
+        own: columns.node(row.name),
       };
 }
 function* podRowsOfNode({
@@ -138,7 +145,9 @@ export function* tableOf(
   return { kept, left };
 }
 
-export function withFlows({ row, path, pods }: Placed, flows: PodFlows): TableRow {
+export function withFlows({ row, path, pods, own }: Placed, flows: PodFlows, ownFlows: OwnFlows | null): TableRow {
+  const lately = (of: keyof OwnFlows): number | null =>
+    own && ownFlows ? (ownFlows[of].of(own)?.use ?? null) : sum((uid) => flows[of].get(uid));
   const sum = (pick: (uid: string) => number | undefined): number | null => {
     const known = pods.flatMap(({ uid }) => (uid === null ? [] : (pick(uid) ?? [])));
     return known.length === 0 ? null : known.reduce((total, one) => total + one, 0);
@@ -146,9 +155,9 @@ export function withFlows({ row, path, pods }: Placed, flows: PodFlows): TableRo
   return {
     ...row,
     path,
-    received: sum((uid) => flows.received.get(uid)),
-    sent: sum((uid) => flows.sent.get(uid)),
-    files: sum((uid) => flows.files.get(uid)),
+    received: lately('received'),
+    sent: lately('sent'),
+    files: lately('files'),
     volumes: sum((uid) => flows.volumes.get(uid)?.used),
     volumeSize: sum((uid) => flows.volumes.get(uid)?.size),
   };

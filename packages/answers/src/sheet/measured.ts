@@ -291,7 +291,7 @@ function findPod({
     findings: span.to === null || span.to > to ? [...columns.judge.pod(pod)] : [],
     facts: [
       { name: 'node', text: pod.node ?? 'not placed yet' },
-      { name: 'phase', text: pod.phase },
+      { name: 'phase', text: span.to !== null && span.to <= to ? `gone, was ${pod.phase}` : pod.phase },
       { name: 'age', text: formatDuration((span.to ?? to) - pod.createdAt) },
     ],
     containers: container ? [container] : pod.containers,

@@ -15,6 +15,8 @@ export interface MessageFacts {
   readonly limit: string;
   /** Value ÷ limit, for the drawn strip. */
   readonly share: number;
+  /** Of what is clear again: how it stands by now; null where it is not there any more. */
+  readonly by: { readonly value: string; readonly share: number } | null;
   readonly reason: string;
   readonly evidence: string;
   readonly changed: string | null;
@@ -65,9 +67,11 @@ export function composeMessage(facts: MessageFacts): Message {
   const rows: [string, string][] = [
     ['Where', place],
     [facts.change === 'raised' ? 'Since' : 'It lasted since', since],
-    ['Value', facts.value],
+    ...(facts.by === null
+      ? [[facts.change === 'raised' ? 'Value' : 'Value then', facts.value] as [string, string]]
+      : [['Value now', facts.by.value] as [string, string], ['Value then', facts.value] as [string, string]]),
     ['Limit', facts.limit],
-    ['Why', facts.reason],
+    [facts.change === 'raised' ? 'Why' : 'It was', facts.reason],
     ['Evidence', facts.evidence],
     ...(facts.changed === null ? [] : [['Changed just before', facts.changed] as [string, string]]),
     ...(facts.change === 'raised' ? [['What to try', facts.nextStep] as [string, string]] : []),
@@ -75,7 +79,7 @@ export function composeMessage(facts: MessageFacts): Message {
     ['Whose', facts.team],
   ];
   const width = Math.max(...rows.map(([name]) => name.length));
-  const strip = textStrip(facts.share);
+  const strip = textStrip((facts.by ?? facts).share);
   const text = [
     headline(facts),
     '',

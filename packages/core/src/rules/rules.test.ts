@@ -119,6 +119,7 @@ describe('messages', () => {
     value: '1.86 GiB',
     limit: '2.00 GiB',
     share: 0.93,
+    by: null,
     reason: 'It climbs.',
     evidence: 'e',
     changed: null,
@@ -140,6 +141,17 @@ describe('messages', () => {
       facts.link,
     ])
       expect(text).toContain(part);
+  });
+  it('say of what is clear again how it stands now, beside how it stood then', () => {
+    const { text, subject } = composeMessage({ ...facts, change: 'cleared', by: { value: '0.40 GiB', share: 0.2 } });
+    expect(subject).toMatch(/^Clear again: /);
+    expect(text).toMatch(/Value now +0\.40 GiB/);
+    expect(text).toMatch(/Value then +1\.86 GiB/);
+    expect(text).toContain(textStrip(0.2));
+    // what is gone has no value any more
+    const gone = composeMessage({ ...facts, change: 'ended' }).text;
+    expect(gone).not.toMatch(/Value now/);
+    expect(gone).toMatch(/Value then +1\.86 GiB/);
   });
   it('let nothing of a name through into headers or markup', () => {
     const { subject, html } = composeMessage(facts);

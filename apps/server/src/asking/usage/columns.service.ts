@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
-import { ClusterColumns, columnsBelow, tableOf, tableRows, withFlows } from '@zetopsis/answers/columns';
+import { ClusterColumns, columnsBelow, type OwnFlows, tableOf, tableRows, withFlows } from '@zetopsis/answers/columns';
+import type { SeenUsage } from '@zetopsis/answers/usage';
 import {
   type By,
   clusterOf,
@@ -132,10 +133,35 @@ export class ColumnsService {
       );
       const pods = new Set(kept.flatMap((placed) => placed.pods.flatMap(({ uid }) => uid ?? [])));
       const flows = await this.flows.ofPods(usage, pods);
-      await inPieces(kept, (placed) => answer.rows.push(withFlows(placed, flows)));
+      const own = level === 'cluster' || level === 'node' ? await this.ownFlows(usage) : null;
+      await inPieces(kept, (placed) => answer.rows.push(withFlows(placed, flows, own)));
       answer.left += left;
     }
     return answer;
+  }
+
+  /** The same that columns show where one looks at these. */
+  private async ownFlows(usage: SeenUsage): Promise<OwnFlows> {
+    const [received, sent, files] = await Promise.all([
+      this.others.figures(usage, 'received'),
+      this.others.figures(usage, 'sent'),
+      this.others.figures(usage, 'files'),
+    ]);
+    return { received, sent, files };
+  }
+
+  /** Of what was connected a moment ago only a part is known: its sums are too small until all of it was read. */
+  private notReadYet(reach: Reach, shown: readonly { readonly name: string }[]): string[] {
+    const nodes = this.endpointAnswers.list(reach).filter(({ kind }) => kind === 'node');
+    return shown.flatMap(({ name }) => {
+      const own = nodes.filter(({ connection }) => connection === name);
+      const waiting = own.filter(({ state }) => state === 'waiting').length;
+      return waiting === 0
+        ? []
+        : [
+            `${waiting} of ${formatCount(own.length, 'node page')} of ${name} ${waiting === 1 ? 'was' : 'were'} not read yet: sums are of a part until then`,
+          ];
+    });
   }
 
   private blindWords(reach: Reach, path: ObjectPath): string[] {
@@ -159,6 +185,6 @@ export class ColumnsService {
         : [
             `${formatCount(failing.length, 'node page')} of ${failing[0]!.connection} not read: ${failing[0]!.lastError ?? 'late'}`,
           ];
-    return [...clusters, ...words];
+    return [...clusters, ...words, ...this.notReadYet(reach, shown)];
   }
 }

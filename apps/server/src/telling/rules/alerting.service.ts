@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { type AlertFacts } from '@zetopsis/answers/rules';
 import { EVERYTHING, readPath, writeQuery, writeScope } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { composeMessage, type RuleEffect } from '@zetopsis/core/rules';
+import { composeMessage, type MessageFacts, type RuleEffect } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { type EntityManager } from 'typeorm';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
@@ -40,7 +40,8 @@ export class Alerting {
     for (const { effect, judgedAt } of judgement.effects) {
       if (effect.tell === 'raised') alertId = await this.raise({ manager, rule, judgement, effect, judgedAt });
       else {
-        if (alertId !== null) await this.end({ manager, rule, alertId, effect });
+        if (alertId !== null)
+          await this.end({ manager, rule, alertId, effect, by: standsBy(judgement, effect, judgedAt) });
         alertId = null;
       }
     }
@@ -78,7 +79,13 @@ export class Alerting {
       facts,
     };
     const id = await this.alerts.raise(manager, row);
-    await this.tell({ manager, rule, alert: { ...row, id, endedAt: null, endedHow: null }, change: 'raised' });
+    await this.tell({
+      manager,
+      rule,
+      alert: { ...row, id, endedAt: null, endedHow: null },
+      change: 'raised',
+      by: null,
+    });
     return id;
   }
   private async end({
@@ -86,15 +93,17 @@ export class Alerting {
     rule,
     alertId,
     effect,
+    by,
   }: {
     readonly manager: EntityManager;
     readonly rule: Rule;
     readonly alertId: number;
     readonly effect: Exclude<RuleEffect, { tell: 'raised' }>;
+    readonly by: By;
   }): Promise<void> {
     const how = effect.tell === 'cleared' ? 'clear' : effect.why;
     const row = await this.alerts.end({ manager, id: alertId, at: this.clock.now(), how });
-    if (row) await this.tell({ manager, rule, alert: row, change: effect.tell });
+    if (row) await this.tell({ manager, rule, alert: row, change: effect.tell, by });
   }
 
   private async tell({
@@ -102,11 +111,13 @@ export class Alerting {
     rule,
     alert,
     change,
+    by,
   }: {
     readonly manager: EntityManager;
     readonly rule: Rule;
     readonly alert: AlertRow;
     readonly change: 'raised' | 'cleared' | 'ended';
+    readonly by: By;
   }): Promise<void> {
     const team = this.owners.ownerAt(readPath(alert.facts.path) ?? EVERYTHING);
     if (!team) return; // shown as "nobody was told" wherever the alert is shown
@@ -115,6 +126,7 @@ export class Alerting {
     const message = composeMessage({
       ...facts,
       change,
+      by,
       severity: alert.severity,
       rule: rule.name,
       at,
@@ -142,3 +154,11 @@ export class Alerting {
 /** A rule says how loud it may be at most; what is found says how grave it is. */
 const lighter = (rule: Severity, found: Severity | null): Severity =>
   rule === 'warning' || found === 'warning' ? 'warning' : 'critical';
+
+/** How what is clear again stands at the moment it was judged. */
+type By = MessageFacts['by'];
+function standsBy({ subject }: Judgement, effect: RuleEffect, judgedAt: EpochMs): By {
+  if (effect.tell !== 'cleared') return null;
+  const { value, share } = subject.facts(judgedAt, effect.since);
+  return { value, share };
+}

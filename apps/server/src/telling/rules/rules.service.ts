@@ -111,7 +111,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       if (moments.length > 0) judgedUntil = Math.max(judgedUntil, moments.at(-1)!);
     }
     this.watching.set(rule.id, watching);
-    if (judgements.length === 0 && judgedUntil === rule.judgedMs) return;
+    if (judgements.length === 0 && judgedUntil === (rule.judgedMs ?? 0)) return;
     await this.alerts.transaction(async (manager) => {
       for (const judgement of judgements) {
         const alertId = states.get(`${judgement.connectionId} ${judgement.subject.key}`)?.alertId ?? null;
@@ -156,7 +156,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
         watching: rule.enabled ? (this.watching.get(rule.id) ?? 0) : 0,
         building: own.filter(({ state }) => state.kind === 'building').length,
         raised: own.filter(({ state }) => state.kind === 'raised' || state.kind === 'easing').length,
-        judgedAt: rule.judgedMs,
+        // at no time is before all times: it was not judged yet
+        judgedAt: rule.judgedMs === null || rule.judgedMs <= 0 ? null : rule.judgedMs,
       };
     });
   }

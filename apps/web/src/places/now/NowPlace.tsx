@@ -272,10 +272,16 @@ function BlindSpots({ data }: { data: NowAnswer }) {
       <Title
         name="Blind spots"
         note={
-          'length' in view.window ? `${data.endpoints.read} of ${data.endpoints.all} endpoints read` : 'at that time'
+          'length' in view.window
+            ? data.endpoints.all === 0
+              ? ''
+              : `${data.endpoints.read} of ${data.endpoints.all} endpoints read`
+            : 'at that time'
         }
       />
-      {data.blind.length === 0 && <p className="text-soft">Every source delivers.</p>}
+      {data.blind.length === 0 && (
+        <p className="text-soft">{data.connections === 0 ? 'No source is connected yet.' : 'Every source delivers.'}</p>
+      )}
       <ul>
         {data.blind.map((spot) => (
           <li key={`${spot.what} ${spot.reason}`} className="border-b border-hair py-1.5">

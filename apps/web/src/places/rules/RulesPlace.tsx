@@ -111,7 +111,7 @@ function History({ alerts }: { alerts: readonly AlertAnswer[] }) {
               </td>
               <td className="py-1 pr-3 whitespace-nowrap">
                 {alert.endedAt === null ? (
-                  <b>open for {formatDuration(now - alert.since)}</b>
+                  <b>raised for {formatDuration(now - alert.since)}</b>
                 ) : (
                   `${alert.endedHow} after ${formatDuration(alert.endedAt - alert.since)}`
                 )}

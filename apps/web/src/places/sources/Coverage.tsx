@@ -28,10 +28,11 @@ export function Coverage() {
       <section aria-label="what is not read" className="min-w-0 flex-1">
         <div className="mb-2 flex items-baseline gap-3">
           <h2 className="section-title">Coverage</h2>
-          <p className="text-sm text-soft">
-            {read} of {formatCount(containers, 'running container')} read
-            {containers > 0 && ` (${formatPercent(read / containers)})`}
-          </p>
+          {containers > 0 && (
+            <p className="text-sm text-soft">
+              {read} of {formatCount(containers, 'running container')} read ({formatPercent(read / containers)})
+            </p>
+          )}
           <label className="ml-auto flex items-center gap-1.5 text-sm">
             <input
               type="checkbox"
@@ -42,7 +43,11 @@ export function Coverage() {
           </label>
         </div>
         {data.rows.length === 0 && (
-          <p className="py-4 text-lg font-semibold">Everything that should be read is read.</p>
+          <p className="py-4 text-lg font-semibold">
+            {containers === 0
+              ? 'Nothing runs that could be read: connect a cluster first.'
+              : 'Everything that should be read is read.'}
+          </p>
         )}
         {data.rows.map((row) => (
           <Entry key={`${row.kind} ${row.path.join('/')} ${row.name}`} row={row} />

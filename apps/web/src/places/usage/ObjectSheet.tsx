@@ -17,7 +17,7 @@ import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
 import { Strata } from './Strata.tsx';
-import { alertsBesides, isMeasured, isRaised, type MeasuredSheet } from './sheetModel.ts';
+import { alertsBesides, figureWords, isMeasured, isRaised, type MeasuredSheet } from './sheetModel.ts';
 
 const SMALLEST = 330;
 const LARGEST = 720;
@@ -73,74 +73,10 @@ export function ObjectSheet({ close }: { close: () => void }) {
 }
 
 function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
-  const { view } = useView();
-  const kind = sheet.kind !== null && sheet.kind !== sheet.level && sheet.level !== 'object' ? ` · ${sheet.kind}` : '';
-  const markName =
-    sheet.kind !== null && isMarkName(sheet.kind) ? sheet.kind : isMarkName(sheet.level) ? sheet.level : 'other';
   return (
     <>
-      <header className="border-b border-line px-4 pt-3 pb-2.5">
-        <div className="flex items-baseline justify-between text-xs text-soft">
-          <span>
-            {sheet.level === 'object' ? sheet.kind : sheet.level}
-            {kind} ·{' '}
-            {sheet.level === 'host' ? (
-              'outside all clusters'
-            ) : sheet.owner === null ? (
-              shared(sheet) ? (
-                'shared'
-              ) : (
-                'no owner'
-              )
-            ) : (
-              <b className="text-ink">{sheet.owner}</b>
-            )}
-          </span>
-          <button
-            type="button"
-            className="flex items-center gap-1 hover:text-petrol"
-            onClick={close}
-            title="close the sheet (key Esc)"
-          >
-            <X size={13} /> Esc
-          </button>
-        </div>
-        <h2 className="mt-0.5 flex items-center gap-2 text-xl break-all">
-          <OwnMark name={markName} size={18} />
-          {sheet.name}
-        </h2>
-        <p className="text-xs text-soft">
-          {pathWords(sheet.path.slice(0, -1))}
-          {sheet.endedAt !== null && ' · gone since then'}
-        </p>
-        <Findings sheet={sheet} />
-        <BesideLinks sheet={sheet} />
-      </header>
-      {isMeasured(sheet) && (
-        <div className="border-b border-line px-4 py-2.5">
-          {(['cpu', 'memory'] as const).map((resource) => (
-            <div key={resource} className="grid grid-cols-[64px_1fr] items-start gap-2 py-0.5 text-xs">
-              <span className="text-soft">
-                {resource === 'cpu' ? 'CPU' : 'memory'}
-                {sheet.against !== null && (
-                  <b className="block text-ink" title={swingInWords(pairOf(sheet), resource) ?? undefined}>
-                    {swingShort(pairOf(sheet), resource)}
-                  </b>
-                )}
-              </span>
-              <Strip
-                of={COUNTED[resource]}
-                figures={sheet.usage[resource]}
-                against={sheet.against?.[resource] ?? null}
-                height={28}
-              />
-            </div>
-          ))}
-          {view.shift !== null && sheet.against === null && (
-            <p className="text-xs text-soft">The window compared with does not have it.</p>
-          )}
-        </div>
-      )}
+      <SheetHead sheet={sheet} close={close} />
+      {isMeasured(sheet) && <SheetStrips sheet={sheet} />}
       <Quotas sheet={sheet} />
       <Volumes sheet={sheet} />
       <RunningOut sheet={sheet} />
@@ -157,6 +93,84 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Versions key={sheet.path.join('/')} sheet={sheet} />
       <Events sheet={sheet} />
     </>
+  );
+}
+
+function SheetHead({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
+  const kind = sheet.kind !== null && sheet.kind !== sheet.level && sheet.level !== 'object' ? ` · ${sheet.kind}` : '';
+  const markName =
+    sheet.kind !== null && isMarkName(sheet.kind) ? sheet.kind : isMarkName(sheet.level) ? sheet.level : 'other';
+  return (
+    <header className="border-b border-line px-4 pt-3 pb-2.5">
+      <div className="flex items-baseline justify-between text-xs text-soft">
+        <span>
+          {sheet.level === 'object' ? sheet.kind : sheet.level}
+          {kind} ·{' '}
+          {sheet.level === 'host' ? (
+            'outside all clusters'
+          ) : sheet.owner === null ? (
+            shared(sheet) ? (
+              'shared'
+            ) : (
+              'no owner'
+            )
+          ) : (
+            <b className="text-ink">{sheet.owner}</b>
+          )}
+        </span>
+        <button
+          type="button"
+          className="flex items-center gap-1 hover:text-petrol"
+          onClick={close}
+          title="close the sheet (key Esc)"
+        >
+          <X size={13} /> Esc
+        </button>
+      </div>
+      <h2 className="mt-0.5 flex items-center gap-2 text-xl break-all">
+        <OwnMark name={markName} size={18} />
+        {sheet.name}
+      </h2>
+      <p className="text-xs text-soft">
+        {pathWords(sheet.path.slice(0, -1))}
+        {sheet.endedAt !== null && ' · gone since then'}
+      </p>
+      <Findings sheet={sheet} />
+      <BesideLinks sheet={sheet} />
+    </header>
+  );
+}
+
+/** What it uses against its limit, with the figures. */
+function SheetStrips({ sheet }: { sheet: MeasuredSheet }) {
+  const { view } = useView();
+  return (
+    <div className="border-b border-line px-4 py-2.5">
+      {(['cpu', 'memory'] as const).map((resource) => (
+        <div key={resource} className="grid grid-cols-[64px_1fr] items-start gap-2 py-0.5 text-xs">
+          <span className="text-soft">
+            {resource === 'cpu' ? 'CPU' : 'memory'}
+            {sheet.against !== null && (
+              <b className="block text-ink" title={swingInWords(pairOf(sheet), resource) ?? undefined}>
+                {swingShort(pairOf(sheet), resource)}
+              </b>
+            )}
+          </span>
+          <div>
+            <p className="mb-0.5 text-soft">{figureWords(resource, sheet)}</p>
+            <Strip
+              of={COUNTED[resource]}
+              figures={sheet.usage[resource]}
+              against={sheet.against?.[resource] ?? null}
+              height={28}
+            />
+          </div>
+        </div>
+      ))}
+      {view.shift !== null && sheet.against === null && (
+        <p className="text-xs text-soft">The window compared with does not have it.</p>
+      )}
+    </div>
   );
 }
 

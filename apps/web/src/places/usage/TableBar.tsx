@@ -1,9 +1,8 @@
 import { TableLevel as TableLevels } from '@zetopsis/contract';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
-import { useView } from '../../frame/useView.ts';
+import { type TableFilter, useView } from '../../frame/useView.ts';
 import { LEVEL_WORDS } from './columnModel.ts';
-import type { TableFilter } from './tableModel.ts';
 
 const MOST_BESIDE = 4;
 type Level = (typeof TableLevels.options)[number];

@@ -6,17 +6,16 @@ import { ColumnChooser } from './ColumnChooser.tsx';
 import { LEVEL_WORDS } from './columnModel.ts';
 import { MarkedBar, TableBar } from './TableBar.tsx';
 import { ROW, TableRows } from './TableRows.tsx';
-import { columnsOf, csvOf, FIRST_COLUMNS, fits, jsonOf, sorted, type TableFilter } from './tableModel.ts';
+import { columnsOf, csvOf, FIRST_COLUMNS, fits, jsonOf, sorted } from './tableModel.ts';
 
 /** Every row of one level as a table: columns chosen and ordered, sorted, filtered, summed, taken away as a file. */
 export function UsageTable() {
   const { view, change } = useView();
-  const { level, columns: keys, sort, backwards } = view.table;
+  const { level, columns: keys, sort, backwards, find, label, owner, state } = view.table;
+  const filter = useMemo(() => ({ label, owner, state }), [label, owner, state]);
   const setTable = (part: Partial<typeof view.table>) =>
     void change({ table: { ...view.table, ...part } }, { replace: true });
-  const [find, setFind] = useState('');
   const asked = useDeferredValue(find.trim());
-  const [filter, setFilter] = useState<TableFilter>({ label: '', owner: '', state: 'all' });
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [onlyMarked, setOnlyMarked] = useState(false);
   const { data, currentData, error, refetch } = useTableQuery({ ...viewed(view), level, find: asked });
@@ -53,9 +52,9 @@ export function UsageTable() {
         level={level}
         chooseLevel={(next) => setTable({ level: next })}
         find={find}
-        setFind={setFind}
+        setFind={(next) => setTable({ find: next })}
         filter={filter}
-        setFilter={setFilter}
+        setFilter={setTable}
         owners={owners}
       >
         <ColumnChooser chosen={columns.map(({ key }) => key)} choose={(next) => setTable({ columns: next })} />

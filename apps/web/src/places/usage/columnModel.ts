@@ -78,14 +78,15 @@ export function sortRows(rows: readonly UsageRow[], resource: Looked, by: SortBy
         return 0;
     }
   };
-  // machines outside come after the clusters, whatever their size
-  const last = (row: UsageRow) =>
-    row.kind === 'free' ? 4 : row.kind === 'unused' ? 3 : isOthers(row) ? 2 : Number(row.kind === 'host');
+  const last = ({ kind }: UsageRow) => LAST.indexOf(kind ?? '');
   const gone = (row: UsageRow) => (by === 'swing' ? 0 : Number(!row.present));
   return [...rows].sort(
     (a, b) => last(a) - last(b) || gone(a) - gone(b) || order(a, b) || byName.compare(a.name, b.name),
   );
 }
+
+/** Machines outside come after the clusters, and behind all the rows that stand for no object, whatever their size. */
+const LAST: readonly string[] = ['host', 'others', 'itself', 'unused', 'free'];
 
 export const LEVEL_WORDS: Record<UsageLevel, string> = {
   cluster: 'Clusters',

@@ -2,6 +2,7 @@ import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
 import {
   alertsBesides,
+  axisTicks,
   chartPoints,
   chartTop,
   figureWords,
@@ -167,5 +168,25 @@ describe('gaps', () => {
   it('are none where the object was not there: before it came, after it ended, while nothing of it ran', () => {
     expect(gapsOf(read, long({ createdAt: 10, endedAt: 60 }))).toEqual([]);
     expect(gapsOf(read, long({ cpu: lines([null, null, null, 1, 1, 1, 1, 1]) }))).toEqual([{ from: 50, to: 70 }]);
+  });
+});
+
+describe('a chart’s axis', () => {
+  it.each([0.003, 0.4, 1, 3.6, 7, 99, 1234, 8e6])('has two or three round values up to %d', (top) => {
+    const ticks = axisTicks(top, String);
+    expect(ticks.length).toBeGreaterThanOrEqual(2);
+    expect(ticks.length).toBeLessThanOrEqual(3);
+    expect(Math.max(...ticks)).toBeLessThanOrEqual(top);
+    expect(Math.max(...ticks)).toBeGreaterThan(top * 0.4);
+    for (const tick of ticks) expect(Number(tick.toPrecision(2))).toBeCloseTo(tick, 9);
+  });
+  it('counts bytes in their own units', () => {
+    const bytes = (value: number) => `${value / 2 ** 30} GiB`;
+    expect(axisTicks(2.3 * 2 ** 30, bytes).map((tick) => tick / 2 ** 30)).toEqual([1, 2]);
+    expect(axisTicks(608 * 2 ** 20, bytes).map((tick) => tick / 2 ** 20)).toEqual([200, 400, 600]);
+  });
+  it('has none where nothing is drawn', () => {
+    expect(axisTicks(0, String)).toEqual([]);
+    expect(axisTicks(Number.POSITIVE_INFINITY, String)).toEqual([]);
   });
 });

@@ -2,6 +2,7 @@ import type { TableRow } from '@zetopsis/contract';
 import { formatBytes, formatCores, formatDuration, formatPercent } from '@zetopsis/core/format';
 import { SECOND } from '@zetopsis/core/units';
 import { pathWords } from '../../drawing/names.ts';
+import type { TableFilter } from '../../frame/useView.ts';
 
 /** Ascending: what one looks for in a list. Figures are sorted largest first. */
 export interface TableColumn {
@@ -49,7 +50,11 @@ export const COLUMNS: readonly TableColumn[] = [
   words('where', 'where', ({ path }) => pathWords(path.slice(0, -1))),
   words('kind', 'kind', ({ kind }) => kind ?? ''),
   words('owner', 'owner', ({ owner }) => owner ?? ''),
-  words('state', 'state', ({ severity, finding }) => (severity === null ? '' : `${severity}: ${finding ?? ''}`)),
+  words('state', 'state', ({ severity, finding, present }) =>
+    [present ? '' : 'gone', severity === null ? '' : `${severity}: ${finding ?? ''}`]
+      .filter((part) => part !== '')
+      .join('; '),
+  ),
   amount({ key: 'pods', title: 'pods', unit: 'pods', raw: ({ pods }) => pods, text: number }),
   {
     key: 'ready',
@@ -200,12 +205,6 @@ export function columnsOf(keys: readonly string[]): TableColumn[] {
   return known.some(({ key }) => key === 'name') ? known : [COLUMNS[0]!, ...known];
 }
 
-export interface TableFilter {
-  readonly label: string;
-  readonly owner: string;
-  readonly state: 'all' | 'found' | 'calm';
-}
-/** "app=tide" or "app": a label with this value, or with any. */
 export function fits({ labels, owner, severity }: TableRow, filter: TableFilter): boolean {
   if (filter.owner !== '' && (owner ?? 'nobody') !== filter.owner) return false;
   if (filter.state === 'found' && severity === null) return false;

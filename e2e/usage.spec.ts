@@ -178,8 +178,9 @@ test('pause stops the moving screen and tells its age; drawing over a chart sets
   await expect(age).toContainText('ago');
   await page.getByRole('button', { name: 'now', exact: true }).click();
   await expect(age).toHaveCount(0);
-  const chart = sheet(page).getByRole('img', { name: /^CPU: / });
-  await expect(chart.locator('path.recharts-line-curve').first()).toBeVisible();
+  const chart = sheet(page).getByRole('region', { name: 'CPU', exact: true }).getByRole('img');
+  await expect(chart.locator('path.recharts-line-curve').first()).toBeAttached();
+  await chart.scrollIntoViewIfNeeded();
   const { x, y, width } = (await chart.boundingBox())!;
   await page.mouse.move(x + width * 0.2, y + 40);
   await page.mouse.down();
@@ -191,22 +192,27 @@ test('pause stops the moving screen and tells its age; drawing over a chart sets
 
 test('each story leads from Now to the sheet that states its cause', async ({ page }) => {
   await signIn(page, 'maren', '/now');
-  const stories: [name: string, where: string | null, link: RegExp, cause: RegExp, window?: string][] = [
+  const stories: [name: string, where: string | null, link: RegExp, cause: RegExp][] = [
     ['a leak', 'tightest', /tides › tide-model\s*memory/, /memory limit|memory: in about|out of memory/],
     ['a rush', 'failing', /ticketing › booking-front/, /autoscaler would have more than/],
     ['a bad release', null, /declaration-checker/, /declaration-checker:2\.9\.l .*cannot be pulled/],
-    // long over, and all are ready again: history
-    ['node trouble', 'changed in this window', /evicted from node seaward-07/, /Evicted from node seaward-07/, '1d'],
     ['a volume that fills', 'failing', /pier-data › data-archive-0/, /will be full in about \d|(9\d|100) % full/],
     ['a quota that is spent', 'failing', /boarding › compute/, /96 % of requests\.cpu is spent/],
     ['over-asking', 'failing', /^crew-rota/, /asks for 12\.\d cores of CPU and uses \d/],
   ];
-  for (const [name, where, link, cause, window = '3h'] of stories) {
+  for (const [name, where, link, cause] of stories) {
     await test.step(name, async () => {
-      await page.goto(`${address}/now?window=${window}`);
+      await page.goto(`${address}/now`);
       const section = where === null ? page.locator('main') : page.getByRole('region', { name: where });
       await section.getByRole('link', { name: link }).first().click();
       await expect(sheet(page)).toContainText(cause);
     });
   }
+  await test.step('node trouble that is long over: history, told where it was', async () => {
+    await page.goto(`${address}/usage?in=seaward/berths/deployment:quay-board`);
+    await expect(sheet(page)).toContainText('No findings');
+    const pods = page.getByRole('listbox', { name: 'Pods' });
+    await pods.getByRole('option', { name: /warning: Evicted from node seaward-07/ }).click();
+    await expect(sheet(page)).toContainText('The node was low on resource: memory');
+  });
 });

@@ -257,6 +257,47 @@ describe('requests', () => {
   });
 });
 
+describe('one figure is the same wherever it stands', () => {
+  const LEVELS = ['cluster', 'namespace', 'workload', 'pod', 'node'] as const;
+  const PATHS = {
+    cluster: 'seaward',
+    namespace: 'seaward/ticketing',
+    workload: 'seaward/ticketing/deployment:seat-ledger',
+    pod: 'seaward/ticketing/deployment:seat-ledger/POD',
+    node: 'seaward/node:seaward-03',
+  } as const;
+  it.each(LEVELS)(
+    'in the column, the table and the sheet of a %s: use, limit, tightness, network, files',
+    async (level) => {
+      const window = still();
+      const [pod] = world.world.podsOf('ticketing', 'seat-ledger');
+      const path = PATHS[level].replace('POD', pod!.metadata.name);
+      const key = path.split('/').at(-1)!;
+      // a column stands beside what is chosen in the one before it
+      const above = level === 'cluster' ? 'seaward' : path.slice(0, path.lastIndexOf('/'));
+      const by = level === 'node' ? '&by=node' : '';
+      const at = `from=${window.from}&to=${window.to}`;
+      const table = await administrator.get(`usage/table?in=${level === 'cluster' ? '' : above}&level=${level}&${at}`);
+      const row = table.rows.find(({ path: own }: { path: string[] }) => own.join('/') === path);
+      const body: SheetAnswer = await administrator.get(`usage/object?in=${path}&${at}`);
+      const inSheet = {
+        received: body.flows.find(({ title }) => title === 'Network')!.lines[0]!.values.at(-1),
+        sent: body.flows.find(({ title }) => title === 'Network')!.lines[1]!.values.at(-1),
+        files: body.flows.find(({ title }) => title.startsWith('File system'))!.lines[0]!.values.at(-1),
+      };
+      for (const of of ['received', 'sent', 'files'] as const) {
+        const answer = await usage(above, of, window, administrator, by);
+        const shown = columnOf(answer, level).find((one) => one.key === key || one.name === key)!;
+        expect(shown.usage).toEqual(row.usage);
+        expect(body.usage).toEqual(row.usage);
+        expect(shown.other!.use).not.toBeNull();
+        expect(row[of], `${of}, table`).toBeCloseTo(shown.other!.use!, 3);
+        expect(inSheet[of], `${of}, sheet`).toBeCloseTo(shown.other!.use!, 3);
+      }
+    },
+  );
+});
+
 describe('sheets go further down', () => {
   it('what is worst in a whole stands first', async () => {
     for (const path of ['seaward', 'seaward/manifests']) {

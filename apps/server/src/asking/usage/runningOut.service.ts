@@ -1,4 +1,3 @@
-import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { SeenUsage } from '@zetopsis/answers/usage';
 import type { RunningOutLine } from '@zetopsis/contract';
@@ -9,7 +8,7 @@ import { HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units
 import { gridFor, type UsageNode } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { databaseProblem } from '../../ground/platform/databaseProblem.ts';
-import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
+import { inPieces, Pieces, turn } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -95,7 +94,7 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
       const use = scales[0]?.values.findLast((value) => !Number.isNaN(value)) ?? null;
       const outcome = runningOutByScales(scales, candidate.limit, seeded(i + 1));
       lines.push({ ...candidate, path: [...path], use, outcome, team: null });
-      await setImmediate(); // each takes some milliseconds
+      await turn(); // each takes some milliseconds
     }
     return lines;
   }

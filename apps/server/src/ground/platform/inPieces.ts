@@ -11,7 +11,8 @@ function goOn(): void {
   if (waiting.length > 0) setImmediate(goOn);
   next?.();
 }
-const turn = (): Promise<void> =>
+/** Lets everything else go first; of all that wait so, one goes on at each turn of the event loop. */
+export const turn = (): Promise<void> =>
   new Promise((done) => {
     if (waiting.push(done) === 1) setImmediate(goOn);
   });

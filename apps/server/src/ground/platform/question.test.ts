@@ -1,7 +1,7 @@
 import { setTimeout as pause, setImmediate } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
 import { AskerLeft } from './askerLeft.ts';
-import { inPieces, Pieces } from './inPieces.ts';
+import { inPieces, Pieces, turn } from './inPieces.ts';
 import { askedBy, LONGEST_WORK, Question, questionNow, SharedWork } from './question.ts';
 import { Turns } from './turns.ts';
 
@@ -37,6 +37,16 @@ describe('a question', () => {
     }
     question.leave();
     await expect(work).rejects.toBeInstanceOf(AskerLeft);
+  });
+  it('lets others in: of many that wait for their turn, as pages do that are read at once, one goes on at each', async () => {
+    let wentOn = 0;
+    void Promise.all(Array.from({ length: 8 }, () => turn().then(() => wentOn++)));
+    let most = 0;
+    for (let before = wentOn; wentOn < 8; before = wentOn) {
+      await setImmediate();
+      most = Math.max(most, wentOn - before);
+    }
+    expect(most).toBe(1);
   });
   it('is one of many, each of which does a piece in its turn: they are no longer a stop together than one alone', async () => {
     const done: number[] = [];

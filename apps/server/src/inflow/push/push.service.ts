@@ -1,5 +1,4 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { setImmediate } from 'node:timers/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { NewPushToken, PushDocument, PushKeysAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
@@ -14,7 +13,7 @@ import {
 import { DAY, HOUR } from '@zetopsis/core/units';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
-import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
+import { turn, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
@@ -322,7 +321,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     const limits = this.readings.pageLimits;
     const buffer = new PageBuffer(limits);
     buffer.push(bytes);
-    const page = await readBuffer(buffer, { form, limits, memory }, () => setImmediate());
+    const page = await readBuffer(buffer, { form, limits, memory }, turn);
     const durationMs = performance.now() - began;
     if (page.refused) return { ok: false, reason: `The page was refused: ${page.refused.text}.`, durationMs };
     if (page.values.length === 0 && page.problemCount > 0)

@@ -1,8 +1,8 @@
-import { setImmediate } from 'node:timers/promises';
 import { formOf, PageBuffer, type PageLimits, type PageMemory, readBuffer } from '@zetopsis/core/exposition';
 import { request } from 'undici';
 import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { discardBody } from '../../ground/platform/discardBody.ts';
+import { turn } from '../../ground/platform/inPieces.ts';
 import type { Ask } from './asking.service.ts';
 import type { FetchResult } from './fetched.ts';
 import { pageFailureInWords, pageStatusInWords } from './pageWords.ts';
@@ -81,7 +81,7 @@ export async function fetchPage({
     });
     if (isForeign(contentType))
       return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
-    const page = await readBuffer(buffer, { form: formOf(contentType), limits, memory }, () => setImmediate());
+    const page = await readBuffer(buffer, { form: formOf(contentType), limits, memory }, turn);
     if (page.refused) return failed(`The page was refused: ${page.refused.text}.`);
     if (page.values.length === 0 && page.problemCount > 0)
       return failed('This is not a metrics page: no line of it could be understood. Check the path.');

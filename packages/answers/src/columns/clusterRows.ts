@@ -8,6 +8,7 @@ import {
   comparedPerPod,
   emptyNode,
   groupBy,
+  machinesUse,
   type ResourceUsage,
   type UsageLevel,
   type UsageNode,
@@ -85,12 +86,13 @@ export class ClusterRows {
   get judge() {
     return this.found.judge;
   }
+  private looseByPlace: ReadonlyMap<string, readonly Finding[]> | null = null;
   /** Of pods whose workload is no object of ours. */
   looseOf(namespace: string, workload: string): readonly Finding[] {
-    return (
-      this.loose.find(({ workload: own }) => own.namespace === namespace && workloadKey(own) === workload)?.findings ??
-      []
+    this.looseByPlace ??= new Map(
+      this.loose.map(({ workload: own, findings }) => [`${own.namespace}/${workloadKey(own)}`, findings]),
     );
+    return this.looseByPlace.get(`${namespace}/${workload}`) ?? [];
   }
   boundOf(kind: AccessoryKind, namespace: string, name: string): BoundState | undefined {
     return this.spaces()
@@ -157,10 +159,10 @@ export class ClusterRows {
       return { name: 'the node itself', use: { cpu: own('cpu'), memory: own('memory') }, within: true };
     }
     if (whole.level !== 'cluster') return null;
-    const nodes = this.nodeUsages().filter(({ present }) => present);
-    if (nodes.length === 0) return null;
+    if (this.usage.view.nodes.length === 0) return null;
     // of all pods, whoever may see them: what is left names nobody
-    const own = (resource: Resource) => less(sum(nodes, resource), this.usage.whole.usage[resource].use);
+    const machines = machinesUse(this.usage.input);
+    const own = (resource: Resource) => less(machines[resource], this.usage.whole.usage[resource].use);
     return { name: 'the nodes themselves', use: { cpu: own('cpu'), memory: own('memory') }, within: false };
   }
   protected spare(whole: UsageNode): UsageRow[] {

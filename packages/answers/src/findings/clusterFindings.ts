@@ -197,7 +197,7 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
     bounds,
     asking,
     own: apiFindings(looked.api, null),
-    loose: looseOf(inventory, new Set(drafts.map(place)), judge),
+    loose: yield* looseOf(inventory, new Set(drafts.map(place)), judge),
     judge,
   };
 }
@@ -246,7 +246,11 @@ const boundOf = (
   findings: readonly Finding[],
 ): BoundState => ({ namespace: namespace ?? '', kind, name, findings });
 
-function looseOf(inventory: ClusterInventory, known: ReadonlySet<string>, judge: ClusterJudge): LooseState[] {
+function* looseOf(
+  inventory: ClusterInventory,
+  known: ReadonlySet<string>,
+  judge: ClusterJudge,
+): Generator<void, LooseState[]> {
   const groups = new Map<string, { workload: WorkloadRef; pods: PodObject[] }>();
   for (const pod of inventory.list('pod')) {
     const workload = inventory.workloadOf(pod);
@@ -256,10 +260,13 @@ function looseOf(inventory: ClusterInventory, known: ReadonlySet<string>, judge:
     groups.set(key, group);
     group.pods.push(pod);
   }
-  return [...groups.values()].flatMap(({ workload, pods }) => {
+  const loose: LooseState[] = [];
+  for (const { workload, pods } of groups.values()) {
     const findings = judge.pods(pods);
-    return findings.length === 0 ? [] : [{ workload, findings }];
-  });
+    if (findings.length > 0) loose.push({ workload, findings });
+    yield;
+  }
+  return loose;
 }
 
 /** Who has this share of what a namespace asks for in vain is named for it. */

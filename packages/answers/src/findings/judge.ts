@@ -87,6 +87,7 @@ export class ClusterJudge {
   private readonly owned: ReadonlyMap<string, readonly WorkloadObject[]>;
   private readonly around: Around;
   private readonly usedPods: ReadonlyMap<string, UsageNode>;
+  private readonly foundRuns = new Map<string, readonly Finding[]>();
 
   constructor(private readonly input: JudgeInput) {
     const { inventory, rooms, said, used } = input;
@@ -125,9 +126,15 @@ export class ClusterJudge {
     if (workload.kind !== 'job') return [];
     return weighed(jobFindings({ job: workload, pods }, at, this.around), { serves: false, criticality });
   }
+  /** Found once, for the schedule itself and for each of its pods. */
   private runs(cron: CronJobObject, pods: readonly PodObject[]): readonly Finding[] {
-    const due = nextDue(cron, cron.lastDueAt ?? cron.createdAt);
-    return cronJobFindings(runsOf(this.jobs, pods, cron), this.input.at, { cron, due, around: this.around });
+    let found = this.foundRuns.get(cron.uid);
+    if (!found) {
+      const due = nextDue(cron, cron.lastDueAt ?? cron.createdAt);
+      found = cronJobFindings(runsOf(this.jobs, pods, cron), this.input.at, { cron, due, around: this.around });
+      this.foundRuns.set(cron.uid, found);
+    }
+    return found;
   }
 
   /** One pod, weighed by what its workload still gives without it. */

@@ -13,7 +13,7 @@ import {
 import { byWeight, CRITICALITIES, type Criticality, type Finding, isShort, SEVERITIES } from '@zetopsis/core/findings';
 import type { AnyWorkload } from '@zetopsis/core/inventory';
 import { RESOURCES, type Resource } from '@zetopsis/core/units';
-import { comparedOf, type UsageNode } from '@zetopsis/core/usage';
+import { comparedOf, groupBy, type UsageNode } from '@zetopsis/core/usage';
 import { ClusterColumns, rowOf } from '../columns/index.ts';
 import type { WorkloadState } from '../findings/index.ts';
 import { marksOf } from '../marks/index.ts';
@@ -129,8 +129,9 @@ function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wro
     };
   const placeOf = ({ workload }: WorkloadState) =>
     pathOfObject({ cluster, kind: workload.kind, namespace: workload.namespace, name: workload.name });
+  const taken = groupBy(columns.workloads, ({ because }) => because ?? '');
   for (const { node, findings } of columns.nodes) {
-    const takes = columns.workloads.filter(({ because }) => because === node.name).map(placeOf);
+    const takes = (taken.get(node.name) ?? []).map(placeOf);
     yield { place: { is: 'node', cluster, node: node.name }, findings, criticality: ordinary, takes };
   }
   for (const { namespace, kind, name, findings } of columns.bounds)

@@ -1,6 +1,6 @@
 import type { PodObject } from '@zetopsis/core/inventory';
 import { describe, expect, it } from 'vitest';
-import { harbour, NOW } from '../../testing/builtCluster.ts';
+import { BuiltCluster, harbour, NOW } from '../../testing/builtCluster.ts';
 
 const atOnce = (work: Generator<unknown, void>) => {
   let steps = 0;
@@ -33,6 +33,22 @@ describe('what follows from a cluster’s usage', () => {
     expect(usage.details.findings(usage, NOW + 999)).toBe(found);
     atOnce(usage.details.find(usage, NOW + 1000, () => 600));
     expect([2999, 3999, 4000].map((later) => usage.details.holds(NOW + later))).toEqual([true, true, false]);
+  });
+  it('is found step by step, however many pods stand for themselves', () => {
+    const cluster = new BuiltCluster().namespace('tides');
+    for (let i = 0; i < 40; i++)
+      cluster.object({
+        kind: 'pod',
+        name: `lone-${i}`,
+        namespace: 'tides',
+        rest: { status: { phase: 'Failed', reason: 'Evicted' } },
+      });
+    const usage = cluster.seen();
+    let steps = 0;
+    const work = usage.details.find(usage, NOW, () => 0);
+    while (!work.next().done) steps++;
+    expect(usage.details.findings(usage, NOW).loose).toHaveLength(40);
+    expect(steps).toBeGreaterThanOrEqual(40);
   });
   it('of what somebody may not see is not in what they see', () => {
     const narrowed = harbour().seen((namespace) => namespace === 'tides');

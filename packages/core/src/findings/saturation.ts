@@ -1,5 +1,5 @@
 import { formatAmount, formatBytes, formatCount, formatDuration, formatPercent } from '../format/index.ts';
-import { fitLine } from '../trend/line.ts';
+import { medianSlope } from '../statistics/index.ts';
 import { type DurationMs, type EpochMs, HOUR, MINUTE } from '../units/index.ts';
 import { type Grid, gridTime, type UsageLines } from '../usage/index.ts';
 import { byWeight, type Finding } from './finding.ts';
@@ -89,22 +89,39 @@ function busy(pod: string, { name, lines, throttled }: UsedContainer, grid: Grid
   return { pod, container: name, ...level, throttled, since: at ? sinceOf(lines.cpu, grid, STILL) : null };
 }
 
+/** Asked of every pod of a cluster: few points are paired. */
+const FIT_POINTS = 16;
+/** Part of the limit that a climb rises by in what is looked at. */
+const RISES = 0.02;
+
+/** Bytes per step, where it climbs all the time: in both halves, and by so much of its limit; null where it does not. */
+function climbOf(use: Float64Array, limit: number, grid: Grid): number | null {
+  const looked = use.subarray(-Math.max(1, Math.ceil(HOUR / grid.step)));
+  const first = looked.findIndex((value) => !Number.isNaN(value));
+  const known = looked.subarray(Math.max(0, first));
+  if (known.length * grid.step < PROVEN) return null;
+  const slope = medianSlope(known, FIT_POINTS);
+  if (slope === null || slope * known.length < RISES * limit) return null;
+  const half = known.length >> 1;
+  const steady = [known.subarray(0, half), known.subarray(half)].every(
+    (part) => (medianSlope(part, FIT_POINTS) ?? slope) > slope / 3,
+  );
+  return steady ? slope : null;
+}
+
 function full(pod: string, { name, lines }: UsedContainer, grid: Grid): Full | null {
   const level = levelOf(lines.memory, grid);
   if (!level) return null;
   const share = level.use / level.limit;
   if (share < HALF_WAY) return null;
-  const looked = lines.memory.use.subarray(-Math.max(1, Math.ceil(HOUR / grid.step)));
-  const known = looked.reduce((count, value) => (Number.isNaN(value) ? count : count + 1), 0);
-  const line = known * grid.step >= PROVEN ? fitLine(looked) : null;
-  const climbs = line !== null && line.slope > 3 * line.slopeError && line.slope * known > 0.02 * level.limit;
-  const fullIn = climbs ? Math.max(0, (level.limit - lines.memory.use.at(-1)!) / line.slope) * grid.step : null;
+  const slope = climbOf(lines.memory.use, level.limit, grid);
+  const fullIn = slope === null ? null : Math.max(0, (level.limit - lines.memory.use.at(-1)!) / slope) * grid.step;
   if (share < AT_LIMIT && (fullIn === null || fullIn > SOON)) return null;
   return {
     pod,
     container: name,
     ...level,
-    climb: climbs ? (line.slope * HOUR) / grid.step : null,
+    climb: slope === null ? null : (slope * HOUR) / grid.step,
     fullIn,
     since: share < AT_LIMIT ? null : sinceOf(lines.memory, grid, AT_LIMIT),
   };

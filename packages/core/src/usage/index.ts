@@ -38,6 +38,7 @@ export {
   type ContainerVital,
   groupBy,
   growTree,
+  machinesUse,
   type NodeSpan,
   type NodeVital,
   nodeUsage,

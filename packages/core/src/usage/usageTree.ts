@@ -252,6 +252,26 @@ export function placedOn(pods: readonly PodSpan[]): ReadonlyMap<string, readonly
   );
 }
 
+/** What machines use altogether at a window's end; null where one of them was not read. Their lines are not worked out for it. */
+export function machinesUse(input: UsageInput): Readonly<Record<Resource, number | null>> {
+  const { grid, interval, nodes, nodeSamples } = input;
+  const staleness = stalenessOf(interval);
+  const at = gridEnd(grid);
+  const end = { start: at, step: grid.step, count: 1 };
+  const over = Math.max(grid.step, RATE_INTERVALS * interval);
+  const sum = (useOf: (name: string) => number): number | null => {
+    let total = 0;
+    for (const span of nodes) if (presentAt(span, at)) total += useOf(span.node.name);
+    return Number.isNaN(total) ? null : total;
+  };
+  return {
+    cpu: sum(
+      (name) => perSecondOnGrid({ samples: nodeSamples('node.cpu.time', name), grid: end, over, staleness })[0]!,
+    ),
+    memory: sum((name) => latestOnGrid(nodeSamples('node.memory.working_set', name), end, staleness)[0]!),
+  };
+}
+
 /**
  * A node's own figures, against its allocatable; requests are those of the pods placed on it. `pods` are what is shown
  * of them.

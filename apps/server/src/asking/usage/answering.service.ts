@@ -75,11 +75,8 @@ export class AnsweringService implements OnApplicationBootstrap, OnApplicationSh
 
   private async lookAt(id: string, now: EpochMs): Promise<ReadonlyMap<string, Answering>> {
     const found = new Map<string, Answering>();
-    let series = 0;
-    for (const [key, told] of await this.series.ofCluster(id, this.inventory.cluster(id))) {
-      series += told.ids.get(told.source.count)?.length ?? 0;
-      series += told.ids.get(told.source.buckets ?? '')?.length ?? 0;
-      if (this.looking.ending || series > MOST_SERIES) break;
+    for (const [key, told] of await this.series.ofCluster(id, this.inventory.cluster(id), MOST_SERIES)) {
+      if (this.looking.ending) break;
       const lately = gridFor(now - LATELY, now, this.connections.intervalOf(id));
       const lines = await this.linesOf({ told, id, grid: lately, resolution: 'samples' });
       const answering = answeringOf(lines, await this.usualOf({ key: `${id} ${key}`, told, id, now }));

@@ -11,6 +11,7 @@ import {
 import { type ClusterInventory, type PodObject, workloadKey } from '@zetopsis/core/inventory';
 import type { DurationMs, SeriesId } from '@zetopsis/core/units';
 import { type Grid, gridEnd } from '@zetopsis/core/usage';
+import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import type { Resolution } from '../../keeping/store/tiers.ts';
@@ -44,26 +45,44 @@ export class RequestSeries {
   of(connectionId: string, pods: readonly PodObject[]): RequestsTold | null {
     return this.told(this.idsOf(connectionId, pods));
   }
-  /** Of all workloads of a cluster, by namespace and key. */
-  async ofCluster(connectionId: string, inventory: ClusterInventory): Promise<ReadonlyMap<string, RequestsTold>> {
+  /** Of all workloads of a cluster, by namespace and key, as far as these are `most` series together. */
+  async ofCluster(
+    connectionId: string,
+    inventory: ClusterInventory,
+    most: number,
+  ): Promise<ReadonlyMap<string, RequestsTold>> {
     const metrics = this.numbers.table.metricsNamed(mayTellOfRequests);
     if (metrics.length === 0) return new Map();
     const workloadOf = new Map<string, string>();
-    for (const pod of inventory.list('pod')) {
-      const workload = inventory.workloadOf(pod);
-      const key = `${workload.namespace}/${workloadKey(workload)}`;
-      workloadOf.set(pod.uid, key);
-      workloadOf.set(`${pod.namespace}/${pod.name}`, key);
-    }
+    const pieces = new Pieces();
+    await inPieces(
+      inventory.list('pod'),
+      (pod) => {
+        const workload = inventory.workloadOf(pod);
+        const key = `${workload.namespace}/${workloadKey(workload)}`;
+        workloadOf.set(pod.uid, key);
+        workloadOf.set(`${pod.namespace}/${pod.name}`, key);
+      },
+      pieces,
+    );
     const groups = await this.own.grouped(connectionId, metrics, ({ uid, place }) =>
       workloadOf.get(uid === '' ? place : uid),
     );
-    return new Map(
-      [...groups].flatMap(([key, ids]) => {
+    const all = new Map<string, RequestsTold>();
+    let series = 0;
+    await inPieces(
+      groups,
+      ([key, ids]) => {
+        const own = [...ids.values()].reduce((sum, list) => sum + list.length, 0);
+        // one that has very many does not keep the others from being looked at
+        if (series + own > most) return;
+        series += own;
         const told = this.told(ids);
-        return told ? [[key, told] as const] : [];
-      }),
+        if (told) all.set(key, told);
+      },
+      pieces,
     );
+    return all;
   }
   private told(ids: ReadonlyMap<string, readonly SeriesId[]>): RequestsTold | null {
     const source = recogniseRequests(

@@ -14,6 +14,12 @@ const MEANS: Record<Is, string> = {
   trial: 'never more than a warning',
 };
 type Place = CriticalityAnswer['places'][number];
+/** Only what was said of it, as the document keeps it. */
+const asSaid = ({ namespace, workload, is }: Pick<Place, 'namespace' | 'workload' | 'is'>) => ({
+  namespace,
+  workload,
+  is,
+});
 const nameOf = ({ namespace, workload }: Pick<Place, 'namespace' | 'workload'>): string =>
   workload === null ? namespace : `${namespace} › ${workload.replace(':', ' ')}`;
 
@@ -60,7 +66,7 @@ function Places({ answer }: { answer: CriticalityAnswer }) {
   const keep = (places: readonly Pick<Place, 'namespace' | 'workload' | 'is'>[], label = answer.label) =>
     save({
       cluster: answer.cluster,
-      document: { label, places: places.map(({ namespace, workload, is }) => ({ namespace, workload, is })) },
+      document: { label, places: places.map(asSaid) },
     });
   return (
     <>
@@ -142,7 +148,9 @@ function Say({
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     const place = { namespace: namespace.trim(), workload: workload.trim() === '' ? null : workload.trim(), is };
-    const others = said.filter((one) => one.namespace !== place.namespace || one.workload !== place.workload);
+    const others = said
+      .filter((one) => one.namespace !== place.namespace || one.workload !== place.workload)
+      .map(asSaid);
     const read = CriticalityDocument.safeParse({ label: answer.label, places: [...others, place] });
     if (!read.success) {
       setProblems(
@@ -161,6 +169,8 @@ function Say({
     setNamespace('');
     setWorkload('');
   };
+  // what is wrong with the whole, and not with a field
+  const elsewhere = Object.entries(problems).find(([field]) => !['namespace', 'workload', 'is'].includes(field))?.[1];
   return (
     <form aria-label="say it of a place" onSubmit={(event) => void submit(event)} noValidate>
       <h3 className="mb-2 font-semibold">Say it of a place</h3>
@@ -195,6 +205,11 @@ function Say({
           ))}
         </select>
       </Field>
+      {elsewhere !== undefined && (
+        <p role="alert" className="mb-2 text-sm text-critical">
+          {elsewhere}
+        </p>
+      )}
       <button type="submit" className="button" disabled={busy}>
         Say so
       </button>

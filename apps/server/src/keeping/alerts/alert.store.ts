@@ -85,6 +85,14 @@ export class AlertStore {
     );
     return rows[0] ?? null;
   }
+  /** Whether it was another before. */
+  async setSeverity(id: number, severity: AlertRow['severity']): Promise<boolean> {
+    const [rows]: [unknown[], number] = await this.database.query(
+      `update alert set severity = $2 where id = $1 and severity <> $2 and ended_ms is null returning id`,
+      [id, severity],
+    );
+    return rows.length > 0;
+  }
   async open(): Promise<AlertRow[]> {
     return this.database.query(`select ${ALERT} from alert where ended_ms is null order by raised_ms desc limit 1000`);
   }

@@ -66,6 +66,10 @@ export class AlertsService {
   raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
     return this.alerts.raise(manager, row);
   }
+  /** As grave as what it is about is by now; whether it was told otherwise before. */
+  setSeverity(id: number, severity: AlertRow['severity']): Promise<boolean> {
+    return this.alerts.setSeverity(id, severity);
+  }
   /** Null when it had ended before. */
   end(of: Parameters<AlertStore['end']>[0]): Promise<AlertRow | null> {
     return this.alerts.end(of);

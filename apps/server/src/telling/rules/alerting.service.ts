@@ -152,7 +152,7 @@ export class Alerting {
 }
 
 /** A rule says how loud it may be at most; what is found says how grave it is. */
-const lighter = (rule: Severity, found: Severity | null): Severity =>
+export const lighter = (rule: Severity, found: Severity | null): Severity =>
   rule === 'warning' || found === 'warning' ? 'warning' : 'critical';
 
 /** How what is clear again stands at the moment it was judged. */

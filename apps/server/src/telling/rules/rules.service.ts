@@ -2,6 +2,7 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import { InjectRepository } from '@nestjs/typeorm';
 import { type Subject } from '@zetopsis/answers/rules';
 import { type RuleAnswer, type RuleChange, type RuleDocument, RuleKind } from '@zetopsis/contract';
+import type { Severity } from '@zetopsis/core/findings';
 import { CLEAR, onRuleEdited, type RuleTimes, ruleOf, stepRule, type Verdict } from '@zetopsis/core/rules';
 import { type EpochMs } from '@zetopsis/core/units';
 import pLimit from 'p-limit';
@@ -17,7 +18,7 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { AlertsService, type StateRow } from '../../keeping/alerts/alerts.service.ts';
 import { RuleEntity } from '../../keeping/alerts/rule.entity.ts';
-import { Alerting } from './alerting.service.ts';
+import { Alerting, lighter } from './alerting.service.ts';
 import type { Judgement, Rule } from './judgement.ts';
 import { RuleSubjects } from './ruleSubjects.service.ts';
 
@@ -77,6 +78,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     );
     const times: RuleTimes = { holds: rule.holdsSeconds * 1000, eases: rule.easesSeconds * 1000 };
     const judgements: Judgement[] = [];
+    /** By alert. */
+    const grave = new Map<number, Severity>();
     let judgedUntil = rule.judgedMs ?? 0;
     let watching = 0;
     for (const connectionId of this.connections.ids()) {
@@ -94,7 +97,15 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
         if (moments.length === 0) return;
         const known = states.get(`${connectionId} ${subject.key}`);
         const judgement: Judgement = { connectionId, subject, state: known?.state ?? CLEAR, effects: [] };
-        for (const at of moments) this.step({ judgement, verdict: subject.verdict(at), at, times });
+        let holds = false;
+        for (const at of moments) {
+          const verdict = subject.verdict(at);
+          this.step({ judgement, verdict, at, times });
+          holds = verdict.is === 'holds';
+        }
+        // what stands on Now is as grave as what is found, also when that changes
+        const found = holds && known?.alertId != null ? subject.severity(moments.at(-1)!) : null;
+        if (found !== null) grave.set(known!.alertId!, lighter(rule.severity, found));
         if (judgement.state !== (known?.state ?? CLEAR) || judgement.effects.length > 0) judgements.push(judgement);
       });
       this.counted.set(counted, present.size);
@@ -111,6 +122,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       if (moments.length > 0) judgedUntil = Math.max(judgedUntil, moments.at(-1)!);
     }
     this.watching.set(rule.id, watching);
+    await this.keepGrave(rule.id, grave);
     if (judgements.length === 0 && judgedUntil === (rule.judgedMs ?? 0)) return;
     await this.alerts.transaction(async (manager) => {
       for (const judgement of judgements) {
@@ -120,6 +132,17 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       await this.alerts.judged(manager, rule.id, judgedUntil);
     });
     if (judgements.some(({ effects }) => effects.length > 0)) this.live.touch('alerts');
+  }
+
+  /** Severities of raised alerts as they were written last, by rule. */
+  private readonly graveness = new Map<number, ReadonlyMap<number, Severity>>();
+  private async keepGrave(ruleId: number, grave: ReadonlyMap<number, Severity>): Promise<void> {
+    const before = this.graveness.get(ruleId);
+    let changed = false;
+    for (const [alertId, severity] of grave)
+      if (before?.get(alertId) !== severity && (await this.alerts.setSeverity(alertId, severity))) changed = true;
+    this.graveness.set(ruleId, grave);
+    if (changed) this.live.touch('alerts');
   }
 
   private step({

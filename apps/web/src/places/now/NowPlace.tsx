@@ -138,7 +138,7 @@ function Failing({ data }: { data: NowAnswer }) {
               {finding.reason}
               {more > 0 && <span className="text-soft"> and {more} more</span>}
             </span>
-            <span className="w-40 shrink-0 text-right text-sm text-soft">
+            <span className="w-48 shrink-0 text-right text-sm text-soft">
               {criticality !== 'ordinary' && (
                 <>
                   <span title="how much hangs on it">{criticality} place</span> ·{' '}
@@ -146,7 +146,7 @@ function Failing({ data }: { data: NowAnswer }) {
               )}
               <b className="text-ink">{team ?? ''}</b>
               {finding.since !== null && (
-                <span title={`since ${formatClock(finding.since, now)}`}>
+                <span className="whitespace-nowrap" title={`since ${formatClock(finding.since, now)}`}>
                   {team === null ? '' : ' · '}
                   {formatDuration(now - finding.since)}
                 </span>

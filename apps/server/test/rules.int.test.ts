@@ -73,6 +73,23 @@ describe('rules, from the reading to the inbox', () => {
     expect(new Set(keys).size).toBe(keys.length);
   });
 
+  it('an open alert is as grave as what is found, also when that changes', async () => {
+    const severities = async () => {
+      const { alerts } = await administrator.get(`now?from=${Date.now() - 60_000}`);
+      const { findings } = await administrator.get(
+        `usage/object?in=seaward/manifests/deployment:declaration-checker&from=${Date.now() - 60_000}`,
+      );
+      const title = 'declaration-checker: 2 of 5 pods not ready';
+      return [alerts.find((alert: { title: string }) => alert.title === title)?.severity, findings[0]?.severity];
+    };
+    const say = (places: object[]) => administrator.ask('PUT', 'criticality/seaward', { places });
+    expect(await severities()).toEqual(['warning', 'warning']);
+    expect((await say([{ namespace: 'manifests', is: 'critical' }])).status).toBe(200);
+    await until('both are critical', async () => (await severities()).every((severity) => severity === 'critical'));
+    expect((await say([])).status).toBe(200);
+    await until('both are warnings', async () => (await severities()).every((severity) => severity === 'warning'));
+  });
+
   it('shows it on Now, and tells again when it is clear', async () => {
     const now = await administrator.get(`now?from=${Date.now() - 600_000}`);
     expect(now.alerts.map(({ title }: { title: string }) => title)).toContain(
@@ -119,23 +136,6 @@ describe('rules, from the reading to the inbox', () => {
     expect(sheet.findings[0].reason).toMatch(/ran out of memory at its limit of 2.00 GiB/);
     expect(sheet.events.some(({ reason }: { reason: string }) => reason === 'OutOfMemory')).toBe(true);
   }, 150_000);
-
-  it('an open alert is as grave as what is found, also when that changes', async () => {
-    const severities = async () => {
-      const { alerts } = await administrator.get(`now?from=${Date.now() - 60_000}`);
-      const { findings } = await administrator.get(
-        `usage/object?in=seaward/manifests/deployment:declaration-checker&from=${Date.now() - 60_000}`,
-      );
-      const title = 'declaration-checker: 2 of 5 pods not ready';
-      return [alerts.find((alert: { title: string }) => alert.title === title)?.severity, findings[0]?.severity];
-    };
-    const say = (places: object[]) => administrator.ask('PUT', 'criticality/seaward', { places });
-    expect(await severities()).toEqual(['warning', 'warning']);
-    expect((await say([{ namespace: 'manifests', is: 'critical' }])).status).toBe(200);
-    await until('both are critical', async () => (await severities()).every((severity) => severity === 'critical'));
-    expect((await say([])).status).toBe(200);
-    await until('both are warnings', async () => (await severities()).every((severity) => severity === 'warning'));
-  });
 
   it('says that nobody was told where a namespace has no owner', async () => {
     expect((await administrator.ask('DELETE', 'admin/teams/berthing')).status).toBe(204);

@@ -1,10 +1,12 @@
 import { type AlertAnswer, liesIn, readPath } from '@zetopsis/contract';
-import { objectChanges } from '@zetopsis/core/inventory';
+import { type ObjectVersion, objectChanges } from '@zetopsis/core/inventory';
+import { toTheEnd } from '@zetopsis/core/steps';
 import { HOUR, MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { harbour, iso, NOW } from '../../testing/builtCluster.ts';
 import { marksOf } from './index.ts';
 
+const changesOf = (versions: readonly ObjectVersion[]) => toTheEnd(objectChanges(versions));
 const at = (text: string) => readPath(text.split('/').filter((part) => part !== ''))!;
 const alert = (path: string[], raisedAt: number, endedAt: number | null = null) =>
   ({ path, raisedAt, endedAt, title: `alert on ${path.at(-1)}`, severity: 'critical' }) as AlertAnswer;
@@ -29,7 +31,7 @@ function world() {
     to: null,
     toEarliest: null,
   });
-  cluster.changes = objectChanges([version(before, NOW - 5 * HOUR), version(settings, NOW - HOUR)]);
+  cluster.changes = changesOf([version(before, NOW - 5 * HOUR), version(settings, NOW - HOUR)]);
   cluster.object({
     kind: 'job',
     name: 'count-1',

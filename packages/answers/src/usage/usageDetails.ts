@@ -1,5 +1,6 @@
 import type { Answering, CriticalityWords, Said } from '@zetopsis/core/findings';
 import { restartsOf } from '@zetopsis/core/inventory';
+import { toTheEnd } from '@zetopsis/core/steps';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import {
   type Grid,
@@ -70,13 +71,6 @@ const findingsNow = (usage: From, at: EpochMs) =>
     at,
   );
 
-function atOnce<T>(work: Generator<void, T>): T {
-  for (;;) {
-    const step = work.next();
-    if (step.done) return step.value;
-  }
-}
-
 /** What follows from a cluster's usage, as somebody may see it; worked out when it is first asked for, and kept with it. */
 export class UsageDetails {
   private found: { readonly at: EpochMs; readonly took: number; readonly value: ClusterFound } | null = null;
@@ -86,7 +80,7 @@ export class UsageDetails {
   /** As they were found lately; found at once where nobody did before. */
   findings(usage: From, at: EpochMs): ClusterFound {
     if (this.found && this.holds(at)) return this.found.value;
-    return this.keep(at, 0, atOnce(findingsNow(usage, at)));
+    return this.keep(at, 0, toTheEnd(findingsNow(usage, at)));
   }
   holds(at: EpochMs): boolean {
     const { found } = this;

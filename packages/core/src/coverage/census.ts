@@ -1,4 +1,5 @@
 import type { Labels } from '../series/index.ts';
+import { firstOf } from '../steps/index.ts';
 
 export interface CensusSeries {
   readonly endpoint: number;
@@ -43,27 +44,33 @@ export class CensusCount {
       label.values.add(value);
     }
   }
-  /** The most first, at most so many of each. */
-  census(most: number): Census {
+  /** The most first, at most so many of each; found step by step, since their names are a stranger's, too. */
+  *census(most: number): Generator<void, Census> {
+    const metrics = yield* firstOf(
+      this.metrics,
+      most,
+      ([a, { series: left }], [b, { series: right }]) => right - left || (a < b ? -1 : 1),
+    );
+    const labels = yield* firstOf(
+      this.labels,
+      most,
+      ([a, { values: left }], [b, { values: right }]) => right.size - left.size || (a < b ? -1 : 1),
+    );
+    const counts: MetricCount[] = [];
+    for (const [name, { series, endpoints, labels: own }] of metrics) {
+      const [widest] = yield* firstOf(own, 1, ([, a], [, b]) => b.size - a.size);
+      counts.push({
+        name,
+        series,
+        label: widest?.[0] ?? null,
+        values: widest?.[1].size ?? 0,
+        endpoints: endpoints.size,
+      });
+    }
     return {
       series: this.series,
-      metrics: [...this.metrics]
-        .sort(([a, { series: left }], [b, { series: right }]) => right - left || (a < b ? -1 : 1))
-        .slice(0, most)
-        .map(([name, own]) => {
-          const [widest] = [...own.labels].sort(([, a], [, b]) => b.size - a.size);
-          return {
-            name,
-            series: own.series,
-            label: widest?.[0] ?? null,
-            values: widest?.[1].size ?? 0,
-            endpoints: own.endpoints.size,
-          };
-        }),
-      labels: [...this.labels]
-        .map(([name, own]) => ({ name, series: own.series, values: own.values.size }))
-        .sort((a, b) => b.values - a.values || (a.name < b.name ? -1 : 1))
-        .slice(0, most),
+      metrics: counts,
+      labels: labels.map(([name, { series, values }]) => ({ name, series, values: values.size })),
       endpoints: this.endpoints,
     };
   }

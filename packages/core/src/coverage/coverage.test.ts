@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { toTheEnd } from '../steps/index.ts';
 import {
   CensusCount,
   type CensusSeries,
@@ -12,7 +13,7 @@ const NOW = 1_700_000_000_000;
 const censusOf = (all: readonly CensusSeries[], most: number) => {
   const count = new CensusCount();
   for (const one of all) count.add(one);
-  return count.census(most);
+  return toTheEnd(count.census(most));
 };
 const page = (more: Partial<PageState> = {}): PageState => ({
   id: 1,

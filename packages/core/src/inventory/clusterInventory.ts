@@ -138,12 +138,12 @@ export class ClusterInventory {
     return copy;
   }
 
-  /** The states that hold now, of these kinds. */
+  /** The states that hold now, of these kinds, oldest first. */
   openVersions(kinds: ReadonlySet<InventoryKind>): ObjectVersion[] {
     const open: ObjectVersion[] = [];
     for (const { object, from, earliest } of this.byUid.values())
       if (kinds.has(object.kind)) open.push({ object, from, fromEarliest: earliest, to: null, toEarliest: null });
-    return open;
+    return open.sort((a, b) => a.from - b.from);
   }
   get(uid: string): InventoryObject | undefined {
     return this.byUid.get(uid)?.object;

@@ -211,11 +211,15 @@ function toldByItself({ object, from }: ObjectVersion): ObjectChange[] {
 export const changeWords = (before: InventoryObject, after: InventoryObject): string | null =>
   difference(before, after)?.words ?? null;
 
-/** Every change that these versions prove, oldest first. Versions come oldest first; those of one uid belong together. */
-export function objectChanges(versions: readonly ObjectVersion[]): ObjectChange[] {
+/**
+ * Every change that these versions prove, oldest first, found step by step. Versions come oldest first; those of one
+ * uid belong together.
+ */
+export function* objectChanges(versions: Iterable<ObjectVersion>): Generator<void, ObjectChange[]> {
   const newest = new Map<string, ObjectVersion>();
   const changes: ObjectChange[] = [];
   for (const version of versions) {
+    yield;
     const { object } = version;
     const before = newest.get(object.uid);
     newest.set(object.uid, version);

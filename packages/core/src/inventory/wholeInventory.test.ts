@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { toTheEnd } from '../steps/index.ts';
 import {
   type InventoryKind,
   type InventoryObject,
@@ -12,6 +13,7 @@ import {
 } from './index.ts';
 import { SERVICE_LABEL } from './wire-names.ts';
 
+const changesOf = (versions: readonly ObjectVersion[]) => toTheEnd(objectChanges(versions));
 const T = Date.parse('2026-11-25T02:00:00Z');
 const iso = (at: number) => new Date(at).toISOString();
 const meta = (name: string, more: object = {}) => ({
@@ -229,7 +231,7 @@ describe('what changed', () => {
   const config = (data: object, more: object = {}) => read('config map', { ...meta('settings', more), data });
 
   it('a config map: which keys, by whom', () => {
-    const changes = objectChanges([
+    const changes = changesOf([
       version(config({ mode: 'calm', old: '1' }), T),
       version(
         config({ mode: 'storm', fresh: '1' }, { managedFields: [{ manager: 'maren', time: iso(T + 5000) }] }),
@@ -246,7 +248,7 @@ describe('what changed', () => {
     });
   });
   it('what an object says of the time before it was read', () => {
-    const told = objectChanges([
+    const told = changesOf([
       version(
         config({ a: '1' }, { managedFields: [{ manager: 'pipeline', time: iso(T + 3_600_000) }] }),
         T + 7_200_000,
@@ -257,7 +259,7 @@ describe('what changed', () => {
     ]);
     // one that was just made was not changed
     expect(
-      objectChanges([version(config({}, { managedFields: [{ manager: 'x', time: iso(T + 1000) }] }), T + 5000)]),
+      changesOf([version(config({}, { managedFields: [{ manager: 'x', time: iso(T + 1000) }] }), T + 5000)]),
     ).toEqual([]);
   });
   it('a node: conditions and whether it takes pods', () => {
@@ -272,7 +274,7 @@ describe('what changed', () => {
           ],
         },
       });
-    const words = objectChanges([
+    const words = changesOf([
       version(node('True', 'False'), 1),
       version(node('True', 'True'), 2),
       version(node('Unknown', 'True', true), 3),
@@ -293,7 +295,7 @@ describe('what changed', () => {
     const quota = (cpu: string) => read('quota', { ...meta('q'), spec: { hard: { 'requests.cpu': cpu } } });
     const cron = (schedule: string) => read('cron job', { ...meta('cj'), spec: { schedule } });
     const scaler = (most: number) => read('autoscaler', { ...meta('as'), spec: { maxReplicas: most } });
-    const changes = objectChanges([
+    const changes = changesOf([
       version(set(2, '1'), 1),
       version(set(3, '1'), 2),
       version(set(3, '2'), 3),

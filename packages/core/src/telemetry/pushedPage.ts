@@ -1,8 +1,9 @@
 import { type FamilyOut, numberText, type SampleOut } from '../exposition/index.ts';
 import { seriesKey } from '../series/index.ts';
+import { toTheEnd } from '../steps/index.ts';
 import { boundsOf, type Exponential, joined } from './exponential.ts';
 import { familyName, unitWord } from './names.ts';
-import { type Point, toTheEnd } from './readMetrics.ts';
+import type { Point } from './readMetrics.ts';
 
 /** What is counted on from one push to the next, of a sender that says only what came since. Plain data: it is kept. */
 export interface Accumulated {

@@ -1,4 +1,5 @@
 import { asWire, child, has, storable, text, type Wire } from '../inventory/wireReader.ts';
+import { toTheEnd } from '../steps/index.ts';
 import { type Buckets, type Exponential, HIGHEST_SCALE, holdsDoubles, LOWEST_SCALE } from './exponential.ts';
 import { labelName } from './names.ts';
 import { FIELD, IDENTIFYING, NO_VALUE_FLAG, TEMPORALITY, VALUE_FIELD } from './wire-names.ts';
@@ -242,12 +243,4 @@ export function* readMetricsBySteps(
     });
   }
   return { resources, refused, problem };
-}
-
-/** Runs to the end what yields on its way. */
-export function toTheEnd<T>(steps: Generator<unknown, T>): T {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
 }

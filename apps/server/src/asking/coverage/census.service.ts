@@ -3,9 +3,10 @@ import type { CensusAnswer, DropPreview, EndpointAnswer } from '@zetopsis/contra
 import type { Reach } from '@zetopsis/core/access';
 import { CensusCount } from '@zetopsis/core/coverage';
 import { type DropRule, dresser } from '@zetopsis/core/scouting';
+import { firstOf } from '@zetopsis/core/steps';
 import { DAY } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/vitals';
-import { inPieces } from '../../ground/platform/inPieces.ts';
+import { inPieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
@@ -41,7 +42,7 @@ export class CensusService {
       const team = keys.get(this.numbers.teamOf(one.endpoint, one.namespace) ?? '');
       if (team !== undefined) teams.set(team, (teams.get(team) ?? 0) + 1);
     });
-    const census = count.census(MOST_COUNTED);
+    const census = await yieldedInPieces(count.census(MOST_COUNTED));
     const before = await this.history.around(this.clock.now() - DAY, AROUND);
     const grown = (id: number, series: number) => {
       const then = before.get(id)?.series ?? null;
@@ -102,12 +103,10 @@ export class CensusService {
       if (examples.length < 5)
         examples.push([one.metric, ...one.labels.map(([name, value]) => `${name} ${value}`)].join(' · '));
     });
+    const most = await yieldedInPieces(firstOf(metrics, MOST_COUNTED, ([, a], [, b]) => b - a));
     return {
       series,
-      metrics: [...metrics]
-        .map(([name, count]) => ({ name, series: count }))
-        .sort((a, b) => b.series - a.series)
-        .slice(0, MOST_COUNTED),
+      metrics: most.map(([name, count]) => ({ name, series: count })),
       examples,
     };
   }

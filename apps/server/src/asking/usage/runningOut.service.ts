@@ -5,7 +5,7 @@ import { pathOfObject, writePath } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { type History, runningOutByScales, seeded } from '@zetopsis/core/trend';
 import { HOUR, MINUTE, type Resource, type SeriesId } from '@zetopsis/core/units';
-import { gridFor, type UsageNode } from '@zetopsis/core/usage';
+import { gridFor, groupBy, type UsageNode } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { databaseProblem } from '../../ground/platform/databaseProblem.ts';
 import { inPieces, Pieces, turn } from '../../ground/platform/inPieces.ts';
@@ -206,17 +206,17 @@ export class RunningOutService implements OnApplicationBootstrap, OnApplicationS
   private async quotas({ name, connectionId, view }: SeenUsage, now: number): Promise<Candidate[]> {
     const versions = await this.inventory.withinUntilNow(connectionId, ['quota'], now - LONG);
     const grid = gridFor(now - LONG, now, HOUR);
+    const byUid = groupBy(versions, ({ object }) => object.uid);
     return view.inventory.list('quota').flatMap((quota) => {
-      const own = versions.filter(({ object }) => object.uid === quota.uid);
+      const own = byUid.get(quota.uid) ?? [];
       return quota.rows.flatMap(({ resource, hard, used }): Candidate[] => {
         if (used === null || hard <= 0) return [];
         const values = new Float64Array(grid.count).fill(Number.NaN);
         for (const { object, from, to } of own) {
           const row = object.kind === 'quota' ? object.rows.find((one) => one.resource === resource) : undefined;
-          for (let i = 0; i < grid.count; i++) {
-            const at = grid.start + i * grid.step;
-            if (at >= from && (to === null || at < to)) values[i] = row?.used ?? Number.NaN;
-          }
+          const first = Math.max(0, Math.ceil((from - grid.start) / grid.step));
+          const end = to === null ? grid.count : Math.min(grid.count, Math.ceil((to - grid.start) / grid.step));
+          if (first < end) values.fill(row?.used ?? Number.NaN, first, end);
         }
         const unit = /memory|storage/.test(resource) ? 'bytes' : /cpu/.test(resource) ? 'cores' : 'count';
         const path = writePath(

@@ -10,6 +10,7 @@ import {
   type StateAt,
   stateAt,
 } from '@zetopsis/core/inventory';
+import { merged } from '@zetopsis/core/steps';
 import { HOUR } from '@zetopsis/core/units';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { neverFits } from '../../ground/platform/databaseProblem.ts';
@@ -50,8 +51,9 @@ export class InventoryService implements OnApplicationShutdown {
   async load(connectionId: string): Promise<number> {
     await this.flush();
     const cluster = new ClusterInventory(connectionId, (write) => this.enqueue(write));
-    for (const { object, from, fromEarliest } of await this.store.open(connectionId))
-      cluster.restore(object, from, fromEarliest);
+    await inPieces(await this.store.open(connectionId), ({ object, from, fromEarliest }) =>
+      cluster.restore(object, from, fromEarliest),
+    );
     this.clusters.set(connectionId, cluster);
     return this.store.newestAt(connectionId);
   }
@@ -126,10 +128,13 @@ export class InventoryService implements OnApplicationShutdown {
     await this.flush();
     const ended = await this.store.endedSince(connectionId, kinds, from);
     // what ended while it was read still holds in this answer
-    const held = new Set(open.map(({ object, from: since }) => `${object.uid} ${since}`));
-    return [...ended.filter(({ object, from: since }) => !held.has(`${object.uid} ${since}`)), ...open].sort(
-      (a, b) => a.from - b.from,
-    );
+    const held = new Map<string, number>();
+    await inPieces(open, ({ object, from: since }) => void held.set(object.uid, since));
+    const past: ObjectVersion[] = [];
+    await inPieces(ended, (version) => {
+      if (held.get(version.object.uid) !== version.from) past.push(version);
+    });
+    return yieldedInPieces(merged(past, open, (a, b) => a.from - b.from));
   }
   /** The last state of what went, newest first, as far as it is kept and not too many. */
   async gone(
@@ -154,16 +159,16 @@ export class InventoryService implements OnApplicationShutdown {
   async at(connectionId: string, moment: number): Promise<Map<string, StateAt>> {
     await this.flush();
     const byUid = new Map<string, ObjectVersion[]>();
-    for (const version of await this.store.at(connectionId, moment)) {
+    await inPieces(await this.store.at(connectionId, moment), (version) => {
       const versions = byUid.get(version.object.uid);
       if (versions) versions.push(version);
       else byUid.set(version.object.uid, [version]);
-    }
+    });
     const states = new Map<string, StateAt>();
-    for (const [uid, versions] of byUid) {
+    await inPieces(byUid, ([uid, versions]) => {
       const state = stateAt(versions, moment);
       if (state) states.set(uid, state);
-    }
+    });
     return states;
   }
   async eventsAbout({

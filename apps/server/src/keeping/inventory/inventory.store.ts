@@ -8,6 +8,7 @@ import type {
   VersionWrite,
 } from '@zetopsis/core/inventory';
 import { DataSource, type EntityManager } from 'typeorm';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 
 /** What the inventory wants kept: a version, or an event. */
 export type InventoryWrite =
@@ -28,6 +29,11 @@ const toVersion = (row: VersionRow): ObjectVersion => ({
   to: row.to_ms,
   toEarliest: row.to_earliest_ms,
 });
+async function inOrder(rows: readonly VersionRow[]): Promise<ObjectVersion[]> {
+  const versions: ObjectVersion[] = [];
+  await inPieces(rows, (row) => void versions.push(toVersion(row)));
+  return versions;
+}
 const VERSION_COLUMNS = 'from_ms, from_earliest_ms, to_ms, to_earliest_ms, object';
 
 /** More than so many at once are not looked at. */
@@ -101,7 +107,7 @@ export class InventoryStore {
       `select ${VERSION_COLUMNS} from object_version where connection_id = $1 and to_ms is null`,
       [connectionId],
     );
-    return rows.map(toVersion);
+    return inOrder(rows);
   }
 
   /** Newest moment this connection's inventory is known to have been written; 0 when never. */
@@ -130,7 +136,7 @@ export class InventoryStore {
         where connection_id = $1 and kind = any($2) and from_earliest_ms <= $4 and (to_ms is null or to_ms > $3) order by from_ms`,
       [connectionId, kinds, from, to],
     );
-    return rows.map(toVersion);
+    return inOrder(rows);
   }
 
   async versionsOf(connectionId: string, uid: string, most: number): Promise<ObjectVersion[]> {
@@ -138,7 +144,7 @@ export class InventoryStore {
       `select ${VERSION_COLUMNS} from object_version where connection_id = $1 and uid = $2 order by from_ms desc limit $3`,
       [connectionId, uid, most],
     );
-    return rows.map(toVersion);
+    return inOrder(rows);
   }
   /** Last states of objects that have none now, newest first. */
   async gone(
@@ -172,7 +178,7 @@ export class InventoryStore {
         where connection_id = $1 and kind = any($2) and to_ms > $3 order by from_ms`,
       [connectionId, kinds, from],
     );
-    return rows.map(toVersion);
+    return inOrder(rows);
   }
   /** Every version that may have been the state at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<ObjectVersion[]> {
@@ -181,7 +187,7 @@ export class InventoryStore {
         where connection_id = $1 and from_earliest_ms <= $2 and (to_ms is null or to_ms > $2) order by uid, from_ms`,
       [connectionId, moment],
     );
-    return rows.map(toVersion);
+    return inOrder(rows);
   }
 
   async eventsAbout({

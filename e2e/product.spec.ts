@@ -84,8 +84,8 @@ test('a new pod appears without reload, and its use is read', async ({ page }) =
 test('the rollout that fails stands on Now with its reason, and the link leads to the cause', async ({ page }) => {
   await signIn(page, 'maren', '/rules');
   await changeRule(page, 'a workload has fewer ready pods than desired', {
-    'holds for, seconds': '2',
-    'clear after, seconds': '2',
+    'holds for': '2 s',
+    'clear after': '2 s',
   });
   await page.getByRole('link', { name: 'Now' }).click();
   const alert = page.getByRole('listitem').filter({ hasText: 'declaration-checker: 2 of 5 pods not ready' });
@@ -109,8 +109,8 @@ test('the leak is told by email before the end, with a link that shows it, and t
   test.setTimeout(180_000); // a whole round of the leak may have to pass
   await signIn(page, 'maren', '/rules');
   await changeRule(page, 'memory of a container near its limit', {
-    'holds for, seconds': '1',
-    'clear after, seconds': '1',
+    'holds for': '1 s',
+    'clear after': '1 s',
   });
   await noSeriousTrouble(page);
   const mail = await page.context().newPage();

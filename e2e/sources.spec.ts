@@ -160,5 +160,5 @@ test('a reader sees the endpoints and coverage, and nothing that would change th
   await expect(page.getByRole('link', { name: 'Scouts' })).toHaveCount(0);
   await page.getByRole('link', { name: 'Series census' }).click();
   await expect(page.getByRole('region', { name: 'by metric' })).toContainText('container_cpu_time_seconds_total');
-  await expect(page.getByRole('form', { name: 'preview a drop rule' })).toHaveCount(0);
+  await expect(page.getByRole('form', { name: 'preview what to leave out' })).toHaveCount(0);
 });

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { AccessService } from './asking/access/access.service.ts';
 import { createApp } from './bootstrap.ts';
+import { BegunAnew } from './ground/platform/begunAnew.ts';
 import { ConfigError, readConfig } from './ground/platform/config.ts';
 import { Unforeseen } from './ground/platform/unforeseen.ts';
 import { migrate } from './keeping/tables/database.ts';
@@ -29,7 +30,11 @@ try {
   process.on('unhandledRejection', (error) => unforeseen.note(error));
   for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, endInTime);
   const { port } = app.getHttpServer().address() as AddressInfo; // listening on TCP
-  console.log(`Zetopsis listens on http://${config.host}:${port} and calls itself ${config.publicUrl}`);
+  const scheme = config.tls === null ? 'http' : 'https';
+  console.log(`Zetopsis listens on ${scheme}://${config.host}:${port} and calls itself ${config.publicUrl}`);
+  // whoever keeps it running says why it does so again
+  const why = process.env['ZETOPSIS_BEGUN_ANEW'];
+  if (why) app.get(BegunAnew, { strict: false }).note('The server', why.slice(0, 200));
   const code = await app.get(AccessService, { strict: false }).firstStartCode();
   if (code !== null)
     console.log(

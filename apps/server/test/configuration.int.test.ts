@@ -164,6 +164,36 @@ describe('the configuration', () => {
     expect((await newest()).what).toBe(`returned to revision ${first}`);
   });
 
+  it('takes later revisions of the same documents along, and what those changed besides', async () => {
+    const team = (key: string, email: string, name = key) =>
+      administrator.ask('PUT', `admin/teams/${key}`, { name, email, owns: [] });
+    await team('along-one', 'one@skerrivale.test');
+    const first = (await newest()).id;
+    await team('apart', 'apart@skerrivale.test');
+    const { text } = await administrator.get('admin/configuration?as=yaml');
+    // one revision that changes both
+    const both = text.replace('one@skerrivale.test', 'more@skerrivale.test').replace('apart@', 'further@');
+    const file = await administrator.ask('POST', 'admin/configuration', { text: both, tryOnly: false });
+    expect(file.body.differences).toHaveLength(2);
+    await team('apart', 'furthest@skerrivale.test');
+    const undo = (body: object) => administrator.ask('POST', `admin/revisions/${first}`, { act: 'undo', ...body });
+    expect((await undo({ tryOnly: false })).status).toBe(409);
+    const tried = await undo({ tryOnly: true });
+    expect(tried.body.along.map(({ id }: { id: number }) => id)).toEqual([first + 3, first + 2]);
+    const done = await undo({ along: true, tryOnly: false });
+    expect(done.body.differences.map(({ key, was }: { key: string; was: string }) => `${key} ${was}`)).toEqual([
+      'apart changed',
+      'along-one removed',
+    ]);
+    const left = await teams();
+    expect(left.find(({ key }: { key: string }) => key === 'apart').email).toBe('apart@skerrivale.test');
+    expect(left.some(({ key }: { key: string }) => key === 'along-one')).toBe(false);
+    expect((await newest()).what).toBe(`took revisions ${first}, ${first + 2}, ${first + 3} back`);
+    // taken back itself, everything is as it was
+    await administrator.ask('POST', `admin/revisions/${(await newest()).id}`, { act: 'undo', tryOnly: false });
+    expect((await teams()).find(({ key }: { key: string }) => key === 'apart').email).toBe('furthest@skerrivale.test');
+  });
+
   it('a cluster that comes back by an undo is blind until somebody enters its token', async () => {
     const [{ id }] = await administrator.get('connections');
     await administrator.ask('DELETE', `connections/${id}`);

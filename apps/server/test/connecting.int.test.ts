@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { type AccountRule, API_KINDS, accountManifest } from '@zetopsis/contract';
 import {
   INVENTORY_KINDS,
   type InventoryKind,
@@ -6,7 +8,9 @@ import {
   type StateAt,
 } from '@zetopsis/core/inventory';
 import type { StandIn } from '@zetopsis/standin';
+import { READER_RULES } from '@zetopsis/standin';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { parseAllDocuments } from 'yaml';
 import { Secrets } from '../src/ground/platform/secrets.ts';
 import { InventoryService } from '../src/keeping/inventory/inventory.service.ts';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
@@ -39,6 +43,30 @@ describe('testing a connection', () => {
     expect(answer.trimmed).toEqual(['address', 'token']);
     expect(new Set(Object.values(mayRead(answer)))).toEqual(new Set(['read']));
     expect(answer.kinds.find(({ kind }: { kind: string }) => kind === 'node').count).toBe(14);
+  });
+  it('needs exactly what its account’s manifest grants, what README says, and what the stand-in allows', () => {
+    const flat = (
+      rules: readonly { groups: readonly string[]; resources: readonly string[]; verbs: readonly string[] }[],
+    ) =>
+      rules.flatMap(({ groups, resources, verbs }) =>
+        groups.flatMap((group) => resources.flatMap((one) => verbs.map((verb) => `${verb} ${group}/${one}`))),
+      );
+    const granted = (grade: { proxy: boolean; secrets: boolean }) => {
+      const [role] = parseAllDocuments(accountManifest(grade))
+        .map((document) => document.toJS())
+        .filter(({ kind }) => kind === 'ClusterRole');
+      return flat(role.rules.map((rule: AccountRule) => ({ ...rule, groups: rule.apiGroups }))).sort();
+    };
+    const whole = granted({ proxy: true, secrets: true });
+    expect(whole).toEqual(flat(READER_RULES).sort());
+    expect(whole.filter((one) => /\*|create|update|patch|delete/.test(one))).toEqual([]);
+    expect(granted({ proxy: false, secrets: false })).toEqual(
+      whole.filter((one) => !/secrets$|\/log$|\/proxy$/.test(one)),
+    );
+    const readme = readFileSync(new URL('../../../README.md', import.meta.url), 'utf8').replace(/\s+/g, ' ');
+    const [, told = ''] = /may \*\*list and watch\*\* (.*?), and get/.exec(readme) ?? [];
+    const kinds = Object.keys(API_KINDS).filter((kind) => kind !== 'secret');
+    expect(told.split(/, | and /).sort()).toEqual(kinds.map((kind) => `${kind}s`).sort());
   });
   it('tells what may be read and what not', async () => {
     const answer = await test({ token: world.card.clusters[0]!.narrowToken });

@@ -1,3 +1,4 @@
+import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
@@ -18,13 +19,19 @@ describe('endpoints given by address', () => {
   const named = async (name: string) =>
     (await administrator.get('sources')).endpoints.find((one: { name: string }) => one.name === name);
 
+  let database: pg.Client;
+  const rows = (sql: string) => database.query(sql);
+
   beforeAll(async () => {
     world = await standIn();
     served = await serve();
     all = await people(served);
     ({ administrator } = all);
+    database = new pg.Client(served.config.databaseUrl);
+    await database.connect();
   });
   afterAll(async () => {
+    await database?.end();
     await served?.close();
     await world?.close();
   });
@@ -37,7 +44,7 @@ describe('endpoints given by address', () => {
     expect(good).toMatchObject({ ok: true, form: 'OpenMetrics', samples: 4, series: 3, dropped: 1, problems: 0 });
     const upper = good.lines.find(({ text }: { text: string }) => text.includes('upper'));
     expect(upper.as).toMatch(/^lamp_power_watts · lens ours · page_lens upper · quay north = \d/);
-    expect(good.lines.find(({ text }: { text: string }) => text.startsWith('host_memory')).as).toMatch(/drop rule/);
+    expect(good.lines.find(({ text }: { text: string }) => text.startsWith('host_memory')).as).toMatch(/left out/);
     const bad = await trying(at('/some-bad-lines'));
     expect(bad).toMatchObject({ ok: true, samples: 1, problems: 2 });
     expect(bad.lines[1].problem).toMatch(/^column \d+: /);
@@ -184,10 +191,11 @@ describe('endpoints given by address', () => {
       async () => (await administrator.get(`endpoints/${id}/history`)).gaps[0].to !== null,
     );
 
-    expect(await administrator.get('given/lamp/dependants')).toMatchObject({
+    expect(await administrator.get(`endpoints/${id}/dependants`)).toMatchObject({
       series: 4,
       metrics: 3,
       objects: ['host north-light'],
+      stays: null,
     });
     expect((await use('retired')).body.endpoint.state).toBe('retired');
     expect((await administrator.get(`endpoints/${id}/metrics`)).metrics).toHaveLength(3);
@@ -225,6 +233,81 @@ describe('endpoints given by address', () => {
     expect(theirs.columns[0].rows.some(({ kind }: { kind: string }) => kind === 'host')).toBe(false);
     const asked = await developer.ask('GET', `usage/object?in=${encodeURIComponent('host:north-keep')}&from=${from}`);
     expect(asked.status).toBe(404);
+  });
+
+  it('are read as often as they say, else as their group, else as all are', async () => {
+    const grouped = { group: 'lamps', intervalSeconds: null };
+    await add('of-a-group', at('/metrics'), grouped);
+    await add('of-none', at('/metrics'), { intervalSeconds: null });
+    await add('by-itself', at('/metrics'), { group: 'lamps', intervalSeconds: 2 });
+    const every = async () =>
+      Promise.all(['of-a-group', 'of-none', 'by-itself'].map(async (name) => (await named(name)).intervalSeconds));
+    expect(await every()).toEqual([15, 15, 2]);
+    expect((await named('of-a-group')).group).toBe('lamps');
+    const save = (body: object) => administrator.ask('PUT', 'intervals', body);
+    expect((await save({ intervalSeconds: 0 })).status).toBe(400);
+    const { body } = await save({ intervalSeconds: 30, groups: { lamps: 3 } });
+    expect(body.groups).toContainEqual({ group: 'lamps', byGroup: 1, byThemselves: 1 });
+    await until('all follow', async () => (await every()).join() === '3,30,2');
+    expect((await administrator.get('intervals')).document).toEqual({ intervalSeconds: 30, groups: { lamps: 3 } });
+    await save({ intervalSeconds: 15, groups: {} });
+  });
+
+  it('are removed for good with what was read; what would be found again at once is not', async () => {
+    await add('fleeting', at('/metrics'), { host: 'fleeting-light' });
+    await until('it is read', async () => (await named('fleeting'))?.state === 'read');
+    const { id } = await named('fleeting');
+    expect((await all.operator.ask('DELETE', `endpoints/${id}`)).status).toBe(403);
+    const { rowCount } = await rows(`select 1 from series where endpoint_id = ${id}`);
+    expect(rowCount).toBe(4);
+    expect((await administrator.ask('DELETE', `endpoints/${id}`)).status).toBe(204);
+    expect(await named('fleeting')).toBeUndefined();
+    for (const table of ['endpoint where id', 'series where endpoint_id', 'journal where endpoint_id'])
+      expect([table, (await rows(`select 1 from ${table} = ${id}`)).rowCount]).toEqual([table, 0]);
+    expect((await administrator.ask('DELETE', `endpoints/${id}`)).status).toBe(404);
+    // of the same name later: another one, with nothing of the first
+    await add('fleeting', at('/metrics'));
+    expect((await named('fleeting')).id).not.toBe(id);
+    const own = (await administrator.get('sources')).endpoints.find(({ kind }: { kind: string }) => kind === 'own');
+    expect(await administrator.ask('DELETE', `endpoints/${own.id}`)).toMatchObject({
+      status: 409,
+      body: { text: expect.stringContaining('always read') },
+    });
+  });
+
+  it('lead from a metric to its series: labels, newest value, an earlier one', async () => {
+    let lamps = 3;
+    world.programs.instead.set('/growing', (response) =>
+      response
+        .writeHead(200, { 'content-type': 'text/plain' })
+        .end(
+          `# HELP lamps_lit Lit,\\nby quay.\n# TYPE lamps_lit gauge\nlamps_lit{quay="n"} ${lamps++}\nlamps_lit{quay="s"} 7\n`,
+        ),
+    );
+    await add('growing', at('/growing'), { labels: { shore: 'west' } });
+    await until('it is read', async () => (await named('growing'))?.state === 'read');
+    const { id } = await named('growing');
+    const [north, south] = await until('it was read twice', async () => {
+      const { series } = await administrator.get(`endpoints/${id}/series?metric=lamps_lit`);
+      return series[0].before === null ? null : series;
+    });
+    expect(north).toMatchObject({ labels: { quay: 'n', shore: 'west' }, state: 'read' });
+    expect(north.value).toBeGreaterThan(north.before.value);
+    expect(south.value).toBe(south.before.value);
+    const { metrics, attached } = await administrator.get(`endpoints/${id}/metrics`);
+    expect([metrics[0].help, attached]).toEqual(['Lit,\nby quay.', { shore: 'west' }]);
+    expect((await all.developer.ask('GET', `endpoints/${id}/series?metric=lamps_lit`)).status).toBe(404);
+  });
+
+  it('that show a page of a program’s state are told from metrics pages, when tried and when read', async () => {
+    world.programs.instead.set('/state', (response) =>
+      response.writeHead(200, { 'content-type': 'text/plain' }).end('state fine\nversion 1.4.2-b\nuptime 5123\n'),
+    );
+    const tried = await administrator.ask('POST', 'given/try', { document: document(at('/state')), secret: '' });
+    expect(tried.body).toMatchObject({ ok: false, verdict: expect.stringContaining('not a metrics page') });
+    await add('state-page', at('/state'));
+    await until('it was read', async () => (await named('state-page'))?.state === 'failing');
+    expect((await named('state-page')).lastError).toBe(tried.body.verdict);
   });
 
   it('tell of one metric: read, read and 0, never, gone', async () => {
@@ -315,7 +398,9 @@ describe('scouts', () => {
   });
 
   it('are previewed: what is found with its labels, and why not the rest', async () => {
-    const { body } = await administrator.ask('POST', 'scouts/preview', { ...scout, attach: { app: '{label.app}' } });
+    const { body } = await administrator.ask('POST', 'scouts/preview', {
+      document: { ...scout, attach: { app: '{label.app}' } },
+    });
     expect(body.foundInAll).toBeGreaterThan(8);
     const [first] = body.found.filter(({ name }: { name: string }) => name.includes('booking-front'));
     expect(first).toMatchObject({
@@ -328,7 +413,7 @@ describe('scouts', () => {
       'it declares no port called pages; there are http',
     );
     expect(body.merging).toEqual([]);
-    const nameless = await administrator.ask('POST', 'scouts/preview', { ...scout, identity: false });
+    const nameless = await administrator.ask('POST', 'scouts/preview', { document: { ...scout, identity: false } });
     expect(nameless.body.merging[0].of.length).toBeGreaterThan(1);
     expect(await found()).toEqual([]);
     const bad = await administrator.ask('PUT', 'scouts/pages', {
@@ -382,6 +467,38 @@ describe('scouts', () => {
       'the new one is read',
       async () => (await read()).filter(({ name }: { name: string }) => name.includes('booking-front')).length === 3,
     );
+    // what is read already stays with its scout, whatever a later one is called, until somebody moves it
+    const scoutsOf = async () => new Set((await read()).map((one: { scout: string }) => one.scout));
+    const early = { ...scout, attach: { app: '{label.app}' } };
+    const { body: said } = await administrator.ask('POST', 'scouts/preview', { document: early });
+    expect(said).toMatchObject({ fresh: 0, anew: { pages: 0 }, ended: { pages: 0 } });
+    expect(said.held).toEqual([{ scout: 'pages', pages: said.foundInAll, series: expect.any(Number) }]);
+    expect(said.held[0].series).toBeGreaterThan(8);
+    expect((await administrator.ask('PUT', 'scouts/a-new-one', { document: early })).status).toBe(200);
+    await until('the new one has looked', async () => {
+      const { scouts } = await administrator.get('scouts');
+      const own = scouts.find(({ key }: { key: string }) => key === 'a-new-one');
+      return own.found > 8 && own.held[0]?.scout === 'pages' && own.held[0].pages === own.found ? own : null;
+    });
+    expect(await scoutsOf()).toEqual(new Set(['pages']));
+    expect((await administrator.ask('POST', 'scouts/a-new-one/take', { from: 'second' })).status).toBe(404);
+    expect((await administrator.ask('POST', 'scouts/a-new-one/take', { from: 'pages' })).status).toBe(200);
+    await until('they were moved', async () => [...(await scoutsOf())].join() === 'a-new-one');
+    const both = { document: { ...scout, over: ['a-new-one'] } };
+    expect((await administrator.ask('PUT', 'scouts/pages', both)).body.text).toMatch(/takes over from pages already/);
+    // changing it would label every page anew, and leave the pages of one namespace
+    const { body: less } = await administrator.ask('POST', 'scouts/preview', {
+      document: { ...scout, over: ['pages'], namespaces: ['ticketing'] },
+      key: 'a-new-one',
+    });
+    expect(less.anew.pages).toBe(less.foundInAll);
+    expect(less.ended.pages).toBeGreaterThan(0);
+    expect(await administrator.get('scouts/a-new-one/dependants')).toMatchObject({
+      pages: said.foundInAll,
+      goOn: [{ scout: 'pages', pages: said.foundInAll }],
+    });
+    expect((await administrator.ask('DELETE', 'scouts/a-new-one')).status).toBe(204);
+    await until('the first one has them again', async () => [...(await scoutsOf())].join() === 'pages');
     // the first scout goes: what the second finds as well is read on
     expect((await administrator.ask('DELETE', 'scouts/pages')).status).toBe(204);
     await until('the other one has them', async () =>
@@ -392,7 +509,9 @@ describe('scouts', () => {
   });
 
   it('a pod is followed to its node and each port, and to what answers there', async () => {
-    const { body: preview } = await administrator.ask('POST', 'scouts/preview', { ...scout, ports: ['pages'] });
+    const { body: preview } = await administrator.ask('POST', 'scouts/preview', {
+      document: { ...scout, ports: ['pages'] },
+    });
     const [, pod] = /^pod ticketing\/(booking-front-\S+) /.exec(
       preview.found.find(({ name }: { name: string }) => name.includes('booking-front')).name,
     )!;

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Level, PersonName, RowNumber } from './access.ts';
 import { CriticalityDocument } from './criticality.ts';
-import { EndpointDocument } from './endpoints.ts';
+import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
 import { LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
 import { PushDocument } from './push.ts';
 import { RuleChange } from './rules.ts';
@@ -107,6 +107,7 @@ export const DOCUMENT_KINDS = [
   'endpoint',
   'scout',
   'push key',
+  'intervals',
   'vitals',
   'team',
   'grant',
@@ -121,6 +122,7 @@ export interface DocumentOf {
   readonly endpoint: EndpointDocument;
   readonly scout: ScoutDocument;
   readonly 'push key': PushDocument;
+  readonly intervals: IntervalsDocument;
   readonly vitals: VitalsDocument;
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
@@ -133,6 +135,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   endpoint: EndpointDocument,
   scout: ScoutDocument,
   'push key': PushDocument,
+  intervals: IntervalsDocument,
   vitals: VitalsDocument,
   team: TeamDocument,
   grant: GrantDocument,
@@ -146,6 +149,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   endpoint: 'endpoints',
   scout: 'scouts',
   'push key': 'pushKeys',
+  intervals: 'intervals',
   vitals: 'vitals',
   team: 'teams',
   grant: 'grants',
@@ -204,8 +208,17 @@ export const ChangeAnswer = z.object({
   differences: z.array(DocumentDifference),
   /** The revision that was made; null when nothing was changed. */
   revision: z.number().int().nullable(),
+  /** Later revisions that changed the same documents and are taken back with it, newest first. */
+  along: z.array(RevisionAnswer.omit({ changes: true })),
 });
 export type ChangeAnswer = z.infer<typeof ChangeAnswer>;
-/** `undo` takes one revision back; `return` makes everything as it was after it. */
-export const RevisionInput = z.object({ act: z.enum(['undo', 'return']), tryOnly: z.boolean() });
+/**
+ * `undo` takes one revision back, `along` with it those that changed the same documents later; `return` makes everything as
+ * it was after it.
+ */
+export const RevisionInput = z.object({
+  act: z.enum(['undo', 'return']),
+  along: z.boolean().default(false),
+  tryOnly: z.boolean(),
+});
 export type RevisionInput = z.infer<typeof RevisionInput>;

@@ -75,6 +75,7 @@ export const PodPortsAnswer = z.object({
 export type PodPortsAnswer = z.infer<typeof PodPortsAnswer>;
 
 const Share = z.object({ name: z.string(), series: z.number().int() });
+export const CensusQuery = z.object({ find: z.string().trim().max(200).default('') });
 export const CensusAnswer = z.object({
   series: z.number().int(),
   limit: z.number().int(),

@@ -30,12 +30,27 @@ const PageAddress = z
       wrong('leave name and password out of the address; there are fields for them');
     if (url.hash !== '') wrong('leave out what follows the #: it is never sent');
   });
-export const Interval = z.coerce
-  .number<number>()
-  .int('whole seconds')
-  .min(1, 'at least 1 s')
-  .max(3600, 'at most 1 h')
-  .default(15);
+const Seconds = z.coerce.number<number>().int('whole seconds').min(1, 'at least 1 s').max(3600, 'at most 1 h');
+/** Null: as the group, or all, are read. */
+export const OwnInterval = Seconds.nullable().default(null);
+/** What belongs together, and is read equally often: "ticketing", "buildings". */
+export const GroupName = z.string().trim().max(60, 'at most 60 characters').default('');
+
+/** How often is read what says nothing of it itself: by group, else overall. */
+export const IntervalsDocument = z.strictObject({
+  intervalSeconds: Seconds.default(15),
+  groups: z
+    .record(z.string().trim().min(1, 'a group has a name').max(60), Seconds)
+    .default({})
+    .refine((groups) => Object.keys(groups).length <= 200, 'at most 200 groups'),
+});
+export type IntervalsDocument = z.infer<typeof IntervalsDocument>;
+export const IntervalsAnswer = z.object({
+  document: IntervalsDocument,
+  /** Every group that there is, with how many sources (endpoints by address, scouts) follow it, and how many say their own. */
+  groups: z.array(z.object({ group: z.string(), byGroup: z.number().int(), byThemselves: z.number().int() })),
+});
+export type IntervalsAnswer = z.infer<typeof IntervalsAnswer>;
 
 export const DropRuleDocument = z.strictObject({
   metric: z.string().trim().min(1, 'which metric is missing').max(200),
@@ -46,7 +61,8 @@ export const DropRuleDocument = z.strictObject({
 export const EndpointDocument = z
   .strictObject({
     address: PageAddress,
-    intervalSeconds: Interval,
+    group: GroupName,
+    intervalSeconds: OwnInterval,
     /** Null: four fifths of the interval, 10 s at most. */
     timeoutSeconds: z.coerce
       .number<number>()
@@ -71,7 +87,7 @@ export const EndpointDocument = z
   })
   .superRefine((document, context) => {
     const wrong = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
-    if (document.timeoutSeconds !== null && document.timeoutSeconds > document.intervalSeconds)
+    if (document.timeoutSeconds !== null && document.timeoutSeconds > (document.intervalSeconds ?? 3600))
       wrong('timeoutSeconds', 'waiting longer than until the next reading helps nobody; at most the interval');
     if (document.proof === 'basic' && document.user === '') wrong('user', 'the name is missing');
     if (document.proof === 'certificate' && !/^-----BEGIN CERTIFICATE-----/.test(document.certificate))
@@ -133,12 +149,14 @@ export const EndpointsInput = z.object({
 export type EndpointsInput = z.infer<typeof EndpointsInput>;
 export const UseInput = z.object({ use: z.enum(['read', 'paused', 'retired']) });
 
-/** What hangs on an endpoint: it is listed before the endpoint is retired. */
+/** What hangs on an endpoint: it is listed before the endpoint is retired or removed. */
 export const DependantsAnswer = z.object({
   series: z.number().int(),
   metrics: z.number().int(),
   firstAt: EpochMs.nullable(),
   objects: z.array(z.string()),
+  /** Why it cannot be removed for good now, with what to do; null when it can. */
+  stays: z.string().nullable(),
 });
 export type DependantsAnswer = z.infer<typeof DependantsAnswer>;
 
@@ -177,6 +195,8 @@ export const MetricsAnswer = z.object({
       name: z.string(),
       type: z.string(),
       unit: z.string(),
+      /** What the page says that it is; empty: nothing. */
+      help: z.string(),
       series: z.number().int(),
       state: z.enum(['read', 'gone']),
       lastAt: EpochMs.nullable(),
@@ -185,6 +205,8 @@ export const MetricsAnswer = z.object({
     }),
   ),
   more: z.number().int(),
+  /** Labels that every series gets beside its page's own. */
+  attached: z.record(z.string(), z.string()),
   exemplars: z.array(
     z.object({ metric: z.string(), at: EpochMs, value: z.number(), labels: z.record(z.string(), z.string()) }),
   ),
@@ -192,3 +214,20 @@ export const MetricsAnswer = z.object({
   answer: z.string().nullable(),
 });
 export type MetricsAnswer = z.infer<typeof MetricsAnswer>;
+
+/** The series of one metric of an endpoint. */
+export const SeriesQuery = z.object({ metric: z.string().min(1, 'which metric is missing').max(200) });
+export const SeriesAnswer = z.object({
+  series: z.array(
+    z.object({
+      labels: z.record(z.string(), z.string()),
+      state: z.enum(['read', 'gone']),
+      lastAt: EpochMs.nullable(),
+      value: z.number().nullable(),
+      /** An earlier value that is still at hand, to tell whether it grows; null where there is none. */
+      before: z.object({ at: EpochMs, value: z.number() }).nullable(),
+    }),
+  ),
+  more: z.number().int(),
+});
+export type SeriesAnswer = z.infer<typeof SeriesAnswer>;

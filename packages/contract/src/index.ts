@@ -48,6 +48,7 @@ export {
 } from './configuration.ts';
 export {
   CensusAnswer,
+  CensusQuery,
   CoverageAnswer,
   CoverageQuery,
   DropPreview,
@@ -64,8 +65,12 @@ export {
   EndpointsInput,
   GivenAnswer,
   HistoryAnswer,
+  IntervalsAnswer,
+  IntervalsDocument,
   MetricsAnswer,
   MetricsQuery,
+  SeriesAnswer,
+  SeriesQuery,
   SourceKey,
   TryAnswer,
   TryInput,
@@ -99,7 +104,17 @@ export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
-export { ScoutAnswer, ScoutDocument, ScoutInput, ScoutPreview, ScoutsAnswer, SERVES_KEY } from './scouts.ts';
+export {
+  ScoutAnswer,
+  ScoutDependants,
+  ScoutDocument,
+  ScoutInput,
+  ScoutPreview,
+  ScoutPreviewInput,
+  ScoutsAnswer,
+  ScoutTake,
+  SERVES_KEY,
+} from './scouts.ts';
 export {
   type FlowLines,
   LogAnswer,
@@ -119,6 +134,7 @@ export {
   ConnectionInput,
   ConnectionTest,
   EndpointAnswer,
+  OPTIONAL_KINDS,
   RawPage,
   SourcesAnswer,
   trimmedBlanks,
@@ -144,4 +160,12 @@ export {
 } from './usage.ts';
 export { SavedView, SavedViewInput, SavedViewsAnswer } from './views.ts';
 export { VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';
-export { FIXTURE_LINES } from './wire-names.ts';
+export {
+  type AccountGrade,
+  type AccountRule,
+  API_KINDS,
+  accountManifest,
+  accountRules,
+  apiPath,
+  FIXTURE_LINES,
+} from './wire-names.ts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { AttachedLabels, DropRuleDocument, Interval, Secret } from './endpoints.ts';
+import { AttachedLabels, DropRuleDocument, GroupName, OwnInterval, Secret, SourceKey } from './endpoints.ts';
 import { Authority, ClusterName } from './sources.ts';
 
 const Selector = z.record(z.string().trim().min(1).max(317), z.string().trim().max(253)).default({});
@@ -31,7 +31,8 @@ const ScoutFields = z.strictObject({
     .default({ serves: SERVES_KEY, port: '', path: '', scheme: '' }),
   scheme: z.enum(['http', 'https']).default('http'),
   path: z.string().trim().startsWith('/', 'a path starts with /').max(300).default('/metrics'),
-  intervalSeconds: Interval,
+  group: GroupName,
+  intervalSeconds: OwnInterval,
   /** Templates: `{namespace}`, `{label.team}`; what they may name is checked where they are filled. */
   attach: AttachedLabels,
   identity: z.boolean().default(true),
@@ -41,6 +42,8 @@ const ScoutFields = z.strictObject({
   user: z.string().trim().max(200).default(''),
   authority: Authority,
   drop: z.array(DropRuleDocument).max(50).default([]),
+  /** Scouts whose pages were moved to this one: where they find a page, too, it is this one's. */
+  over: z.array(SourceKey).max(50).default([]),
   use: z.enum(['on', 'off']).default('on'),
 });
 export const ScoutDocument = ScoutFields.superRefine(({ proof, user, route }, context) => {
@@ -59,8 +62,17 @@ const TargetAnswer = z.object({
   every: z.number(),
   labels: z.record(z.string(), z.string()),
   as: z.string().nullable(),
-  /** Another scout that found the same page first. */
+  /** The scout that the same page is read for. */
   foundBy: z.string().nullable(),
+});
+/** Pages, and how many series are kept of them now. */
+const Pages = z.object({ pages: z.number().int(), series: z.number().int() });
+/** The same of those that are read for another scout. */
+const HeldPages = Pages.extend({ scout: z.string() });
+export const ScoutPreviewInput = z.object({
+  document: ScoutDocument,
+  /** The scout that would become so; null for a new one. */
+  key: SourceKey.nullable().default(null),
 });
 export const ScoutPreview = z.object({
   lookedAt: z.number().int(),
@@ -69,6 +81,14 @@ export const ScoutPreview = z.object({
   leftOut: z.array(z.object({ cluster: z.string(), object: z.string(), why: z.string() })),
   leftOutInAll: z.number().int(),
   merging: z.array(z.object({ labels: z.record(z.string(), z.string()), of: z.array(z.string()) })),
+  /** Pages that nobody reads yet: their series begin with the first reading. */
+  fresh: z.number().int(),
+  /** Pages of this scout whose labels, or what of them is left out, would change: their series end and others begin. */
+  anew: Pages,
+  /** Pages of this scout that it would not find any more. */
+  ended: Pages,
+  /** Pages that are read for other scouts already: they stay with them. */
+  held: z.array(HeldPages),
 });
 export type ScoutPreview = z.infer<typeof ScoutPreview>;
 export const ScoutInput = z.object({ document: ScoutDocument, secret: Secret });
@@ -80,7 +100,16 @@ export const ScoutAnswer = z.object({
   found: z.number().int(),
   read: z.number().int(),
   leftOut: z.number().int(),
+  /** What it finds, too, and other scouts read. */
+  held: z.array(HeldPages),
 });
 export type ScoutAnswer = z.infer<typeof ScoutAnswer>;
+export const ScoutTake = z.object({ from: SourceKey });
+/** What hangs on a scout: it is listed before the scout is removed. */
+export const ScoutDependants = Pages.extend({
+  /** Of those, the ones that other scouts find, too: they go on. */
+  goOn: z.array(z.object({ scout: z.string(), pages: z.number().int() })),
+});
+export type ScoutDependants = z.infer<typeof ScoutDependants>;
 export const ScoutsAnswer = z.object({ scouts: z.array(ScoutAnswer) });
 export type ScoutsAnswer = z.infer<typeof ScoutsAnswer>;

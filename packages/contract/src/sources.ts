@@ -80,6 +80,8 @@ export function trimmedBlanks(raw: Readonly<Record<string, unknown>>): string[] 
   });
 }
 
+/** Kinds that an account need not be granted: everything else is whole without them. */
+export const OPTIONAL_KINDS: ReadonlySet<string> = new Set(['secret']);
 const KindAccess = z.object({
   kind: z.string(),
   may: z.enum(['read', 'not allowed', 'not served', 'failed']),
@@ -138,6 +140,8 @@ export const EndpointAnswer = z.object({
   /** The node, the name it was given, or what it is of. */
   name: z.string(),
   scout: z.string().nullable(),
+  /** Empty: in none. */
+  group: z.string(),
   address: z.string(),
   intervalSeconds: z.number(),
   state: EndpointState,

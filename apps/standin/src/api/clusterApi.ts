@@ -7,6 +7,7 @@ import type { Credentials } from '../tls/certificates.ts';
 import { ACCESS_GROUP, METADATA_KIND, METADATA_VERSION } from '../wire-names.ts';
 import { type ApiObject, groupVersionOf, KIND_INFO, type Kind } from '../world/objects.ts';
 import type { Change, ObjectStore } from '../world/store.ts';
+import { mayDo, NARROW_RULES, READER_RULES } from './account.ts';
 import { discovery, resourceAt, status, type Target } from './discovery.ts';
 import { fieldSelector, labelSelector, type Predicate } from './selectors.ts';
 
@@ -76,6 +77,7 @@ export class ClusterApi {
     }
     const handedOn = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/:]+):(\d+)\/proxy(\/.*)?$/.exec(path);
     if (handedOn) {
+      if (!this.granted({ response, token, group: '', resource: 'pods/proxy', verb: 'get' })) return;
       this.handOn({
         response,
         namespace: handedOn[1]!,
@@ -87,6 +89,7 @@ export class ClusterApi {
     }
     const log = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/]+)\/log$/.exec(path);
     if (log) {
+      if (!this.granted({ response, token, group: '', resource: 'pods/log', verb: 'get' })) return;
       this.log({ response, namespace: log[1]!, name: log[2]!, query: url.searchParams });
       return;
     }
@@ -95,24 +98,34 @@ export class ClusterApi {
       send(response, 404, status(404, 'NotFound', 'the server could not find the requested resource'));
       return;
     }
-    if (token === this.credentials.narrowToken && (target.kind === 'events' || target.kind === 'daemonsets')) {
-      send(
-        response,
-        403,
-        status(
-          403,
-          'Forbidden',
-          `${target.kind} is forbidden: user "zetopsis-narrow" cannot list resource "${target.kind}" at the cluster scope`,
-        ),
-      );
-      return;
-    }
+    const watched = ['true', '1'].includes(url.searchParams.get('watch') ?? '');
+    const verb = target.name !== undefined ? 'get' : watched ? 'watch' : 'list';
+    if (!this.granted({ response, token, group: KIND_INFO[target.kind].group, resource: target.kind, verb })) return;
     const form: Form = (request.headers.accept ?? '').includes(`as=${METADATA_KIND}`) ? METADATA : WHOLE;
-    if (target.name !== undefined)
-      this.get({ response, kind: target.kind, namespace: target.namespace, name: target.name, form });
-    else if (['true', '1'].includes(url.searchParams.get('watch') ?? ''))
-      this.watch({ request, response, target, query: url.searchParams, form });
+    if (watched) this.watch({ request, response, target, query: url.searchParams, form });
     else this.list({ response, target, query: url.searchParams, form });
+  }
+
+  /** Whether the token's account may; when not, that is answered. */
+  private granted({
+    response,
+    token,
+    group,
+    resource,
+    verb,
+  }: {
+    readonly response: ServerResponse;
+    readonly token: string | undefined;
+    readonly group: string;
+    readonly resource: string;
+    readonly verb: string;
+  }): boolean {
+    const narrow = token === this.credentials.narrowToken;
+    if (mayDo(narrow ? NARROW_RULES : READER_RULES, group, resource, verb)) return true;
+    const who = narrow ? 'zetopsis-narrow' : 'zetopsis-reader';
+    const text = `${resource} is forbidden: user "${who}" cannot ${verb} resource "${resource}" in API group "${group}"`;
+    send(response, 403, status(403, 'Forbidden', text));
+    return false;
   }
 
   private log({
@@ -169,24 +182,6 @@ export class ClusterApi {
         503,
         status(503, 'ServiceUnavailable', `error trying to reach service: dial tcp: connection refused`),
       );
-  }
-
-  private get({
-    response,
-    kind,
-    namespace,
-    name,
-    form,
-  }: {
-    readonly response: ServerResponse;
-    readonly kind: Kind;
-    readonly namespace: string | undefined;
-    readonly name: string;
-    readonly form: Form;
-  }): void {
-    const object = this.store.get(kind, namespace, name);
-    if (!object) send(response, 404, status(404, 'NotFound', `${kind} "${name}" not found`));
-    else send(response, 200, form.one(kind, object));
   }
 
   private predicate(target: Target, query: URLSearchParams): Predicate {

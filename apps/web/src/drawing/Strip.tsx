@@ -84,6 +84,7 @@ export function Strip({ of, figures, against = null, height = 17, cuts, silent =
         )}
         {strip.heading !== null && (
           <svg x={percent(Math.min(strip.heading, 0.995))} overflow="visible">
+            <title>heading: where it gets to when it goes on as lately, as long again as it was looked at</title>
             <path
               d={`M-4 ${bar / 2 - 4}l4 4l-4 4`}
               fill="none"

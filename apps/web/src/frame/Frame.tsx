@@ -1,7 +1,7 @@
 import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { Suspense, useState } from 'react';
-import { NavLink, Outlet } from 'react-router';
+import { NavLink, Outlet, useLocation } from 'react-router';
 import { useNowQuery } from '../state/nowApi.ts';
 import { useLive } from '../state/store.ts';
 import { useLiveNews } from '../state/useLiveNews.ts';
@@ -21,19 +21,29 @@ export function Frame() {
   useLiveNews();
   const [layer, setLayer] = useState<'keys' | 'find' | null>(null);
   useFrameKeys(setLayer);
+  const { pathname } = useLocation();
+  // elsewhere neither a scope nor a time would change anything
+  const timed = PLACES.some((place) => place.timed && (pathname === '/' || pathname.startsWith(place.path)));
   return (
-    <div className="grid h-full grid-rows-[44px_36px_minmax(0,1fr)_72px]">
+    <div
+      className={clsx(
+        'grid h-full',
+        timed ? 'grid-rows-[44px_36px_minmax(0,1fr)_72px]' : 'grid-rows-[44px_minmax(0,1fr)]',
+      )}
+    >
       <Header open={setLayer} />
-      <div className="flex min-w-0 border-b border-line">
-        <ScopeLine />
-        <PastSign />
-      </div>
+      {timed && (
+        <div className="flex min-w-0 border-b border-line">
+          <ScopeLine />
+          <PastSign />
+        </div>
+      )}
       <main className="relative min-h-0 overflow-hidden" id="place">
         <Suspense fallback={<p className="p-5 text-soft">loading</p>}>
           <Outlet />
         </Suspense>
       </main>
-      <Tape />
+      {timed && <Tape />}
       <KeyHelp open={layer === 'keys'} close={() => setLayer(null)} />
       <GoTo open={layer === 'find'} close={() => setLayer(null)} />
     </div>

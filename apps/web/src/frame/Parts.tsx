@@ -6,6 +6,8 @@ import { useView } from './useView.ts';
 export interface Part {
   readonly path: string;
   readonly name: string;
+  /** What the word means, where it is not said by itself. */
+  readonly about?: string;
   readonly view: ReactNode;
 }
 
@@ -24,9 +26,10 @@ export function Parts({
   const { link } = useView();
   return (
     <nav aria-label={`parts of ${place}`} className="flex gap-5 border-b border-line px-5 pt-2 text-sm">
-      {parts.map(({ path, name }) => (
+      {parts.map(({ path, name, about }) => (
         <NavLink
           key={path}
+          title={about}
           to={link(`/${place.toLowerCase()}/${path}`)}
           aria-current={path === shown.path ? 'page' : undefined}
           className={clsx(

@@ -38,8 +38,8 @@ export function TapeMark({ group, left, all, length, now, align }: Props) {
       <Popover.Trigger
         title={words}
         aria-label={words}
-        className="absolute top-[1px] flex h-[18px] w-[18px] -translate-x-1/2 items-center justify-center text-ink hover:text-petrol"
-        style={{ left }}
+        className="absolute top-[1px] flex h-[18px] -translate-x-1/2 items-center justify-center text-ink hover:text-petrol"
+        style={{ left, width: group.width }}
       >
         <MarkSign mark={lead} />
         {group.marks.length > 1 && <span className="text-[10px] leading-none">{group.marks.length}</span>}

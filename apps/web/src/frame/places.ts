@@ -1,8 +1,8 @@
-/** The places that exist, in the order of their number keys. */
+/** The places that exist, in the order of their number keys; `timed`: what is looked at there has a scope and a time. */
 export const PLACES = [
-  { path: '/now', name: 'Now', question: 'what needs me?' },
-  { path: '/usage', name: 'Usage', question: 'who uses what, against which limit?' },
-  { path: '/rules', name: 'Rules', question: 'when should somebody be told, and who?' },
-  { path: '/sources', name: 'Sources', question: 'is data flowing?' },
-  { path: '/admin', name: 'Admin', question: 'who may do what, who did what?' },
+  { path: '/now', name: 'Now', question: 'what needs me?', timed: true },
+  { path: '/usage', name: 'Usage', question: 'who uses what, against which limit?', timed: true },
+  { path: '/rules', name: 'Rules', question: 'when should somebody be told, and who?', timed: false },
+  { path: '/sources', name: 'Sources', question: 'is data flowing?', timed: false },
+  { path: '/admin', name: 'Admin', question: 'who may do what, who did what?', timed: false },
 ] as const;

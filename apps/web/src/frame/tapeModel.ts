@@ -77,19 +77,32 @@ export function neverReadUntil({ grid, load }: TapeAnswer): number | null {
 }
 
 export interface MarkGroup {
+  /** Its middle. */
   readonly x: number;
+  readonly width: number;
   readonly marks: readonly Mark[];
 }
+const SIGN = 18;
+const DIGIT = 6;
+/** A sign, and beside it how many there are. */
+const widthOf = (count: number): number => SIGN + (count > 1 ? DIGIT * String(count).length : 0);
 
-/** Marks nearer than 12 px stand as one; the gravest of them is drawn. */
+/** Marks as they stand on the band: none over another, none past its edges; those that would be stand as one. */
 export function groupMarks(marks: readonly Mark[], scale: Scale): MarkGroup[] {
-  const groups: { x: number; marks: Mark[] }[] = [];
-  for (const mark of marks) {
-    const x = xOf(scale, mark.at);
-    if (x < 0 || x > scale.width) continue;
-    const last = groups.at(-1);
-    if (last && x - last.x < 12) last.marks.push(mark);
-    else groups.push({ x, marks: [mark] });
+  const groups: { x: number; width: number; marks: Mark[] }[] = [];
+  const within = (x: number, width: number) => Math.max(width / 2, Math.min(scale.width - width / 2, x));
+  for (const mark of [...marks].sort((a, b) => a.at - b.at)) {
+    const at = xOf(scale, mark.at);
+    if (at < 0 || at > scale.width) continue;
+    groups.push({ x: within(at, SIGN), width: SIGN, marks: [mark] });
+    // a group that grew may reach the one before
+    for (let last = groups.at(-1)!, before = groups.at(-2); before; last = before, before = groups.at(-2)) {
+      if (last.x - before.x >= (last.width + before.width) / 2) break;
+      groups.pop();
+      before.marks.push(...last.marks);
+      before.width = widthOf(before.marks.length);
+      before.x = within(before.x, before.width);
+    }
   }
   return groups;
 }

@@ -253,6 +253,23 @@ describe('the tape', () => {
     expect(groups.map(({ marks }) => marks.length)).toEqual([3, 1]);
     expect(leading(groups[0]!)).toMatchObject({ kind: 'raised', severity: 'critical' });
   });
+  it('stand beside each other, none over another and none past the edges, however many there are', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 719 }), { maxLength: 300 }), (minutes) => {
+        const groups = groupMarks(
+          minutes.map((ago) => mark(ago, 'restart')),
+          scale,
+        );
+        expect(groups.reduce((sum, { marks }) => sum + marks.length, 0)).toBe(minutes.length);
+        for (const [i, { x, width }] of groups.entries()) {
+          expect(x - width / 2).toBeGreaterThanOrEqual(0);
+          expect(x + width / 2).toBeLessThanOrEqual(scale.width);
+          const next = groups[i + 1];
+          if (next) expect(next.x - x).toBeGreaterThanOrEqual((next.width + width) / 2);
+        }
+      }),
+    );
+  });
   it('finds earlier moments like one, to align at: same kind, same object', () => {
     const marks = [
       mark(300, 'rollout'),

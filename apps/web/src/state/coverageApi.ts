@@ -11,7 +11,10 @@ const coverageApi = api.injectEndpoints({
       responseSchema: CoverageAnswer,
       providesTags: ['sources', 'samples', 'inventory'],
     }),
-    census: build.query<CensusAnswer, void>({ query: () => 'census', responseSchema: CensusAnswer }),
+    census: build.query<CensusAnswer, string>({
+      query: (find) => ({ url: 'census', params: find === '' ? {} : { find } }),
+      responseSchema: CensusAnswer,
+    }),
     previewDrop: build.mutation<DropPreview, { endpoint: number | null; rule: DropRule }>({
       query: (body) => ({ url: 'census/drop', method: 'POST', body }),
       responseSchema: DropPreview,

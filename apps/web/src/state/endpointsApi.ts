@@ -1,4 +1,4 @@
-import { HistoryAnswer, MetricsAnswer, RawPage, SourcesAnswer } from '@zetopsis/contract';
+import { HistoryAnswer, MetricsAnswer, RawPage, SeriesAnswer, SourcesAnswer } from '@zetopsis/contract';
 import { api } from './api.ts';
 
 const endpointsApi = api.injectEndpoints({
@@ -18,6 +18,12 @@ const endpointsApi = api.injectEndpoints({
       query: ({ id, find }) => ({ url: `endpoints/${id}/metrics`, params: find === '' ? {} : { find } }),
       responseSchema: MetricsAnswer,
     }),
+    endpointSeries: build.query<SeriesAnswer, { id: number; metric: string }>({
+      query: ({ id, metric }) => ({ url: `endpoints/${id}/series`, params: { metric } }),
+      responseSchema: SeriesAnswer,
+      providesTags: ['samples'],
+    }),
   }),
 });
-export const { useSourcesQuery, useRawPageQuery, useHistoryQuery, useEndpointMetricsQuery } = endpointsApi;
+export const { useSourcesQuery, useRawPageQuery, useHistoryQuery, useEndpointMetricsQuery, useEndpointSeriesQuery } =
+  endpointsApi;

@@ -2,6 +2,8 @@ import {
   DependantsAnswer,
   type EndpointDocument,
   GivenAnswer,
+  IntervalsAnswer,
+  type IntervalsDocument,
   PodPortsAnswer,
   type PodPortsInput,
   TryAnswer,
@@ -37,9 +39,23 @@ const givenApi = api.injectEndpoints({
       responseSchema: whole(GivenAnswer),
       invalidatesTags: ['sources'],
     }),
-    dependants: build.query<DependantsAnswer, string>({
-      query: (key) => `given/${key}/dependants`,
+    dependants: build.query<DependantsAnswer, number>({
+      query: (id) => `endpoints/${id}/dependants`,
       responseSchema: DependantsAnswer,
+    }),
+    removeEndpoint: build.mutation<null, number>({
+      query: (id) => ({ url: `endpoints/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['sources', 'configuration', 'inventory'],
+    }),
+    intervals: build.query<IntervalsAnswer, void>({
+      query: () => 'intervals',
+      responseSchema: whole(IntervalsAnswer),
+      providesTags: ['sources', 'configuration'],
+    }),
+    saveIntervals: build.mutation<IntervalsAnswer, IntervalsDocument>({
+      query: (body) => ({ url: 'intervals', method: 'PUT', body }),
+      responseSchema: whole(IntervalsAnswer),
+      invalidatesTags: ['sources', 'configuration'],
     }),
     podPorts: build.mutation<PodPortsAnswer, z.input<typeof PodPortsInput>>({
       query: (body) => ({ url: 'pods/ports', method: 'POST', body }),
@@ -54,5 +70,8 @@ export const {
   useChangeEndpointMutation,
   useUseEndpointMutation,
   useDependantsQuery,
+  useRemoveEndpointMutation,
+  useIntervalsQuery,
+  useSaveIntervalsMutation,
   usePodPortsMutation,
 } = givenApi;

@@ -1,4 +1,4 @@
-import { type ScoutDocument, ScoutPreview, ScoutsAnswer } from '@zetopsis/contract';
+import { ScoutDependants, type ScoutDocument, ScoutPreview, ScoutsAnswer } from '@zetopsis/contract';
 import type { z } from 'zod';
 import { api } from './api.ts';
 
@@ -13,7 +13,7 @@ const scoutsApi = api.injectEndpoints({
       responseSchema: whole(ScoutsAnswer),
       providesTags: ['sources', 'inventory'],
     }),
-    previewScout: build.mutation<ScoutPreview, Scout>({
+    previewScout: build.mutation<ScoutPreview, { document: Scout; key: string | null }>({
       query: (body) => ({ url: 'scouts/preview', method: 'POST', body }),
       responseSchema: ScoutPreview,
     }),
@@ -22,10 +22,26 @@ const scoutsApi = api.injectEndpoints({
       responseSchema: whole(ScoutsAnswer),
       invalidatesTags: ['sources'],
     }),
+    takePages: build.mutation<ScoutsAnswer, { key: string; from: string }>({
+      query: ({ key, from }) => ({ url: `scouts/${key}/take`, method: 'POST', body: { from } }),
+      responseSchema: whole(ScoutsAnswer),
+      invalidatesTags: ['sources'],
+    }),
+    scoutDependants: build.query<ScoutDependants, string>({
+      query: (key) => `scouts/${key}/dependants`,
+      responseSchema: ScoutDependants,
+    }),
     removeScout: build.mutation<null, string>({
       query: (key) => ({ url: `scouts/${key}`, method: 'DELETE' }),
       invalidatesTags: ['sources'],
     }),
   }),
 });
-export const { useScoutsQuery, usePreviewScoutMutation, useSaveScoutMutation, useRemoveScoutMutation } = scoutsApi;
+export const {
+  useScoutsQuery,
+  usePreviewScoutMutation,
+  useSaveScoutMutation,
+  useTakePagesMutation,
+  useScoutDependantsQuery,
+  useRemoveScoutMutation,
+} = scoutsApi;

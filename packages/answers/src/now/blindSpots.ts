@@ -13,6 +13,13 @@ export interface OwnState {
   readonly unforeseen: { readonly count: number; readonly lately: EpochMs | null };
   /** When everything else waited for one thing, and for how long. */
   readonly stop: { readonly at: EpochMs; readonly ms: DurationMs } | null;
+  /** Parts that ended within the last hour and were begun anew. */
+  readonly anew: readonly {
+    readonly what: string;
+    readonly why: string;
+    readonly at: EpochMs;
+    readonly count: number;
+  }[];
 }
 
 /** What is not read, not kept or not told, each cause once. */
@@ -71,7 +78,7 @@ function endpointSpots(endpoints: readonly EndpointAnswer[]): Spot[] {
   });
 }
 
-function ownSpots({ at, storeProblem, unforeseen, stop }: OwnState): Spot[] {
+function ownSpots({ at, storeProblem, unforeseen, stop, anew }: OwnState): Spot[] {
   const spots: Spot[] = [];
   if (storeProblem !== null)
     spots.push({
@@ -93,6 +100,13 @@ function ownSpots({ at, storeProblem, unforeseen, stop }: OwnState): Spot[] {
       reason: `One thing held up everything else for ${formatDuration(stop.ms)}: answers, readings and rules waited.`,
       since: stop.at,
       nextStep: 'Look at what was asked then; fewer pods in a window or a smaller scope take less at once.',
+    });
+  for (const { what, why, at: since, count } of anew)
+    spots.push({
+      what: 'Zetopsis itself',
+      reason: `${what} ended${count === 1 ? '' : ` ${count} times within an hour`} (${why}) and was begun anew.`,
+      since,
+      nextStep: 'What it was doing is done again. If it happens again, the server’s log says more, under “begunAnew”.',
     });
   return spots;
 }

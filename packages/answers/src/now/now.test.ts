@@ -128,7 +128,7 @@ describe('blind spots', () => {
     ({ name, state, reason: `${name} has a reason`, since: 1, nextStep: 'do this' }) as ConnectionAnswer;
   const endpoint = (name: string, state: string, cluster: string | null, lastError: string | null = null) =>
     ({ name, state, connection: cluster, lastError, since: 2 }) as EndpointAnswer;
-  const well = { at: NOW, storeProblem: null, unforeseen: { count: 0, lately: null }, stop: null };
+  const well = { at: NOW, storeProblem: null, unforeseen: { count: 0, lately: null }, stop: null, anew: [] };
   it('are none where all is read', () => {
     expect(
       blindSpots({
@@ -161,11 +161,19 @@ describe('blind spots', () => {
     ]);
   });
   it('tell how Zetopsis itself is, and what could not be told', () => {
-    const own = { at: NOW, storeProblem: 'no room', unforeseen: { count: 2, lately: 5 }, stop: { at: 6, ms: 2500 } };
+    const own = {
+      at: NOW,
+      storeProblem: 'no room',
+      unforeseen: { count: 2, lately: 5 },
+      stop: { at: 6, ms: 2500 },
+      anew: [{ what: 'The server', why: 'it ended with code 1', at: 6.5, count: 1 }],
+    };
     const dead = { to: 'tides@skerrivale.test', subject: 's', error: null, createdAt: 7 } as DeliveryAnswer;
     const spots = blindSpots({ connections: [], endpoints: [], own, dead: [dead] });
-    expect(spots.map(({ since }) => since)).toEqual([NOW, 5, 6, 7]);
-    expect(spots.map(({ reason }) => reason).join(' ')).toMatch(/no room.*2 times.*for .*no reason known/);
+    expect(spots.map(({ since }) => since)).toEqual([NOW, 5, 6, 6.5, 7]);
+    expect(spots.map(({ reason }) => reason).join(' ')).toMatch(
+      /no room.*2 times.*for .*The server ended .it ended with code 1. and was begun anew.*no reason known/,
+    );
     for (const { nextStep } of spots) expect(nextStep).not.toBeNull();
   });
   it('of a past moment are the gaps over it, by their reason', () => {

@@ -256,6 +256,12 @@ export const behind = ({ view }: SeenUsage, { namespace, selector }: ServiceObje
     .filter(({ workload, pod }) => workload.namespace === (namespace ?? '') && selects(selector, pod))
     .map(({ pod }) => pod);
 
+/** How a port is reached from outside the cluster: at the service's own addresses there, and at each node. */
+const wayIn = ({ outside = [] }: ServiceObject, port: number, nodePort: number | null): string =>
+  [...outside.map((address) => `${address}:${port}`), ...(nodePort === null ? [] : [`any node:${nodePort}`])].join(
+    ', ',
+  ) || 'not at all';
+
 function serviceParts(usage: SeenUsage, service: ServiceObject): Parts {
   const slices = usage.view.inventory
     .list('endpoint slice')
@@ -273,8 +279,14 @@ function serviceParts(usage: SeenUsage, service: ServiceObject): Parts {
     tables: [
       {
         title: 'Ports',
-        columns: ['name', 'port', 'goes to', 'protocol'],
-        rows: service.ports.map(({ name, port, target, protocol }) => [name || '–', String(port), target, protocol]),
+        columns: ['name', 'from outside', 'port', 'goes to', 'protocol'],
+        rows: service.ports.map(({ name, port, target, protocol, nodePort }) => [
+          name || 'unnamed',
+          wayIn(service, port, nodePort ?? null),
+          String(port),
+          `pods’ ${target || port}`,
+          protocol,
+        ]),
       },
       {
         title: 'Endpoints',

@@ -256,11 +256,16 @@ function findNode({ input, view }: SeenUsage, columns: ClusterColumns, name: str
         text: `${node.pods}${object.allocatable.pods === null ? '' : ` of ${object.allocatable.pods} it has room for`}`,
       },
       { name: 'takes new pods', text: object.acceptsPods ? 'yes' : 'no' },
+      { name: 'address', text: addressWords(object.address, object.port), as: 'code' },
       ...upFor(input, name),
       ...(input.pods.length === view.pods.length ? [] : [{ name: 'shown', text: 'your pods; others as one share' }]),
     ],
   };
 }
+
+/** Where it is reached within its cluster; a node with the port of its own page. */
+const addressWords = (address: string | null, port: number | null): string =>
+  address === null ? 'none yet' : port === null ? address : `${address} · page at port ${port}`;
 
 function findPod({
   usage: { view },
@@ -293,6 +298,7 @@ function findPod({
       { name: 'node', text: pod.node ?? 'not placed yet' },
       { name: 'phase', text: span.to !== null && span.to <= to ? `gone, was ${pod.phase}` : pod.phase },
       { name: 'age', text: formatDuration((span.to ?? to) - pod.createdAt) },
+      { name: 'address', text: addressWords(pod.address ?? null, null), as: 'code' },
     ],
     containers: container ? [container] : pod.containers,
     workload: null,

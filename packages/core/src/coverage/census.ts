@@ -44,15 +44,19 @@ export class CensusCount {
       label.values.add(value);
     }
   }
-  /** The most first, at most so many of each; found step by step, since their names are a stranger's, too. */
-  *census(most: number): Generator<void, Census> {
+  /**
+   * The most first, at most so many of each, of those whose name `find` is part of; found step by step, since their names are
+   * a stranger's, too.
+   */
+  *census(most: number, find = ''): Generator<void, Census> {
+    const wanted = find.toLowerCase();
     const metrics = yield* firstOf(
-      this.metrics,
+      named(this.metrics, wanted),
       most,
       ([a, { series: left }], [b, { series: right }]) => right - left || (a < b ? -1 : 1),
     );
     const labels = yield* firstOf(
-      this.labels,
+      named(this.labels, wanted),
       most,
       ([a, { values: left }], [b, { values: right }]) => right.size - left.size || (a < b ? -1 : 1),
     );
@@ -74,6 +78,9 @@ export class CensusCount {
       endpoints: this.endpoints,
     };
   }
+}
+function* named<V>(map: ReadonlyMap<string, V>, wanted: string): Generator<[string, V]> {
+  for (const entry of map) if (wanted === '' || entry[0].toLowerCase().includes(wanted)) yield entry;
 }
 function noted<V>(map: Map<string, V>, key: string, make: () => V): V {
   const known = map.get(key);

@@ -10,10 +10,10 @@ import {
 } from './index.ts';
 
 const NOW = 1_700_000_000_000;
-const censusOf = (all: readonly CensusSeries[], most: number) => {
+const censusOf = (all: readonly CensusSeries[], most: number, find = '') => {
   const count = new CensusCount();
   for (const one of all) count.add(one);
-  return toTheEnd(count.census(most));
+  return toTheEnd(count.census(most, find));
 };
 const page = (more: Partial<PageState> = {}): PageState => ({
   id: 1,

@@ -55,7 +55,8 @@ export const endingsOf = (type: MetricType, form: Form): readonly string[] => (f
 
 /**
  * The declared family a sample name belongs to, and the ending it has there; the longest declared name wins. Throws
- * when a family is declared whose samples are called otherwise. Undefined when none is.
+ * when a family is declared whose samples are called otherwise. Undefined when none is. In the plain form any name may
+ * stand without a declaration, also one that looks like a declared one with an ending.
  */
 export function declaredFamily(
   families: ReadonlyMap<string, Family>,
@@ -69,7 +70,7 @@ export function declaredFamily(
     const family = families.get(ending === '' ? sampleName : sampleName.slice(0, -ending.length));
     if (!family) continue;
     if (endingsOf(family.type, form).includes(ending)) return { family, ending };
-    misfit ??= family;
+    if (form === 'openmetrics' || ending === '') misfit ??= family;
   }
   if (misfit) {
     const { name, type } = misfit;

@@ -1,4 +1,5 @@
 import { type Labels, seriesKey } from '../series/index.ts';
+import type { EpochMs } from '../units/index.ts';
 import type { Family } from './families.ts';
 import { readNumber } from './numbers.ts';
 import { LineError, type Problems } from './problems.ts';
@@ -76,6 +77,7 @@ export class MetricGroups {
   private readonly finished = new Set<string>();
   private family: Family | null = null;
   private line = 0;
+  private at: EpochMs | null = null;
   private lastBound = Number.NEGATIVE_INFINITY;
   private lastCount = 0;
   private buckets = 0;
@@ -87,7 +89,21 @@ export class MetricGroups {
   }
 
   /** Takes a line that is right for itself. Throws when it is wrong in its metric; answers whether its metric goes on. */
-  add(family: Family, ending: string, labels: Labels, value: number, line: number): void {
+  add({
+    family,
+    ending,
+    labels,
+    value,
+    at,
+    line,
+  }: {
+    readonly family: Family;
+    readonly ending: string;
+    readonly labels: Labels;
+    readonly value: number;
+    readonly at: EpochMs | null;
+    readonly line: number;
+  }): void {
     const key = this.keyOf(family, ending, labels);
     if (family !== this.family || key !== this.key) {
       if (family !== this.family) this.leaveFamily();
@@ -96,7 +112,8 @@ export class MetricGroups {
       this.key = key;
       if (this.finished.delete(key))
         this.problems.report('interleaved', line, 1, `the lines of one metric of ${family.name} stand apart`);
-    }
+    } else if (at !== this.at) this.leavePoint(); // the same metric at another time
+    this.at = at;
     this.line = line;
     if (ending === '_bucket') this.bucket(family, labels, value);
     else if (ending === '_count' || ending === '_gcount') this.counted = value;
@@ -135,15 +152,19 @@ export class MetricGroups {
     this.buckets++;
   }
   private leaveGroup(): void {
-    const { family } = this;
     if (this.key !== null) this.finished.add(this.key);
+    this.leavePoint();
+    this.key = null;
+  }
+  /** A metric at one time is over: its lines are looked at together. */
+  private leavePoint(): void {
+    const { family } = this;
     if (family && (family.type === 'histogram' || family.type === 'gaugehistogram')) {
       const wrong = (text: string) => this.problems.report('badHistogram', this.line, 1, `${family.name} ${text}`);
       if (this.buckets === 0 || this.lastBound !== Number.POSITIVE_INFINITY) wrong('has no bucket up to +Inf');
       else if (this.counted !== null && this.counted !== this.lastCount) wrong('counts otherwise than its last bucket');
       if (this.summed && this.counted === null) wrong('has a sum but no count');
     }
-    this.key = null;
     this.lastBound = Number.NEGATIVE_INFINITY;
     this.lastCount = 0;
     this.buckets = 0;

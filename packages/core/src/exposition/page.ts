@@ -22,6 +22,8 @@ export interface Page {
   /** Times given by the page, in ms, NaN where it gives none; null where it gives none at all. */
   readonly times: Float64Array | null;
   readonly slots: Int32Array;
+  /** Lines that say again what stood there last: the same series at the same time with the same value. */
+  readonly doubled: number;
   /** The same series in the same order as in the page before: nothing about them needs to be looked up again. */
   readonly unchanged: boolean;
   readonly fresh: readonly FreshSeries[];

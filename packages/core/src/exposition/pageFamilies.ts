@@ -63,7 +63,7 @@ export class PageFamilies {
     this.declared.set(name, family);
     if (type !== undefined) family.type = type;
     else if (word === 'UNIT') family.unit = text;
-    else family.help = text.slice(0, this.limits.labelValueLength);
+    else family.help = unescaped(text, this.form).slice(0, this.limits.labelValueLength);
     return known;
   }
 
@@ -125,3 +125,7 @@ export class PageFamilies {
     }
   }
 }
+
+/** As it was meant: a line break is written as a backslash and n, a backslash as two, in the strict form a quote with one. */
+const unescaped = (help: string, form: Form): string =>
+  help.replace(form === 'plain' ? /\\([n\\])/g : /\\([n\\"])/g, (_, one: string) => (one === 'n' ? '\n' : one));

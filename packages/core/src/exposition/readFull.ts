@@ -1,5 +1,5 @@
-import { seriesKey } from '../series/index.ts';
-import { type Declaration, declaredFamily, isCumulative } from './families.ts';
+import { type Labels, seriesKey } from '../series/index.ts';
+import { type Declaration, declaredFamily, type Family, isCumulative } from './families.ts';
 import type { Form } from './forms.ts';
 import type { PageLimits } from './limits.ts';
 import { LineCursor } from './lineCursor.ts';
@@ -11,6 +11,7 @@ import { type Exemplar, parseSample, type Sample } from './parseSample.ts';
 import { LineError, type PageRefusal, Problems } from './problems.ts';
 
 const NEWLINE = 10;
+const HASH = 35;
 const RETURN = 13;
 
 /**
@@ -34,7 +35,10 @@ export class FullReading {
   /** By slot: the time of its last sample, null where it has none of its own. */
   private readonly lastTimes: (number | null)[] = [];
   private readonly moreTimes = new Set<string>();
-  private lastSlot = -1;
+  private readonly lastValues: number[] = [];
+  private doubled = 0;
+  /** Of the line before, were it a sample. */
+  private last: { readonly family: Family; readonly labels: Labels } | null = null;
   private readonly fresh: FreshSeries[] = [];
   private readonly values: number[] = [];
   private readonly times: number[] = [];
@@ -86,6 +90,7 @@ export class FullReading {
       values: Float64Array.from(values),
       times: this.timed && !this.refused ? Float64Array.from(this.times) : null,
       slots: this.refused ? new Int32Array(0) : memory.slots,
+      doubled: this.doubled,
       unchanged: false,
       fresh: this.refused ? [] : this.fresh,
       exemplars: this.refused ? [] : this.exemplars,
@@ -160,6 +165,13 @@ export class FullReading {
 
   private readLine(from: number, end: number): void {
     if (end - from > this.limits.lineBytes) {
+      // a comment costs itself only
+      if (this.bytes[from] === HASH) {
+        this.line++;
+        this.outOfOrder = true;
+        this.problems.report('tooLong', this.line, 1, `the line is longer than ${this.limits.lineBytes} bytes`);
+        return;
+      }
       this.refused = {
         code: 'lineTooLong',
         text: `line ${this.line + 1} is longer than ${this.limits.lineBytes} bytes`,
@@ -228,7 +240,13 @@ export class FullReading {
       throw new LineError('badExemplar', 1, 'exemplars stand with counters and buckets only');
     const key = seriesKey(sample.name, sample.labels);
     const slotBefore = this.slotOf.get(key);
-    if (slotBefore !== undefined) this.inOrder(() => this.demandLater(slotBefore, key, sample.at));
+    if (slotBefore !== undefined) {
+      if (this.isDoubled(slotBefore, sample)) return;
+      this.inOrder(() => this.demandLater(slotBefore, key, sample.at));
+      if (strict && !isGrouped(family) && !this.goesOn(family, sample.labels))
+        this.problems.report('interleaved', this.line, 1, 'the samples of one series stand apart');
+    }
+    this.last = { family, labels: sample.labels };
     if (this.values.length >= this.limits.samples) {
       this.refused = { code: 'tooManySamples', text: `the page holds more than ${this.limits.samples} samples` };
       return;
@@ -236,12 +254,13 @@ export class FullReading {
     if (strict && (isGrouped(family) || family.type === 'counter')) {
       if (ending === '_created') known.created = true;
       const before = this.problems.count;
-      this.inOrder(() => this.groups.add(family, ending, sample.labels, sample.value, this.line));
+      this.inOrder(() =>
+        this.groups.add({ family, ending, labels: sample.labels, value: sample.value, at: sample.at, line: this.line }),
+      );
       if (this.problems.count > before) this.outOfOrder = true;
     }
     const slot = this.slotFor(key, sample, isCumulative(family, sample.name, ending));
     family.samples++;
-    this.lastSlot = slot;
     this.values.push(sample.value);
     this.times.push(sample.at ?? Number.NaN);
     if (sample.at !== null) this.timed = true;
@@ -268,6 +287,7 @@ export class FullReading {
       this.fresh.push({ slot, name: sample.name, labels: sample.labels, key, cumulative });
     } else this.moreTimes.add(`${key}\u0000${sample.at}`);
     this.lastTimes[slot] = sample.at;
+    this.lastValues[slot] = sample.value;
     return slot;
   }
   /** Throws when the series has this sample already, or one from later. */
@@ -275,10 +295,21 @@ export class FullReading {
     const last = this.lastTimes[slot]!;
     if (at === null || last === null || at === last || this.moreTimes.has(`${key}\u0000${at}`))
       throw new LineError('duplicateSample', 1, 'the same series stands twice; the first counts');
-    if (this.form === 'plain') return;
-    if (at < last) throw new LineError('timeOrder', 1, 'the times of a series go forward');
-    if (slot !== this.lastSlot)
-      this.problems.report('interleaved', this.line, 1, 'the samples of one series stand apart');
+    if (this.form === 'openmetrics' && at < last)
+      throw new LineError('timeOrder', 1, 'the times of a series go forward');
+  }
+  /** The very point that stood there last: nothing is lost with it. */
+  private isDoubled(slot: number, { at, value }: Sample): boolean {
+    const doubled = at !== null && at === this.lastTimes[slot] && Object.is(value, this.lastValues[slot]);
+    if (doubled) {
+      this.doubled++;
+      this.outOfOrder = true;
+    }
+    return doubled;
+  }
+  /** Whether the line before was of the same metric: its points follow each other, line by line. */
+  private goesOn(family: Family, labels: Labels): boolean {
+    return this.last?.family === family && seriesKey('', this.last.labels) === seriesKey('', labels);
   }
 }
 

@@ -5,6 +5,7 @@ import {
   type Page,
   PageBuffer,
   type PageLimits,
+  PageMemory,
   readBuffer,
   readPage,
   samplesOf,
@@ -13,6 +14,7 @@ import {
 const bytes = (text: string) => new TextEncoder().encode(text);
 const read = (text: string, limits: PageLimits = DEFAULT_PAGE_LIMITS) =>
   readPage(bytes(text), { form: 'openmetrics', limits });
+const plain = (text: string) => readPage(bytes(text), { form: 'plain' });
 const codes = (page: Page) => page.problems.map(({ code }) => code);
 
 const PAGE = `# TYPE pier_lamps gauge
@@ -265,7 +267,6 @@ describe('the strict form', () => {
 });
 
 describe('the plain form', () => {
-  const plain = (text: string) => readPage(bytes(text), { form: 'plain' });
   it('takes blanks, tabs, other comments, blank lines, no end mark, and times in ms', () => {
     const page = plain(
       '# a word\n#\n  # HELP lamps  How many.\n# TYPE lamps gauge\n\n lamps { quay = "a" , } \t 3  1700000000123 \r\nlamps{quay="b"}4\nother 0x1p-2\nsome -Nan\n',
@@ -301,5 +302,63 @@ describe('the plain form', () => {
       'badComment',
       'lateDeclaration',
     ]);
+  });
+});
+
+describe('what stands at several times', () => {
+  const histogram = (at: number, counts: readonly number[]) =>
+    [
+      `wait_seconds_bucket{le="1"} ${counts[0]} ${at}`,
+      `wait_seconds_bucket{le="+Inf"} ${counts[1]} ${at}`,
+      `wait_seconds_sum ${counts[1]} ${at}`,
+      `wait_seconds_count ${counts[1]} ${at}`,
+    ].join('\n');
+  it('points of one metric after each other are in order, whatever lines each has', () => {
+    const page = read(
+      `# TYPE wait_seconds histogram\n${histogram(10, [1, 2])}\n${histogram(20, [3, 5])}\n# TYPE boats counter\nboats_total 1 10\nboats_created 1 10\nboats_total 2 20\nboats_created 1 20\n# EOF\n`,
+    );
+    expect([page.problems, page.values.length]).toEqual([[], 12]);
+  });
+  it('each point is looked at by itself: one that counts otherwise than its buckets is named', () => {
+    const wrong = histogram(20, [3, 5]).replace('wait_seconds_count 5', 'wait_seconds_count 6');
+    const page = read(`# TYPE wait_seconds histogram\n${histogram(10, [1, 2])}\n${wrong}\n# EOF\n`);
+    expect(codes(page)).toEqual(['badHistogram']);
+  });
+  it('the same point twice is counted, and is no problem; another value at that time is', () => {
+    const page = read('# TYPE a gauge\na 1 10\na 1 10\na 2 20\na 3 20\n# EOF\n');
+    expect([page.doubled, [...page.values], codes(page)]).toEqual([1, [1, 2], ['duplicateSample']]);
+  });
+});
+
+describe('what costs a line only', () => {
+  const limits = { ...DEFAULT_PAGE_LIMITS, lineBytes: 60 };
+  it('a comment that is too long, in one piece or in many', () => {
+    const text = `# HELP a ${'x'.repeat(200)}\na 1\n# EOF\n`;
+    const whole = read(text, limits);
+    expect([whole.refused, codes(whole), whole.values.length]).toEqual([null, ['tooLong'], 1]);
+    const buffer = new PageBuffer(limits);
+    const bytes = new TextEncoder().encode(text);
+    for (let at = 0; at < bytes.length; at += 7) expect(buffer.push(bytes.subarray(at, at + 7))).toBe(true);
+    const sample = new PageBuffer(limits);
+    expect(sample.push(new TextEncoder().encode(`${'a'.repeat(80)}`))).toBe(false);
+  });
+  it('text after the end mark, also where the page was known before', () => {
+    const memory = new PageMemory();
+    const page = (text: string) => readPage(new TextEncoder().encode(text), { form: 'openmetrics', memory });
+    expect(codes(page('a 1\n# EOF\n'))).toEqual([]);
+    expect(codes(page('a 2\n# EOF\nb 1\n'))).toEqual(['afterEnd']);
+    expect(page('a 2\n# EOF\nb 1\n').values.length).toBe(1);
+    expect(memory.warm).toBe(0);
+  });
+  it('in the plain form a name that nobody declared is kept, whatever it looks like', () => {
+    const page = plain('# TYPE berths gauge\nberths 4\nberths_total 9\nberths_info 1\n');
+    expect([codes(page), page.values.length]).toEqual([[], 3]);
+  });
+  it('help is read as it was meant', () => {
+    const page = plain('# HELP a one\\nline \\\\ and \\"more\\"\na 1\n');
+    expect(page.families.get('a')?.help).toBe('one\nline \\ and \\"more\\"');
+    expect(read('# HELP a one\\nline \\\\ and \\"more\\"\na 1\n# EOF\n').families.get('a')?.help).toBe(
+      'one\nline \\ and "more"',
+    );
   });
 });

@@ -11,6 +11,7 @@ export interface Reading {
   /** The endpoint's own; without one every line is read in full. */
   readonly memory?: PageMemory;
 }
+const HASH = 35;
 /** Lines read in full before others get a turn: some 10 ms. */
 const STRETCH = 4000;
 
@@ -19,6 +20,8 @@ export class PageBuffer {
   private readonly pieces: Uint8Array[] = [];
   private length = 0;
   private lineLength = 0;
+  /** The line that has not ended yet is a comment: one that is too long costs itself only. */
+  private comment = false;
   refused: PageRefusal | null = null;
   private readonly limits: PageLimits;
   constructor(limits: PageLimits = DEFAULT_PAGE_LIMITS) {
@@ -32,8 +35,11 @@ export class PageBuffer {
     if (this.length > pageBytes) return this.refuse('pageTooLarge', `the page is larger than ${pageBytes} bytes`);
     // an endless line is seen before the page is too large
     const last = piece.lastIndexOf(10);
-    this.lineLength = last < 0 ? this.lineLength + piece.length : piece.length - last - 1;
-    if (this.lineLength > lineBytes) return this.refuse('lineTooLong', `a line is longer than ${lineBytes} bytes`);
+    if (last >= 0) this.lineLength = 0;
+    if (this.lineLength === 0) this.comment = piece[last + 1] === HASH;
+    this.lineLength += piece.length - last - 1;
+    if (this.lineLength > lineBytes && !this.comment)
+      return this.refuse('lineTooLong', `a line is longer than ${lineBytes} bytes`);
     this.pieces.push(piece.slice()); // the caller may use its buffer again
     return true;
   }

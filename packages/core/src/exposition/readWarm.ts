@@ -67,6 +67,8 @@ class WarmReading {
     let at = 0;
     let expected = 0;
     while (at < length) {
+      // the end mark was read: what follows it is wrong about the page as a whole
+      if (!this.plain && expected === table.count) return null;
       let i = expected;
       let end: number;
       if (i < table.count && beginsAs(table, i, bytes, at, length)) {
@@ -286,6 +288,7 @@ class WarmReading {
       values: this.values.slice(0, count),
       times: this.times ? this.times.slice(0, count) : null,
       slots: memory.slots,
+      doubled: 0,
       unchanged: change === null,
       fresh: change?.fresh ?? [],
       exemplars: this.exemplars,

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
   formatBytes,
@@ -8,6 +9,8 @@ import {
   formatPercent,
   formatRate,
   MISSING,
+  readDuration,
+  writeDuration,
 } from './index.ts';
 
 it('cores: two decimals, millicores below 0.1', () => {
@@ -82,5 +85,20 @@ describe('answers', () => {
     [null, '–'],
   ])('%s: %s', (rate, words) => {
     expect(formatRate(rate)).toBe(words);
+  });
+});
+
+describe('a duration that is typed', () => {
+  it('is read back as it was written, to the second', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 40 * 86_400 }), (seconds) => {
+        expect(readDuration(writeDuration(seconds * 1000))).toBe(seconds * 1000);
+      }),
+    );
+    expect(writeDuration(100_000)).toBe('1 min 40 s');
+    expect(readDuration('1h 30min')).toBe(5_400_000);
+  });
+  it.each(['', '90', 'soon', '5 minutes', '-3 s', '1 s 2 min', '1.5 h'])('%j is none', (text) => {
+    expect(readDuration(text)).toBeNull();
   });
 });

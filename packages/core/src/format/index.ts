@@ -1,5 +1,7 @@
 import { DAY, type DurationMs, type EpochMs, HOUR, MINUTE, type Resource, SECOND } from '../units/index.ts';
 
+export { readDuration, writeDuration } from './duration.ts';
+
 /** The one place where numbers and times become words (design/look.md, "Numbers"). Missing is an en dash. */
 export const MISSING = '–';
 

@@ -211,8 +211,12 @@ export interface ServiceObject extends Common {
     readonly port: number;
     readonly target: string;
     readonly protocol: string;
+    /** At every node's address; null where there is none. Not in states kept by earlier versions. */
+    readonly nodePort?: number | null;
   }[];
   readonly address: string | null;
+  /** Where it answers from outside: addresses that somebody gave it, or a balancer did. Not in states kept by earlier versions. */
+  readonly outside?: readonly string[];
   /** Not in states kept by earlier versions. */
   readonly annotations?: Readonly<Record<string, string>>;
 }

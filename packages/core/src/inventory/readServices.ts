@@ -23,10 +23,24 @@ export function readService(object: Wire): ServiceObject {
       port: wire.count(port, 'port'),
       target: numberOrName(port, 'targetPort'),
       protocol: wire.text(port, 'protocol', 'TCP'),
+      nodePort: wire.optionalCount(port, 'nodePort'),
     })),
+    outside: outsideOf(spec, wire.child(wire.child(object, 'status'), 'loadBalancer')),
     address: address === 'None' ? null : address,
     annotations: annotations(object),
   };
+}
+
+const MOST_OUTSIDE = 20;
+/** Addresses of hosts only: they stand on screens. */
+function outsideOf(spec: Wire, balancer: Wire): string[] {
+  const given: unknown = spec['externalIPs'];
+  const told = wire
+    .list(balancer, 'ingress')
+    .map((entry) => wire.optionalText(entry, 'hostname') ?? wire.optionalText(entry, 'ip'));
+  return [...(Array.isArray(given) ? (given as unknown[]) : []), ...told, wire.optionalText(spec, 'externalName')]
+    .filter((one): one is string => typeof one === 'string' && wire.isHost(one))
+    .slice(0, MOST_OUTSIDE);
 }
 
 export function readEndpointSlice(object: Wire): EndpointSliceObject {

@@ -1,5 +1,5 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
-import type { GrantAnswer, GrantDocument, Person, SightAnswer } from '@zetopsis/contract';
+import type { GrantAnswer, GrantDocument, Person, SightAnswer, TeamDocument } from '@zetopsis/contract';
 import { inWords, type Permit, Reach } from '@zetopsis/core/access';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentProblem } from '../../ground/configuration/documents.ts';
@@ -34,6 +34,13 @@ export class GrantsService implements OnModuleInit {
         const person = kind === 'grant' && after !== null ? (after as GrantDocument).person : undefined; // told by its kind
         if (person !== undefined && !(await this.access.knows(person)))
           problems.push({ kind: 'grant', key, path: ['person'], text: `There is nobody called ${person}.` });
+      }
+      for (const { kind, key, before, after } of changes) {
+        if (kind !== 'team' || after === null) continue;
+        const known = new Set((before as TeamDocument | null)?.members);
+        for (const [i, member] of (after as TeamDocument).members.entries())
+          if (!known.has(member) && !(await this.access.knows(member)))
+            problems.push({ kind: 'team', key, path: ['members', i], text: `There is nobody called ${member}.` });
       }
       return problems;
     });

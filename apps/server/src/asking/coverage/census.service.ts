@@ -31,7 +31,8 @@ export class CensusService {
     private readonly clock: Clock,
   ) {}
 
-  async census(reach: Reach): Promise<CensusAnswer> {
+  /** Of those whose name `find` is part of; sums are of all. */
+  async census(reach: Reach, find: string): Promise<CensusAnswer> {
     const endpoints = new Map(this.endpointAnswers.list(reach).map((endpoint) => [endpoint.id, endpoint]));
     const count = new CensusCount();
     const teams = new Map<string, number>();
@@ -42,7 +43,7 @@ export class CensusService {
       const team = keys.get(this.numbers.teamOf(one.endpoint, one.namespace) ?? '');
       if (team !== undefined) teams.set(team, (teams.get(team) ?? 0) + 1);
     });
-    const census = await yieldedInPieces(count.census(MOST_COUNTED));
+    const census = await yieldedInPieces(count.census(MOST_COUNTED, find));
     const before = await this.history.around(this.clock.now() - DAY, AROUND);
     const grown = (id: number, series: number) => {
       const then = before.get(id)?.series ?? null;
@@ -54,6 +55,7 @@ export class CensusService {
       series,
       grown: grown(id, series),
     }));
+    const wanted = (name: string) => name.toLowerCase().includes(find.toLowerCase());
     const known = own.map((one) => one.grown).filter((one) => one !== null);
     return {
       series: census.series,
@@ -61,8 +63,14 @@ export class CensusService {
       grown: known.length === 0 ? null : known.reduce((sum, one) => sum + one, 0),
       metrics: [...census.metrics],
       labels: [...census.labels],
-      endpoints: own.sort((a, b) => b.series - a.series).slice(0, MOST_COUNTED),
-      teams: [...teams].map(([name, series]) => ({ name, series })).sort((a, b) => b.series - a.series),
+      endpoints: own
+        .filter(({ name }) => wanted(name))
+        .sort((a, b) => b.series - a.series)
+        .slice(0, MOST_COUNTED),
+      teams: [...teams]
+        .filter(([name]) => wanted(name))
+        .map(([name, series]) => ({ name, series }))
+        .sort((a, b) => b.series - a.series),
     };
   }
   /** Null for each that is not shown. */

@@ -1,6 +1,7 @@
 import { Body, Controller, Get, HttpCode, Post, Query } from '@nestjs/common';
 import {
   type CensusAnswer,
+  CensusQuery,
   type CoverageAnswer,
   CoverageQuery,
   type DropPreview,
@@ -29,11 +30,14 @@ export class CoverageController {
     return this.service.coverage(reach, cluster, only);
   }
   @Get('census')
-  census(@Seen() reach: Reach): Promise<CensusAnswer> {
-    return this.counts.census(reach);
+  census(
+    @Query({ schema: CensusQuery }) { find }: z.infer<typeof CensusQuery>,
+    @Seen() reach: Reach,
+  ): Promise<CensusAnswer> {
+    return this.counts.census(reach, find);
   }
   @Administrators()
-  @Audited('preview a drop rule')
+  @Audited('preview what to leave out')
   @Post('census/drop')
   @HttpCode(200)
   drop(

@@ -11,6 +11,7 @@ import {
   type WindowQuery,
 } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
+import { BegunAnew } from '../../ground/platform/begunAnew.ts';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { LoopWatch } from '../../ground/platform/loopWatch.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -40,6 +41,7 @@ export class NowService {
     private readonly runningOut: RunningOutService,
     private readonly loop: LoopWatch,
     private readonly unforeseen: Unforeseen,
+    private readonly anew: BegunAnew,
     private readonly clock: Clock,
   ) {}
 
@@ -109,6 +111,7 @@ export class NowService {
       storeProblem: this.samples.status.problem,
       unforeseen: { count, lately },
       stop: this.loop.trouble,
+      anew: this.anew.lately(),
     };
   }
 }

@@ -48,21 +48,20 @@ export class FlowsService {
     const network = (lines: Lines) => [lines.received, lines.sent];
     const files = now.files;
     return [
-      ...(found.level === 'container'
-        ? []
-        : [
-            {
-              title: 'Network',
-              unit: 'bytes per s' as const,
-              lines: DIRECTIONS.map(({ name }, i) => ({
-                name,
-                values: listed(network(now)[i]!), // one for each direction
-                against: then ? listed(network(then)[i]!) : null,
-              })),
-              limit: null,
-              empty: network(now).every(isUnread) ? NOT_READ : null,
-            },
-          ]),
+      {
+        title: found.level === 'container' ? 'Network of its pod' : 'Network',
+        unit: 'bytes per s' as const,
+        lines: DIRECTIONS.map(({ name }, i) => ({
+          name,
+          values: listed(network(now)[i]!), // one for each direction
+          against: then ? listed(network(then)[i]!) : null,
+        })),
+        limit: null,
+        empty: network(now).every(isUnread) ? NOT_READ : null,
+        ...(found.level === 'container' && found.pods[0] !== undefined && found.pods[0].containers.length > 1
+          ? { note: 'Containers of a pod share its network: this is what all of them received and sent.' }
+          : {}),
+      },
       {
         title:
           found.level === 'node' || found.level === 'cluster'
@@ -204,16 +203,18 @@ export class FlowsService {
       this.vitals.select(connectionId, vital, direction === undefined ? {} : { direction }).filter((id) => {
         if (nodes) return nodes.has(this.vitals.label({ connectionId, vital, id, role: 'node' }));
         if (!pods?.has(this.vitals.podUid(connectionId, vital, id))) return false;
+        // of a container only what is told by container: its network is its pod's
         return (
           found.level !== 'container' ||
+          vital === 'pod.network.io' ||
           this.vitals.label({ connectionId, vital, id, role: 'container' }) === found.node.name
         );
       });
     const filesVital: Vital = nodes ? 'node.filesystem.usage' : 'container.filesystem.usage';
     const network: Vital = nodes ? 'node.network.io' : 'pod.network.io';
     const wanted = {
-      received: found.level === 'container' ? [] : chosen(network, 'receive'),
-      sent: found.level === 'container' ? [] : chosen(network, 'transmit'),
+      received: chosen(network, 'receive'),
+      sent: chosen(network, 'transmit'),
       files: chosen(filesVital),
       size: nodes ? chosen('node.filesystem.capacity') : [],
     };

@@ -146,7 +146,7 @@ export class ConfigurationService implements OnModuleInit {
         const { places } = found.length === 0 ? { places: [] } : await readApart(text, this.documents, found);
         for (const [i, { text: words }] of found.entries()) problems.push({ ...places[i]!, text: words }); // one for each
       }
-      if (problems.length > 0) return { problems, differences: [], revision: null };
+      if (problems.length > 0) return { problems, differences: [], revision: null, along: [] };
       return this.answer({ by, what: 'read a configuration file', changes, tryOnly });
     });
   }
@@ -155,15 +155,17 @@ export class ConfigurationService implements OnModuleInit {
     what,
     changes,
     tryOnly,
+    along = [],
   }: {
     readonly by: string;
     readonly what: string;
     readonly changes: readonly DocumentChange[];
     readonly tryOnly: boolean;
+    readonly along?: ChangeAnswer['along'];
   }): Promise<ChangeAnswer> {
     const differences = changes.map(differenceOf);
-    if (tryOnly || changes.length === 0) return { problems: [], differences, revision: null };
-    return { problems: [], differences, revision: (await this.apply({ by, what, changes })).id };
+    if (tryOnly || changes.length === 0) return { problems: [], differences, revision: null, along };
+    return { problems: [], differences, revision: (await this.apply({ by, what, changes })).id, along };
   }
 
   // ---- revisions --------------------------------------------------------------------------------------------------
@@ -182,48 +184,66 @@ export class ConfigurationService implements OnModuleInit {
   }
 
   /** Takes one revision back, or makes everything as it was after it. */
-  async turnBack(by: string, id: number, { act, tryOnly }: RevisionInput): Promise<ChangeAnswer> {
+  async turnBack(by: string, id: number, { act, tryOnly, along }: RevisionInput): Promise<ChangeAnswer> {
     return this.exclusive(async () => {
       const revision = await this.mustFind(id);
-      const wishes = act === 'undo' ? await this.undoing(revision) : await this.returningTo(revision);
+      const back = act === 'undo' ? await this.undoing(revision) : [revision];
+      const later = back.filter((one) => one !== revision);
+      if (later.length > 0 && !along && !tryOnly)
+        throw new Refusal(
+          'conflict',
+          `What it changed was changed again in revision ${later.map((one) => one.id).join(', ')}. Take those back with it, or return to an earlier revision.`,
+        );
+      const wishes = wishesBefore(act === 'undo' ? back : await this.store.after(revision.id));
       const changes = this.changesFor(wishes);
       const problems = await this.problems(changes);
+      const lines = later.map(({ changes: _, ...line }) => line);
       if (problems.length > 0)
         return {
           problems: problems.map(({ kind, key, text }) => ({ line: null, column: null, path: `${kind} ${key}`, text })),
           differences: [],
           revision: null,
+          along: lines,
         };
-      const what = act === 'undo' ? `took revision ${id} back` : `returned to revision ${id}`;
-      return this.answer({ by, what, changes, tryOnly });
+      const ids = back.map((one) => one.id).reverse();
+      const what =
+        act === 'return'
+          ? `returned to revision ${id}`
+          : `took revision${ids.length > 1 ? 's' : ''} ${ids.join(', ')} back`;
+      return this.answer({ by, what, changes, tryOnly, along: lines });
     });
   }
-  private async undoing(revision: Revision): Promise<Wish[]> {
-    for (const { kind, key, after } of revision.changes) {
-      if (sameDocument(this.documents.get(kind, key), after)) continue;
-      const later = (await this.store.after(revision.id)).find(({ changes }) =>
-        changes.some((change) => change.kind === kind && change.key === key),
-      );
-      throw new Refusal(
-        'conflict',
-        `${kind} ${key} was changed again${later ? ` in revision ${later.id}` : ''}. Take that one back first, or return to an earlier revision.`,
-      );
+  /** A revision and those after it that changed the same documents, or documents that those changed; newest first. */
+  private async undoing(revision: Revision): Promise<Revision[]> {
+    const nameOf = ({ kind, key }: Pick<DocumentChange, 'kind' | 'key'>) => `${kind} ${key}`;
+    const touched = new Set(revision.changes.map(nameOf));
+    const back = new Set([revision]);
+    const later = revision.changes.every(({ kind, key, after }) => sameDocument(this.documents.get(kind, key), after))
+      ? []
+      : await this.store.after(revision.id);
+    for (let before = 0; before !== back.size; ) {
+      before = back.size;
+      for (const one of later) {
+        if (back.has(one) || !one.changes.some((change) => touched.has(nameOf(change)))) continue;
+        back.add(one);
+        for (const change of one.changes) touched.add(nameOf(change));
+      }
     }
-    return revision.changes.map(({ kind, key, before }) => ({ kind, key, after: before }) as Wish); // of its kind
-  }
-  private async returningTo(revision: Revision): Promise<Wish[]> {
-    const wishes = new Map<string, Wish>();
-    // newest first: the earliest change after the revision has the last word on how it was
-    for (const later of await this.store.after(revision.id))
-      for (const { kind, key, before } of later.changes)
-        wishes.set(`${kind} ${key}`, { kind, key, after: before } as Wish); // of its kind
-    return [...wishes.values()];
+    return [...back].sort((a, b) => b.id - a.id);
   }
   private async mustFind(id: number): Promise<Revision> {
     const revision = await this.store.get(id);
     if (!revision) throw new Refusal('notFound', 'There is no such revision.');
     return revision;
   }
+}
+
+/** Documents as they were before all of these, which come newest first: the earliest has the last word. */
+function wishesBefore(revisions: readonly Revision[]): Wish[] {
+  const wishes = new Map<string, Wish>();
+  for (const { changes } of revisions)
+    for (const { kind, key, before } of changes) wishes.set(`${kind} ${key}`, { kind, key, after: before } as Wish); // of its kind
+  return [...wishes.values()];
 }
 
 const toAnswer = ({ id, at, by, what, changes }: Revision) => ({

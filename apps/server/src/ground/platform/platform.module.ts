@@ -1,5 +1,6 @@
 import { type DynamicModule, Global, Module } from '@nestjs/common';
 import { AddressGuard } from './addressGuard.ts';
+import { BegunAnew } from './begunAnew.ts';
 import type { Config } from './config.ts';
 import { ServerLog } from './logger.ts';
 import { LoopWatch } from './loopWatch.ts';
@@ -20,6 +21,7 @@ export class PlatformModule {
       { provide: Secrets, useFactory: () => new Secrets(config.dataDir) },
       { provide: LoopWatch, useClass: LoopWatch },
       { provide: Unforeseen, useClass: Unforeseen },
+      { provide: BegunAnew, useClass: BegunAnew },
       { provide: Turns, useValue: new Turns() },
       { provide: AddressGuard, useFactory: () => new AddressGuard(config.allowAddresses, config.databaseUrl) },
     ];

@@ -1,9 +1,10 @@
+import { API_KINDS, apiPath } from '@zetopsis/contract';
 import { type Agent, request } from 'undici';
 import { z } from 'zod';
 import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { discardBody } from '../../ground/platform/discardBody.ts';
 import { statusInWords } from '../../ground/platform/failureWords.ts';
-import { API_PATHS, METADATA_LIST, METADATA_ONE } from './wire-names.ts';
+import { METADATA_LIST, METADATA_ONE } from './wire-names.ts';
 
 const MAX_LIST_BYTES = 256 * 1024 * 1024;
 const MAX_WATCH_LINE = 16 * 1024 * 1024;
@@ -27,9 +28,8 @@ export class ApiRefusal extends Error {
   }
 }
 
-export type WatchedKind = keyof typeof API_PATHS;
-export const WATCHED = Object.keys(API_PATHS) as readonly WatchedKind[]; // its own keys
-const PATHS: Readonly<Record<WatchedKind, string>> = API_PATHS;
+export type WatchedKind = keyof typeof API_KINDS;
+export const WATCHED = Object.keys(API_KINDS) as readonly WatchedKind[]; // its own keys
 /** Kinds of which only names and versions are asked for. */
 const METADATA_ONLY: ReadonlySet<WatchedKind> = new Set(['secret']);
 
@@ -74,7 +74,7 @@ export class ClusterClient {
 
   /** One object of a kind, or none: proves that the kind may be read. Answers how many there are. */
   async peek(kind: WatchedKind, timeout: number): Promise<{ count: number; first: unknown }> {
-    const body = await this.json(`${PATHS[kind]}?limit=1`, timeout, acceptFor(kind, METADATA_LIST));
+    const body = await this.json(`${apiPath(API_KINDS[kind])}?limit=1`, timeout, acceptFor(kind, METADATA_LIST));
     const list = List.extend({
       metadata: List.shape.metadata.extend({ remainingItemCount: z.number().optional() }),
     }).parse(body);
@@ -93,7 +93,9 @@ export class ClusterClient {
       if (empty > MOST_EMPTY_PAGES || performance.now() > until)
         throw new ApiRefusal(0, 'The cluster’s list of this kind does not end. It is asked for again in a while.');
       const query = new URLSearchParams({ limit: String(PAGE_SIZE), ...(token ? { continue: token } : {}) });
-      const page = List.parse(await this.json(`${PATHS[kind]}?${query}`, timeout, acceptFor(kind, METADATA_LIST)));
+      const page = List.parse(
+        await this.json(`${apiPath(API_KINDS[kind])}?${query}`, timeout, acceptFor(kind, METADATA_LIST)),
+      );
       for (const item of page.items ?? []) objects.push(item);
       if ((page.items ?? []).length === 0) empty++;
       token = page.metadata.continue;
@@ -122,7 +124,7 @@ export class ClusterClient {
       timeoutSeconds: String(WATCH_SECONDS),
     });
     const ends = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_WATCH)]);
-    const response = await this.open(`${PATHS[kind]}?${query}`, ends, acceptFor(kind, METADATA_ONE));
+    const response = await this.open(`${apiPath(API_KINDS[kind])}?${query}`, ends, acceptFor(kind, METADATA_ONE));
     opened();
     const lines = new LineSplitter(MAX_WATCH_LINE);
     for await (const piece of response) {

@@ -1,4 +1,4 @@
-import type { ConnectionAnswer } from '@zetopsis/contract';
+import { type ConnectionAnswer, OPTIONAL_KINDS } from '@zetopsis/contract';
 import type { Agent } from 'undici';
 import { failureInWords } from '../../ground/platform/failureWords.ts';
 import type { Clock } from '../../ground/platform/settings.ts';
@@ -75,9 +75,8 @@ export class ClusterRunner {
   }
 
   private review(): void {
-    const states = this.watches.map(({ status }) => status);
-    const watching = states.filter(({ state }) => state === 'watching' || state === 'not served').length;
-    const broken = states.find(({ state }) => state === 'failing' || state === 'not allowed');
+    const watching = this.watches.filter(isWhole).length;
+    const broken = this.watches.find(isBroken)?.status;
     let next: Pick<State, 'state' | 'reason' | 'nextStep'>;
     if (this.probeFailure !== null || (watching === 0 && broken)) {
       next = {
@@ -86,13 +85,11 @@ export class ClusterRunner {
         nextStep: 'It is tried again every few seconds. Test the connection here once the cause is mended.',
       };
     } else if (broken) {
-      const kinds = this.watches
-        .filter(({ status }) => status.state === 'failing' || status.state === 'not allowed')
-        .map(({ kind }) => `${kind}s`);
+      const kinds = this.watches.filter(isBroken).map(({ kind }) => `${kind}s`);
       next = {
         state: 'partly reading',
         reason: `Not read: ${kinds.join(', ')}. ${broken.reason ?? ''}`,
-        nextStep: 'Grant the token get, list and watch on them.',
+        nextStep: 'Grant the token list and watch on them: Sources, How to connect, has the account’s manifest.',
       };
     } else if (watching === this.watches.length) next = { state: 'reading', reason: null, nextStep: null };
     else next = { state: 'connecting', reason: null, nextStep: null };
@@ -108,3 +105,11 @@ export class ClusterRunner {
     this.changed();
   }
 }
+
+type Watch = Pick<KindWatch, 'kind' | 'status'>;
+/** Left out on purpose: the account was not granted what it need not have. */
+const isLeftOut = ({ kind, status }: Watch): boolean => status.state === 'not allowed' && OPTIONAL_KINDS.has(kind);
+const isWhole = (watch: Watch): boolean =>
+  watch.status.state === 'watching' || watch.status.state === 'not served' || isLeftOut(watch);
+const isBroken = (watch: Watch): boolean =>
+  (watch.status.state === 'failing' || watch.status.state === 'not allowed') && !isLeftOut(watch);

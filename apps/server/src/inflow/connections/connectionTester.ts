@@ -49,7 +49,8 @@ export class ConnectionTester {
           } catch (error) {
             const status = error instanceof ApiRefusal ? error.status : 0;
             const may = status === 401 || status === 403 ? 'not allowed' : status === 404 ? 'not served' : 'failed';
-            return { kind, may, count: null, why: error instanceof ApiRefusal ? error.message : failureInWords(error) };
+            const why = error instanceof ApiRefusal ? error.message : failureInWords(error);
+            return { kind, may, count: null, why };
           }
         }),
       );

@@ -1,14 +1,13 @@
 import { createWriteStream } from 'node:fs';
-import { mkdir, open, readFile, rm } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { type ImportAnswer, type ImportQuery, type ImportWhat, StateLine } from '@zetopsis/contract';
+import { type ImportAnswer, type ImportQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { DEFAULT_PAGE_LIMITS, type PageLimits } from '@zetopsis/core/exposition';
-import { INVENTORY_KINDS, type InventoryKind, type InventoryObject, readObject } from '@zetopsis/core/inventory';
 import pLimit from 'p-limit';
 import { AuditService } from '../../ground/audit/audit.service.ts';
 import { demand } from '../../ground/guard/demand.ts';
@@ -23,12 +22,11 @@ import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { StoreWorkers } from '../../keeping/store/storeWorkers.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
-import { ImportStore } from './import.store.ts';
+import { type ImportBegun, ImportStore } from './import.store.ts';
+import { stateOf, takeStates } from './takeStates.ts';
 
 const MEBIBYTE = 1024 * 1024;
 const FILE_BYTES = 256 * MEBIBYTE;
-const LINE_BYTES = MEBIBYTE;
-const STATES_AT_ONCE = 500;
 const PART_TRIES = 3;
 const LIMITS: PageLimits = { ...DEFAULT_PAGE_LIMITS, pageBytes: FILE_BYTES, samples: 4_000_000 };
 
@@ -72,9 +70,16 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
     private readonly log: ServerLog,
   ) {}
   async onApplicationBootstrap(): Promise<void> {
-    await this.store.interrupted(this.clock.now());
-    // what an end left behind in the middle of an import
-    await rm(this.folder, { recursive: true, force: true });
+    const kept = new Set(await readdir(this.folder).catch((): string[] => []));
+    for (const { file, endpoint, linesDone, ...run } of await this.store.unfinished()) {
+      if (file === null || !kept.delete(file)) continue;
+      await this.store.takenUp(run.id);
+      const going: Run = { ...run, state: 'waiting', problem: null };
+      void this.goOn({ run: going, work: this.fileWork(file, endpoint, linesDone), file });
+    }
+    await this.store.interrupted([...this.runs.keys()], this.clock.now());
+    // what nobody waits for any more
+    for (const file of kept) await rm(join(this.folder, file), { force: true });
   }
   private get folder(): string {
     return join(this.settings.config.dataDir, 'imports');
@@ -119,24 +124,54 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       throw new Refusal('invalid', `Samples belong to an endpoint: ${cluster} has none on the node “${node ?? ''}”.`);
     const file = await this.keep(body);
     const about = what === 'samples' ? plan!.name : 'its objects'; // looked at above
-    const work = async (run: Run) => {
-      if (plan && what === 'samples') await this.part(run, { endpointId: plan.id, page: () => readFile(file) });
-      else await this.states(run, connectionId, file);
-    };
-    const removed = () => rm(file, { force: true });
+    const endpoint = what === 'samples' ? plan!.id : null; // looked at above
     try {
-      return (await this.begin({ cluster, about, what, by, parts: 1 }, work, removed)).answer;
+      const run = await this.begin({ cluster, about, what, by, parts: 1, file, endpoint });
+      void this.goOn({ run, work: this.fileWork(file, endpoint, 0), file });
+      return { ...run };
     } catch (error) {
-      await removed();
+      await this.removed(file);
       throw error;
     }
+  }
+  /** Works through a kept file: samples of an endpoint, or states from a line on. */
+  private fileWork(file: string, endpoint: number | null, linesDone: number): (run: Run) => Promise<void> {
+    const path = join(this.folder, file);
+    return async (run) => {
+      if (endpoint !== null) return this.part(run, { endpointId: endpoint, page: () => readFile(path) });
+      const connectionId = this.connections.idOf(run.cluster);
+      if (connectionId === undefined) throw new Refusal('notFound', `There is no cluster ${run.cluster} (any more).`);
+      const whole = await takeStates({
+        path,
+        linesDone,
+        stops: () => run.state === 'cancelled' || this.stopping,
+        stateOf: (text) => stateOf(text, this.clock.now(), (value) => this.secrets.fingerprint(value)),
+        write: async (states, done) => {
+          const added = states.length === 0 ? 0 : await this.store.addStates(connectionId, states);
+          run.added += added;
+          run.same += states.length - added;
+          await this.store.note(run, done);
+          this.live.touch('sources');
+        },
+        wrong: (line, why) => {
+          run.leftOut++;
+          run.problem ??= `Line ${line}: ${why}.`;
+        },
+      });
+      if (whole) run.partsDone = 1;
+    };
   }
   /** The past of endpoints, page by page; `done` is told once all of it is over. */
   async takeParts(
     of: { cluster: string; about: string; by: string },
     parts: readonly Part[],
   ): Promise<{ answer: ImportAnswer; done: Promise<void> }> {
-    return this.begin({ ...of, what: 'samples', parts: parts.length }, async (run) => {
+    // what the end of a process broke off goes on as the same import
+    const before = await this.store.brokenOff(of);
+    const run: Run = before
+      ? { ...before, state: 'waiting', parts: before.partsDone + parts.length, problem: null, endedAt: null }
+      : await this.begin({ ...of, what: 'samples', parts: parts.length, file: null, endpoint: null });
+    const work = async () => {
       for (const part of parts) {
         if (run.state === 'cancelled' || this.stopping) return;
         await this.tried(run, part);
@@ -144,19 +179,16 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
         // what comes in now goes first
         await new Promise((next) => setTimeout(next, 50));
       }
-    });
+    };
+    return { answer: { ...run }, done: this.goOn({ run, work, file: null }) };
   }
 
-  private async begin(
-    of: { cluster: string; about: string; what: ImportWhat; by: string; parts: number },
-    work: (run: Run) => Promise<void>,
-    /** Done at the end, however it ends, and whether it began at all. */
-    atTheEnd: () => Promise<void> = async () => undefined,
-  ): Promise<{ answer: ImportAnswer; done: Promise<void> }> {
+  private async begin(of: ImportBegun): Promise<Run> {
     const startedAt = this.clock.now();
-    const run: Run = {
+    const { file: _, endpoint: __, ...told } = of;
+    return {
       id: await this.store.begin(of, startedAt),
-      ...of,
+      ...told,
       state: 'waiting',
       partsDone: 0,
       added: 0,
@@ -167,19 +199,37 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       startedAt,
       endedAt: null,
     };
-    this.runs.set(run.id, run);
-    const done = this.inOrder(() => this.run(run, work)).finally(() =>
-      atTheEnd().catch((error: unknown) => this.log.failure('importNotRemoved', error, { import: run.id })),
-    );
-    this.live.touch('sources');
-    return { answer: { ...run }, done };
   }
-  private async run(run: Run, work: (run: Run) => Promise<void>): Promise<void> {
+  /** When its turn comes. A file is kept while its import is not over: after a restart it goes on. */
+  private goOn({
+    run,
+    work,
+    file,
+  }: {
+    readonly run: Run;
+    readonly work: (run: Run) => Promise<void>;
+    readonly file: string | null;
+  }): Promise<void> {
+    this.runs.set(run.id, run);
+    this.live.touch('sources');
+    return this.inOrder(async () => {
+      await this.run(run, work, file !== null);
+      if (file !== null && run.endedAt !== null) await this.removed(file);
+    });
+  }
+  private async removed(file: string): Promise<void> {
+    await rm(join(this.folder, file), { force: true }).catch((error: unknown) =>
+      this.log.failure('importNotRemoved', error, { file }),
+    );
+  }
+  private async run(run: Run, work: (run: Run) => Promise<void>, goesOn: boolean): Promise<void> {
     try {
       if (run.state === 'waiting' && !this.stopping) {
         run.state = 'running';
         await work(run);
       }
+      // the next process takes it up where it stands
+      if (goesOn && this.stopping && run.state !== 'cancelled' && run.partsDone < run.parts) return;
       if (run.state === 'running') run.state = this.stopping && run.partsDone < run.parts ? 'interrupted' : 'done';
     } catch (error) {
       run.state = 'failed';
@@ -236,7 +286,7 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
     });
     const kept = merged.added + merged.same + merged.other;
     run.added += merged.added;
-    run.same += merged.same;
+    run.same += merged.same + parsed.doubled;
     run.other += merged.other;
     run.leftOut += parsed.untimed + parsed.leftOut + (parsed.samples - kept) + parsed.problemCount;
     const [problem] = parsed.problems;
@@ -249,7 +299,8 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
 
   private async keep(body: Readable): Promise<string> {
     await mkdir(this.folder, { recursive: true, mode: 0o700 });
-    const file = join(this.folder, `${Date.now()}-${Math.random().toString(36).slice(2)}`);
+    const name = `${Date.now()}-${Math.random().toString(36).slice(2)}`;
+    const file = join(this.folder, name);
     let bytes = 0;
     const measured = new Transform({
       transform(piece: Buffer, _encoding, next) {
@@ -265,68 +316,10 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
     try {
       await pipeline(body, measured, createWriteStream(file, { mode: 0o600 }));
       if (bytes === 0) throw new Refusal('invalid', 'The file is empty.');
-      return file;
+      return name;
     } catch (error) {
       await rm(file, { force: true });
       throw error;
     }
-  }
-
-  private async states(run: Run, connectionId: string, file: string): Promise<void> {
-    const handle = await open(file);
-    let line = 0;
-    let batch: { object: InventoryObject; from: number; to: number }[] = [];
-    const write = async () => {
-      const added = batch.length === 0 ? 0 : await this.store.addStates(connectionId, batch);
-      run.added += added;
-      run.same += batch.length - added;
-      batch = [];
-      this.live.touch('sources');
-    };
-    try {
-      for await (const text of handle.readLines()) {
-        if (run.state === 'cancelled' || this.stopping) return;
-        line++;
-        if (text.trim() === '') continue;
-        const state = this.stateOf(text);
-        if (typeof state === 'string') {
-          run.leftOut++;
-          run.problem ??= `Line ${line}: ${state}.`;
-        } else {
-          // within one statement two states that overlap would not see each other
-          if (batch.some((one) => one.object.uid === state.object.uid && one.from < state.to && one.to > state.from))
-            await write();
-          batch.push(state);
-        }
-        if (batch.length === STATES_AT_ONCE) await write();
-      }
-      await write();
-      run.partsDone = 1;
-    } finally {
-      await handle.close();
-    }
-  }
-  /** In words what is wrong with it, when something is. */
-  private stateOf(text: string): { object: InventoryObject; from: number; to: number } | string {
-    if (text.length > LINE_BYTES) return 'it is longer than a state of an object may be';
-    let foreign: unknown;
-    try {
-      foreign = JSON.parse(text);
-    } catch {
-      return 'it is not JSON';
-    }
-    const parsed = StateLine.safeParse(foreign);
-    if (!parsed.success) {
-      const [issue] = parsed.error.issues;
-      return `${issue?.path.join('.') || 'it'}: ${issue?.message ?? 'is not right'}`;
-    }
-    const { kind, object: wire } = parsed.data;
-    const from = Date.parse(parsed.data.from);
-    const to = Date.parse(parsed.data.to);
-    if (!(INVENTORY_KINDS as readonly string[]).includes(kind)) return `“${kind.slice(0, 40)}” is no kind of object`;
-    if (!(from < to)) return 'it ends before it begins';
-    if (to > this.clock.now()) return 'it ends in the future';
-    const object = readObject(kind as InventoryKind, wire, (value) => this.secrets.fingerprint(value));
-    return object ? { object, from, to } : 'the object has no name or no uid';
   }
 }

@@ -23,7 +23,7 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointAnswersService } from '../scraping/endpointAnswers.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import type { FetchResult } from '../scraping/fetched.ts';
-import { pushedPlan, senderName } from '../scraping/plans.ts';
+import { partsOf, pushedPlan, senderName } from '../scraping/plans.ts';
 import { ReadingsService } from '../scraping/readings.service.ts';
 import { InHand } from './inHand.ts';
 import { whereKeysBelong } from './keyChecks.ts';
@@ -78,6 +78,12 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
 
   async onApplicationBootstrap(): Promise<void> {
     this.configuration.addCheck(whereKeysBelong);
+    this.endpoints.onRemoved(({ id, kind, name }) => {
+      if (kind !== 'pushed') return;
+      const { key, sender } = partsOf(name);
+      this.senders.get(key)?.delete(sender);
+      this.accumulated.delete(id);
+    });
     this.configuration.onApplied('push key', async ({ key, after }) => {
       if (after === null) {
         this.keys.delete(key);
@@ -94,7 +100,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
         lastNotedAt: 0,
       });
     for (const name of await this.endpoints.namesInUse('pushed')) {
-      const [, key = '', sender = ''] = /^([^:]*): (.*)$/s.exec(name) ?? [];
+      const { key, sender } = partsOf(name);
       // its labels come with its next push; until then nothing of it is named anew
       if (key !== '') this.sendersOf(key).set(sender, { name: sender, labels: {} });
     }

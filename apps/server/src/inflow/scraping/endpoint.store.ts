@@ -115,8 +115,24 @@ export class EndpointStore {
     );
     return new Map(rows.map((row) => [row.scout, row.secret_encrypted]));
   }
+  /** Since when each of these scouts looks; those that are not known yet do so from now on, and who is gone is forgotten. */
+  async scoutsSince(scouts: readonly string[], now: number): Promise<Map<string, number>> {
+    await this.database.query(`delete from scout_since where scout <> all($1)`, [scouts]);
+    await this.database.query(
+      `insert into scout_since (scout, since_ms) select scout, $2 from unnest($1::text[]) as scout on conflict do nothing`,
+      [scouts, now],
+    );
+    const rows: { scout: string; since_ms: number }[] = await this.database.query(
+      `select scout, since_ms from scout_since`,
+    );
+    return new Map(rows.map(({ scout, since_ms }) => [scout, since_ms]));
+  }
   async retire(id: number, at: Date): Promise<void> {
     await this.database.query(`update endpoint set retired_at = coalesce(retired_at, $2) where id = $1`, [id, at]);
+  }
+  /** With everything that was read from it. */
+  async remove(id: number): Promise<void> {
+    await this.database.query(`delete from endpoint where id = $1`, [id]);
   }
   async historyRead(id: number, until: number): Promise<void> {
     await this.database.query(`update endpoint set history_until_ms = $2 where id = $1`, [id, until]);

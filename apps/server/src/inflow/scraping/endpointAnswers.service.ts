@@ -55,6 +55,7 @@ export class EndpointAnswersService {
       connection: plan.connectionId === null ? null : this.connections.nameOf(plan.connectionId),
       name: plan.name,
       scout: plan.scout,
+      group: plan.group,
       address: plan.url.href,
       intervalSeconds: plan.intervalMs / 1000,
       state: overdue ? 'late' : status.state,

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { HistoryAnswer, MetricsAnswer } from '@zetopsis/contract';
+import type { HistoryAnswer, MetricsAnswer, SeriesAnswer } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { formatClock, formatCount } from '@zetopsis/core/format';
 import { DAY } from '@zetopsis/core/units';
@@ -42,7 +42,7 @@ export class EndpointSheetService {
   }
 
   async metrics(reach: Reach, id: number, find: string): Promise<MetricsAnswer> {
-    const { status } = this.endpointAnswers.look(reach, id);
+    const { plan, status } = this.endpointAnswers.look(reach, id);
     const newest = this.newest.edge.newest(id);
     const families = status.last?.page.families;
     const wanted = find.toLowerCase();
@@ -58,10 +58,11 @@ export class EndpointSheetService {
           name,
           type: family?.type ?? 'unknown',
           unit: family?.unit ?? '',
+          help: family?.help ?? '',
           series: there.length === 0 ? ids.length : there.length,
           state: there.length === 0 ? 'gone' : 'read',
           lastAt: there.length > 0 ? (newest?.at ?? null) : (this.samples.recent(first).times.at(-1) ?? null),
-          value: value === undefined || !Number.isFinite(value) ? null : value,
+          value: finite(value),
         };
       });
     const exemplars = (await this.exemplars.newestOf(id, EXEMPLARS))
@@ -70,9 +71,32 @@ export class EndpointSheetService {
     return {
       metrics: all.slice(0, SHOWN),
       more: Math.max(0, all.length - SHOWN),
+      attached: { ...plan.dress.attach },
       exemplars,
       answer: this.answerTo(find, all),
     };
+  }
+  /** Each series of one metric: by what it is told apart, its newest value, and an earlier one. */
+  series(reach: Reach, id: number, metric: string): SeriesAnswer {
+    this.endpointAnswers.look(reach, id);
+    const newest = this.newest.edge.newest(id);
+    const ids = this.numbers.metricsOf(id).get(metric) ?? [];
+    const series = ids.slice(0, SHOWN).map((one): SeriesAnswer['series'][number] => {
+      const place = newest?.layout.placeOf(one) ?? -1;
+      const recent = this.samples.recent(one);
+      const value = place < 0 ? recent.values.at(-1) : newest?.frame.values[place];
+      const [at] = recent.times;
+      const [earlier] = recent.values;
+      return {
+        labels: Object.fromEntries(this.numbers.table.labels(one)),
+        state: place < 0 ? 'gone' : 'read',
+        lastAt: place < 0 ? (recent.times.at(-1) ?? null) : (newest?.at ?? null),
+        value: finite(value),
+        before:
+          at === undefined || finite(earlier) === null || recent.times.length < 2 ? null : { at, value: earlier! }, // finite
+      };
+    });
+    return { series, more: Math.max(0, ids.length - SHOWN) };
   }
   /** Asked for one metric by its name, it is said what is known of it. */
   private answerTo(find: string, all: MetricsAnswer['metrics']): string | null {
@@ -86,3 +110,6 @@ export class EndpointSheetService {
     return own.value === 0 && own.series === 1 ? `It is read; its value is 0.` : `It is read: ${series}.`;
   }
 }
+
+const finite = (value: number | undefined): number | null =>
+  value === undefined || !Number.isFinite(value) ? null : value;

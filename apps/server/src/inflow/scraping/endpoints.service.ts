@@ -24,6 +24,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
   private newest = new Map<number, number>();
   private readonly inOrder = pLimit(1);
   private loaded: Promise<void> | null = null;
+  private readonly removed = new Set<(plan: EndpointPlan) => void>();
 
   constructor(
     private readonly known: KnownEndpoints,
@@ -88,6 +89,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
           name: node.name,
           namespace: null,
           scout: null,
+          group: '',
           url: new URL(`https://${node.address}:${node.port}${access.pagePath}`),
           through: null,
           proof: { by: 'cluster' },
@@ -121,12 +123,32 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     const ofIt = ({ plan }: { plan: EndpointPlan }) => plan.connectionId === connectionId;
     for (const reader of [...this.known.readers.values()].filter(ofIt)) this.drop(reader);
     const gone = [...this.known.connectionOf].filter(([, id]) => id === connectionId).map(([id]) => id);
-    for (const id of gone) {
+    await this.forget(gone);
+  }
+  private async forget(ids: readonly number[]): Promise<void> {
+    for (const id of ids) {
       this.readings.forget(id);
       this.known.idle.delete(id);
       this.known.connectionOf.delete(id);
+      this.newest.delete(id);
     }
-    await this.samples.forget(gone);
+    await this.samples.forget(ids);
+  }
+  onRemoved(listener: (plan: EndpointPlan) => void): void {
+    this.removed.add(listener);
+  }
+  /** With everything that was read from it; what asked for it is told. */
+  remove(id: number): Promise<void> {
+    return this.inOrder(async () => {
+      const own = this.known.get(id);
+      if (own === undefined) return;
+      for (const tell of this.removed) tell(own.plan);
+      const reader = this.known.readers.get(id);
+      if (reader) this.drop(reader);
+      await this.forget([id]);
+      await this.store.remove(id);
+      this.live.touch('sources');
+    });
   }
 
   private async reconcile(

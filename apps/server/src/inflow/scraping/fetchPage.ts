@@ -1,4 +1,11 @@
-import { formOf, PageBuffer, type PageLimits, type PageMemory, readBuffer } from '@zetopsis/core/exposition';
+import {
+  formOf,
+  notMetrics,
+  PageBuffer,
+  type PageLimits,
+  type PageMemory,
+  readBuffer,
+} from '@zetopsis/core/exposition';
 import { request } from 'undici';
 import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { discardBody } from '../../ground/platform/discardBody.ts';
@@ -83,8 +90,8 @@ export async function fetchPage({
       return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
     const page = await readBuffer(buffer, { form: formOf(contentType), limits, memory }, turn);
     if (page.refused) return failed(`The page was refused: ${page.refused.text}.`);
-    if (page.values.length === 0 && page.problemCount > 0)
-      return failed('This is not a metrics page: no line of it could be understood. Check the path.');
+    const wrong = notMetrics(page);
+    if (wrong !== null) return failed(wrong);
     return { ok: true, fetched: { page, contentType, durationMs: took(), raw: Buffer.concat(raw) } };
   } catch (error) {
     return { ok: false, reason: pageFailureInWords(error, url, timeoutMs), durationMs: took() };

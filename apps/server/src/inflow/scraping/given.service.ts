@@ -1,6 +1,5 @@
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import type {
-  DependantsAnswer,
   EndpointDocument,
   EndpointInput,
   EndpointsInput,
@@ -16,8 +15,6 @@ import { KeptSecrets, placeOf } from '../../ground/platform/keptSecrets.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Secrets } from '../../ground/platform/secrets.ts';
-import { SamplesService } from '../../keeping/store/samples.service.ts';
-import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { AskingService } from './asking.service.ts';
 import { EndpointStore } from './endpoint.store.ts';
@@ -26,6 +23,7 @@ import { timeoutFor } from './endpointReader.ts';
 import { EndpointsService } from './endpoints.service.ts';
 import type { FetchResult } from './fetched.ts';
 import { fetchPage } from './fetchPage.ts';
+import { IntervalsService } from './intervals.service.ts';
 import { givenPlan } from './plans.ts';
 import { ReadingsService } from './readings.service.ts';
 import { tryAnswer } from './tryPage.ts';
@@ -43,8 +41,7 @@ export class GivenService implements OnApplicationBootstrap {
     private readonly readings: ReadingsService,
     private readonly connections: ConnectionsService,
     private readonly asking: AskingService,
-    private readonly samples: SamplesService,
-    private readonly numbers: SeriesNumbers,
+    private readonly intervals: IntervalsService,
     secrets: Secrets,
     private readonly guard: AddressGuard,
     log: ServerLog,
@@ -65,6 +62,9 @@ export class GivenService implements OnApplicationBootstrap {
       }),
     );
     this.configuration.onApplied('endpoint', () => this.review());
+    // its row went with its secret: what is called so later is another one
+    this.endpoints.onRemoved(({ kind, name }) => void (kind === 'given' && this.kept.note(name, '')));
+    this.intervals.onChange(() => this.review());
     this.connections.onChange(() => void this.review());
     for (const { kind, name, secretEncrypted } of await this.store.all()) {
       if (kind !== 'given') continue;
@@ -81,7 +81,7 @@ export class GivenService implements OnApplicationBootstrap {
     return this.endpoints.match(
       ({ plan }) => plan.kind === 'given',
       [...this.configuration.all('endpoint')].map(([key, document]) =>
-        givenPlan(key, document, this.secretOf(key, document)),
+        givenPlan(key, document, this.secretOf(key, document), this.intervals.of(document)),
       ),
     );
   }
@@ -185,7 +185,7 @@ export class GivenService implements OnApplicationBootstrap {
       this.mayKeepSecret(this.mustKnow(like), document, '');
       own = this.secretOf(like, document);
     }
-    const plan = givenPlan(like ?? 'a try', document, own);
+    const plan = givenPlan(like ?? 'a try', document, own, this.intervals.of(document));
     let result: FetchResult;
     try {
       const ask = this.asking.ask(plan);
@@ -201,18 +201,5 @@ export class GivenService implements OnApplicationBootstrap {
       result = { ok: false, reason: error instanceof Error ? error.message : String(error), durationMs: 0 };
     }
     return tryAnswer(result, document.address, plan.dress);
-  }
-
-  /** What hangs on an endpoint, for somebody who thinks of retiring it. */
-  async dependants(key: string): Promise<DependantsAnswer> {
-    const { host } = this.mustKnow(key);
-    const endpoint = this.endpointAnswers.byName('given', key);
-    if (!endpoint) return { series: 0, metrics: 0, firstAt: null, objects: [] };
-    return {
-      series: this.numbers.table.countOf(endpoint.id),
-      metrics: this.numbers.metricsOf(endpoint.id).size,
-      firstAt: await this.samples.firstReadingAt(endpoint.id),
-      objects: host === '' ? [] : [`host ${host}`],
-    };
   }
 }

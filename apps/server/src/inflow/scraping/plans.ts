@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { EndpointDocument, PushDocument, ScoutDocument } from '@zetopsis/contract';
 import type { PageMemory } from '@zetopsis/core/exposition';
-import { type Dress, OBJECT_LABELS, type Scout, type Target } from '@zetopsis/core/scouting';
+import { type Candidate, type Dress, OBJECT_LABELS, type Scout, type Target } from '@zetopsis/core/scouting';
+import type { DurationMs } from '@zetopsis/core/units';
 import type { FetchResult } from './fetched.ts';
 
 /** What proves who asks for a page. */
@@ -24,6 +25,7 @@ export interface EndpointPlan {
   /** For who may see it; null for what is nobody's in particular. */
   readonly namespace: string | null;
   readonly scout: string | null;
+  readonly group: string;
   readonly url: URL;
   /** The cluster through whose API it is read; null when directly. */
   readonly through: string | null;
@@ -46,18 +48,25 @@ export const printOf = ({ url, ...plan }: PlanDraft): string =>
     .update(JSON.stringify([url.href, plan]))
     .digest('base64');
 
-export const givenPlan = (name: string, document: EndpointDocument, secret: string): PlanDraft => ({
+export const givenPlan = (
+  name: string,
+  document: EndpointDocument,
+  secret: string,
+  intervalMs: DurationMs,
+): PlanDraft => ({
   kind: 'given',
   connectionId: null,
   name,
   namespace: null,
   scout: null,
+  group: document.group,
   url: new URL(document.address),
   through: document.through,
   proof: document.through !== null ? { by: 'cluster' } : proofOf(document, secret),
   authority: document.authority,
-  intervalMs: document.intervalSeconds * 1000,
-  timeoutMs: document.timeoutSeconds === null ? null : document.timeoutSeconds * 1000,
+  intervalMs,
+  // waiting longer than until the next reading helps nobody
+  timeoutMs: document.timeoutSeconds === null ? null : Math.min(document.timeoutSeconds * 1000, intervalMs),
   dress: {
     attach: { ...(document.host === '' ? {} : { [OBJECT_LABELS.host]: document.host }), ...document.labels },
     drop: document.drop,
@@ -79,10 +88,7 @@ function proofOf(document: Pick<EndpointDocument, 'proof' | 'user' | 'certificat
   }
 }
 
-export const scoutOf = (document: ScoutDocument): Scout => ({
-  ...document,
-  every: document.intervalSeconds * 1000,
-});
+export const scoutOf = (document: ScoutDocument, every: DurationMs): Scout => ({ ...document, every });
 
 /** Where a target is read: an object's own address, or its place in its cluster's API. Null where what the object says makes none. */
 export function targetUrl({ kind, object, namespace, scheme, address, port, path, route }: Target): URL | null {
@@ -91,7 +97,7 @@ export function targetUrl({ kind, object, namespace, scheme, address, port, path
   const url = `${scheme}://${route === 'direct' ? host : `${object}.${place}`}:${port}${path}`;
   return URL.canParse(url) ? new URL(url) : null;
 }
-export const foundPlan = ({
+const foundPlan = ({
   target,
   url,
   scout,
@@ -107,6 +113,7 @@ export const foundPlan = ({
   name: target.name,
   namespace: target.namespace,
   scout: scout.key,
+  group: scout.document.group,
   url,
   through: target.route === 'direct' ? null : connection.name,
   proof: target.route === 'direct' ? proofOf({ certificate: '', ...scout.document }, scout.secret) : { by: 'cluster' },
@@ -118,8 +125,25 @@ export const foundPlan = ({
   as: target.as,
 });
 
+/** What a scout's finds are read as; what makes no address is left out. */
+export const foundPlans = (
+  candidates: readonly Candidate[],
+  scout: { readonly key: string; readonly document: ScoutDocument; readonly secret: string },
+  connection: { readonly id: string; readonly name: string },
+): PlanDraft[] =>
+  candidates
+    .flatMap(({ targets }) => targets)
+    .flatMap((target) => {
+      const url = targetUrl(target);
+      return url === null ? [] : [foundPlan({ target, url, scout, connection })];
+    });
+
 /** Names of who pushes: the key's, and what tells one sender from another. */
 export const senderName = (key: string, sender: string): string => `${key}: ${sender}`;
+export function partsOf(name: string): { key: string; sender: string } {
+  const [, key = '', sender = ''] = /^([^:]*): (.*)$/s.exec(name) ?? [];
+  return { key, sender };
+}
 export const pushedPlan = ({
   key,
   sender,
@@ -136,6 +160,7 @@ export const pushedPlan = ({
   name: senderName(key, sender.name),
   namespace: document.namespace,
   scout: null,
+  group: '',
   url: new URL(`push:${encodeURIComponent(key)}`),
   through: null,
   proof: { by: 'nothing' },

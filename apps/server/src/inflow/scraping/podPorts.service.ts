@@ -9,8 +9,9 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { AskingService } from './asking.service.ts';
+import type { FetchedPage } from './fetched.ts';
 import { fetchPage } from './fetchPage.ts';
-import { KnownEndpoints } from './knownEndpoints.ts';
+import { KnownEndpoints, type OwnEndpoint } from './knownEndpoints.ts';
 import { ReadingsService } from './readings.service.ts';
 
 const WAIT = 3000;
@@ -42,9 +43,9 @@ export class PodPortsService {
         container.ports.map((port, i) => ({ container: container.name, port, name: container.portNames?.[i] ?? '' })),
       )
       .slice(0, MOST_PORTS);
-    const plans = [...this.knownEndpoints.all()]
-      .map(({ plan }) => plan)
-      .filter((plan) => plan.connectionId === connectionId && plan.kind === 'found');
+    const found = [...this.knownEndpoints.all()].filter(
+      ({ plan, status }) => plan.connectionId === connectionId && plan.kind === 'found' && status.state !== 'retired',
+    );
     return {
       node: pod.node,
       nodeAddress: node?.address ?? null,
@@ -58,15 +59,25 @@ export class PodPortsService {
             return new URL(url);
           };
           const host = address?.includes(':') ? `[${address}]` : address;
+          const read = found.find(({ plan }) => plan.name.startsWith(`pod ${namespace}/${name} :${own.port}/`));
+          // what is read is judged by its own readings: asked otherwise than they are, it might answer otherwise
+          const said = read && this.readWords(read);
+          const ask = (url: URL, by: string | null) =>
+            read && said !== undefined && read.plan.through === by ? said : this.words(url, by);
           return {
             ...own,
-            direct: host === null ? 'It has no address yet.' : await this.words(there(host), null),
-            through: await this.words(there(`${name}.${namespace}.pod`), cluster),
-            readAs: plans.find((plan) => plan.name.startsWith(`pod ${namespace}/${name} :${own.port}/`))?.name ?? null,
+            direct: host === null ? 'It has no address yet.' : await ask(there(host), null),
+            through: await ask(there(`${name}.${namespace}.pod`), cluster),
+            readAs: read?.plan.name ?? null,
           };
         }),
       ),
     };
+  }
+  /** As the list of endpoints has it; undefined where nothing was read yet. */
+  private readWords({ plan, status: { state, last, error } }: OwnEndpoint): string | undefined {
+    if (state === 'failing') return `Read as ${plan.url.pathname}: ${error ?? 'no reason known'}`;
+    return last === null ? undefined : `Read as ${plan.url.pathname}. ${pageWords(last)}`;
   }
   private async words(url: URL, through: string | null): Promise<string> {
     try {
@@ -79,11 +90,11 @@ export class PodPortsService {
         memory: new PageMemory(),
         limits: this.readings.pageLimits,
       });
-      return result.ok
-        ? `A metrics page: ${formatCount(result.fetched.page.values.length, 'sample')} of ${formatCount(result.fetched.page.families.size, 'metric')}.`
-        : result.reason;
+      return result.ok ? pageWords(result.fetched) : result.reason;
     } catch (error) {
       return error instanceof Error ? error.message : String(error);
     }
   }
 }
+const pageWords = ({ page }: FetchedPage): string =>
+  `A metrics page: ${formatCount(page.values.length, 'sample')} of ${formatCount(page.families.size, 'metric')}.`;

@@ -1,37 +1,26 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { ScoutAnswer, ScoutDocument, ScoutInput, ScoutPreview } from '@zetopsis/contract';
-import { workloadKey } from '@zetopsis/core/inventory';
-import {
-  type Candidate,
-  candidatesOf,
-  merging,
-  type ScoutView,
-  type Target,
-  templateProblem,
-} from '@zetopsis/core/scouting';
+import type { ScoutAnswer, ScoutDependants, ScoutDocument, ScoutInput, ScoutPreview } from '@zetopsis/contract';
+import { candidatesOf, holderOf, templateProblem } from '@zetopsis/core/scouting';
 import type { EntityManager } from 'typeorm';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { KeptSecrets, placeOf } from '../../ground/platform/keptSecrets.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Secrets } from '../../ground/platform/secrets.ts';
+import { Clock } from '../../ground/platform/settings.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointStore } from './endpoint.store.ts';
 import { EndpointAnswersService } from './endpointAnswers.service.ts';
 import { EndpointsService } from './endpoints.service.ts';
+import { IntervalsService } from './intervals.service.ts';
 import { KnownEndpoints } from './knownEndpoints.ts';
-import { foundPlan, type PlanDraft, scoutOf, targetUrl } from './plans.ts';
+import { foundPlans, type PlanDraft, scoutOf } from './plans.ts';
+import { type Found, ScoutPreviewService } from './scoutPreview.service.ts';
 
 /** Changes of the inventory that come together are looked at together. */
 const GATHER = 300;
-const SHOWN = 200;
 const LOOKED_AT: ReadonlySet<string> = new Set(['pod', 'service', 'node']);
-
-interface Found {
-  readonly scout: string;
-  readonly candidates: readonly Candidate[];
-}
 
 /** A scout's secret goes to what it was given for, and to nothing that it is made to look for later. */
 const boundTo = ({ cluster, namespaces, among, labels, annotations, container, proof, authority }: ScoutDocument) =>
@@ -43,6 +32,8 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
   private readonly due = new Map<string, NodeJS.Timeout>();
   private readonly found = new Map<string, readonly Found[]>();
   private readonly kept: KeptSecrets;
+  /** Since when each looks. */
+  private since: ReadonlyMap<string, number> = new Map();
 
   constructor(
     private readonly configuration: ConfigurationService,
@@ -52,6 +43,9 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     private readonly endpointAnswers: EndpointAnswersService,
     private readonly knownEndpoints: KnownEndpoints,
     private readonly store: EndpointStore,
+    private readonly previews: ScoutPreviewService,
+    private readonly intervals: IntervalsService,
+    private readonly clock: Clock,
     secrets: Secrets,
     log: ServerLog,
   ) {
@@ -63,17 +57,25 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     this.configuration.addCheck((wanted, changes) =>
       changes.flatMap((change) => {
         if (change.kind !== 'scout' || change.after === null) return [];
-        const { attach, cluster } = change.after as ScoutDocument; // of its kind
+        const { attach, cluster, over } = change.after as ScoutDocument; // of its kind
         const problems = Object.entries(attach).flatMap(([label, template]) => {
           const text = templateProblem(template);
           return text === null ? [] : [{ path: ['attach', label], text }];
         });
         if (cluster !== null && wanted.get('cluster', cluster) === null)
           problems.push({ path: ['cluster'], text: `There is no cluster called ${cluster}.` });
+        for (const other of over) {
+          if (other === change.key) problems.push({ path: ['over'], text: 'A scout cannot take over from itself.' });
+          else if (wanted.get('scout', other) === null)
+            problems.push({ path: ['over'], text: `There is no scout called ${other}.` });
+          else if (wanted.get('scout', other)?.over.includes(change.key))
+            problems.push({ path: ['over'], text: `Scout ${other} takes over from ${change.key} already.` });
+        }
         return problems.map((problem) => ({ kind: 'scout' as const, key: change.key, ...problem }));
       }),
     );
-    this.configuration.onApplied('scout', () => this.reviewAll());
+    this.configuration.onApplied('scout', () => this.know());
+    this.intervals.onChange(() => this.reviewAll());
     this.inventory.onChange((connectionId, kind) => {
       if (LOOKED_AT.has(kind) && this.configuration.all('scout').size > 0) this.reviewSoon(connectionId);
     });
@@ -81,7 +83,21 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
       if (this.connections.access(connectionId)) this.reviewSoon(connectionId);
       else this.found.delete(connectionId);
     });
+    await this.know();
+  }
+  private async know(): Promise<void> {
+    this.since = await this.store.scoutsSince([...this.configuration.all('scout').keys()], this.clock.now());
     this.reviewAll();
+  }
+  /** Of those that find one page, the one that it is read for. */
+  private holderOf(finders: readonly string[]): string {
+    if (finders.length === 1) return finders[0]!;
+    const own = finders.map((key) => ({
+      key,
+      since: this.since.get(key) ?? Number.POSITIVE_INFINITY,
+      over: this.configuration.get('scout', key)?.over ?? [],
+    }));
+    return holderOf(own).key;
   }
   onApplicationShutdown(): void {
     for (const timer of this.due.values()) clearTimeout(timer);
@@ -128,50 +144,30 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     const access = this.connections.access(connectionId);
     if (!access) return;
     const scouts = [...this.configuration.all('scout')].filter(([, { use }]) => use === 'on');
-    const view = this.view(connectionId);
+    const view = this.previews.view(connectionId);
     const found: Found[] = [];
-    const drafts = new Map<string, PlanDraft>();
+    // one page is one endpoint, however many scouts find it
+    const finders = new Map<string, Map<string, PlanDraft>>();
     for (const [key, document] of scouts) {
-      const candidates = candidatesOf(scoutOf(document), view);
-      found.push({ scout: key, candidates });
+      const candidates = candidatesOf(scoutOf(document, this.intervals.of(document)), view);
+      found.push({ scout: key, connectionId, candidates });
       const secret = this.secretFor(key, document, [[name, placeOf(access)]]);
-      for (const target of candidates.flatMap(({ targets }) => targets)) {
-        const url = targetUrl(target);
-        if (url === null) continue;
-        const draft = foundPlan({
-          target,
-          url,
-          scout: { key, document, secret },
-          connection: { id: connectionId, name },
-        });
-        // two scouts, one page: one endpoint, of the scout that comes first by name
-        if (!drafts.has(draft.name)) drafts.set(draft.name, draft);
+      for (const draft of foundPlans(candidates, { key, document, secret }, { id: connectionId, name })) {
+        const own = finders.get(draft.name);
+        if (own === undefined) finders.set(draft.name, new Map([[key, draft]]));
+        else if (!own.has(key)) own.set(key, draft);
       }
     }
+    const drafts = [...finders.values()].map((own) => own.get(this.holderOf([...own.keys()]))!); // one of them
     this.found.set(connectionId, found);
-    return this.endpoints.match(
-      ({ plan }) => plan.kind === 'found' && plan.connectionId === connectionId,
-      [...drafts.values()],
-    );
+    return this.endpoints.match(({ plan }) => plan.kind === 'found' && plan.connectionId === connectionId, drafts);
   }
-  private view(connectionId: string): ScoutView {
-    const cluster = this.inventory.cluster(connectionId);
-    return {
-      cluster: this.connections.nameOf(connectionId),
-      pods: cluster.list('pod'),
-      services: cluster.list('service'),
-      nodes: cluster.list('node'),
-      workloadOf: (pod) => workloadKey(cluster.workloadOf(pod)),
-    };
-  }
-
   list(): ScoutAnswer[] {
     const plans = [...this.knownEndpoints.all()].map(({ plan }) => plan).filter(({ kind }) => kind === 'found');
+    const finds = [...this.found.values()].flat();
     return [...this.configuration.all('scout')].map(([key, document]) => {
       const own = plans.filter(({ scout }) => scout === key);
-      const candidates = [...this.found.values()].flatMap((all) =>
-        all.filter(({ scout }) => scout === key).flatMap((one) => one.candidates),
-      );
+      const candidates = finds.filter(({ scout }) => scout === key).flatMap((one) => one.candidates);
       return {
         key,
         document,
@@ -179,6 +175,7 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
         found: candidates.reduce((sum, { targets }) => sum + targets.length, 0),
         read: own.filter(({ name }) => this.endpointAnswers.byName('found', name)?.state === 'read').length,
         leftOut: candidates.filter(({ leftOut }) => leftOut.length > 0).length,
+        held: this.previews.heldFrom(key, finds),
       };
     });
   }
@@ -210,65 +207,48 @@ export class ScoutsService implements OnApplicationBootstrap, OnApplicationShutd
     this.reviewAll();
   }
   async remove(by: string, key: string): Promise<void> {
-    if (this.configuration.get('scout', key) === null)
-      throw new Refusal('notFound', 'There is no scout of this name (any more).');
+    this.mustKnow(key);
+    // who took over from it does so no more
+    const others = [...this.configuration.all('scout')].filter(([, { over }]) => over.includes(key));
     await this.configuration.change({
       by,
       what: `removed scout ${key}`,
-      wishes: [{ kind: 'scout', key, after: null }],
+      wishes: [
+        { kind: 'scout', key, after: null },
+        ...others.map(([other, document]) => ({
+          kind: 'scout' as const,
+          key: other,
+          after: { ...document, over: document.over.filter((one) => one !== key) },
+        })),
+      ],
     });
   }
 
-  /** What a scout would find now, and why not the rest. */
-  preview(document: ScoutDocument): ScoutPreview {
-    const problem = Object.values(document.attach)
-      .map(templateProblem)
-      .find((text) => text !== null);
-    if (problem) throw new Refusal('invalid', problem, [{ path: 'attach', text: problem }]);
-    const known = new Map(
-      this.endpoints
-        .plans()
-        .filter(({ kind }) => kind === 'found')
-        .map(({ url, through, scout }) => [`${through} ${url.href}`, scout]),
-    );
-    const all = this.connections.ids().map((id) => ({
-      cluster: this.connections.nameOf(id),
-      candidates: candidatesOf(scoutOf(document), this.view(id)),
-    }));
-    const found: { cluster: string; target: Target; url: URL }[] = [];
-    const leftOut: ScoutPreview['leftOut'] = [];
-    for (const { cluster, candidates } of all)
-      for (const { kind, namespace, object, targets, leftOut: reasons } of candidates) {
-        const name = `${kind} ${namespace === null ? '' : `${namespace}/`}${object}`;
-        for (const why of reasons) leftOut.push({ cluster, object: name, why });
-        for (const target of targets) {
-          const url = targetUrl(target);
-          if (url) found.push({ cluster, target, url });
-          else leftOut.push({ cluster, object: name, why: 'what it says of itself makes no address' });
-        }
-      }
-    const answer = ({ cluster, target, url: { href: address } }: (typeof found)[number]) => {
-      const through = target.route === 'direct' ? null : cluster;
-      return {
-        name: target.name,
-        cluster,
-        address,
-        every: target.every / 1000,
-        labels: target.labels,
-        as: target.as,
-        foundBy: known.get(`${through} ${address}`) ?? null,
-      };
-    };
-    return {
-      lookedAt: all.reduce((sum, { candidates }) => sum + candidates.length, 0),
-      found: found.slice(0, SHOWN).map(answer),
-      foundInAll: found.length,
-      leftOut: leftOut.slice(0, SHOWN),
-      leftOutInAll: leftOut.length,
-      merging: all
-        .flatMap(({ candidates }) => merging(candidates))
-        .slice(0, 20)
-        .map(({ labels, of }) => ({ labels, of: of.slice(0, 10) })),
-    };
+  /** Another scout’s pages that this one finds, too, are read for it from now on, with its labels. */
+  async take(by: string, key: string, from: string): Promise<void> {
+    const document = this.mustKnow(key);
+    const other = this.mustKnow(from);
+    if (!this.previews.heldFrom(key, [...this.found.values()].flat()).some(({ scout }) => scout === from))
+      throw new Refusal('notFound', `Scout ${key} finds no page (any more) that is read for scout ${from}.`);
+    await this.configuration.change({
+      by,
+      what: `moved pages of scout ${from} to scout ${key}`,
+      wishes: [
+        { kind: 'scout', key: from, after: { ...other, over: other.over.filter((one) => one !== key) } },
+        { kind: 'scout', key, after: { ...document, over: [...new Set([...document.over, from])] } },
+      ],
+    });
+  }
+  preview(document: ScoutDocument, key: string | null): ScoutPreview {
+    return this.previews.preview(document, key);
+  }
+  dependants(key: string): ScoutDependants {
+    this.mustKnow(key);
+    return this.previews.dependants(key, [...this.found.values()].flat());
+  }
+  private mustKnow(key: string): ScoutDocument {
+    const document = this.configuration.get('scout', key);
+    if (document === null) throw new Refusal('notFound', 'There is no scout of this name (any more).');
+    return document;
   }
 }

@@ -11,9 +11,12 @@ import { EndpointSheetService } from './endpointSheet.service.ts';
 import { EndpointsService } from './endpoints.service.ts';
 import { GivenService } from './given.service.ts';
 import { HistoryService } from './history.service.ts';
+import { IntervalsService } from './intervals.service.ts';
 import { KnownEndpoints } from './knownEndpoints.ts';
 import { PodPortsService } from './podPorts.service.ts';
 import { ReadingsService } from './readings.service.ts';
+import { RemovalService } from './removal.service.ts';
+import { ScoutPreviewService } from './scoutPreview.service.ts';
 import { ScoutsService } from './scouts.service.ts';
 import { SourcesController } from './sources.controller.ts';
 
@@ -28,9 +31,12 @@ import { SourcesController } from './sources.controller.ts';
     EndpointStore,
     GivenService,
     HistoryService,
+    IntervalsService,
     KnownEndpoints,
     PodPortsService,
     ReadingsService,
+    RemovalService,
+    ScoutPreviewService,
     ScoutsService,
   ],
   exports: [AskingService, EndpointAnswersService, EndpointsService, HistoryService, KnownEndpoints, ReadingsService],

@@ -5,15 +5,21 @@ import {
   EndpointsInput,
   type GivenAnswer,
   type HistoryAnswer,
+  type IntervalsAnswer,
+  IntervalsDocument,
   type MetricsAnswer,
   MetricsQuery,
   type PodPortsAnswer,
   PodPortsInput,
   RowNumber,
-  ScoutDocument,
+  type ScoutDependants,
   ScoutInput,
   type ScoutPreview,
+  ScoutPreviewInput,
   type ScoutsAnswer,
+  ScoutTake,
+  type SeriesAnswer,
+  SeriesQuery,
   SourceKey,
   type SourcesAnswer,
   type TryAnswer,
@@ -22,7 +28,7 @@ import {
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { z } from 'zod';
-import { Audited, keyed, named } from '../../ground/guard/action.ts';
+import { Audited, keyed, named, numbered } from '../../ground/guard/action.ts';
 import { Seen } from '../../ground/guard/reached.ts';
 import { Administrators, type KnownRequest } from '../../ground/guard/route.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -33,7 +39,9 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointAnswersService } from './endpointAnswers.service.ts';
 import { EndpointSheetService } from './endpointSheet.service.ts';
 import { GivenService } from './given.service.ts';
+import { IntervalsService } from './intervals.service.ts';
 import { PodPortsService } from './podPorts.service.ts';
+import { RemovalService } from './removal.service.ts';
 import { ScoutsService } from './scouts.service.ts';
 
 const namesOf = ({ body }: { body: unknown }): string => {
@@ -63,6 +71,8 @@ export class SourcesController {
     private readonly samples: SamplesService,
     private readonly compaction: CompactionService,
     private readonly space: SpaceService,
+    private readonly removal: RemovalService,
+    private readonly intervals: IntervalsService,
     private readonly clock: Clock,
   ) {}
 
@@ -93,6 +103,41 @@ export class SourcesController {
     @Seen() reach: Reach,
   ): Promise<MetricsAnswer> {
     return this.sheets.metrics(reach, id, find);
+  }
+
+  @Get('endpoints/:id/series')
+  series(
+    @Param('id', { schema: RowNumber }) id: number,
+    @Query({ schema: SeriesQuery }) { metric }: z.infer<typeof SeriesQuery>,
+    @Seen() reach: Reach,
+  ): SeriesAnswer {
+    return this.sheets.series(reach, id, metric);
+  }
+  @Administrators()
+  @Get('endpoints/:id/dependants')
+  dependants(@Param('id', { schema: RowNumber }) id: number): Promise<DependantsAnswer> {
+    return this.removal.dependants(id);
+  }
+  @Administrators()
+  @Audited('remove an endpoint for good', numbered)
+  @Delete('endpoints/:id')
+  @HttpCode(204)
+  removeEndpoint(@Param('id', { schema: RowNumber }) id: number, @Req() { who }: KnownRequest): Promise<void> {
+    return this.removal.remove(who, id);
+  }
+  @Administrators()
+  @Get('intervals')
+  listIntervals(): IntervalsAnswer {
+    return this.intervals.answer();
+  }
+  @Administrators()
+  @Audited('say how often is read')
+  @Put('intervals')
+  saveIntervals(
+    @Body({ schema: IntervalsDocument }) document: IntervalsDocument,
+    @Req() { who }: KnownRequest,
+  ): Promise<IntervalsAnswer> {
+    return this.intervals.save(who, document);
   }
 
   /** It makes requests inside the cluster: for those who may operate the namespace. */
@@ -143,11 +188,6 @@ export class SourcesController {
   ): Promise<GivenAnswer> {
     return this.given.use(who, key, use);
   }
-  @Administrators()
-  @Get('given/:key/dependants')
-  dependants(@Param('key', { schema: SourceKey }) key: string): Promise<DependantsAnswer> {
-    return this.given.dependants(key);
-  }
 
   // ---- scouts -----------------------------------------------------------------------------------------------------
 
@@ -160,8 +200,25 @@ export class SourcesController {
   @Audited('preview a scout')
   @Post('scouts/preview')
   @HttpCode(200)
-  preview(@Body({ schema: ScoutDocument }) document: ScoutDocument): ScoutPreview {
-    return this.scouts.preview(document);
+  preview(@Body({ schema: ScoutPreviewInput }) { document, key }: z.infer<typeof ScoutPreviewInput>): ScoutPreview {
+    return this.scouts.preview(document, key);
+  }
+  @Administrators()
+  @Audited('move pages between scouts', (request) => `${named('from')(request)} to ${keyed(request)}`)
+  @Post('scouts/:key/take')
+  @HttpCode(200)
+  async take(
+    @Param('key', { schema: SourceKey }) key: string,
+    @Body({ schema: ScoutTake }) { from }: z.infer<typeof ScoutTake>,
+    @Req() { who }: KnownRequest,
+  ): Promise<ScoutsAnswer> {
+    await this.scouts.take(who, key, from);
+    return this.listScouts();
+  }
+  @Administrators()
+  @Get('scouts/:key/dependants')
+  scoutDependants(@Param('key', { schema: SourceKey }) key: string): ScoutDependants {
+    return this.scouts.dependants(key);
   }
   @Administrators()
   @Audited('make or change a scout', keyed)

@@ -96,7 +96,7 @@ function meaningOf(line: string, dressing: ReturnType<typeof dresser>): string |
   const [series] = fresh;
   if (!series) return null;
   const labels = dressing(series.name, series.labels);
-  if (labels === null) return 'not kept: a drop rule names it';
+  if (labels === null) return 'left out: a line of its endpoint names it';
   return `${[series.name, ...labels.map(([name, value]) => `${name} ${value}`)].join(' · ')} = ${values[0]}`;
 }
 

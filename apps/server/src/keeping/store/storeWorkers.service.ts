@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import pLimit from 'p-limit';
+import { BegunAnew } from '../../ground/platform/begunAnew.ts';
 import { Settings } from '../../ground/platform/settings.ts';
 import { type Done, failureOf, type Job, type JobFailure, StoreWork } from './threads/storeWork.ts';
 
@@ -20,7 +21,11 @@ class Lane {
   private readonly inOrder = pLimit(1);
   private next = 1;
   private readonly waiting = new Map<number, { done: (done: never) => void; failed: (error: JobFailed) => void }>();
-  constructor(private readonly databaseUrl: string) {}
+  private ending = false;
+  constructor(
+    private readonly databaseUrl: string,
+    private readonly died: (why: string) => void,
+  ) {}
 
   do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
     return import.meta.url.endsWith('.ts') ? this.doHere(job) : this.doThere(job);
@@ -53,7 +58,9 @@ class Lane {
       else waiting?.done(done);
     });
     const ended = (message: string) => {
-      if (this.worker === worker) this.worker = null;
+      if (this.worker !== worker) return; // told already
+      this.worker = null;
+      if (!this.ending) this.died(message);
       for (const { failed } of this.waiting.values()) failed(new JobFailed({ message, code: null }));
       this.waiting.clear();
     };
@@ -62,6 +69,7 @@ class Lane {
     return worker;
   }
   async end(): Promise<void> {
+    this.ending = true;
     await this.inOrder(async () => undefined);
     await this.inline?.end();
     await this.worker?.terminate();
@@ -73,9 +81,10 @@ class Lane {
 export class StoreWorkers implements OnApplicationShutdown {
   private readonly reading: Lane;
   private readonly writing: Lane;
-  constructor(settings: Settings) {
-    this.reading = new Lane(settings.config.databaseUrl);
-    this.writing = new Lane(settings.config.databaseUrl);
+  constructor(settings: Settings, anew: BegunAnew) {
+    const lane = (what: string) => new Lane(settings.config.databaseUrl, (why) => anew.note(what, why));
+    this.reading = lane('The thread that reads what is kept');
+    this.writing = lane('The thread that packs what was read');
   }
   do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
     return (job.kind === 'read' ? this.reading : this.writing).do(job);

@@ -8,6 +8,7 @@ import { Store1764300000000 } from './migrations/1764300000000-store.ts';
 import { Imports1764310000000 } from './migrations/1764310000000-imports.ts';
 import { Endpoints1764400000000 } from './migrations/1764400000000-endpoints.ts';
 import { Push1764500000000 } from './migrations/1764500000000-push.ts';
+import { Sources1764600000000 } from './migrations/1764600000000-sources.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -25,6 +26,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Imports1764310000000,
       Endpoints1764400000000,
       Push1764500000000,
+      Sources1764600000000,
     ],
     synchronize: false,
     logging: false,

@@ -30,6 +30,8 @@ interface Stretch {
 const PAST_TRIES = 3;
 const OWN = Reach.ofZetopsis();
 const DEMO = 'the demo';
+/** Scouts look at what changed together; twice as long without a change, and they found all. */
+const FOUND_SETTLES = 1000; // ms
 const NODES_WITHIN = 60_000;
 
 /**
@@ -219,12 +221,21 @@ export class DemoService implements OnApplicationBootstrap {
 
   /** The inventory needs a moment before its nodes are known; every node should be in it before the past is read. */
   private async plansOnceKnown(connectionId: string, of: Stretch['of']) {
-    // what scouts found is there when the nodes' past is; a page that needs a translator has none
-    if (of === 'found')
-      return this.endpoints
-        .plans()
-        .filter((plan) => plan.connectionId === connectionId && plan.kind === of && plan.as === null);
     const until = this.clock.now() + NODES_WITHIN;
+    if (of === 'found') {
+      // a page that needs a translator has no past
+      const found = () =>
+        this.endpoints
+          .plans()
+          .filter((plan) => plan.connectionId === connectionId && plan.kind === of && plan.as === null);
+      // after a restart scouts look anew: what they find is whole once it grows no more
+      for (let before = 0, now = found().length; (now === 0 || now !== before) && this.clock.now() < until; ) {
+        await new Promise((done) => setTimeout(done, FOUND_SETTLES));
+        before = now;
+        now = found().length;
+      }
+      return found();
+    }
     while (this.clock.now() < until) {
       const nodes = this.connections.get(OWN, connectionId).kinds.find(({ kind }) => kind === 'node')?.count ?? 0;
       const plans = this.endpoints.plansOf(connectionId);

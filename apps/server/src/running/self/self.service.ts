@@ -43,6 +43,7 @@ export class SelfService implements OnApplicationBootstrap {
           name: 'Zetopsis itself',
           namespace: null,
           scout: null,
+          group: '',
           url: new URL('zetopsis:/api/self/metrics'),
           through: null,
           proof: { by: 'nothing' },

@@ -25,7 +25,13 @@ const difference = {
   ],
   warning: null,
 };
-const changed = (more: object = {}) => ({ problems: [], differences: [difference], revision: null, ...more });
+const changed = (more: object = {}) => ({
+  problems: [],
+  differences: [difference],
+  revision: null,
+  along: [],
+  ...more,
+});
 
 describe('revisions', () => {
   const answers = {
@@ -52,11 +58,36 @@ describe('revisions', () => {
     fireEvent.click(within(sheet).getByRole('button', { name: 'take it back' }));
     const tried = await screen.findByRole('status', { name: 'what would change' });
     expect(asked.filter(({ method }) => method === 'POST').map(({ body }) => body)).toEqual([
-      { act: 'undo', tryOnly: true },
+      { act: 'undo', along: true, tryOnly: true },
     ]);
     fireEvent.click(within(tried).getByRole('button', { name: 'yes, take it back' }));
     await waitFor(() => expect(router.state.location.hash).toBe('#8'));
-    expect(asked.filter(({ method }) => method === 'POST').at(-1)?.body).toEqual({ act: 'undo', tryOnly: false });
+    expect(asked.filter(({ method }) => method === 'POST').at(-1)?.body).toEqual({
+      act: 'undo',
+      along: false,
+      tryOnly: false,
+    });
+  });
+  it('names the later ones that go along, and takes them back together', async () => {
+    const along = [{ id: 7, at: NOW, by: 'bent', what: 'changed team Tides' }];
+    const asked = serveAnswers({
+      ...answers,
+      'POST /api/admin/revisions/6': ({ body }: { body: { tryOnly: boolean } }) => ({
+        status: 200,
+        body: changed({ along, ...(body.tryOnly ? {} : { revision: 8 }) }),
+      }),
+    });
+    const router = drawAt('/admin/revisions#6', <Revisions />);
+    fireEvent.click(await screen.findByRole('button', { name: 'take it back' }));
+    const tried = await screen.findByRole('status', { name: 'what would change' });
+    expect(within(tried).getAllByRole('listitem')[0]?.textContent).toContain('bent changed team Tides');
+    fireEvent.click(within(tried).getByRole('button', { name: 'yes, take all 2 back' }));
+    await waitFor(() => expect(router.state.location.hash).toBe('#8'));
+    expect(asked.filter(({ method }) => method === 'POST').at(-1)?.body).toEqual({
+      act: 'undo',
+      along: true,
+      tryOnly: false,
+    });
   });
   it('says why it cannot be turned back, and changes nothing', async () => {
     const asked = serveAnswers({

@@ -61,12 +61,17 @@ function Chosen({ id, newest, choose }: { id: number; newest: boolean; choose: (
   const [turnBack, turning] = useTurnBackMutation();
   const [tried, setTried] = useState<{ act: RevisionInput['act']; answer: ChangeAnswer } | null>(null);
   const tryOut = async (act: RevisionInput['act']) => {
-    const { data: answer } = await turnBack({ id, act, tryOnly: true });
+    const { data: answer } = await turnBack({ id, act, along: true, tryOnly: true });
     if (answer) setTried({ act, answer });
   };
   const apply = async () => {
     if (!tried) return;
-    const { data: answer } = await turnBack({ id, act: tried.act, tryOnly: false });
+    const { data: answer } = await turnBack({
+      id,
+      act: tried.act,
+      along: tried.answer.along.length > 0,
+      tryOnly: false,
+    });
     if (!answer) return;
     if (answer.revision === null) setTried({ ...tried, answer });
     else choose(answer.revision);
@@ -122,8 +127,10 @@ function Tried({
   busy: boolean;
 }) {
   const what = act === 'undo' ? 'Taking it back' : 'Returning to it';
+  const { along } = answer;
   return (
     <section aria-label="what would change" className="mb-4 border border-ink p-3" role="status">
+      {along.length > 0 && <Along revisions={along} />}
       {answer.problems.length > 0 ? (
         <>
           <p className="mb-1 font-semibold">{what} is not possible now:</p>
@@ -142,7 +149,11 @@ function Tried({
           <p className="mb-2 font-semibold">{what} would change this:</p>
           <Differences differences={answer.differences} />
           <button type="button" className="button mt-3" disabled={busy} onClick={apply}>
-            {act === 'undo' ? 'yes, take it back' : 'yes, return to it'}
+            {act === 'return'
+              ? 'yes, return to it'
+              : along.length > 0
+                ? `yes, take all ${along.length + 1} back`
+                : 'yes, take it back'}
           </button>
         </>
       )}
@@ -150,5 +161,25 @@ function Tried({
         leave it
       </button>
     </section>
+  );
+}
+
+/** Later revisions that changed the same: taking one back without them would leave half of each. */
+function Along({ revisions }: { revisions: ChangeAnswer['along'] }) {
+  const now = useNow(60_000);
+  return (
+    <div className="mb-2">
+      <p className="font-semibold">What it changed was changed again since. These go along:</p>
+      <ul className="text-sm">
+        {revisions.map(({ id, by, what, at }) => (
+          <li key={id}>
+            <span className="text-soft">
+              {id}, {formatClock(at, now)}
+            </span>{' '}
+            {by} {what}
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }

@@ -1,5 +1,5 @@
 import { EVERYTHING, type NowAnswer, placeOf, readPath } from '@zetopsis/contract';
-import { formatAmount, formatClock, formatDuration, formatPercent } from '@zetopsis/core/format';
+import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { Link } from 'react-router';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { pathWords } from '../../drawing/names.ts';
@@ -7,13 +7,11 @@ import { OwnMark } from '../../drawing/OwnMark.tsx';
 import { RunningOutAxis, RunningOutScale } from '../../drawing/RunningOut.tsx';
 import { runningOutWords, shortWords, useWords } from '../../drawing/runningOutModel.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
-import { Strip } from '../../drawing/Strip.tsx';
-import { COUNTED } from '../../drawing/stripModel.ts';
 import { toldWords } from '../../drawing/told.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { useNowQuery } from '../../state/nowApi.ts';
-import { swingInWords, swingShort } from '../usage/columnModel.ts';
+import { TightestList } from '../usage/TightestList.tsx';
 import { failingWithoutAlert, sortAlerts } from './nowModel.ts';
 
 /** What needs me? */
@@ -47,7 +45,10 @@ export function NowPlace() {
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-[18px] py-4">
         <RunningOut data={data} />
-        <Tightest data={data} />
+        <section aria-label="tightest" className="mb-6">
+          <Title name="Tightest" note="nearest to a limit, 95 % of the window" />
+          <TightestList tightest={data.tightest} />
+        </section>
         <Changed data={data} />
         <BlindSpots data={data} />
       </div>
@@ -196,39 +197,6 @@ function RunningOut({ data }: { data: NowAnswer }) {
       </ul>
       {lines.length > 0 && <RunningOutScale className="mt-0.5 ml-auto" />}
       {rest.length > 0 && <p className="mt-1 text-sm text-soft">{rest.join(' · ')}</p>}
-    </section>
-  );
-}
-
-function Tightest({ data }: { data: NowAnswer }) {
-  const { view, link } = useView();
-  return (
-    <section aria-label="tightest" className="mb-6">
-      <Title name="Tightest" note="nearest to a limit, 95 % of the window" />
-      {data.tightest.length === 0 && <p className="text-soft">Nothing with a limit was read in this window.</p>}
-      <ul>
-        {data.tightest.map(({ path, resource, row }) => {
-          const figures = row.usage[resource];
-          return (
-            <li key={`${path.join('/')} ${resource}`} className="border-b border-hair py-1.5">
-              <Link to={link('/usage', { path, resource, window: view.window })} className="block hover:text-petrol">
-                <div className="flex items-baseline gap-2">
-                  <span className="truncate">{pathWords(path, 1)}</span>
-                  <span className="text-sm text-soft">{resource === 'cpu' ? 'CPU' : 'memory'}</span>
-                  {row.pairing !== null && (
-                    <span className="text-sm" title={swingInWords(row, resource) ?? undefined}>
-                      {swingShort(row, resource)}
-                    </span>
-                  )}
-                  <b className="ml-auto">{formatPercent(figures.tightness)}</b>
-                  <span className="w-20 text-right text-sm text-soft">of {formatAmount(resource, figures.limit)}</span>
-                </div>
-                <Strip of={COUNTED[resource]} figures={figures} against={row.against?.[resource] ?? null} />
-              </Link>
-            </li>
-          );
-        })}
-      </ul>
     </section>
   );
 }

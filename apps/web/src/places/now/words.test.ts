@@ -90,6 +90,7 @@ describe('Sources', () => {
     name: 'n',
     kind: 'node' as const,
     scout: null,
+    group: '',
     address: 'a',
     intervalSeconds: 15,
     state: 'failing' as const,

@@ -1,13 +1,26 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type RuleAnswer, RuleChange } from '@zetopsis/contract';
+import { readDuration, writeDuration } from '@zetopsis/core/format';
+import { SECOND } from '@zetopsis/core/units';
 import { useForm } from 'react-hook-form';
 import { z } from 'zod';
 import { FailureText } from '../../forms/FailureText.tsx';
 import { Field } from '../../forms/Field.tsx';
 import { useChangeRuleMutation } from '../../state/rulesApi.ts';
 
-/** The share is edited in percent, as it is said. */
+/** The share is edited in percent and times as durations, as they are said. */
+const Held = z
+  .string()
+  .transform((text, context) => {
+    const duration = readDuration(text);
+    if (duration !== null) return duration / SECOND;
+    context.addIssue({ code: 'custom', message: 'write such as 90 s, 5 min or 1 h 30 min' });
+    return z.NEVER;
+  })
+  .pipe(RuleChange.shape.holdsSeconds);
 const Form = RuleChange.omit({ above: true }).extend({
+  holdsSeconds: Held,
+  easesSeconds: Held,
   percent: z.coerce.number<string | number>().gt(0, 'above 0 %').max(1000, 'at most 1000 %').nullable(),
 });
 const asPercent = (share: number) => Math.round(share * 1000) / 10;
@@ -19,8 +32,8 @@ export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void 
     defaultValues: {
       enabled: rule.enabled,
       severity: rule.severity,
-      holdsSeconds: rule.holdsSeconds,
-      easesSeconds: rule.easesSeconds,
+      holdsSeconds: writeDuration(rule.holdsSeconds * SECOND),
+      easesSeconds: writeDuration(rule.easesSeconds * SECOND),
       percent: rule.above === null ? null : asPercent(rule.above),
     },
   });
@@ -37,11 +50,11 @@ export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void 
             <input id={id('above')} className="field" inputMode="decimal" {...register('percent')} />
           </Field>
         )}
-        <Field id={id('holds')} label="holds for, seconds" error={formState.errors.holdsSeconds?.message}>
-          <input id={id('holds')} className="field" inputMode="numeric" {...register('holdsSeconds')} />
+        <Field id={id('holds')} label="holds for" error={formState.errors.holdsSeconds?.message}>
+          <input id={id('holds')} className="field" placeholder="5 min" {...register('holdsSeconds')} />
         </Field>
-        <Field id={id('eases')} label="clear after, seconds" error={formState.errors.easesSeconds?.message}>
-          <input id={id('eases')} className="field" inputMode="numeric" {...register('easesSeconds')} />
+        <Field id={id('eases')} label="clear after" error={formState.errors.easesSeconds?.message}>
+          <input id={id('eases')} className="field" placeholder="5 min" {...register('easesSeconds')} />
         </Field>
         <Field id={id('severity')} label="severity">
           <select id={id('severity')} className="field" defaultValue={rule.severity} {...register('severity')}>

@@ -87,7 +87,7 @@ describe('Rules', () => {
     fireEvent.click(within(rule).getByRole('button', { name: 'Save' }));
     expect((await within(rule).findByRole('alert')).textContent).toBe('above 0 %');
     fireEvent.change(share, { target: { value: '85.5' } });
-    fireEvent.change(within(rule).getByLabelText('holds for, seconds'), { target: { value: '60' } });
+    fireEvent.change(within(rule).getByLabelText('holds for'), { target: { value: '1 min' } });
     fireEvent.click(within(rule).getByRole('button', { name: 'Save' }));
     await waitFor(() =>
       expect(asked.find(({ method }) => method === 'PATCH')?.body).toEqual({

@@ -1,6 +1,6 @@
 import type { CensusAnswer } from '@zetopsis/contract';
 import { formatCount, formatNumber, formatPercent } from '@zetopsis/core/format';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { useCensusQuery, usePreviewDropMutation } from '../../state/coverageApi.ts';
@@ -11,7 +11,10 @@ const signed = (value: number) => `${value > 0 ? '+' : ''}${formatNumber(value)}
 
 /** Who holds how many series, and what could be left out. */
 export function Census() {
-  const { data, error, refetch } = useCensusQuery(undefined, { refetchOnMountOrArgChange: true });
+  const [find, setFind] = useState('');
+  const asked = useDeferredValue(find.trim());
+  const { currentData, data: before, error, refetch } = useCensusQuery(asked, { refetchOnMountOrArgChange: true });
+  const data = currentData ?? before;
   const { data: session } = useSessionQuery();
   const [rule, setRule] = useState('');
   if (!data)
@@ -29,7 +32,14 @@ export function Census() {
           {formatNumber(data.limit)} that may be
           {data.grown !== null && `; ${signed(data.grown)} within a day`}
         </p>
-        <button type="button" className="button-plain ml-auto text-sm" onClick={() => void refetch()}>
+        <input
+          aria-label="find in the census"
+          placeholder="metric, endpoint, team or label"
+          className="field ml-auto max-w-64"
+          value={find}
+          onChange={({ target }) => setFind(target.value)}
+        />
+        <button type="button" className="button-plain text-sm" onClick={() => void refetch()}>
           count again
         </button>
       </div>
@@ -144,7 +154,7 @@ function Drop({ rule, setRule }: { rule: string; setRule: (rule: string) => void
   const { rules, problem } = readDrops(rule);
   return (
     <form
-      aria-label="preview a drop rule"
+      aria-label="preview what to leave out"
       className="mb-4 border border-line bg-sheet px-4 py-3"
       onSubmit={(event) => {
         event.preventDefault();
@@ -176,7 +186,7 @@ function Drop({ rule, setRule }: { rule: string; setRule: (rule: string) => void
         <div role="status" className="mt-2 text-sm">
           <p>
             <b>{formatCount(data.series, 'series', 'series')}</b> of {formatCount(data.metrics.length, 'metric')} would
-            not be kept. Put the line into “do not keep” of the endpoint or the scout; what was read stays.
+            not be kept. Put the line into “leave out” of the endpoint or the scout; what was read stays.
           </p>
           {data.examples.map((example) => (
             <p key={example} className="font-mono text-xs break-all text-soft">

@@ -22,7 +22,7 @@ import {
   useTestConnectionMutation,
 } from '../../state/connectionsApi.ts';
 import { asFailure } from '../../state/failure.ts';
-import { testVerdict, trimmedWords } from './sourcesModel.ts';
+import { isLeftOut, testVerdict, trimmedWords } from './sourcesModel.ts';
 
 type Values = z.input<typeof ConnectionInput>;
 /** When changing, an empty token means the stored one. */
@@ -180,9 +180,19 @@ function TestResult({ test }: { test: ConnectionTest }) {
               <tr key={kind.kind} className="border-t border-hair align-baseline">
                 <td className="py-1 pr-3">{kind.kind}s</td>
                 <td className="py-1 pr-3 whitespace-nowrap">
-                  {kind.may === 'read' ? `readable, ${kind.count}` : <b>{kind.may}</b>}
+                  {kind.may === 'read' ? (
+                    `readable, ${kind.count}`
+                  ) : isLeftOut(kind.kind, kind.may) ? (
+                    'left out'
+                  ) : (
+                    <b>{kind.may}</b>
+                  )}
                 </td>
-                <td className="py-1 text-soft">{kind.why ?? ''}</td>
+                <td className="py-1 text-soft">
+                  {isLeftOut(kind.kind, kind.may)
+                    ? 'The account is not granted them: when they change is not known, all else is.'
+                    : (kind.why ?? '')}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import { StateNote } from '../../drawing/StateNote.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { StateWord } from './StateWord.tsx';
-import { connectionWords } from './sourcesModel.ts';
+import { connectionWords, isLeftOut } from './sourcesModel.ts';
 
 export function Connections({
   data,
@@ -72,7 +72,13 @@ export function Connections({
             {connection.kinds.map((kind) => (
               <li key={kind.kind} title={kind.reason ?? undefined}>
                 <span className="text-soft">{kind.kind}s</span>{' '}
-                {kind.state === 'watching' ? kind.count : <b>{kind.state}</b>}
+                {kind.state === 'watching' ? (
+                  kind.count
+                ) : isLeftOut(kind.kind, kind.state) ? (
+                  'left out'
+                ) : (
+                  <b>{kind.state}</b>
+                )}
               </li>
             ))}
           </ul>

@@ -19,7 +19,8 @@ export function EndpointReach({ register, problem, through }: Props & { readonly
             id="endpoint-interval"
             className="field"
             inputMode="numeric"
-            {...register('intervalSeconds', { valueAsNumber: true })}
+            placeholder="as its group"
+            {...register('intervalSeconds')}
           />
         </Field>
         <Field id="endpoint-timeout" label="Wait at most, s" error={problem('timeoutSeconds')}>
@@ -65,7 +66,7 @@ export function EndpointKeeps({ register, problem }: Props) {
             {...register('labels')}
           />
         </Field>
-        <Field id="endpoint-drop" label="Do not keep, one a line" error={problem('drop')}>
+        <Field id="endpoint-drop" label="Leave out, one a line" error={problem('drop')}>
           <textarea
             id="endpoint-drop"
             className="field h-16 font-mono text-xs"
@@ -74,9 +75,14 @@ export function EndpointKeeps({ register, problem }: Props) {
           />
         </Field>
       </div>
-      <Field id="endpoint-host" label="Machine outside all clusters whose page this is" error={problem('host')}>
-        <input id="endpoint-host" className="field" placeholder="none" {...register('host')} />
-      </Field>
+      <div className="grid grid-cols-2 gap-3">
+        <Field id="endpoint-host" label="Machine outside all clusters" error={problem('host')}>
+          <input id="endpoint-host" className="field" placeholder="none: no machine’s page" {...register('host')} />
+        </Field>
+        <Field id="endpoint-group" label="Group" error={problem('group')}>
+          <input id="endpoint-group" className="field" placeholder="none" {...register('group')} />
+        </Field>
+      </div>
     </>
   );
 }

@@ -1,5 +1,5 @@
 import type { EndpointAnswer, GivenAnswer, HistoryAnswer, MetricsAnswer } from '@zetopsis/contract';
-import { formatBytes, formatClock, formatCount, formatDuration, formatNumber } from '@zetopsis/core/format';
+import { formatBytes, formatClock, formatDuration, formatNumber } from '@zetopsis/core/format';
 import { X } from 'lucide-react';
 import { Tabs } from 'radix-ui';
 import { useDeferredValue, useState } from 'react';
@@ -8,8 +8,11 @@ import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useEndpointMetricsQuery, useHistoryQuery } from '../../state/endpointsApi.ts';
-import { useDependantsQuery, useUseEndpointMutation } from '../../state/givenApi.ts';
+import { useUseEndpointMutation } from '../../state/givenApi.ts';
+import { Dependants } from './Dependants.tsx';
+import { MetricTable } from './MetricTable.tsx';
 import { RawPageView } from './RawPageView.tsx';
+import { RemoveEndpoint } from './RemoveEndpoint.tsx';
 import { StateWord } from './StateWord.tsx';
 import { endpointName, endpointWords } from './sourcesModel.ts';
 
@@ -19,11 +22,13 @@ const TABS = { page: 'Page', metrics: 'Metrics', history: 'Readings' } as const;
 export function EndpointSheet({
   endpoint,
   given,
+  administrator,
   change,
   close,
 }: {
   endpoint: EndpointAnswer;
   given: GivenAnswer | null;
+  administrator: boolean;
   change: (key: string) => void;
   close: () => void;
 }) {
@@ -45,6 +50,9 @@ export function EndpointSheet({
           <StateWord state={endpoint.state} /> {endpointWords(endpoint, now)}
         </p>
         {given && <Use given={given} change={change} />}
+        {administrator && (endpoint.state === 'retired' || endpoint.kind === 'pushed') && (
+          <RemoveEndpoint endpoint={endpoint} close={close} />
+        )}
       </header>
       <Tabs.Root defaultValue="page" className="flex min-h-0 flex-1 flex-col">
         <Tabs.List aria-label="about this endpoint" className="flex gap-5 border-b border-line px-4 pt-2 text-sm">
@@ -72,7 +80,7 @@ export function EndpointSheet({
   );
 }
 
-function Use({ given: { key, document }, change }: { given: GivenAnswer; change: (key: string) => void }) {
+function Use({ given: { key, document, endpoint }, change }: { given: GivenAnswer; change: (key: string) => void }) {
   const [use, { isLoading, error }] = useUseEndpointMutation();
   const to = (next: typeof document.use) => void use({ key, use: next });
   return (
@@ -97,14 +105,14 @@ function Use({ given: { key, document }, change }: { given: GivenAnswer; change:
             restore
           </button>
         ) : (
-          <Retire name={key} retire={() => to('retired')} />
+          <Retire name={key} id={endpoint.id} retire={() => to('retired')} />
         )}
       </div>
     </div>
   );
 }
 
-function Retire({ name, retire }: { name: string; retire: () => void }) {
+function Retire({ name, id, retire }: { name: string; id: number; retire: () => void }) {
   return (
     <Confirm
       trigger="retire"
@@ -115,7 +123,7 @@ function Retire({ name, retire }: { name: string; retire: () => void }) {
     >
       {(close) => (
         <>
-          <Dependants name={name} />
+          <Dependants id={id} />
           <button
             type="button"
             className="button"
@@ -131,25 +139,6 @@ function Retire({ name, retire }: { name: string; retire: () => void }) {
     </Confirm>
   );
 }
-/** What would end with an endpoint. */
-function Dependants({ name }: { name: string }) {
-  const { data, error } = useDependantsQuery(name, { refetchOnMountOrArgChange: true });
-  const now = useNow();
-  if (error) return <FailureNote error={error} />;
-  if (!data) return null;
-  return (
-    <ul className="mb-1 w-full list-disc pl-5 text-sm">
-      <li>
-        {formatCount(data.series, 'series', 'series')} of {formatCount(data.metrics, 'metric')} end
-        {data.firstAt !== null && `; the first was read ${formatClock(data.firstAt, now)}`}
-      </li>
-      {data.objects.map((object) => (
-        <li key={object}>{object} is seen through it alone</li>
-      ))}
-    </ul>
-  );
-}
-
 function Metrics({ id }: { id: number }) {
   const [find, setFind] = useState('');
   const asked = useDeferredValue(find.trim());
@@ -172,50 +161,19 @@ function Metrics({ id }: { id: number }) {
       {data && data.metrics.length === 0 && !data.answer && (
         <p className="text-soft">Nothing was read from here yet.</p>
       )}
-      {data && data.metrics.length > 0 && <MetricTable data={data} />}
+      {data && Object.keys(data.attached).length > 0 && (
+        <p className="mb-2 text-sm text-soft">
+          attached to every series:{' '}
+          <span className="font-mono text-xs break-all">
+            {Object.entries(data.attached)
+              .map(([name, value]) => `${name} ${value}`)
+              .join(' · ')}
+          </span>
+        </p>
+      )}
+      {data && data.metrics.length > 0 && <MetricTable id={id} data={data} />}
       {data && data.exemplars.length > 0 && <Exemplars exemplars={data.exemplars} />}
     </>
-  );
-}
-
-function MetricTable({ data }: { data: MetricsAnswer }) {
-  const now = useNow();
-  return (
-    <table className="w-full text-sm">
-      <thead>
-        <tr className="border-b border-structure text-left text-xs text-soft">
-          <th className="py-1 pr-2 font-medium">metric</th>
-          <th className="py-1 pr-2 font-medium">type, unit</th>
-          <th className="py-1 pr-2 text-right font-medium">series</th>
-          <th className="py-1 text-right font-medium">newest value</th>
-        </tr>
-      </thead>
-      <tbody>
-        {data.metrics.map((metric) => (
-          <tr key={metric.name} className="border-b border-hair align-baseline">
-            <td className="py-0.5 pr-2 font-mono text-xs break-all">{metric.name}</td>
-            <td className="py-0.5 pr-2 text-soft">
-              {[metric.type, metric.unit].filter((text) => text !== '').join(', ')}
-            </td>
-            <td className="py-0.5 pr-2 text-right">{metric.series}</td>
-            <td className="py-0.5 text-right whitespace-nowrap">
-              {metric.state === 'gone'
-                ? `gone${metric.lastAt === null ? '' : ` since ${formatClock(metric.lastAt, now)}`}`
-                : metric.series > 1
-                  ? ''
-                  : formatNumber(metric.value)}
-            </td>
-          </tr>
-        ))}
-        {data.more > 0 && (
-          <tr>
-            <td colSpan={4} className="py-1 text-soft">
-              {data.more} more: name what you look for
-            </td>
-          </tr>
-        )}
-      </tbody>
-    </table>
   );
 }
 

@@ -11,16 +11,18 @@ import { useGivenQuery } from '../../state/givenApi.ts';
 import { useSessionQuery } from '../../state/sessionApi.ts';
 import { EndpointForm } from './EndpointForm.tsx';
 import { EndpointSheet } from './EndpointSheet.tsx';
+import { Intervals } from './Intervals.tsx';
 import { PastedList } from './PastedList.tsx';
 import { StateWord } from './StateWord.tsx';
 import { endpointName, endpointWords } from './sourcesModel.ts';
 
-type Side = 'new' | 'list' | { readonly change: string } | null;
+type Side = 'new' | 'list' | 'intervals' | { readonly change: string } | null;
 const SHOWN = 250;
 const KINDS = {
   node: 'page of a node',
   given: 'given by address',
   found: 'found by a scout',
+  pushed: 'who pushes',
   own: 'Zetopsis’ own',
 } as const;
 const HEADS = ['endpoint', 'state', 'last reading', 'every', 'samples', 'size', 'took'];
@@ -69,6 +71,7 @@ export function Endpoints() {
         <List data={data} chosen={chosen} choose={choose} administrator={administrator} open={setSide} />
       </div>
       {side === 'new' && <EndpointForm key="new" given={null} close={() => setSide(null)} />}
+      {side === 'intervals' && <Intervals close={() => setSide(null)} />}
       {side === 'list' && <PastedList close={() => setSide(null)} />}
       {changing && <EndpointForm key={changing.key} given={changing} close={() => setSide(null)} />}
       {side === null && endpoint && (
@@ -76,6 +79,7 @@ export function Endpoints() {
           key={endpoint.id}
           endpoint={endpoint}
           given={given?.given.find(({ endpoint: { id } }) => id === endpoint.id) ?? null}
+          administrator={administrator}
           change={(key) => setSide({ change: key })}
           close={() => choose(null)}
         />
@@ -100,6 +104,8 @@ function List({
   const [find, setFind] = useState('');
   const [kind, setKind] = useState('');
   const [state, setState] = useState('');
+  const [group, setGroup] = useState('');
+  const groups = [...new Set(data.endpoints.map((endpoint) => endpoint.group))].filter((one) => one !== '').sort();
   const now = useNow();
   const live = data.endpoints.filter((endpoint) => endpoint.state !== 'retired');
   const read = live.filter((endpoint) => endpoint.state === 'read').length;
@@ -107,6 +113,7 @@ function List({
   const wanted = data.endpoints.filter(
     (endpoint) =>
       (kind === '' || endpoint.kind === kind) &&
+      (group === '' || endpoint.group === group) &&
       (state === ''
         ? endpoint.state !== 'retired'
         : state === 'not read'
@@ -128,6 +135,9 @@ function List({
             </button>
             <button type="button" className="button" onClick={() => open('list')}>
               paste a list
+            </button>
+            <button type="button" className="button" onClick={() => open('intervals')}>
+              intervals
             </button>
           </span>
         )}
@@ -153,6 +163,19 @@ function List({
             </option>
           ))}
         </select>
+        {groups.length > 0 && (
+          <select
+            aria-label="group"
+            className="field max-w-44"
+            value={group}
+            onChange={({ target }) => setGroup(target.value)}
+          >
+            <option value="">of every group</option>
+            {groups.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        )}
         <select
           aria-label="state"
           className="field max-w-44"
@@ -183,6 +206,7 @@ function List({
               setFind('');
               setKind('');
               setState('');
+              setGroup('');
             }}
           >
             show all
@@ -241,7 +265,16 @@ function Row({
           {endpoint.connection !== null && <span className="text-soft">{endpoint.connection} › </span>}
           <b className="font-semibold">{endpoint.name}</b>
         </button>
-        {endpoint.kind === 'found' && <p className="text-xs text-soft">by scout {endpoint.scout}</p>}
+        {(endpoint.kind === 'found' || endpoint.group !== '') && (
+          <p className="text-xs text-soft">
+            {[
+              endpoint.kind === 'found' && `by scout ${endpoint.scout}`,
+              endpoint.group !== '' && `group ${endpoint.group}`,
+            ]
+              .filter((text) => text !== false)
+              .join(', ')}
+          </p>
+        )}
       </td>
       <td className="py-1 pr-3">
         <StateWord state={endpoint.state} />

@@ -1,22 +1,24 @@
 import { type EndpointAnswer, SERVES_KEY } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
-import { type ReactNode, useState } from 'react';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { Copyable } from '../../drawing/Copyable.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useSourcesQuery } from '../../state/endpointsApi.ts';
+import { Account } from './Account.tsx';
+import { Catalogue } from './Catalogue.tsx';
+import type { Way } from './catalogue.ts';
+import { Step } from './Step.tsx';
 import { endpointName } from './sourcesModel.ts';
-import { ACCOUNT_MANIFEST, TAKE_TOKEN } from './wire-names.ts';
 
-const HAVE = {
+const HAVE: Readonly<Record<Way, string>> = {
   cluster: 'a cluster',
   host: 'a machine outside clusters',
   program: 'a program in a cluster, with a metrics page',
   own: 'a program with a page of its own',
   push: 'a program that can push',
-} as const;
-type Have = keyof typeof HAVE;
+};
 
 const ANNOTATION = `metadata:
   annotations:
@@ -25,12 +27,13 @@ const ANNOTATION = `metadata:
 
 /** What do you have? Then the settings, ready to copy, and where the proof is seen. */
 export function Guide() {
-  const [have, setHave] = useState<Have>('cluster');
+  const [have, setHave] = useState<Way>('cluster');
   const { link } = useView();
   const { data } = useSourcesQuery();
   return (
     <div className="h-full overflow-auto px-5 py-4">
       <h2 className="section-title mb-2">What do you have?</h2>
+      <Catalogue choose={setHave} />
       <div role="radiogroup" aria-label="what do you have" className="mb-4 flex flex-wrap gap-2">
         {Object.entries(HAVE).map(([value, text]) => (
           <label
@@ -42,7 +45,7 @@ export function Guide() {
               name="have"
               className="sr-only"
               checked={have === value}
-              onChange={() => setHave(value as Have)} // its own keys
+              onChange={() => setHave(value as Way)} // its own keys
             />
             {text}
           </label>
@@ -51,11 +54,7 @@ export function Guide() {
       <div className="max-w-3xl space-y-3">
         {have === 'cluster' && (
           <>
-            <Step number={1} text="Make an account in the cluster that may get, list and watch, and nothing else:">
-              <Copyable text={ACCOUNT_MANIFEST} label="the account, reader.yaml" />
-              <p className="my-1.5">Apply it, and take its token, the authority, and the address of the API:</p>
-              <Copyable text={TAKE_TOKEN} label="how to take them" />
-            </Step>
+            <Account />
             <Step number={2} text="Enter them; the test says of each kind whether it may be read.">
               <Link className="button" to={withParameter(link('/sources/state'), 'connect', 'new')}>
                 connect a cluster
@@ -125,18 +124,6 @@ export function Guide() {
 
 const withParameter = (address: string, name: string, value: string) =>
   `${address}${address.includes('?') ? '&' : '?'}${name}=${value}`;
-
-function Step({ number, text, children }: { number: number; text: string; children?: ReactNode }) {
-  return (
-    <section aria-label={`step ${number}`} className="flex gap-3">
-      <span className="w-5 shrink-0 text-xl font-bold text-petrol">{number}</span>
-      <div className="min-w-0 flex-1">
-        <p className="mb-1.5">{text}</p>
-        {children}
-      </div>
-    </section>
-  );
-}
 
 /** Where it is seen that data arrive. */
 function Proof({ endpoints }: { endpoints: readonly EndpointAnswer[] }) {

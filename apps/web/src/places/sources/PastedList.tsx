@@ -18,9 +18,9 @@ export function PastedList({ close }: { close: () => void }) {
   const fields = error ? asFailure(error).fields : [];
   const submit = async () => {
     const done = await add(
-      listed.map(({ key, address, intervalSeconds, labels }) => ({
+      listed.map(({ key, address, group, intervalSeconds, labels }) => ({
         key,
-        document: { address, intervalSeconds, labels },
+        document: { address, group, intervalSeconds, labels },
         secret: '',
       })),
     );
@@ -29,8 +29,8 @@ export function PastedList({ close }: { close: () => void }) {
   return (
     <FormAside label="paste a list of endpoints" title="Paste a list" width="wide">
       <p className="mb-3 text-sm text-soft">
-        One endpoint a line: its address alone, or name, address, seconds. Field names in the first line may add labels.
-        Or{' '}
+        One endpoint a line: its address alone, or name, address, seconds, group. Field names in the first line may add
+        labels. Or{' '}
         <label className="button-plain">
           take a file
           <input
@@ -65,7 +65,9 @@ export function PastedList({ close }: { close: () => void }) {
                   <>
                     <td className="py-0.5 pr-2 font-semibold">{one.key}</td>
                     <td className="py-0.5 pr-2 font-mono text-xs break-all">{one.address}</td>
-                    <td className="py-0.5 whitespace-nowrap">{one.intervalSeconds} s</td>
+                    <td className="py-0.5 whitespace-nowrap">
+                      {one.intervalSeconds === null ? 'as its group' : `${one.intervalSeconds} s`}
+                    </td>
                   </>
                 ) : (
                   <td colSpan={3} className="py-0.5 text-critical">

@@ -1,4 +1,5 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { useSourcesQuery } from '../../state/endpointsApi.ts';
 import { asFailure } from '../../state/failure.ts';
@@ -9,14 +10,26 @@ export function PodPorts() {
   const { data: sources } = useSourcesQuery();
   const [ask, { data, error, isLoading }] = usePodPortsMutation();
   const clusters = sources?.connections.filter(({ may }) => may !== 'read').map(({ name }) => name) ?? [];
-  const [chosen, setChosen] = useState('');
-  const [path, setPath] = useState('');
+  const [parameters] = useSearchParams();
+  // a pod's sheet leads here
+  const [from = '', ...rest] = (parameters.get('ask') ?? '').split('/');
+  const [chosen, setChosen] = useState(from);
+  const [path, setPath] = useState(rest.join('/'));
+  const known = clusters.includes(from);
+  const form = useRef<HTMLFormElement>(null);
+  useEffect(() => {
+    if (!known || rest.length !== 2) return;
+    void ask({ cluster: from, namespace: rest[0]!, pod: rest[1]! });
+    form.current?.scrollIntoView({ block: 'center' });
+    // once, as the address says
+  }, [known]);
   if (clusters.length === 0) return null;
   const cluster = clusters.includes(chosen) ? chosen : clusters[0]!; // there is one
   const [namespace = '', pod = ''] = path.split('/').map((part) => part.trim());
   const fields = error ? asFailure(error).fields : [];
   return (
     <form
+      ref={form}
       aria-label="what answers at a pod"
       className="mt-6 text-sm"
       onSubmit={(event) => {

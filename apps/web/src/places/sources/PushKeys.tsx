@@ -228,7 +228,7 @@ function PushKeyForm({
         <Field id="push-labels" label="Attach labels, one a line" error={problem('labels')}>
           <textarea className="field h-16 font-mono text-xs" placeholder="quay: north" {...text('labels')} />
         </Field>
-        <Field id="push-drop" label="Do not keep, one a line" error={problem('drop')}>
+        <Field id="push-drop" label="Leave out, one a line" error={problem('drop')}>
           <textarea className="field h-16 font-mono text-xs" placeholder="debug_*" {...text('drop')} />
         </Field>
         <label className="mb-3 flex items-center gap-2 text-sm">

@@ -12,7 +12,7 @@ export interface ScoutFieldProps {
 }
 const inputOf =
   ({ typed, type }: ScoutFieldProps) =>
-  (field: Exclude<keyof Typed, 'identity' | 'off'>) => ({
+  (field: Exclude<keyof Typed, 'identity' | 'off' | 'over'>) => ({
     id: `scout-${field}`,
     value: typed[field],
     onChange: ({ target }: { target: { value: string } }) => type({ [field]: target.value }),
@@ -73,11 +73,14 @@ export function ScoutPage(props: ScoutFieldProps) {
         <Field id="scout-path" label="Path" error={problem('path')}>
           <input className="field font-mono text-sm" {...text('path')} />
         </Field>
-        <Field id="scout-intervalSeconds" label="Every, s" error={problem('intervalSeconds')}>
-          <input className="field" inputMode="numeric" {...text('intervalSeconds')} />
+        <Field id="scout-group" label="Group" error={problem('group')}>
+          <input className="field" placeholder="none" {...text('group')} />
         </Field>
       </div>
-      <div className="grid grid-cols-2 gap-3">
+      <div className="grid grid-cols-3 gap-3">
+        <Field id="scout-intervalSeconds" label="Every, s" error={problem('intervalSeconds')}>
+          <input className="field" inputMode="numeric" placeholder="as its group" {...text('intervalSeconds')} />
+        </Field>
         <Field id="scout-route" label="Read" error={problem('route')}>
           <select className="field" {...text('route')}>
             <option value="direct">directly, at the object’s address</option>
@@ -180,7 +183,7 @@ export function ScoutKeeps(props: ScoutFieldProps) {
             {...text('attach')}
           />
         </Field>
-        <Field id="scout-drop" label="Do not keep, one a line" error={problem('drop')}>
+        <Field id="scout-drop" label="Leave out, one a line" error={problem('drop')}>
           <textarea className="field h-16 font-mono text-xs" placeholder="debug_*" {...text('drop')} />
         </Field>
       </div>
@@ -188,6 +191,12 @@ export function ScoutKeeps(props: ScoutFieldProps) {
         <input type="checkbox" checked={typed.identity} onChange={({ target }) => type({ identity: target.checked })} />
         attach namespace, pod, container and node, so that every series is tied to its object
       </label>
+      {typed.over.map((other) => (
+        <label key={other} className="mb-1 flex items-center gap-2 text-sm">
+          <input type="checkbox" checked onChange={() => type({ over: typed.over.filter((one) => one !== other) })} />
+          pages that scout {other} finds, too, were moved here
+        </label>
+      ))}
       <label className="mb-3 flex items-center gap-2 text-sm">
         <input type="checkbox" checked={typed.off} onChange={({ target }) => type({ off: target.checked })} />
         off: what it found is retired

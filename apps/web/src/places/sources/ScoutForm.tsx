@@ -5,6 +5,7 @@ import { FormAside } from '../../forms/FormAside.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { asFailure } from '../../state/failure.ts';
 import { usePreviewScoutMutation, useRemoveScoutMutation, useSaveScoutMutation } from '../../state/scoutsApi.ts';
+import { RemoveScout } from './RemoveScout.tsx';
 import { ScoutAmong, ScoutAnnotations, ScoutKeeps, ScoutPage, ScoutProof } from './ScoutFields.tsx';
 import { ScoutFound } from './ScoutFound.tsx';
 import { EMPTY, readScout, type Typed, typedOf } from './scoutModel.ts';
@@ -26,7 +27,7 @@ export function ScoutForm({ scout, close }: { scout: ScoutAnswer | null; close: 
   const look = () => {
     const { document, problems: found } = readScout(typed);
     setProblems(found);
-    if (document) void preview(document);
+    if (document) void preview({ document, key: scout?.key ?? null });
   };
   const submit = async () => {
     const { document, problems: found } = readScout(typed);
@@ -76,17 +77,13 @@ export function ScoutForm({ scout, close }: { scout: ScoutAnswer | null; close: 
             cancel
           </button>
           {scout && (
-            <button
-              type="button"
-              className="button ml-auto text-critical"
-              disabled={removing.isLoading}
-              onClick={async () => {
+            <RemoveScout
+              name={scout.key}
+              remove={async () => {
                 const done = await remove(scout.key);
                 if (!done.error) close();
               }}
-            >
-              remove
-            </button>
+            />
           )}
         </div>
       </form>

@@ -19,6 +19,7 @@ export function ScoutFound({ preview }: { preview: ScoutPreview }) {
       <h3 className="mb-1 text-base">
         {formatCount(preview.foundInAll, 'page')} at {formatCount(preview.lookedAt, 'object')}
       </h3>
+      <Changes preview={preview} />
       {preview.merging.map((merge) => (
         <p key={merge.of.join()} className="mb-2 border border-warning px-2 py-1">
           <b className="text-warning">Their labels would merge:</b> {merge.of.join(', ')} would all be{' '}
@@ -34,7 +35,7 @@ export function ScoutFound({ preview }: { preview: ScoutPreview }) {
             <span className="text-soft">{target.cluster} › </span>
             <b className="font-semibold">{target.name}</b>
             {target.as !== null && ` wants translator ${target.as}`}
-            {target.foundBy !== null && <span className="text-soft"> · read already, by scout {target.foundBy}</span>}
+            {target.foundBy !== null && <span className="text-soft"> · read for scout {target.foundBy}</span>}
             <p className="font-mono text-xs break-all text-soft">
               {Object.entries(target.labels)
                 .map(([name, value]) => `${name} ${value}`)
@@ -62,5 +63,30 @@ export function ScoutFound({ preview }: { preview: ScoutPreview }) {
         <p className="text-soft">{preview.leftOutInAll - preview.leftOut.length} more are not shown.</p>
       )}
     </Outcome>
+  );
+}
+
+/** What would change of what is read: said before it does. */
+function Changes({ preview: { fresh, anew, ended, held } }: { preview: ScoutPreview }) {
+  const lines = [
+    fresh > 0 &&
+      `${formatCount(fresh, 'page')} ${fresh === 1 ? 'is' : 'are'} not read yet: how many series begin shows with the first reading.`,
+    anew.pages > 0 &&
+      `${formatCount(anew.pages, 'page')} would be labelled otherwise: ${formatCount(anew.series, 'series', 'series')} end, and as many begin anew.`,
+    ended.pages > 0 &&
+      `${formatCount(ended.pages, 'page')} would be read no more: ${formatCount(ended.series, 'series', 'series')} end.`,
+    ...held.map(
+      ({ scout, pages, series }) =>
+        `${formatCount(pages, 'page')} (${formatCount(series, 'series', 'series')}) ${pages === 1 ? 'is' : 'are'} read for scout ${scout}, and ${pages === 1 ? 'stays' : 'stay'} there until somebody moves ${pages === 1 ? 'it' : 'them'}.`,
+    ),
+  ].filter((line) => line !== false);
+  return (
+    <ul aria-label="what would change" className="mb-3">
+      {lines.map((line) => (
+        <li key={line} className="border-t border-hair py-0.5 font-semibold">
+          {line}
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -1,8 +1,10 @@
 import type { ScoutAnswer } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
 import { useState } from 'react';
+import { Confirm } from '../../drawing/Confirm.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
-import { useScoutsQuery } from '../../state/scoutsApi.ts';
+import { FailureText } from '../../forms/FailureText.tsx';
+import { useScoutsQuery, useTakePagesMutation } from '../../state/scoutsApi.ts';
 import { ScoutForm } from './ScoutForm.tsx';
 
 /** The standing searches for endpoints. */
@@ -50,11 +52,46 @@ export function Scouts() {
               </button>
             </div>
             <p className="mt-1 text-sm text-soft">{scoutWords(scout)}</p>
+            {scout.held.map((held) => (
+              <Held key={held.scout} scout={scout.key} held={held} />
+            ))}
           </article>
         ))}
       </div>
       {side && <ScoutForm key={side.scout?.key ?? 'new'} scout={side.scout} close={() => setSide(null)} />}
     </div>
+  );
+}
+
+/** What it finds, too, and is read for another: it stays there until a person moves it. */
+function Held({ scout, held: { scout: other, pages, series } }: { scout: string; held: ScoutAnswer['held'][number] }) {
+  const [take, { isLoading, error }] = useTakePagesMutation();
+  return (
+    <p className="mt-1 text-sm">
+      {formatCount(pages, 'page')} of these {pages === 1 ? 'is' : 'are'} read for scout {other}.{' '}
+      <Confirm
+        trigger="move them here"
+        triggerClass="button-plain"
+        title={`Move ${formatCount(pages, 'page')} from scout ${other} to ${scout}?`}
+        text={`They are read as scout ${scout} says from then on. Where their labels differ, up to ${formatCount(series, 'series', 'series')} end and as many begin; what was read is kept. New pages that both find go to ${scout}, too.`}
+        keep="Leave them"
+      >
+        {(close) => (
+          <button
+            type="button"
+            className="button"
+            disabled={isLoading}
+            onClick={async () => {
+              await take({ key: scout, from: other });
+              close();
+            }}
+          >
+            Move them
+          </button>
+        )}
+      </Confirm>
+      <FailureText error={error} inline className="ml-2" />
+    </p>
   );
 }
 
@@ -67,7 +104,9 @@ function scoutWords({ document }: ScoutAnswer): string {
     document.ports.length > 0 ? `at port ${document.ports.join(', ')}` : 'at every declared port',
     document.keys.serves === '' ? null : `or as ${document.keys.serves} says`,
     document.route === 'direct' ? 'read directly' : 'read through the cluster',
-    `every ${document.intervalSeconds} s`,
+    document.intervalSeconds === null
+      ? `as often as ${document.group === '' ? 'pages are by default' : `group ${document.group}`}`
+      : `every ${document.intervalSeconds} s`,
   ]
     .filter((part) => part !== null)
     .join(', ');

@@ -21,6 +21,7 @@ const endpoint = (more: Partial<EndpointAnswer> = {}): EndpointAnswer => ({
   connection: null,
   name: 'lamp',
   scout: null,
+  group: '',
   address: 'http://lamp.test/metrics',
   intervalSeconds: 15,
   state: 'read',
@@ -104,7 +105,7 @@ describe('endpoints', () => {
     expect(await screen.findByText(/this is no address/)).toBeTruthy();
     fireEvent.change(screen.getByLabelText('Address'), { target: { value: 'http://lamp.test/metrics' } });
     fireEvent.change(screen.getByLabelText('Attach labels, one a line'), { target: { value: 'quay: north' } });
-    fireEvent.change(screen.getByLabelText('Do not keep, one a line'), { target: { value: 'debug_*' } });
+    fireEvent.change(screen.getByLabelText('Leave out, one a line'), { target: { value: 'debug_*' } });
     fireEvent.click(screen.getByRole('button', { name: 'Try it' }));
     const result = await screen.findByRole('status', { name: 'result of the try' });
     expect(result.textContent).toContain('It can be read.');
@@ -119,6 +120,73 @@ describe('endpoints', () => {
     fireEvent.click(screen.getByRole('button', { name: 'Add' }));
     expect(await screen.findByText('in use')).toBeTruthy();
     expect((screen.getByLabelText('Address') as HTMLInputElement).value).toBe('http://lamp.test/metrics');
+  });
+
+  it('have groups, whose intervals stand in one place', async () => {
+    const asked = draw('endpoints', {
+      'GET /api/sources': sources(endpoint({ group: 'lights' }), endpoint({ id: 8, name: 'crane' })),
+      'GET /api/intervals': {
+        document: { intervalSeconds: 15, groups: {} },
+        groups: [{ group: 'lights', byGroup: 1, byThemselves: 2 }],
+      },
+      'PUT /api/intervals': { document: { intervalSeconds: 15, groups: { lights: 60 } }, groups: [] },
+    });
+    fireEvent.change(await screen.findByLabelText('group'), { target: { value: 'lights' } });
+    expect(screen.queryByText('crane')).toBeNull();
+    fireEvent.click(screen.getByRole('button', { name: 'intervals' }));
+    const field = await screen.findByLabelText('Group lights, seconds');
+    expect(screen.getByText('1 source read by it, 2 by an interval of their own')).toBeTruthy();
+    fireEvent.change(field, { target: { value: '0' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Save' }));
+    expect(await screen.findByText('at least 1 s')).toBeTruthy();
+    fireEvent.change(field, { target: { value: '60' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Save' }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === 'PUT')?.body).toEqual({
+        intervalSeconds: 15,
+        groups: { lights: 60 },
+      }),
+    );
+  });
+
+  it('lead from a metric to its series, and are removed for good with what was read', async () => {
+    const gone = endpoint({ id: 9, name: 'gone', state: 'retired' });
+    const asked = draw('endpoints?endpoint=9', {
+      'GET /api/sources': sources(gone),
+      'GET /api/endpoints/9/page': () => ({ status: 404, body: { code: 'notFound', text: 'No page.', fields: [] } }),
+      'GET /api/endpoints/9/metrics': {
+        metrics: [
+          { name: 'lit', type: 'gauge', unit: '', help: 'Lamps.', series: 2, state: 'read', lastAt: NOW, value: null },
+        ],
+        more: 0,
+        attached: { shore: 'west' },
+        exemplars: [],
+        answer: null,
+      },
+      'GET /api/endpoints/9/series': {
+        series: [
+          { labels: { quay: 'n' }, state: 'read', lastAt: NOW, value: 7, before: { at: NOW - 60_000, value: 4 } },
+          { labels: {}, state: 'gone', lastAt: NOW, value: 2, before: null },
+        ],
+        more: 0,
+      },
+      'GET /api/endpoints/9/dependants': { series: 2, metrics: 1, firstAt: NOW, objects: ['host north'], stays: null },
+      'DELETE /api/endpoints/9': () => ({ status: 204, body: null }),
+    });
+    fireEvent.mouseDown(await screen.findByRole('tab', { name: 'Metrics' }), { button: 0 });
+    fireEvent.click(await screen.findByRole('button', { name: 'lit' }));
+    const series = await screen.findByRole('list', { name: 'series of lit' });
+    expect(
+      within(series)
+        .getAllByRole('listitem')
+        .map((item) => item.textContent),
+    ).toEqual([expect.stringContaining('quay n7+3 in 60 s'), expect.stringMatching(/^without labelsgone since/)]);
+    expect(screen.getByText('shore west')).toBeTruthy();
+    fireEvent.click(screen.getByRole('button', { name: 'remove for good' }));
+    const dialog = await screen.findByRole('alertdialog');
+    expect(await within(dialog).findByText('host north is seen through it alone')).toBeTruthy();
+    fireEvent.click(within(dialog).getByRole('button', { name: 'Remove it and its history' }));
+    await waitFor(() => expect(asked.some(({ method }) => method === 'DELETE')).toBe(true));
   });
 
   it('come as a pasted list, which is not sent while a line is wrong', async () => {
@@ -240,6 +308,7 @@ describe('scouts', () => {
     found: 3,
     read: 2,
     leftOut: 5,
+    held: [{ scout: 'first', pages: 1, series: 40 }],
   };
   it('are previewed with reasons that stand together, and a warning for labels that would merge', async () => {
     const asked = draw('scouts', {
@@ -265,6 +334,10 @@ describe('scouts', () => {
         })),
         leftOutInAll: 2,
         merging: [{ labels: { team: 'x' }, of: ['one', 'two'] }],
+        fresh: 2,
+        anew: { pages: 3, series: 90 },
+        ended: { pages: 0, series: 0 },
+        held: [{ scout: 'other', pages: 1, series: 7 }],
       },
     });
     fireEvent.click(await screen.findByRole('button', { name: 'look or change' }));
@@ -278,10 +351,41 @@ describe('scouts', () => {
     expect(preview.textContent).toContain('1 page at 8 objects');
     expect(preview.textContent).toContain('2 objects: it declares no port');
     expect(preview.textContent).toContain('one, two would all be team x');
-    expect(preview.textContent).toContain('read already, by scout other');
+    expect(preview.textContent).toContain('read for scout other');
+    const changes = within(preview).getByRole('list', { name: 'what would change' });
+    expect(
+      within(changes)
+        .getAllByRole('listitem')
+        .map((item) => item.textContent),
+    ).toEqual([
+      '2 pages are not read yet: how many series begin shows with the first reading.',
+      '3 pages would be labelled otherwise: 90 series end, and as many begin anew.',
+      '1 page (7 series) is read for scout other, and stays there until somebody moves it.',
+    ]);
     expect(asked.find(({ method }) => method === 'POST')?.body).toMatchObject({
-      labels: { app: 'web' },
-      ports: ['pages'],
+      document: { labels: { app: 'web' }, ports: ['pages'] },
+      key: 'pages',
     });
+  });
+  it('take pages of another over, and are removed, only after saying what that does', async () => {
+    const asked = draw('scouts', {
+      'GET /api/scouts': { scouts: [scout] },
+      'POST /api/scouts/pages/take': { scouts: [{ ...scout, held: [] }] },
+      'GET /api/scouts/pages/dependants': { pages: 3, series: 120, goOn: [{ scout: 'first', pages: 2 }] },
+      'DELETE /api/scouts/pages': () => ({ status: 204, body: null }),
+    });
+    fireEvent.click(await screen.findByRole('button', { name: 'move them here' }));
+    const moving = await screen.findByRole('alertdialog', { name: 'Move 1 page from scout first to pages?' });
+    expect(moving.textContent).toContain('up to 40 series end');
+    fireEvent.click(within(moving).getByRole('button', { name: 'Move them' }));
+    await waitFor(() => expect(asked.find(({ path }) => path.endsWith('/take'))?.body).toEqual({ from: 'first' }));
+    await waitFor(() => expect(screen.queryByRole('alertdialog')).toBeNull());
+    fireEvent.click(screen.getByRole('button', { name: 'look or change' }));
+    fireEvent.click(screen.getByRole('button', { name: 'remove' }));
+    const removing = await screen.findByRole('alertdialog', { name: 'Remove scout pages?' });
+    expect(await within(removing).findByText('1 page of 3 is read no more')).toBeTruthy();
+    expect(removing.textContent).toContain('2 pages are found by scout first, too, and read on with its labels');
+    fireEvent.click(within(removing).getByRole('button', { name: 'Remove it' }));
+    await waitFor(() => expect(asked.some(({ method }) => method === 'DELETE')).toBe(true));
   });
 });

@@ -32,6 +32,7 @@ const endpoint = {
   connection: 'seaward',
   name: 'seaward-01',
   scout: null,
+  group: '',
   address: 'https://127.0.0.1/metrics',
   intervalSeconds: 15,
   state: 'read',

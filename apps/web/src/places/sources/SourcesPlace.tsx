@@ -22,11 +22,23 @@ const PARTS: readonly Part[] = [
   { path: 'state', name: 'State', view: <State /> },
   { path: 'connect', name: 'Connect', view: <Guide /> },
   { path: 'endpoints', name: 'Endpoints', view: <Endpoints /> },
-  { path: 'scouts', name: 'Scouts', view: <Scouts /> },
+  {
+    path: 'scouts',
+    name: 'Scouts',
+    about:
+      'standing searches that find endpoints among pods, services and nodes by their labels, annotations and ports',
+    view: <Scouts />,
+  },
   { path: 'push', name: 'Push keys', view: <PushKeys /> },
-  { path: 'vitals', name: 'Vitals', view: <Vitals /> },
+  {
+    path: 'vitals',
+    name: 'Vitals',
+    about:
+      'what every cluster has under one name or another, such as CPU time of a container: which metrics they are read from',
+    view: <Vitals />,
+  },
   { path: 'coverage', name: 'Coverage', view: <Coverage /> },
-  { path: 'census', name: 'Series census', view: <Census /> },
+  { path: 'census', name: 'Series census', about: 'who holds how many series', view: <Census /> },
 ];
 const FOR_ALL = new Set(['state', 'endpoints', 'coverage', 'census']);
 

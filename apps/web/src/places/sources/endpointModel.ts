@@ -6,7 +6,11 @@ import { dropText, labelText, readDrops, readLabels } from './lists.ts';
 export const Typed = z.object({
   key: SourceKey,
   address: EndpointDocument.shape.address,
-  intervalSeconds: EndpointDocument.shape.intervalSeconds,
+  group: EndpointDocument.shape.group,
+  intervalSeconds: z.union([
+    z.literal(''),
+    z.coerce.number<string>().int('whole seconds').min(1, 'at least 1 s').max(3600, 'at most 1 h'),
+  ]),
   timeoutSeconds: z.union([z.literal(''), z.coerce.number<string>().min(0.5, 'at least half a second').max(60)]),
   proof: EndpointDocument.shape.proof,
   user: z.string(),
@@ -28,7 +32,8 @@ export type Typed = z.input<typeof Typed>;
 
 export const documentOf = (typed: z.output<typeof Typed>, use: z.infer<typeof EndpointDocument>['use']) => ({
   address: typed.address,
-  intervalSeconds: typed.intervalSeconds,
+  group: typed.group,
+  intervalSeconds: typed.intervalSeconds === '' ? null : typed.intervalSeconds,
   timeoutSeconds: typed.timeoutSeconds === '' ? null : typed.timeoutSeconds,
   labels: readLabels(typed.labels).labels,
   proof: typed.proof,
@@ -47,7 +52,8 @@ export function typedOf(given: GivenAnswer | null): Typed {
   return {
     key: given?.key ?? '',
     address: known?.address ?? '',
-    intervalSeconds: known?.intervalSeconds ?? 15,
+    group: known?.group ?? '',
+    intervalSeconds: known?.intervalSeconds == null ? '' : String(known.intervalSeconds),
     timeoutSeconds: known?.timeoutSeconds == null ? '' : String(known.timeoutSeconds),
     proof: known?.proof ?? 'none',
     user: known?.user ?? '',

@@ -31,15 +31,25 @@ describe('a pasted list', () => {
         line: 1,
         key: '10-0-0-1-9102-metrics',
         address: 'http://10.0.0.1:9102/metrics',
-        intervalSeconds: 15,
+        group: '',
+        intervalSeconds: null,
         labels: {},
         problem: null,
       },
-      { line: 4, key: 'lamp-test', address: 'https://Lamp.test/', intervalSeconds: 15, labels: {}, problem: null },
+      {
+        line: 4,
+        key: 'lamp-test',
+        address: 'https://Lamp.test/',
+        group: '',
+        intervalSeconds: null,
+        labels: {},
+        problem: null,
+      },
     ]);
   });
   it('is fields in their usual order, or as the first line names them; others are labels', () => {
     expect(readList('lamp;http://a.test/;30')[0]).toMatchObject({ key: 'lamp', intervalSeconds: 30, problem: null });
+    expect(readList('lamp;http://a.test/;;lights')[0]).toMatchObject({ group: 'lights', intervalSeconds: null });
     const [one, two] = readList('Address,Name,quay\n"http://a.test/",lamp,north\nhttp://b.test/,crane,');
     expect(one).toMatchObject({ line: 2, key: 'lamp', address: 'http://a.test/', labels: { quay: 'north' } });
     expect(two?.labels).toEqual({});

@@ -60,14 +60,16 @@ export interface Listed {
   readonly line: number;
   readonly key: string;
   readonly address: string;
-  readonly intervalSeconds: number;
+  readonly group: string;
+  /** Null: as its group. */
+  readonly intervalSeconds: number | null;
   readonly labels: Record<string, string>;
   readonly problem: string | null;
 }
-const FIELDS = ['name', 'address', 'every'];
+const FIELDS = ['name', 'address', 'every', 'group'];
 /**
  * A pasted list: one endpoint a line, either its address alone, or fields parted by commas, semicolons or tabs: name,
- * address, seconds. A first line of field names may add labels: "name,address,every,quay".
+ * address, seconds, group. A first line of field names may add labels: "name,address,every,quay".
  */
 export function readList(text: string): Listed[] {
   const lines = text.split('\n').map((line) => line.trim());
@@ -84,7 +86,7 @@ export function readList(text: string): Listed[] {
     const field = (name: string) => own[names.indexOf(name)] ?? '';
     const alone = !hasHead && own.length === 1;
     const address = alone ? own[0]! : field('address');
-    const every = alone || field('every') === '' ? '15' : field('every');
+    const every = alone ? '' : field('every');
     const key = (alone || field('name') === '' ? keyFor(address) : field('name').toLowerCase()).slice(0, 60);
     const labels = Object.fromEntries(
       hasHead
@@ -100,13 +102,16 @@ export function readList(text: string): Listed[] {
           ? `“${key}” is no name: small letters, digits and dashes`
           : seen.has(key)
             ? `${key} stands twice in the list`
-            : !/^\d+$/.test(every) || Number(every) < 1 || Number(every) > 3600
+            : every !== '' && (!/^\d+$/.test(every) || Number(every) < 1 || Number(every) > 3600)
               ? `“${every}” is no interval: 1 to 3600 seconds`
               : (Object.keys(labels).find((name) => !LABEL.test(name)) ?? null) !== null
                 ? 'a field name is no name of a label'
                 : null;
     seen.add(key);
-    return [{ line: i + 1, key, address, intervalSeconds: Number(every), labels, problem }];
+    const group = alone ? '' : field('group').slice(0, 60);
+    return [
+      { line: i + 1, key, address, group, intervalSeconds: every === '' ? null : Number(every), labels, problem },
+    ];
   });
 }
 const keyFor = (address: string): string =>

@@ -18,7 +18,8 @@ export const typedOf = (key: string, document: ScoutDocument) => ({
   schemeKey: document.keys.scheme,
   scheme: document.scheme as string,
   path: document.path,
-  intervalSeconds: String(document.intervalSeconds),
+  group: document.group,
+  intervalSeconds: document.intervalSeconds === null ? '' : String(document.intervalSeconds),
   attach: labelText(document.attach),
   identity: document.identity,
   route: document.route as string,
@@ -27,6 +28,7 @@ export const typedOf = (key: string, document: ScoutDocument) => ({
   secret: '',
   authority: document.authority,
   drop: dropText(document.drop),
+  over: document.over,
   off: document.use === 'off',
 });
 export type Typed = ReturnType<typeof typedOf>;
@@ -55,7 +57,8 @@ export function readScout(typed: Typed): { document: ScoutDocument | null; probl
     keys: { serves: typed.serves, port: typed.portKey, path: typed.pathKey, scheme: typed.schemeKey },
     scheme: typed.scheme,
     path: typed.path,
-    intervalSeconds: typed.intervalSeconds,
+    group: typed.group,
+    intervalSeconds: typed.intervalSeconds.trim() === '' ? null : typed.intervalSeconds,
     attach: attach.labels,
     identity: typed.identity,
     route: typed.route,
@@ -63,6 +66,7 @@ export function readScout(typed: Typed): { document: ScoutDocument | null; probl
     user: typed.proof === 'basic' ? typed.user : '',
     authority: typed.authority,
     drop: drop.rules,
+    over: typed.over,
     use: typed.off ? 'off' : 'on',
   });
   for (const issue of parsed.error?.issues ?? []) problems[String(issue.path[0])] ??= issue.message;

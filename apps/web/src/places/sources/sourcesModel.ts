@@ -1,4 +1,11 @@
-import type { ConnectionAnswer, ConnectionTest, EndpointAnswer, ImportAnswer, SourcesAnswer } from '@zetopsis/contract';
+import {
+  type ConnectionAnswer,
+  type ConnectionTest,
+  type EndpointAnswer,
+  type ImportAnswer,
+  OPTIONAL_KINDS,
+  type SourcesAnswer,
+} from '@zetopsis/contract';
 import { formatBytes, formatClock, formatDuration } from '@zetopsis/core/format';
 
 export function connectionWords({ state, since, lastContactAt }: ConnectionAnswer, now: number): string {
@@ -44,9 +51,12 @@ export function trimmedWords(fields: readonly string[]): string | null {
   return `Blanks around or inside ${fields.map((field) => FIELD_WORDS[field] ?? field).join(' and ')} were left out.`;
 }
 
+/** Not granted on purpose: nothing else suffers by it. */
+export const isLeftOut = (kind: string, state: string): boolean => state === 'not allowed' && OPTIONAL_KINDS.has(kind);
+
 export function testVerdict(test: ConnectionTest): string {
   if (!test.reached) return 'It cannot be read.';
-  const missing = test.kinds.filter(({ may }) => may !== 'read').length;
+  const missing = test.kinds.filter((one) => one.may !== 'read' && !isLeftOut(one.kind, one.may)).length;
   if (missing === 0 && test.nodePage?.ok !== false) return 'Everything Zetopsis reads may be read.';
   if (missing === test.kinds.length) return 'Nothing may be read with this token.';
   return 'It can be read in part; what is missing stands below.';

@@ -1,38 +1,4 @@
-/** What is copied from the guide into a cluster: names that its API forces on us. */
-export const ACCOUNT_MANIFEST = `apiVersion: v1
-kind: Namespace
-metadata: { name: zetopsis }
----
-apiVersion: v1
-kind: ServiceAccount
-metadata: { name: reader, namespace: zetopsis }
----
-apiVersion: v1
-kind: Secret
-type: kubernetes.io/service-account-token
-metadata:
-  name: reader-token
-  namespace: zetopsis
-  annotations: { kubernetes.io/service-account.name: reader }
----
-apiVersion: rbac.authorization.k8s.io/v1
-kind: ClusterRole
-metadata: { name: zetopsis-reader }
-rules:
-  - apiGroups: ["", apps, batch, autoscaling, policy, discovery.k8s.io]
-    resources: ["*"]
-    verbs: [get, list, watch]
-  - apiGroups: [""]
-    resources: [nodes/metrics, nodes/proxy, pods/log, pods/proxy, services/proxy]
-    verbs: [get]
----
-apiVersion: rbac.authorization.k8s.io/v1
-kind: ClusterRoleBinding
-metadata: { name: zetopsis-reader }
-roleRef: { apiGroup: rbac.authorization.k8s.io, kind: ClusterRole, name: zetopsis-reader }
-subjects:
-  - { kind: ServiceAccount, name: reader, namespace: zetopsis }
-`;
+/** How what a connection needs is taken from a cluster. */
 export const TAKE_TOKEN = `kubectl apply -f reader.yaml
 kubectl -n zetopsis get secret reader-token -o jsonpath='{.data.token}' | base64 -d
 kubectl -n zetopsis get secret reader-token -o jsonpath='{.data.ca\\.crt}' | base64 -d

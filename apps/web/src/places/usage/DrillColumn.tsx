@@ -173,6 +173,7 @@ const ColumnHead = memo(function ColumnHead(props: Props & { find: string; setFi
             {objects} ·{' '}
             <select
               aria-label={`order of ${LEVEL_WORDS[column.level]}`}
+              title="tightness: how near to its limit something was for 95 % of the window"
               className="[field-sizing:content] bg-transparent"
               value={sort}
               onChange={(event) => setSort(sortsFor(comparing).find((by) => by === event.target.value) ?? 'tightness')}

@@ -106,14 +106,31 @@ export function RunningOut({ sheet }: { sheet: SheetAnswer }) {
 
 export function Containers({ sheet }: { sheet: SheetAnswer }) {
   if (sheet.containers.length === 0) return null;
+  const [cluster, namespace] = sheet.path;
+  const asked =
+    sheet.level === 'pod' && sheet.endedAt === null && sheet.containers.some(({ ports }) => ports.length > 0);
   return (
     <Section title="Containers">
+      {asked && (
+        <Link
+          className="button-plain mb-1 inline-block text-sm"
+          to={`/sources/coverage?ask=${encodeURIComponent(`${cluster}/${namespace}/${sheet.name}`)}`}
+        >
+          what answers at its ports
+        </Link>
+      )}
       <ul className="space-y-1.5 text-sm">
         {sheet.containers.map((container) => (
           <li key={container.name}>
             <p>
               <b>{container.name}</b> <span className="text-soft">{container.role}</span> · {container.state}
               {container.restarts > 0 && ` · ${container.restarts} restarts`}
+              {container.ports.length > 0 && (
+                <span className="text-soft">
+                  {' '}
+                  · {container.ports.length === 1 ? 'port' : 'ports'} {container.ports.join(', ')}
+                </span>
+              )}
             </p>
             <p className="font-mono text-xs break-all text-soft">{container.image}</p>
             {container.lastEnd && <p className="text-soft">last end: {container.lastEnd}</p>}

@@ -14,6 +14,7 @@ import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } fr
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
 import { SavedViews } from './SavedViews.tsx';
+import { SeenFirst } from './SeenFirst.tsx';
 import { UsageTable } from './UsageTable.tsx';
 
 /** Where one types a part of a name, in the last column that has it. */
@@ -147,6 +148,7 @@ export function UsagePlace() {
               setBy={setBy}
             />
           ))}
+          {path.length === 0 && view.show !== 'table' && <SeenFirst />}
         </div>
         {sheet && <ObjectSheet close={() => void change({ sheet: false })} />}
       </div>

@@ -1,0 +1,28 @@
+#!/usr/bin/env bash
+# Starts PostgreSQL on loopback and Zetopsis, each as an account of its own; ends when one of them does. What is to be kept lies under /var/lib.
+set -euo pipefail
+data=/var/lib/postgresql/zetopsis
+bin=$(ls -d /usr/lib/postgresql/*/bin | tail -1)
+as() { setpriv --reuid="$1" --regid="$1" --init-groups "${@:2}"; }
+
+if [ ! -f "$data/PG_VERSION" ]; then
+  install -d -o postgres -g postgres -m 700 "$data"
+  as postgres "$bin/initdb" -D "$data" --auth-local=trust --auth-host=scram-sha-256 --encoding=UTF8 --locale=C.UTF-8 >/dev/null
+fi
+install -d -o postgres -g postgres -m 755 /run/zetopsis-postgres
+as postgres "$bin/pg_ctl" -D "$data" -w -o "-c listen_addresses= -c unix_socket_directories=/run/zetopsis-postgres" -l "$data/log" start
+stop() { as postgres "$bin/pg_ctl" -D "$data" -m fast -w stop || true; }
+trap stop EXIT
+psql() { as postgres "$bin/psql" -h /run/zetopsis-postgres -qAtc "$1"; }
+if [ -z "$(psql "select 1 from pg_roles where rolname = 'zetopsis'")" ]; then
+  psql "create role zetopsis login"
+  psql "create database zetopsis owner zetopsis"
+fi
+cd /opt/zetopsis
+export NODE_ENV=production HOME=/var/lib/zetopsis
+export ZETOPSIS_DATABASE_URL=${ZETOPSIS_DATABASE_URL:-postgres://zetopsis@localhost/zetopsis?host=/run/zetopsis-postgres}
+export ZETOPSIS_DATA_DIR=${ZETOPSIS_DATA_DIR:-/var/lib/zetopsis}
+as zetopsis node apps/server/dist/main.js &
+server=$!
+trap 'kill -TERM $server 2>/dev/null || true' TERM INT
+wait $server

@@ -152,11 +152,13 @@ describe('who may do what', () => {
       const query =
         path === '/api/usage/log'
           ? '?in=seaward/tides&pod=no-such-pod&container=main'
-          : /usage|now/.test(path)
-            ? `?in=seaward&from=${Date.now() - 600_000}`
-            : path === '/api/imports'
-              ? '?cluster=seaward&node=seaward-01&what=samples'
-              : '';
+          : path.endsWith('/series')
+            ? '?metric=any'
+            : /usage|now/.test(path)
+              ? `?in=seaward&from=${Date.now() - 600_000}`
+              : path === '/api/imports'
+                ? '?cluster=seaward&node=seaward-01&what=samples'
+                : '';
       const target = path.replace('/api/', '').replace(':id', id).replace(':key', 'no-such-key') + query;
       const body = ['GET', 'DELETE'].includes(method) ? undefined : bodyFor(route, world);
       const answers: Record<string, number> = {};

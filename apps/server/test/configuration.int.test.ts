@@ -75,7 +75,7 @@ describe('the configuration', () => {
     expect(done.body.revision).toBe((await newest()).id);
     expect((await administrator.get('connections'))[0].nodePage.intervalSeconds).toBe(2);
     expect(await file()).toBe(changed);
-    expect((await read(changed, false)).body).toEqual({ problems: [], differences: [], revision: null });
+    expect((await read(changed, false)).body).toEqual({ problems: [], differences: [], revision: null, along: [] });
     const turned = await administrator.ask('POST', `admin/revisions/${done.body.revision}`, {
       act: 'undo',
       tryOnly: false,
@@ -91,7 +91,12 @@ describe('the configuration', () => {
       ['read a configuration file', 'a try only'],
     ]);
     // JSON is read as well as YAML
-    expect((await read(await file('json'), true)).body).toEqual({ problems: [], differences: [], revision: null });
+    expect((await read(await file('json'), true)).body).toEqual({
+      problems: [],
+      differences: [],
+      revision: null,
+      along: [],
+    });
   });
 
   it('says how much hangs on what, by hand and by file; what is wrong is refused and changes nothing', async () => {
@@ -165,16 +170,18 @@ describe('the configuration', () => {
   });
 
   it('takes later revisions of the same documents along, and what those changed besides', async () => {
-    const team = (key: string, email: string, name = key) =>
-      administrator.ask('PUT', `admin/teams/${key}`, { name, email, owns: [] });
-    await team('along-one', 'one@skerrivale.test');
+    const team = (key: string, email: string) =>
+      administrator.ask('PUT', `admin/teams/${key}`, { name: key, email, owns: [] });
+    const made = (key: string, email: string) =>
+      administrator.ask('POST', 'admin/teams', { name: key, email, owns: [] });
+    await made('along-one', 'along@skerrivale.test');
     const first = (await newest()).id;
-    await team('apart', 'apart@skerrivale.test');
+    await made('apart', 'apart@skerrivale.test');
     const { text } = await administrator.get('admin/configuration?as=yaml');
     // one revision that changes both
-    const both = text.replace('one@skerrivale.test', 'more@skerrivale.test').replace('apart@', 'further@');
+    const both = text.replace('along@skerrivale.test', 'more@skerrivale.test').replace('apart@', 'further@');
     const file = await administrator.ask('POST', 'admin/configuration', { text: both, tryOnly: false });
-    expect(file.body.differences).toHaveLength(2);
+    expect([file.body.problems, file.body.differences.length]).toEqual([[], 2]);
     await team('apart', 'furthest@skerrivale.test');
     const undo = (body: object) => administrator.ask('POST', `admin/revisions/${first}`, { act: 'undo', ...body });
     expect((await undo({ tryOnly: false })).status).toBe(409);

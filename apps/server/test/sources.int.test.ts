@@ -47,7 +47,7 @@ describe('endpoints given by address', () => {
     expect(good.lines.find(({ text }: { text: string }) => text.startsWith('host_memory')).as).toMatch(/left out/);
     const bad = await trying(at('/some-bad-lines'));
     expect(bad).toMatchObject({ ok: true, samples: 1, problems: 2 });
-    expect(bad.lines[1].problem).toMatch(/^column \d+: /);
+    expect(bad.lines[2].problem).toMatch(/^column \d+: /);
     expect(
       (await administrator.get('sources')).endpoints.filter(({ kind }: { kind: string }) => kind === 'given'),
     ).toEqual([]);
@@ -520,7 +520,7 @@ describe('scouts', () => {
     expect(body).toMatchObject({ node: expect.stringMatching(/^seaward-/), phase: 'running' });
     const [http, pages] = body.ports;
     expect([http.port, http.through]).toEqual([8080, expect.stringMatching(/\(503\)/)]);
-    expect([pages.port, pages.through]).toEqual([9102, expect.stringMatching(/^A metrics page: \d+ samples/)]);
+    expect([pages.port, pages.through]).toEqual([9102, expect.stringMatching(/A metrics page: \d+ samples/)]);
     const unknown = await administrator.ask('POST', 'pods/ports', { ...input, pod: 'none' });
     expect([unknown.status, unknown.body.text]).toEqual([404, expect.stringContaining('no such pod')]);
   });

@@ -180,7 +180,10 @@ const PAGES: Readonly<Record<string, Page>> = {
   '/words': (_, response) => plainText(response, 'The lamp is lit.\nAll is well.\n'),
   '/torn': (_, response) => openMetrics(response, lampPage().replace('# EOF\n', '')),
   '/some-bad-lines': (_, response) =>
-    plainText(response, 'crane_lifts_total 42\ncrane_load_kilograms{crane="east} 1250\ncrane_load_kilograms ???\n'),
+    plainText(
+      response,
+      '# TYPE crane_lifts_total counter\ncrane_lifts_total 42\ncrane_load_kilograms{crane="east} 1250\ncrane_load_kilograms ???\n',
+    ),
   '/doubled': (_, response) => plainText(response, 'crane_lifts_total 42\ncrane_lifts_total 43\n'),
   '/drops': (_, response) => {
     response.writeHead(200, { 'content-type': OPENMETRICS });

@@ -11,7 +11,9 @@ describe('of scouts that find one page', () => {
   it('a later one does where somebody moved the pages, and only from whom they were moved', () => {
     expect(holderOf([finder('new', 20, 'pages'), finder('pages', 10)]).key).toBe('new');
     expect(holderOf([finder('new', 20, 'other'), finder('pages', 10)]).key).toBe('pages');
-    expect(holderOf([finder('new', 30, 'pages'), finder('middle', 20), finder('pages', 10)]).key).toBe('middle');
+    expect(holderOf([finder('new', 30, 'pages'), finder('middle', 20), finder('pages', 10)]).key).toBe('new');
+    expect(holderOf([finder('new', 30, 'middle'), finder('middle', 20), finder('pages', 10)]).key).toBe('pages');
+    expect(holderOf([finder('last', 30, 'new'), finder('new', 20, 'pages'), finder('pages', 10)]).key).toBe('last');
   });
   it('those that take over from each other leave it with the first', () => {
     expect(holderOf([finder('a', 2, 'b'), finder('b', 1, 'a')]).key).toBe('b');

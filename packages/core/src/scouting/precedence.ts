@@ -11,10 +11,18 @@ export interface Finder {
 
 /**
  * Whose a page is that several scouts find: what is read already stays with its scout, so the one that came first reads
- * it, unless somebody moved that one's pages to another. Of at least one.
+ * it, unless somebody moved that one's pages to another of them. Of at least one.
  */
 export function holderOf(finders: readonly Finder[]): Finder {
   const inOrder = [...finders].sort((a, b) => a.since - b.since || (a.key < b.key ? -1 : 1));
-  // those who take over from each other in a ring are no better off for it
-  return inOrder.find(({ key }) => !finders.some(({ over }) => over.includes(key))) ?? inOrder[0]!; // at least one
+  const first = inOrder[0]!; // at least one
+  const seen = new Set([first]);
+  for (let holder = first; ; ) {
+    const taker = inOrder.find(({ over }) => over.includes(holder.key));
+    if (taker === undefined) return holder;
+    // those who take over from each other in a ring are no better off for it
+    if (seen.has(taker)) return first;
+    seen.add(taker);
+    holder = taker;
+  }
 }

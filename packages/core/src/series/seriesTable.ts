@@ -79,9 +79,9 @@ export class SeriesTable {
       if (this.endpoints[row] !== GONE)
         yield { id: this.ids[row]!, endpoint: this.endpoints[row]!, metric: this.metricNames[this.metrics[row]!]! };
   }
-  /** Names of metrics that some series have, or had. */
-  metricsNamed(fits: (metric: string) => boolean): string[] {
-    return this.metricNames.filter(fits);
+  /** Of the metrics that some series have, or had, the one that came at this place, from 0 on. */
+  metricAt(place: number): string | undefined {
+    return this.metricNames[place];
   }
   countOf(endpoint: number): number {
     return this.perEndpoint.get(endpoint) ?? 0;

@@ -35,12 +35,26 @@ const SHARES = [0.5, 0.95] as const;
 /** What pods tell of the requests that they answer, read on a grid. */
 @Injectable()
 export class RequestSeries {
+  /** Metrics that may tell of requests, of as many as were looked at. */
+  private readonly mayTell: string[] = [];
+  private lookedAt = 0;
+
   constructor(
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
     private readonly own: OwnSeries,
   ) {}
 
+  /** Looks at those that came since: strangers may name very many. */
+  private *newMetrics(): Generator<void> {
+    for (;;) {
+      const metric = this.numbers.table.metricAt(this.lookedAt);
+      if (metric === undefined) return;
+      this.lookedAt++;
+      if (mayTellOfRequests(metric)) this.mayTell.push(metric);
+      yield;
+    }
+  }
   /** Null where no program of these pods tells of requests. */
   of(connectionId: string, pods: readonly PodObject[]): RequestsTold | null {
     return this.told(this.idsOf(connectionId, pods));
@@ -51,10 +65,11 @@ export class RequestSeries {
     inventory: ClusterInventory,
     most: number,
   ): Promise<ReadonlyMap<string, RequestsTold>> {
-    const metrics = this.numbers.table.metricsNamed(mayTellOfRequests);
+    const pieces = new Pieces();
+    await inPieces(this.newMetrics(), () => undefined, pieces);
+    const metrics = this.mayTell;
     if (metrics.length === 0) return new Map();
     const workloadOf = new Map<string, string>();
-    const pieces = new Pieces();
     await inPieces(
       inventory.list('pod'),
       (pod) => {
@@ -91,7 +106,8 @@ export class RequestSeries {
     return source && { source, ids };
   }
   idsOf(connectionId: string, pods: readonly PodObject[]): Map<string, SeriesId[]> {
-    return this.own.ofPods(connectionId, pods, this.numbers.table.metricsNamed(mayTellOfRequests));
+    for (const _ of this.newMetrics()); // mostly none
+    return this.own.ofPods(connectionId, pods, this.mayTell);
   }
 
   async read(

@@ -213,23 +213,22 @@ export class ConfigurationService implements OnModuleInit {
       return this.answer({ by, what, changes, tryOnly, along: lines });
     });
   }
-  /** A revision and those after it that changed the same documents, or documents that those changed; newest first. */
+  /**
+   * A revision and each after it that changed what it changed, or what one of those changed before; newest first. What was only
+   * changed before one of them stays.
+   */
   private async undoing(revision: Revision): Promise<Revision[]> {
+    if (revision.changes.every(({ kind, key, after }) => sameDocument(this.documents.get(kind, key), after)))
+      return [revision];
     const nameOf = ({ kind, key }: Pick<DocumentChange, 'kind' | 'key'>) => `${kind} ${key}`;
     const touched = new Set(revision.changes.map(nameOf));
-    const back = new Set([revision]);
-    const later = revision.changes.every(({ kind, key, after }) => sameDocument(this.documents.get(kind, key), after))
-      ? []
-      : await this.store.after(revision.id);
-    for (let before = 0; before !== back.size; ) {
-      before = back.size;
-      for (const one of later) {
-        if (back.has(one) || !one.changes.some((change) => touched.has(nameOf(change)))) continue;
-        back.add(one);
-        for (const change of one.changes) touched.add(nameOf(change));
-      }
+    const back = [revision];
+    for (const later of (await this.store.after(revision.id)).reverse()) {
+      if (!later.changes.some((change) => touched.has(nameOf(change)))) continue;
+      back.unshift(later);
+      for (const change of later.changes) touched.add(nameOf(change));
     }
-    return [...back].sort((a, b) => b.id - a.id);
+    return back;
   }
   private async mustFind(id: number): Promise<Revision> {
     const revision = await this.store.get(id);

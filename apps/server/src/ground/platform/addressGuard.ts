@@ -4,6 +4,7 @@ import { networkInterfaces } from 'node:os';
 import { createSecureContext } from 'node:tls';
 import ipaddr from 'ipaddr.js';
 import { Agent, buildConnector } from 'undici';
+import { turn } from './inPieces.ts';
 
 const KEPT_OPEN = 90_000; // ms
 /**
@@ -134,9 +135,18 @@ export class AddressGuard {
       connect: (options, callback) => {
         const port = String(options.port || (options.protocol === 'https:' ? 443 : 80));
         const host = options.hostname.replace(/^\[|\]$/g, '');
-        if (!ipaddr.isValid(host)) return connectorFor(port)(options, callback);
+        // a handshake begins at each turn of the event loop: when a cluster closes all its streams, none waits for all of them
+        const begin = async () => {
+          await turn();
+          try {
+            connectorFor(port)(options, callback);
+          } catch (error) {
+            callback(error instanceof Error ? error : new Error(String(error)), null);
+          }
+        };
+        if (!ipaddr.isValid(host)) return void begin();
         this.check([{ address: host, family: ipaddr.parse(host).kind() === 'ipv4' ? 4 : 6 }], port).then(
-          ({ why }) => (why === null ? connectorFor(port)(options, callback) : callback(new AddressDenied(why), null)),
+          ({ why }) => (why === null ? begin() : callback(new AddressDenied(why), null)),
           (error: unknown) => callback(error instanceof Error ? error : new Error(String(error)), null),
         );
       },

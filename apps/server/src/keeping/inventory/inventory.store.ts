@@ -8,7 +8,7 @@ import type {
   VersionWrite,
 } from '@zetopsis/core/inventory';
 import { DataSource, type EntityManager } from 'typeorm';
-import { inPieces } from '../../ground/platform/inPieces.ts';
+import { Pieces } from '../../ground/platform/inPieces.ts';
 
 /** What the inventory wants kept: a version, or an event. */
 export type InventoryWrite =
@@ -29,11 +29,6 @@ const toVersion = (row: VersionRow): ObjectVersion => ({
   to: row.to_ms,
   toEarliest: row.to_earliest_ms,
 });
-async function inOrder(rows: readonly VersionRow[]): Promise<ObjectVersion[]> {
-  const versions: ObjectVersion[] = [];
-  await inPieces(rows, (row) => void versions.push(toVersion(row)));
-  return versions;
-}
 const VERSION_COLUMNS = 'from_ms, from_earliest_ms, to_ms, to_earliest_ms, object';
 
 /** More than so many at once are not looked at. */
@@ -43,6 +38,22 @@ const MOST_EVENTS = 5000;
 @Injectable()
 export class InventoryStore {
   constructor(@InjectDataSource() private readonly database: DataSource) {}
+
+  /** Of a query that may answer very many rows: they come, and are read, some at a time. */
+  private async versions(sql: string, parameters: unknown[]): Promise<ObjectVersion[]> {
+    const runner = this.database.createQueryRunner();
+    const versions: ObjectVersion[] = [];
+    const pieces = new Pieces();
+    try {
+      for await (const row of await runner.stream(sql, parameters)) {
+        versions.push(toVersion(row as VersionRow)); // as the query names its columns
+        if (pieces.due) await pieces.pause();
+      }
+    } finally {
+      await runner.release();
+    }
+    return versions;
+  }
 
   /** In the order given, in one transaction: a close and the open that follows it are never seen apart. */
   async write(writes: readonly InventoryWrite[]): Promise<void> {
@@ -103,11 +114,9 @@ export class InventoryStore {
   }
 
   async open(connectionId: string): Promise<ObjectVersion[]> {
-    const rows: VersionRow[] = await this.database.query(
-      `select ${VERSION_COLUMNS} from object_version where connection_id = $1 and to_ms is null`,
-      [connectionId],
-    );
-    return inOrder(rows);
+    return this.versions(`select ${VERSION_COLUMNS} from object_version where connection_id = $1 and to_ms is null`, [
+      connectionId,
+    ]);
   }
 
   /** Newest moment this connection's inventory is known to have been written; 0 when never. */
@@ -131,20 +140,18 @@ export class InventoryStore {
     readonly from: number;
     readonly to: number;
   }): Promise<ObjectVersion[]> {
-    const rows: VersionRow[] = await this.database.query(
+    return this.versions(
       `select ${VERSION_COLUMNS} from object_version
         where connection_id = $1 and kind = any($2) and from_earliest_ms <= $4 and (to_ms is null or to_ms > $3) order by from_ms`,
       [connectionId, kinds, from, to],
     );
-    return inOrder(rows);
   }
 
   async versionsOf(connectionId: string, uid: string, most: number): Promise<ObjectVersion[]> {
-    const rows: VersionRow[] = await this.database.query(
+    return this.versions(
       `select ${VERSION_COLUMNS} from object_version where connection_id = $1 and uid = $2 order by from_ms desc limit $3`,
       [connectionId, uid, most],
     );
-    return inOrder(rows);
   }
   /** Last states of objects that have none now, newest first. */
   async gone(
@@ -173,21 +180,19 @@ export class InventoryStore {
   }
   /** Versions that ended since a moment; index object_version_kind. */
   async endedSince(connectionId: string, kinds: readonly InventoryKind[], from: number): Promise<ObjectVersion[]> {
-    const rows: VersionRow[] = await this.database.query(
+    return this.versions(
       `select ${VERSION_COLUMNS} from object_version
         where connection_id = $1 and kind = any($2) and to_ms > $3 order by from_ms`,
       [connectionId, kinds, from],
     );
-    return inOrder(rows);
   }
   /** Every version that may have been the state at a moment, by uid. */
   async at(connectionId: string, moment: number): Promise<ObjectVersion[]> {
-    const rows: VersionRow[] = await this.database.query(
+    return this.versions(
       `select ${VERSION_COLUMNS} from object_version
         where connection_id = $1 and from_earliest_ms <= $2 and (to_ms is null or to_ms > $2) order by uid, from_ms`,
       [connectionId, moment],
     );
-    return inOrder(rows);
   }
 
   async eventsAbout({

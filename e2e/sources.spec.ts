@@ -58,13 +58,25 @@ test('Endpoints: each kind of failure is told before anything counts; then added
   await expect(sheet.getByRole('button', { name: 'restore' })).toBeVisible();
   await sheet.getByRole('button', { name: 'restore' }).click();
   await expect(row).toContainText(/south-light\s*read/);
+  await sheet.getByRole('tab', { name: 'Metrics' }).click();
+  await sheet.getByLabel('find a metric').fill('lamp_turns_total');
+  await sheet.getByRole('button', { name: 'lamp_turns_total' }).click();
+  await expect(sheet.getByRole('list', { name: 'series of lamp_turns_total' })).toContainText(/quay south.*\+\d+ in/);
   // nothing of it is left for the tests after this one
   await sheet.getByRole('button', { name: 'retire' }).click();
   await page.getByRole('button', { name: 'Retire it' }).click();
   await expect(row).toHaveCount(0);
+  await sheet.getByRole('button', { name: 'remove for good' }).click();
+  await expect(page.getByRole('alertdialog')).toContainText('deleted with it');
+  await page.getByRole('button', { name: 'Remove it and its history' }).click();
+  await expect(sheet).toHaveCount(0);
+  await page.getByLabel('state').selectOption('retired');
+  await expect(row).toHaveCount(0);
 });
 
-test('Scouts: previewed with reasons, made, and what they find is read through the cluster', async ({ page }) => {
+test('Scouts: previewed with reasons and with what would change; pages of another are theirs once somebody moves them', async ({
+  page,
+}) => {
   await signIn(page, 'maren', '/sources/scouts');
   await page.getByRole('button', { name: 'make a scout' }).click();
   const form = page.getByRole('complementary', { name: 'make a scout' });
@@ -82,22 +94,59 @@ test('Scouts: previewed with reasons, made, and what they find is read through t
   await expect(preview).toContainText(/pod ticketing\/booking-front-\S+ :9102\/metrics/);
   await expect(preview).toContainText('app booking-front');
   await expect(preview).toContainText(/its app is “seat-ledger”, not “booking-front”/);
+  await expect(preview.getByRole('list', { name: 'what would change' })).toContainText(
+    /pages? \(\d+ series\) (is|are) read for scout pods-that-say/,
+  );
   await noSeriousTrouble(page);
   await form.getByRole('button', { name: 'Make it' }).click();
   const card = page.getByRole('article', { name: 'booking' });
   await expect(card).toContainText(/pages? found/);
-  await page.getByRole('link', { name: 'Endpoints', exact: true }).click();
-  await page.getByLabel('find an endpoint').fill('booking-front');
-  await expect(
-    page.getByRole('row', { name: /booking-front\S* :9102\/metrics .*by scout booking.* read/ }).first(),
-  ).toBeVisible();
-  await page.getByRole('link', { name: 'Scouts' }).click();
+  const rowBy = (scout: string) =>
+    page.getByRole('row', { name: new RegExp(`booking-front\\S* :9102/metrics .*by scout ${scout}.* read`) }).first();
+  const look = async (scout: string) => {
+    await page.getByRole('link', { name: 'Endpoints', exact: true }).click();
+    await page.getByLabel('find an endpoint').fill('booking-front');
+    await expect(rowBy(scout)).toBeVisible();
+    await page.getByRole('link', { name: 'Scouts' }).click();
+  };
+  await expect(card).toContainText(/of these (is|are) read for scout pods-that-say/);
+  await look('pods-that-say');
+  await card.getByRole('button', { name: 'move them here' }).click();
+  await expect(page.getByRole('alertdialog')).toContainText('what was read is kept');
+  await page.getByRole('button', { name: 'Move them' }).click();
+  await expect(card.getByRole('button', { name: 'move them here' })).toHaveCount(0);
+  await look('booking');
   await card.getByRole('button', { name: 'look or change' }).click();
-  await page
-    .getByRole('complementary', { name: 'scout booking' })
-    .getByRole('button', { name: 'remove', exact: true })
-    .click();
+  const scout = page.getByRole('complementary', { name: 'scout booking' });
+  await scout.getByRole('button', { name: 'remove', exact: true }).click();
+  await expect(page.getByRole('alertdialog')).toContainText(
+    /pages? (is|are) found by scout pods-that-say, too, and read on/,
+  );
+  await page.getByRole('button', { name: 'Remove it' }).click();
   await expect(card).toHaveCount(0);
+  await look('pods-that-say');
+});
+
+test('Connect: what one has is looked for; the account asks for what is read, in the grade that is chosen', async ({
+  page,
+}) => {
+  await signIn(page, 'maren', '/sources/connect');
+  await page.getByLabel('find a kind of source').fill('nightly script');
+  await page.getByRole('button', { name: 'nightly job or script' }).click();
+  await expect(page.getByRole('link', { name: 'make a push key' })).toBeVisible();
+  await page.getByLabel('find a kind of source').fill('no such thing');
+  await expect(page.getByText(/Nothing of that name/)).toBeVisible();
+  await page.getByText('a cluster', { exact: true }).click();
+  const manifest = page.getByRole('figure', { name: 'the account, reader.yaml' });
+  await expect(manifest).toContainText('pods/log');
+  await expect(manifest).not.toContainText('secrets');
+  await page.getByLabel('objects, events and figures of nodes and containers').check();
+  await expect(manifest).not.toContainText('pods/log');
+  await page.getByLabel(/also when secrets change/).check();
+  await expect(manifest).toContainText('secrets');
+  await page.getByLabel('The cluster is').selectOption('managed by a provider');
+  await expect(page.getByText(/in the provider’s console/)).toBeVisible();
+  await noSeriousTrouble(page);
 });
 
 test('Coverage: a page that breaks is named with what is behind it, leads to the endpoint, and is gone once mended', async ({

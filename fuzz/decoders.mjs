@@ -3,7 +3,7 @@
 import { readFile } from '../apps/server/dist/ground/configuration/configurationFile.js';
 import { PageMemory, readPage } from '../packages/core/dist/exposition/index.js';
 import { INVENTORY_KINDS, readEvent, readObject } from '../packages/core/dist/inventory/index.js';
-import { NOTHING_YET, pushedPageBySteps, readMetricsBySteps } from '../packages/core/dist/telemetry/index.js';
+import { CountedOn, pushedPageBySteps, readMetricsBySteps } from '../packages/core/dist/telemetry/index.js';
 import { bend } from './random.mjs';
 
 const LONGEST = 250; // ms
@@ -17,7 +17,7 @@ export function decoders(random, samples) {
   const { pick, chance, below } = random;
   const bent = bend(random);
   const memories = Array.from({ length: 8 }, () => new PageMemory());
-  let counted = NOTHING_YET;
+  const held = new CountedOn();
   const point = () => ({
     timeUnixNano: `${Date.now() + below(1000)}000000`,
     asInt: String(below(100)),
@@ -44,8 +44,10 @@ export function decoders(random, samples) {
     },
     'a push': () => {
       const bentPush = bent.value(pushed(), pick([0, 0.05, 0.2]));
-      for (const { points } of stepping(readMetricsBySteps(bentPush)).resources)
-        counted = stepping(pushedPageBySteps(points, counted)).accumulated ?? counted;
+      for (const { points } of stepping(readMetricsBySteps(bentPush)).resources) {
+        const { counted } = stepping(pushedPageBySteps(points, held));
+        if (counted) held.take(counted);
+      }
     },
     'an object': () =>
       void readObject(pick(INVENTORY_KINDS), bent.value(pick(samples.objects), pick([0.01, 0.1, 0.4]))),

@@ -1,3 +1,5 @@
+import './words.ts';
+
 export { FirstPerson, Level, PermitAnswer, Person, Role, RowNumber, SessionAnswer, SignIn } from './access.ts';
 export {
   AuditAnswer,

@@ -24,8 +24,8 @@ export function Confirm({
     <AlertDialog.Root open={open} onOpenChange={setOpen}>
       <AlertDialog.Trigger className={triggerClass}>{trigger}</AlertDialog.Trigger>
       <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 bg-ground/70" />
-        <AlertDialog.Content className="fixed top-32 left-1/2 w-[440px] -translate-x-1/2 border border-ink bg-sheet p-5">
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
+        <AlertDialog.Content className="fixed top-32 left-1/2 z-40 w-[440px] -translate-x-1/2 border border-ink bg-sheet p-5">
           <AlertDialog.Title className="section-title">{title}</AlertDialog.Title>
           <AlertDialog.Description className="my-3">{text}</AlertDialog.Description>
           <div className="flex flex-wrap gap-2">

@@ -26,10 +26,10 @@ export function GoTo({ open, close }: { open: boolean; close: () => void }) {
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && close()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-ground/70" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-16 left-1/2 w-[640px] max-w-[94vw] -translate-x-1/2 border border-ink bg-sheet"
+          className="fixed top-16 left-1/2 z-40 w-[640px] max-w-[94vw] -translate-x-1/2 border border-ink bg-sheet"
         >
           <Dialog.Title className="sr-only">Go to anything</Dialog.Title>
           <Finder close={close} />

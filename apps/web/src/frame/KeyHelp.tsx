@@ -23,10 +23,10 @@ export function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && close()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-ground/70" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-24 left-1/2 w-[440px] -translate-x-1/2 border border-ink bg-sheet p-5"
+          className="fixed top-24 left-1/2 z-40 w-[440px] -translate-x-1/2 border border-ink bg-sheet p-5"
         >
           <Dialog.Title className="section-title mb-3">Keys</Dialog.Title>
           <dl className="grid grid-cols-[120px_1fr] gap-y-1.5">

@@ -23,7 +23,7 @@ export function PersonMenu() {
         <DropdownMenu.Content
           align="end"
           sideOffset={6}
-          className="min-w-56 border border-structure bg-sheet py-1 text-sm"
+          className="z-30 min-w-56 border border-structure bg-sheet py-1 text-sm"
         >
           <DropdownMenu.Label className="px-3 py-1.5 text-soft">
             signed in as {data?.person?.role}

@@ -118,7 +118,7 @@ function ScopeStep({ index }: { index: number }) {
         )}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} className="w-80 border border-structure bg-sheet">
+        <Popover.Content align="start" sideOffset={4} className="z-30 w-80 border border-structure bg-sheet">
           <StepChoices index={index} choose={choose} chooseTrait={chooseTrait} />
         </Popover.Content>
       </Popover.Portal>

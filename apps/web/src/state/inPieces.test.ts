@@ -72,7 +72,7 @@ describe('an answer checked in pieces', () => {
   it('is refused for one bad row among hundreds, a bad head, or no rows', async () => {
     const bad = [...rows];
     bad[640] = { ...row('bad'), pods: 'many' as unknown as number };
-    await expect(usageInPieces(usage(bad))).rejects.toThrow(/expected number/);
+    await expect(usageInPieces(usage(bad))).rejects.toThrow(/this is not a number/);
     await expect(usageInPieces({ ...usage(rows), path: 7 })).rejects.toThrow();
     await expect(usageInPieces(usage('rows'))).rejects.toThrow();
     await expect(usageInPieces(null)).rejects.toThrow();

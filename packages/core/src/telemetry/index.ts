@@ -1,4 +1,11 @@
-export { type Accumulated, NOTHING_YET, type PushedPage, pushedPage, pushedPageBySteps } from './pushedPage.ts';
+export {
+  type Accumulated,
+  CountedOn,
+  NOTHING_YET,
+  type PushedPage,
+  pushedPage,
+  pushedPageBySteps,
+} from './pushedPage.ts';
 export {
   DEFAULT_PUSH_LIMITS,
   type PushedMetrics,

@@ -5,22 +5,39 @@ import { boundsOf, type Exponential, joined } from './exponential.ts';
 import { familyName, unitWord } from './names.ts';
 import type { Point } from './readMetrics.ts';
 
-/** What is counted on from one push to the next, of a sender that says only what came since. Plain data: it is kept. */
+/** What is counted on from one push to the next, of a sender that says only what came since. */
 export interface Accumulated {
   /** The newest push that was counted, ms: one that is not newer was counted already. */
   readonly at: number;
-  readonly sums: Readonly<Record<string, number>>;
-  readonly exponentials: Readonly<Record<string, Exponential>>;
+  readonly sums: ReadonlyMap<string, number>;
+  readonly exponentials: ReadonlyMap<string, Exponential>;
 }
-export const NOTHING_YET: Accumulated = { at: 0, sums: {}, exponentials: {} };
+export const NOTHING_YET: Accumulated = { at: 0, sums: new Map(), exponentials: new Map() };
+/** The same as it grows; one push changes little of it. */
+export class CountedOn implements Accumulated {
+  at: number;
+  readonly sums: Map<string, number>;
+  readonly exponentials: Map<string, Exponential>;
+  constructor({ at, sums, exponentials }: Accumulated = NOTHING_YET) {
+    this.at = at;
+    this.sums = new Map(sums);
+    this.exponentials = new Map(exponentials);
+  }
+  /** Once a push is kept. */
+  take({ at, sums, exponentials }: Accumulated): void {
+    this.at = at;
+    for (const [key, sum] of sums) this.sums.set(key, sum);
+    for (const [key, buckets] of exponentials) this.exponentials.set(key, buckets);
+  }
+}
 
 /** Of one sender. Guards against labels that are others at each push: what is counted on is kept, and written each time. */
 const MOST_COUNTED_ON = 20_000;
 
 export interface PushedPage {
   readonly families: readonly FamilyOut[];
-  /** Null when nothing of it is counted on. */
-  readonly accumulated: Accumulated | null;
+  /** What of it is counted on, and only that; null when nothing is. */
+  readonly counted: Accumulated | null;
   readonly refused: number;
   /** Why the first of those was refused. */
   readonly problem: string | null;
@@ -53,8 +70,9 @@ interface Own {
 
 class PageOfPoints {
   private readonly families = new Map<string, { family: FamilyOut; samples: SampleOut[] }>();
-  private readonly sums: Record<string, number>;
-  private readonly exponentials: Record<string, Exponential>;
+  /** What this push changes: what was before is never walked. */
+  private readonly sums = new Map<string, number>();
+  private readonly exponentials = new Map<string, Exponential>();
   private readonly at: number;
   /** It was counted already: a push that was sent again. */
   private readonly again: boolean;
@@ -63,13 +81,14 @@ class PageOfPoints {
   private problem: string | null = null;
   private counted = false;
 
-  constructor(points: readonly Point[], before: Accumulated) {
-    this.sums = { ...before.sums };
-    this.exponentials = { ...before.exponentials };
+  constructor(
+    points: readonly Point[],
+    private readonly before: Accumulated,
+  ) {
     const at = points.reduce((newest, point) => Math.max(newest, point.at), 0);
     this.again = at <= before.at;
     this.at = Math.max(at, before.at);
-    this.countedOn = Object.keys(this.sums).length + Object.keys(this.exponentials).length;
+    this.countedOn = before.sums.size + before.exponentials.size;
   }
 
   add(point: Point): void {
@@ -81,7 +100,7 @@ class PageOfPoints {
       return;
     }
     const pairs = Object.entries(point.labels).sort(([a], [b]) => (a < b ? -1 : 1));
-    const isKnown = [name, `${name}_count`].some((part) => this.sums[seriesKey(part, pairs)] !== undefined);
+    const isKnown = [name, `${name}_count`].some((part) => this.sumOf(seriesKey(part, pairs)) !== undefined);
     if (point.delta && this.countedOn >= MOST_COUNTED_ON && !isKnown) {
       this.refuse(
         `more than ${MOST_COUNTED_ON} series of this sender say only what came since; let it send sums, or fewer labels`,
@@ -96,7 +115,7 @@ class PageOfPoints {
     const { at, sums, exponentials, refused, problem } = this;
     return {
       families: [...this.families.values()].map(({ family, samples }) => ({ ...family, samples })),
-      accumulated: this.counted ? { at, sums, exponentials } : null,
+      counted: this.counted ? { at, sums, exponentials } : null,
       refused,
       problem,
     };
@@ -111,9 +130,15 @@ class PageOfPoints {
     if (!point.delta) return value;
     this.counted = true;
     const key = seriesKey(`${name}${part}`, pairs);
-    if (this.sums[key] === undefined) this.countedOn++;
-    if (!this.again) this.sums[key] = (this.sums[key] ?? 0) + value;
-    return this.sums[key] ?? value;
+    const before = this.sumOf(key);
+    if (before === undefined) this.countedOn++;
+    if (this.again) return before ?? value;
+    const sum = (before ?? 0) + value;
+    this.sums.set(key, sum);
+    return sum;
+  }
+  private sumOf(key: string): number | undefined {
+    return this.sums.get(key) ?? this.before.sums.get(key);
   }
   private buckets(own: Own, bounds: readonly { bound: number; count: number }[], count: number): void {
     const { labels } = own.point;
@@ -162,11 +187,11 @@ class PageOfPoints {
   private joinedOn({ point, name, pairs }: Own, buckets: Exponential): Exponential {
     if (!point.delta) return buckets;
     const key = seriesKey(name, pairs);
-    const held = this.exponentials[key];
+    const held = this.exponentials.get(key) ?? this.before.exponentials.get(key);
     this.counted = true;
     if (held === undefined) this.countedOn++;
     const joint = held === undefined ? buckets : this.again ? held : joined(held, buckets);
-    this.exponentials[key] = joint;
+    this.exponentials.set(key, joint);
     return joint;
   }
 }

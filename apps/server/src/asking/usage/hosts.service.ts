@@ -1,31 +1,21 @@
 import { Injectable } from '@nestjs/common';
-import { isUnread, linesOf, listed } from '@zetopsis/answers/cluster';
+import { isUnread, linesOf } from '@zetopsis/answers/cluster';
 import { rowOf } from '@zetopsis/answers/columns';
 import type { Window } from '@zetopsis/answers/usage';
-import type { EndpointAnswer, FlowLines, OtherResource, SheetAnswer, UsageRow } from '@zetopsis/contract';
+import type { EndpointAnswer, OtherResource, SheetAnswer, UsageRow } from '@zetopsis/contract';
 import { partOf, writePath } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { emptyBecause } from '@zetopsis/core/emptiness';
 import type { Finding } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
-import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
 import {
   comparedOf,
-  figuresOf,
-  flowOnGrid,
   type Grid,
   gridFor,
   HOST_LABELS,
   HOST_METRICS,
   hostUsage,
-  levelOnGrid,
-  linesAgainst,
   PROCESS_METRICS,
-  type ResourceUsage,
-  sumOfLines,
-  USED_STATE,
-  type UsageNode,
 } from '@zetopsis/core/usage';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -33,18 +23,12 @@ import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.se
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { TIERS } from '../../keeping/store/tiers.ts';
+import { flowsOf, type HostRead, hostOther, NO_FIGURES } from './hostFlows.ts';
 import { ProcessesService } from './processes.service.ts';
 import { UsageService } from './usage.service.ts';
 
 const MOST = 500;
-const NO_FIGURES = emptyBecause('notToldByHost');
-interface Read {
-  readonly node: UsageNode;
-  readonly grid: Grid;
-  readonly interval: number;
-  readonly of: (metric: keyof typeof HOST_METRICS) => { id: SeriesId; samples: Samples }[];
-}
-
+const MOST_INSTEAD = 60;
 /** Machines outside all clusters: objects known by the name that their endpoints were given. They concern those who may read everything. */
 @Injectable()
 export class HostsService {
@@ -104,7 +88,8 @@ export class HostsService {
           this.read(name, own, window),
           against ? this.read(name, own, against) : null,
         ]);
-        const figures = (read: Read) => other && this.otherFigures(read, other);
+        const figures = (read: HostRead) =>
+          other && hostOther(read, other, (id, label) => this.samples.label(id, label));
         const before = then && figures(then);
         return rowOf(now.node, {
           key: partOf.host(name),
@@ -151,6 +136,9 @@ export class HostsService {
     ]);
     const { node, grid } = now;
     const first = await Promise.all(own.map(({ id }) => this.samples.firstReadingAt(id)));
+    const told = !isUnread(node.lines.cpu.use) || !isUnread(node.lines.memory.use);
+    const instead = told ? [] : this.insteadOf(own);
+    const why = instead.length === 0 ? undefined : NO_FIGURES;
     const since = Math.min(...first.map((at) => at ?? Number.POSITIVE_INFINITY));
     return {
       level: 'host',
@@ -177,8 +165,8 @@ export class HostsService {
       against: then ? comparedOf(then.node) : null,
       throttled: null,
       grid,
-      cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null),
-      memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null),
+      cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null, why),
+      memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null, why),
       requests: [],
       flows: flowsOf(now, then, (id, label) => this.samples.label(id, label)),
       marks: [],
@@ -195,15 +183,28 @@ export class HostsService {
       rollout: null,
       changes: [],
       logs: [],
-      tables: await this.processes.tables(
-        this.seriesOf(name, new Set(own.map(({ id }) => id)), PROCESS_METRICS),
-        grid,
-        now.interval,
-      ),
+      tables: [
+        ...(await this.processes.tables(
+          this.seriesOf(name, new Set(own.map(({ id }) => id)), PROCESS_METRICS),
+          grid,
+          now.interval,
+        )),
+        ...(instead.length === 0
+          ? []
+          : [{ title: 'What its pages have instead', columns: ['metric', 'series', 'page'], rows: instead }]),
+      ],
       left: 0,
       events: [],
       eventsMissing: null,
     };
+  }
+  /** Metrics of its pages, where none is of those that its figures are read from. */
+  private insteadOf(own: readonly EndpointAnswer[]): string[][] {
+    return own
+      .flatMap(({ id, name }) => [...this.numbers.metricsOf(id)].map(([metric, ids]) => ({ metric, ids, name })))
+      .sort((a, b) => (a.metric < b.metric ? -1 : 1))
+      .slice(0, MOST_INSTEAD)
+      .map(({ metric, ids, name }) => [metric, formatCount(ids.length, 'series', 'series'), name]);
   }
   private mustKnow(reach: Reach, name: string): EndpointAnswer[] {
     const own = this.known(reach).get(name);
@@ -211,18 +212,6 @@ export class HostsService {
     return own;
   }
 
-  /** Of a machine: its network, and all its file systems in sum; there is nothing else of it. */
-  private otherFigures(read: Read, other: OtherResource): ResourceUsage | null {
-    const label = (id: SeriesId, name: string) => this.samples.label(id, name);
-    const open = (use: Float64Array) => figuresOf(linesAgainst(use, new Uint8Array(use.length), null), 'none');
-    if (other === 'received' || other === 'sent')
-      return open(networkOf(read, other === 'received' ? 'receive' : 'transmit', label));
-    if (other !== 'files') return null;
-    const parts = mountsOf(read, label).map((mount) =>
-      linesAgainst(usedOf(read, mount, label), new Uint8Array(read.grid.count), sizeOf(read, mount, label)),
-    );
-    return parts.length === 0 ? null : figuresOf(sumOfLines(read.grid, parts), 'size');
-  }
   private seriesOf(
     name: string,
     endpoints: ReadonlySet<number>,
@@ -237,7 +226,7 @@ export class HostsService {
       ]),
     );
   }
-  private async read(name: string, own: readonly EndpointAnswer[], window: Window): Promise<Read> {
+  private async read(name: string, own: readonly EndpointAnswer[], window: Window): Promise<HostRead> {
     const resolution = this.usage.resolutionFor(window);
     const slowest = Math.max(...own.map(({ intervalSeconds }) => intervalSeconds * 1000));
     const interval = resolution === 'samples' ? slowest : Math.max(slowest, TIERS[resolution].bucket);
@@ -286,65 +275,4 @@ function findingsOf(own: readonly EndpointAnswer[]): Finding[] {
       since: endpoint.since,
       nextStep: 'Look at the endpoint in Sources, Endpoints: it says what happened at each try.',
     }));
-}
-
-type LabelOf = (id: SeriesId, label: string) => string;
-const networkOf = ({ of, grid, interval }: Read, direction: string, labelOf: LabelOf): Float64Array =>
-  flowOnGrid(
-    of('network')
-      .filter(({ id }) => labelOf(id, HOST_LABELS.direction) === direction)
-      .map(({ samples }) => samples),
-    grid,
-    interval,
-  );
-const mountsOf = ({ of }: Read, labelOf: LabelOf): string[] =>
-  [...new Set(of('files').map(({ id }) => labelOf(id, HOST_LABELS.mount)))].sort().slice(0, 12);
-const usedOf = ({ of, grid, interval }: Read, mount: string, labelOf: LabelOf): Float64Array =>
-  levelOnGrid(
-    of('files')
-      .filter(({ id }) => labelOf(id, HOST_LABELS.mount) === mount && labelOf(id, HOST_LABELS.fileState) === USED_STATE)
-      .map(({ samples }) => samples),
-    grid,
-    interval,
-  );
-function sizeOf({ of, grid, interval }: Read, mount: string, labelOf: LabelOf): Float64Array {
-  const ofMount = (metric: 'files' | 'fileLimit') =>
-    of(metric).filter(({ id }) => labelOf(id, HOST_LABELS.mount) === mount);
-  const given = ofMount('fileLimit');
-  return levelOnGrid(
-    (given.length > 0 ? given : ofMount('files')).map(({ samples }) => samples),
-    grid,
-    interval,
-  );
-}
-
-function flowsOf(now: Read, then: Read | null, labelOf: LabelOf): FlowLines[] {
-  const mounts = mountsOf(now, labelOf);
-  const directions = [
-    ['received', networkOf(now, 'receive', labelOf), then && networkOf(then, 'receive', labelOf)],
-    ['sent', networkOf(now, 'transmit', labelOf), then && networkOf(then, 'transmit', labelOf)],
-  ] as const;
-  return [
-    {
-      title: 'Network',
-      unit: 'bytes per s',
-      lines: directions.map(([name, values, before]) => ({
-        name,
-        values: listed(values),
-        against: before && listed(before),
-      })),
-      limit: null,
-      empty: directions.every(([, values]) => isUnread(values)) ? NO_FIGURES : null,
-    },
-    ...mounts.map((mount): FlowLines => {
-      const used = usedOf(now, mount, labelOf);
-      return {
-        title: `File system ${mount}`,
-        unit: 'bytes',
-        lines: [{ name: 'used', values: listed(used), against: then && listed(usedOf(then, mount, labelOf)) }],
-        limit: listed(sizeOf(now, mount, labelOf)),
-        empty: isUnread(used) ? NO_FIGURES : null,
-      };
-    }),
-  ];
 }

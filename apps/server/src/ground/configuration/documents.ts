@@ -49,13 +49,19 @@ export class Documents {
   get<K extends DocumentKind>(kind: K, key: string): DocumentOf[K] | null {
     return this.all(kind).get(key) ?? null;
   }
+  /** What is not wished for stays as it is: there may be very many of it. */
   with(wishes: readonly Wish[]): Documents {
-    const wished = new Set(wishes.map(({ kind, key }) => `${kind} ${key}`));
-    const rows = DOCUMENT_KINDS.flatMap((kind) =>
-      [...this.all(kind)].map(([key, body]) => ({ kind, key, body: body as DocumentOf[DocumentKind] })),
-    ).filter(({ kind, key }) => !wished.has(`${kind} ${key}`));
-    for (const { kind, key, after } of wishes) if (after !== null) rows.push({ kind, key, body: after });
-    return Documents.of(rows);
+    const tables = new Map(this.tables);
+    for (const kind of new Set(wishes.map((wish) => wish.kind))) {
+      const table = new Map(tables.get(kind));
+      for (const wish of wishes) {
+        if (wish.kind !== kind) continue;
+        if (wish.after === null) table.delete(wish.key);
+        else table.set(wish.key, inSchemaOrder(kind, wish.after));
+      }
+      tables.set(kind, new Map([...table].sort(([one], [other]) => (one < other ? -1 : 1))));
+    }
+    return new Documents(tables);
   }
 }
 

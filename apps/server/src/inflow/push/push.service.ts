@@ -3,13 +3,7 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import type { NewPushToken, PushDocument, PushKeysAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { type Form, PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
-import {
-  type Accumulated,
-  NOTHING_YET,
-  type PushedPage,
-  type PushedResource,
-  pushedPageBySteps,
-} from '@zetopsis/core/telemetry';
+import { CountedOn, type PushedPage, type PushedResource, pushedPageBySteps } from '@zetopsis/core/telemetry';
 import { DAY, HOUR } from '@zetopsis/core/units';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
@@ -58,7 +52,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   private readonly keys = new Map<string, KeyState>();
   private readonly senders = new Map<string, Map<string, Sender>>();
   private readonly counts = new Map<string, Counts>();
-  private readonly accumulated = new Map<number, Accumulated>();
+  private readonly accumulated = new Map<number, CountedOn>();
   /** Pushes of one sender one after the other: they share what is known of its last page. */
   private readonly inOrder = new Map<string, { readonly limit: LimitFunction; users: number }>();
   private readonly inHand = new InHand();
@@ -240,15 +234,16 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
       sender: resource,
       at,
       read: async (memory, endpointId) => {
-        const before = this.accumulated.get(endpointId) ?? (await this.store.accumulated(endpointId)) ?? NOTHING_YET;
-        const { families, accumulated, refused, problem } = await yieldedInPieces(
+        const before = this.accumulated.get(endpointId) ?? new CountedOn(await this.store.accumulated(endpointId));
+        const { families, counted, refused, problem } = await yieldedInPieces(
           pushedPageBySteps(resource.points, before),
         );
         left = { refused, problem };
-        if (accumulated) {
+        if (counted) {
           // first what is counted on: a push that is sent again after a failure is then known, and counts once
-          await this.store.keepAccumulated(endpointId, accumulated);
-          this.accumulated.set(endpointId, accumulated);
+          await this.store.countOn(endpointId, counted);
+          before.take(counted);
+          this.accumulated.set(endpointId, before);
         }
         return this.read(Buffer.from(writePage(families)), 'openmetrics', memory);
       },

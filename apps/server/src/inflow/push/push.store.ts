@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
-import type { Accumulated } from '@zetopsis/core/telemetry';
+import { type Accumulated, NOTHING_YET } from '@zetopsis/core/telemetry';
 import { DataSource } from 'typeorm';
 
 export interface PushKeyRow {
@@ -8,6 +8,14 @@ export interface PushKeyRow {
   readonly tokenHash: string;
   readonly madeAt: Date;
   readonly lastUsedAt: Date | null;
+}
+
+type Exponentials = Accumulated['exponentials'];
+/** As a row holds it. */
+interface KeptState {
+  readonly at: number;
+  readonly sums: Readonly<Record<string, number>>;
+  readonly exponentials: Readonly<Record<string, Exponentials extends ReadonlyMap<string, infer E> ? E : never>>;
 }
 
 /** Tokens of push keys, as hashes, and what is counted on of each sender. */
@@ -40,18 +48,29 @@ export class PushStore {
     await this.database.query(`update push_key set last_used_at = $2 where key = $1`, [key, at]);
   }
 
-  async accumulated(endpointId: number): Promise<Accumulated | null> {
-    const [row]: { body: Accumulated }[] = await this.database.query(
+  async accumulated(endpointId: number): Promise<Accumulated> {
+    const [row]: { body: KeptState }[] = await this.database.query(
       `select body from push_state where endpoint_id = $1`,
       [endpointId],
     );
-    return row?.body ?? null;
+    if (!row) return NOTHING_YET;
+    const { at, sums, exponentials } = row.body;
+    return { at, sums: new Map(Object.entries(sums)), exponentials: new Map(Object.entries(exponentials)) };
   }
-  async keepAccumulated(endpointId: number, body: Accumulated): Promise<void> {
+  /** What a push changed, and only that: a sender may have very many. */
+  async countOn(endpointId: number, { at, sums, exponentials }: Accumulated): Promise<void> {
+    const changed: KeptState = {
+      at,
+      sums: Object.fromEntries(sums),
+      exponentials: Object.fromEntries(exponentials),
+    };
     await this.database.query(
       `insert into push_state (endpoint_id, body) values ($1, $2)
-       on conflict (endpoint_id) do update set body = excluded.body`,
-      [endpointId, body],
+       on conflict (endpoint_id) do update set body = jsonb_build_object(
+         'at', excluded.body->'at',
+         'sums', (push_state.body->'sums') || (excluded.body->'sums'),
+         'exponentials', (push_state.body->'exponentials') || (excluded.body->'exponentials'))`,
+      [endpointId, changed],
     );
   }
 }

@@ -40,9 +40,9 @@ export class EndpointAnswersService {
       .map(({ plan, status }) => this.answer(plan, status))
       .sort(
         (a, b) =>
-          (a.connection ?? '~').localeCompare(b.connection ?? '~') ||
+          inOrder(a.connection ?? '~', b.connection ?? '~') ||
           KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind) ||
-          a.name.localeCompare(b.name),
+          inOrder(a.name, b.name),
       );
   }
   private answer(plan: EndpointPlan, status: EndpointStatus): EndpointAnswer {
@@ -108,6 +108,8 @@ export class EndpointAnswersService {
   }
 }
 
+/** Made once: of thousands of names each comparison counts. */
+const inOrder = new Intl.Collator('en').compare;
 const KINDS: readonly EndpointPlan['kind'][] = ['node', 'found', 'given', 'pushed', 'own'];
 const LIMITED = {
   perEndpoint: 'this endpoint has as many as one may',

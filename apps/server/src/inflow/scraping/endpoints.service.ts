@@ -17,6 +17,8 @@ import { ReadingsService } from './readings.service.ts';
 
 /** Answers up to now wait for a slow endpoint no longer than this. */
 const SETTLES_WITHIN = 2000;
+/** Listed of those that were retired since what they were of is gone; the last ones. */
+const MOST_RETIRED = 2000;
 
 /** All endpoints and their readers. What there is to be read is told by those who find it, scope by scope. */
 @Injectable()
@@ -218,7 +220,15 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     if (reader) this.drop(reader);
     const now = this.clock.now();
     this.known.idle.set(plan.id, { plan, status: { ...status, state: 'retired', since: now, nextDueAt: null } });
+    this.forgetRetired();
     await this.store.retire(plan.id, new Date(now));
+  }
+  /** Pods come and go for ever: of what is gone by itself the last are listed. What was read of the others is kept as well. */
+  private forgetRetired(): void {
+    const gone = [...this.known.idle.values()].filter(
+      ({ plan, status }) => status.state === 'retired' && plan.kind !== 'given',
+    );
+    for (const { plan } of gone.slice(0, Math.max(0, gone.length - MOST_RETIRED))) this.known.idle.delete(plan.id);
   }
   private drop(reader: Reads): void {
     reader.stop();

@@ -7,6 +7,8 @@ import type {
   ObjectVersion,
   VersionWrite,
 } from '@zetopsis/core/inventory';
+import type { Client } from 'pg';
+import QueryStream from 'pg-query-stream';
 import { DataSource, type EntityManager } from 'typeorm';
 import { Pieces } from '../../ground/platform/inPieces.ts';
 
@@ -31,6 +33,8 @@ const toVersion = (row: VersionRow): ObjectVersion => ({
 });
 const VERSION_COLUMNS = 'from_ms, from_earliest_ms, to_ms, to_earliest_ms, object';
 
+/** Rows that are asked for together: few enough to be read in some ten milliseconds. */
+const AT_ONCE = { batchSize: 1000, highWaterMark: 1000 };
 /** More than so many at once are not looked at. */
 const MOST_EVENTS = 5000;
 
@@ -45,7 +49,8 @@ export class InventoryStore {
     const versions: ObjectVersion[] = [];
     const pieces = new Pieces();
     try {
-      for await (const row of await runner.stream(sql, parameters)) {
+      const client: Client = await runner.connect();
+      for await (const row of client.query(new QueryStream(sql, parameters, AT_ONCE))) {
         versions.push(toVersion(row as VersionRow)); // as the query names its columns
         if (pieces.due) await pieces.pause();
       }

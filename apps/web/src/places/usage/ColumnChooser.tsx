@@ -19,7 +19,7 @@ export function ColumnChooser({ chosen, choose }: { chosen: readonly string[]; c
         <Popover.Content
           align="end"
           sideOffset={6}
-          className="max-h-[70vh] w-64 overflow-auto border border-structure bg-sheet py-2 text-sm"
+          className="z-30 max-h-[70vh] w-64 overflow-auto border border-structure bg-sheet py-2 text-sm"
         >
           <ul aria-label="columns shown">
             {chosen.map((key, i) => (

@@ -18,7 +18,7 @@ export function SavedViews() {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="button-plain">views</Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} className="w-80 border border-structure bg-sheet p-3 text-sm">
+        <Popover.Content align="end" sideOffset={6} className="z-30 w-80 border border-structure bg-sheet p-3 text-sm">
           {data?.views.length === 0 && <p className="mb-2 text-soft">No view is kept yet.</p>}
           <ul className="mb-2 max-h-64 overflow-auto">
             {data?.views.map((view) => (

@@ -65,8 +65,20 @@ export function accountRules({ proxy, secrets }: AccountGrade): AccountRule[] {
 }
 const listed = (names: readonly string[]) => `[${names.map((name) => (name === '' ? '""' : name)).join(', ')}]`;
 
-/** Ready to be applied. */
-export const accountManifest = (grade: AccountGrade): string => `apiVersion: v1
+/** Ready to be applied; what is granted stands first. */
+export const accountManifest = (grade: AccountGrade): string => `apiVersion: rbac.authorization.k8s.io/v1
+kind: ClusterRole
+metadata: { name: zetopsis-reader }
+rules:
+${accountRules(grade)
+  .map(
+    ({ apiGroups, resources, verbs }) => `  - apiGroups: ${listed(apiGroups)}
+    resources: ${listed(resources)}
+    verbs: ${listed(verbs)}
+`,
+  )
+  .join('')}---
+apiVersion: v1
 kind: Namespace
 metadata: { name: zetopsis }
 ---
@@ -82,18 +94,6 @@ metadata:
   namespace: zetopsis
   annotations: { kubernetes.io/service-account.name: reader }
 ---
-apiVersion: rbac.authorization.k8s.io/v1
-kind: ClusterRole
-metadata: { name: zetopsis-reader }
-rules:
-${accountRules(grade)
-  .map(
-    ({ apiGroups, resources, verbs }) => `  - apiGroups: ${listed(apiGroups)}
-    resources: ${listed(resources)}
-    verbs: ${listed(verbs)}
-`,
-  )
-  .join('')}---
 apiVersion: rbac.authorization.k8s.io/v1
 kind: ClusterRoleBinding
 metadata: { name: zetopsis-reader }

@@ -63,14 +63,30 @@ export function podAnswer({
   return null;
 }
 
-/** Every line at each of these times; what is no sample stands once. */
+/** Every metric at each of these times, all its lines of one time together; what is no sample stands once. */
 function pastPage(times: readonly number[], linesAt: (at: number) => string[]): string {
   const pages = times.map((at) => ({ at, lines: linesAt(at) }));
-  const lines = (pages[0]?.lines ?? []).flatMap((first, i) =>
-    first.startsWith('#') ? [first] : pages.map(({ at, lines: own }) => `${own[i]} ${(at / 1000).toFixed(3)}`),
+  const metrics: { of: string; lines: number[] }[] = [];
+  for (const [i, line] of (pages[0]?.lines ?? []).entries()) {
+    const of = line.startsWith('#') ? line : metricOf(line);
+    const last = metrics.at(-1);
+    if (last?.of === of) last.lines.push(i);
+    else metrics.push({ of, lines: [i] });
+  }
+  const lines = metrics.flatMap(({ of, lines: own }) =>
+    of.startsWith('#')
+      ? [of]
+      : pages.flatMap(({ at, lines: all }) => own.map((i) => `${all[i]} ${(at / 1000).toFixed(3)}`)),
   );
   return [...lines, '# EOF\n'].join('\n');
 }
+/** What a line's metric is called: buckets, sum and count are one. */
+const metricOf = (line: string): string =>
+  line
+    .replace(/ [^ ]*$/, '')
+    .replace(/_(bucket|sum|count)(?=\{|$)/, '')
+    .replace(/,?le="[^"]*"/, '')
+    .replace(/\{\}$/, '');
 
 /** The buckets, sum and count of those requests of which `share` is told. */
 function histogramLines({

@@ -22,8 +22,8 @@ export const LOOKED_WORDS: Readonly<Record<Looked, string>> = {
   restarts: 'restarts',
   memoryEnds: 'out of memory',
 };
-const flow = (value: number | null) => (value === null ? '–' : `${formatBytes(value)}/s`);
-const count = (value: number | null) => (value === null ? '–' : String(Math.round(value * 10) / 10));
+const flow = (value: number | null) => (value === null ? 'not read' : `${formatBytes(value)}/s`);
+const count = (value: number | null) => (value === null ? 'not read' : String(Math.round(value * 10) / 10));
 /** An amount in a row's corner: no unit where the column's head names it. */
 export const CORNER: Readonly<Record<Looked, (value: number | null) => string>> = {
   cpu: (value) => formatCores(value, false),

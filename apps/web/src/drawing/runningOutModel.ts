@@ -25,7 +25,7 @@ const amount = ({ unit }: RunningOutLine, value: number | null): string =>
     : unit === 'cores'
       ? formatCores(value)
       : value === null
-        ? '–'
+        ? 'not read'
         : String(Math.round(value * 10) / 10);
 
 export const useWords = (line: RunningOutLine): string =>

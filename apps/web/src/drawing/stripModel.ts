@@ -9,8 +9,8 @@ export interface Counted {
   /** Told by its amount alone: nothing bounds it, and it is no use of something. */
   readonly plain?: true;
 }
-const flow = (value: number | null) => (value === null ? '–' : `${formatBytes(value)} per s`);
-const count = (value: number | null) => (value === null ? '–' : String(Math.round(value * 10) / 10));
+const flow = (value: number | null) => (value === null ? 'not read' : `${formatBytes(value)} per s`);
+const count = (value: number | null) => (value === null ? 'not read' : String(Math.round(value * 10) / 10));
 export const COUNTED: Readonly<Record<Looked | 'volume', Counted>> = {
   cpu: { name: 'CPU', amount: (value) => formatAmount('cpu', value) },
   memory: { name: 'memory', amount: (value) => formatAmount('memory', value) },
@@ -29,7 +29,7 @@ export const COUNTED: Readonly<Record<Looked | 'volume', Counted>> = {
 export function countedOf(resource: string): Counted {
   if (/(^|\.)cpu$/.test(resource)) return { name: resource, amount: formatCores };
   if (/(memory|storage)$/.test(resource)) return { name: resource, amount: formatBytes };
-  return { name: resource, amount: (value) => (value === null ? '–' : String(value)) };
+  return { name: resource, amount: (value) => (value === null ? 'not read' : String(value)) };
 }
 
 /** Where everything stands on a strip, as shares of its full length. Null = not drawn. */

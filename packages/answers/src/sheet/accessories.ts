@@ -176,7 +176,7 @@ function partsOf({
             rows: object.rows.map(({ of, resource, least, most, request, limit }) => [
               of,
               resource,
-              ...[least, most, request, limit].map((bound) => bound ?? '–'),
+              ...[least, most, request, limit].map((bound) => bound ?? 'unset'),
             ]),
           },
         ],
@@ -292,9 +292,9 @@ function serviceParts(usage: SeenUsage, service: ServiceObject): Parts {
         title: 'Endpoints',
         columns: ['pod', 'address', 'node', 'ready'],
         rows: endpoints.map(({ pod, address, node, ready: own }) => [
-          pod ?? '–',
+          pod ?? 'no pod',
           address,
-          node ?? '–',
+          node ?? 'not told',
           own ? 'yes' : 'no',
         ]),
       },

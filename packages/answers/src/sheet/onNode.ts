@@ -12,7 +12,7 @@ export function neighbours(columns: ClusterColumns, name: string, podUid: string
   const node = columns.node(name);
   if (!node) return [];
   const share = (use: number | null, limit: number | null) =>
-    use === null || !limit ? '–' : formatPercent(use / limit);
+    use === null ? 'not read' : !limit ? 'no size told' : formatPercent(use / limit);
   const rows = [...node.children]
     .filter(({ present, key }) => present || key === OTHERS)
     .sort((a, b) => (b.usage.memory.use ?? 0) - (a.usage.memory.use ?? 0));

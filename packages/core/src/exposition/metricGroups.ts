@@ -112,7 +112,7 @@ export class MetricGroups {
       this.key = key;
       if (this.finished.delete(key))
         this.problems.report('interleaved', line, 1, `the lines of one metric of ${family.name} stand apart`);
-    } else if (at !== this.at) this.leavePoint(); // the same metric at another time
+    } else if (at !== this.at) this.leavePoint(true); // the same metric at another time
     this.at = at;
     this.line = line;
     if (ending === '_bucket') this.bucket(family, labels, value);
@@ -157,11 +157,19 @@ export class MetricGroups {
     this.key = null;
   }
   /** A metric at one time is over: its lines are looked at together. */
-  private leavePoint(): void {
+  private leavePoint(another = false): void {
     const { family } = this;
     if (family && (family.type === 'histogram' || family.type === 'gaugehistogram')) {
       const wrong = (text: string) => this.problems.report('badHistogram', this.line, 1, `${family.name} ${text}`);
-      if (this.buckets === 0 || this.lastBound !== Number.POSITIVE_INFINITY) wrong('has no bucket up to +Inf');
+      const whole = this.buckets > 0 && this.lastBound === Number.POSITIVE_INFINITY;
+      if (!whole && another)
+        this.problems.report(
+          'interleaved',
+          this.line,
+          1,
+          `the lines of ${family.name} at one time stand apart: all of one time come together, then those of the next`,
+        );
+      else if (!whole) wrong('has no bucket up to +Inf');
       else if (this.counted !== null && this.counted !== this.lastCount) wrong('counts otherwise than its last bucket');
       if (this.summed && this.counted === null) wrong('has a sum but no count');
     }

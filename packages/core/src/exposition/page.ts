@@ -24,6 +24,8 @@ export interface Page {
   readonly slots: Int32Array;
   /** Lines that say again what stood there last: the same series at the same time with the same value. */
   readonly doubled: number;
+  /** Lines of samples that count for nothing: what is wrong with others costs them nothing. */
+  readonly lost: number;
   /** The same series in the same order as in the page before: nothing about them needs to be looked up again. */
   readonly unchanged: boolean;
   readonly fresh: readonly FreshSeries[];

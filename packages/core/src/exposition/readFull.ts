@@ -37,6 +37,7 @@ export class FullReading {
   private readonly moreTimes = new Set<string>();
   private readonly lastValues: number[] = [];
   private doubled = 0;
+  private lost = 0;
   /** Of the line before, were it a sample. */
   private last: { readonly family: Family; readonly labels: Labels } | null = null;
   private readonly fresh: FreshSeries[] = [];
@@ -91,6 +92,7 @@ export class FullReading {
       times: this.timed && !this.refused ? Float64Array.from(this.times) : null,
       slots: this.refused ? new Int32Array(0) : memory.slots,
       doubled: this.doubled,
+      lost: this.lost,
       unchanged: false,
       fresh: this.refused ? [] : this.fresh,
       exemplars: this.refused ? [] : this.exemplars,
@@ -187,6 +189,7 @@ export class FullReading {
     const line = this.textOf(from, to);
     this.line++;
     if (line === null) {
+      this.lost++;
       this.problems.report('badText', this.line, 1, 'the line is not valid UTF-8');
       return;
     }
@@ -200,6 +203,7 @@ export class FullReading {
       else if (!plain) throw new LineError('blankLine', 1, 'a blank line stands in the page');
     } catch (error) {
       if (!(error instanceof LineError)) throw error;
+      if (this.bytes[from] !== HASH) this.lost++;
       this.problems.report(error.code, this.line, error.column, error.message);
     }
   }

@@ -324,9 +324,17 @@ describe('what stands at several times', () => {
     const page = read(`# TYPE wait_seconds histogram\n${histogram(10, [1, 2])}\n${wrong}\n# EOF\n`);
     expect(codes(page)).toEqual(['badHistogram']);
   });
+  it('what is not in order is named as that, and kept', () => {
+    const lines = [10, 20].map((at) => histogram(at, [1, 2]).split('\n'));
+    const apart = [0, 1, 2, 3].flatMap((i) => lines.map((own) => own[i]));
+    const page = read(`# TYPE wait_seconds histogram\n${apart.join('\n')}\n# EOF\n`);
+    expect(codes(page)[0]).toBe('interleaved');
+    expect(page.problems[0]?.text).toContain('all of one time come together');
+    expect([page.values.length, page.lost]).toEqual([8, 0]);
+  });
   it('the same point twice is counted, and is no problem; another value at that time is', () => {
     const page = read('# TYPE a gauge\na 1 10\na 1 10\na 2 20\na 3 20\n# EOF\n');
-    expect([page.doubled, [...page.values], codes(page)]).toEqual([1, [1, 2], ['duplicateSample']]);
+    expect([page.doubled, page.lost, [...page.values], codes(page)]).toEqual([1, 1, [1, 2], ['duplicateSample']]);
   });
 });
 

@@ -41,6 +41,7 @@ class WarmReading {
   private readonly finished: Uint8Array;
   private declarations = 0;
   private lastBucket = 0;
+  private lost = 0;
 
   /** Set from the first line on that is not the expected one. */
   private change: WarmChange | null = null;
@@ -211,6 +212,7 @@ class WarmReading {
     try {
       text = this.decoder.decode(this.bytes.subarray(at, to));
     } catch {
+      this.lost++;
       this.problems.report('badText', this.line, 1, 'the line is not valid UTF-8');
       return true;
     }
@@ -239,6 +241,7 @@ class WarmReading {
       change.table.add(at, at + prefix, slot, index, check);
     } catch (error) {
       if (!(error instanceof LineError)) throw error;
+      this.lost++;
       this.problems.report(error.code, this.line, error.column, error.message);
     }
     return true;
@@ -289,6 +292,7 @@ class WarmReading {
       times: this.times ? this.times.slice(0, count) : null,
       slots: memory.slots,
       doubled: 0,
+      lost: this.lost,
       unchanged: change === null,
       fresh: change?.fresh ?? [],
       exemplars: this.exemplars,

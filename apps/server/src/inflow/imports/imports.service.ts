@@ -288,7 +288,7 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
     run.added += merged.added;
     run.same += merged.same + parsed.doubled;
     run.other += merged.other;
-    run.leftOut += parsed.untimed + parsed.leftOut + (parsed.samples - kept) + parsed.problemCount;
+    run.leftOut += parsed.untimed + parsed.leftOut + (parsed.samples - kept) + parsed.lost;
     const [problem] = parsed.problems;
     if (problem)
       run.problem = `Line ${problem.line}, column ${problem.column}: ${problem.text}${parsed.problemCount > 1 ? `; and ${parsed.problemCount - 1} more` : ''}.`;

@@ -113,7 +113,7 @@ function Held({ data }: { data: RetentionAnswer }) {
           {data.held.map(({ what, oldestAt, rows, bytes }) => (
             <tr key={what} className="border-b border-hair">
               <td className="py-1 pr-3">{what}</td>
-              <td className="py-1 pr-3">{oldestAt === null ? '–' : formatClock(oldestAt, now)}</td>
+              <td className="py-1 pr-3">{oldestAt === null ? 'nothing yet' : formatClock(oldestAt, now)}</td>
               <td className="py-1 pr-3">{formatCount(rows, 'row')}</td>
               <td className="py-1 pr-3">{formatBytes(bytes)}</td>
             </tr>

@@ -247,7 +247,7 @@ function StretchTable({ stretches }: { stretches: HistoryAnswer['stretches'] }) 
               <td className="py-0.5 pr-2">{stretch.readings}</td>
               <td className="py-0.5 pr-2">{stretch.failures === 0 ? '' : <b>{stretch.failures}</b>}</td>
               <td className="py-0.5 pr-2 whitespace-nowrap">
-                {stretch.durationMs === null ? '–' : formatDuration(Math.max(1, stretch.durationMs))}
+                {stretch.durationMs === null ? 'never read' : formatDuration(Math.max(1, stretch.durationMs))}
               </td>
               <td className="w-24 py-0.5 pr-2">
                 <svg viewBox="0 0 96 8" className="h-2 w-full" role="img" aria-label="longest reading">
@@ -259,8 +259,10 @@ function StretchTable({ stretches }: { stretches: HistoryAnswer['stretches'] }) 
                   />
                 </svg>
               </td>
-              <td className="py-0.5 pr-2 whitespace-nowrap">{formatBytes(stretch.bytes)}</td>
-              <td className="py-0.5">{stretch.series ?? '–'}</td>
+              <td className="py-0.5 pr-2 whitespace-nowrap">
+                {stretch.bytes === null ? '' : formatBytes(stretch.bytes)}
+              </td>
+              <td className="py-0.5">{stretch.series ?? ''}</td>
             </tr>
           ))}
       </tbody>

@@ -288,10 +288,10 @@ function Row({
         {endpoint.lastReadingAt === null ? 'never' : `${formatDuration(now - endpoint.lastReadingAt)} ago`}
       </td>
       <td className="py-1 pr-3 whitespace-nowrap">{formatDuration(endpoint.intervalSeconds * 1000)}</td>
-      <td className="py-1 pr-3">{endpoint.samples ?? '–'}</td>
-      <td className="py-1 pr-3 whitespace-nowrap">{formatBytes(endpoint.bytes)}</td>
+      <td className="py-1 pr-3">{endpoint.samples ?? 'none yet'}</td>
+      <td className="py-1 pr-3 whitespace-nowrap">{endpoint.bytes === null ? '' : formatBytes(endpoint.bytes)}</td>
       <td className="py-1 pr-3 whitespace-nowrap">
-        {endpoint.durationMs === null ? '–' : formatDuration(Math.max(1, endpoint.durationMs))}
+        {endpoint.durationMs === null ? '' : formatDuration(Math.max(1, endpoint.durationMs))}
       </td>
     </tr>
   );

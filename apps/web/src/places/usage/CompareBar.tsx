@@ -2,7 +2,7 @@ import { useView } from '../../frame/useView.ts';
 import { lengthOf, shiftInWords } from '../../frame/windowModel.ts';
 
 /** Says what is compared, and how it is drawn. */
-export function CompareBar({ shift }: { shift: number }) {
+export function CompareBar({ shift, unread }: { shift: number; unread: boolean }) {
   const { view, change } = useView();
   return (
     <div className="flex items-center gap-4 border-b border-line px-4 py-1 text-sm">
@@ -11,7 +11,11 @@ export function CompareBar({ shift }: { shift: number }) {
           <path d="M0 3h30M0 6h30" stroke="var(--ink)" />
         </svg>
         compared with <b>{shiftInWords(shift, lengthOf(view.window))}</b>
-        <span className="text-soft"> · figures at the right: mean of the window against mean then</span>
+        {unread ? (
+          <b> · nothing was read then: it lies before what was read or brought in, as the tape shows</b>
+        ) : (
+          <span className="text-soft"> · figures at the right: mean of the window against mean then</span>
+        )}
       </span>
       <label className="ml-auto flex items-center gap-1.5" title="strips or mirrored (key v)">
         <input

@@ -25,10 +25,11 @@ export function Quotas({ sheet }: { sheet: SheetAnswer }) {
                   {resource}
                 </Link>
                 <span className="ml-auto">
-                  {counted.amount(used)} <span className="text-soft">of {counted.amount(hard)}</span>
+                  {used === null ? 'not counted yet' : counted.amount(used)}{' '}
+                  <span className="text-soft">of {counted.amount(hard)}</span>
                 </span>
                 <span className="w-10 text-right text-xs text-soft">
-                  {formatPercent(used === null || hard === 0 ? null : used / hard)}
+                  {used === null || hard === 0 ? '' : formatPercent(used / hard)}
                 </span>
               </div>
               <Strip of={counted} figures={quotaFigures(used, hard)} />
@@ -80,7 +81,7 @@ function VolumeRow({ volume }: { volume: VolumeLine }) {
           {COUNTED.volume.amount(use)} <span className="text-soft">of {COUNTED.volume.amount(limit)}</span>
         </span>
         <span className="w-10 shrink-0 text-right text-xs text-soft">
-          {formatPercent(use === null || limit === null ? null : use / limit)}
+          {use === null || limit === null ? '' : formatPercent(use / limit)}
         </span>
       </div>
       <Strip of={COUNTED.volume} figures={volume.figures} />
@@ -120,10 +121,10 @@ export function Runs({ sheet }: { sheet: SheetAnswer }) {
             {sheet.runs.map((run) => (
               <tr key={run.name} className="border-t border-hair align-baseline" title={run.name}>
                 <td className="py-0.5 pr-2 whitespace-nowrap">
-                  {run.startedAt === null ? '–' : formatClock(run.startedAt, now)}
+                  {run.startedAt === null ? 'not yet' : formatClock(run.startedAt, now)}
                 </td>
                 <td className="py-0.5 pr-2 whitespace-nowrap">
-                  {run.startedAt === null ? '–' : formatDuration((run.endedAt ?? now) - run.startedAt)}
+                  {run.startedAt === null ? '' : formatDuration((run.endedAt ?? now) - run.startedAt)}
                 </td>
                 <td className="py-0.5 pr-2 whitespace-nowrap">
                   {run.outcome === 'failed' ? (
@@ -134,8 +135,8 @@ export function Runs({ sheet }: { sheet: SheetAnswer }) {
                     OUTCOMES[run.outcome]
                   )}
                 </td>
-                <td className="py-0.5 pr-2">{run.retries === 0 ? '–' : `${run.retries} ×`}</td>
-                <td className="py-0.5 text-soft">{run.end ?? '–'}</td>
+                <td className="py-0.5 pr-2">{run.retries === 0 ? 'never' : `${run.retries} ×`}</td>
+                <td className="py-0.5 text-soft">{run.end ?? 'not told'}</td>
               </tr>
             ))}
           </tbody>

@@ -10,7 +10,7 @@ import { queried, useView } from '../../frame/useView.ts';
 import { useUsageQuery } from '../../state/usageApi.ts';
 import { Beside } from './Beside.tsx';
 import { CompareBar } from './CompareBar.tsx';
-import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows } from './columnModel.ts';
+import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows, unreadThen } from './columnModel.ts';
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
 import { SavedViews } from './SavedViews.tsx';
@@ -122,7 +122,7 @@ export function UsagePlace() {
     <div className="flex h-full min-h-0 flex-col">
       <ShowBar />
       <Notes blind={data.blind} failed={error !== undefined} />
-      {shift !== null && <CompareBar shift={shift} />}
+      {shift !== null && <CompareBar shift={shift} unread={unreadThen(columns[0]?.rows ?? [], resource)} />}
       <div className="flex min-h-0 flex-1">
         {view.show === 'table' && <UsageTable />}
         <div ref={box} className={view.show === 'table' ? 'hidden' : 'flex min-w-0 flex-1 overflow-x-auto'}>

@@ -33,7 +33,7 @@ export function swingShort(row: Comparable, resource: Looked): string {
   if (row.pairing === 'new' || row.pairing === 'gone') return row.pairing;
   const swing = swingOf(row, resource);
   const then = thenOf(row, resource)?.mean ?? null;
-  if (swing === null || then === null) return '–';
+  if (swing === null || then === null) return 'unread';
   if (then === 0) return swing === 0 ? '± 0' : `+${COUNTED[resource].amount(swing)}`;
   const share = swing / then;
   if (Math.abs(share) < 0.005) return '± 0';
@@ -44,10 +44,16 @@ export function swingShort(row: Comparable, resource: Looked): string {
 export function swingInWords(row: Comparable, resource: Looked): string | null {
   if (row.pairing === null) return null;
   if (row.pairing === 'new') return 'new: the window compared with does not have it';
-  const then = COUNTED[resource].amount(thenOf(row, resource)?.mean ?? null);
+  const mean = thenOf(row, resource)?.mean ?? null;
+  if (mean === null) return 'nothing of it was read in the window compared with: the tape shows what was';
+  const then = COUNTED[resource].amount(mean);
   if (row.pairing === 'gone') return `gone: it used ${then} on average in the window compared with`;
   return `${COUNTED[resource].amount(figuresOf(row, resource).mean)} on average, ${then} in the window compared with: ${swingShort(row, resource)}`;
 }
+
+/** Of all of these, nothing was read in the window compared with. */
+export const unreadThen = (rows: readonly UsageRow[], resource: Looked): boolean =>
+  rows.length > 0 && rows.every((row) => (thenOf(row, resource)?.mean ?? null) === null);
 
 /** What the full length of a column's mirror strips stands for. */
 export const mirrorScale = (rows: readonly UsageRow[], resource: Looked): number =>
@@ -105,7 +111,8 @@ export const hasNone = (row: UsageRow, resource: Looked): boolean => resource ==
 /** The amount in a row's corner: no unit, since the column's head names it; memory needs its prefix. */
 export function rowAmount(row: UsageRow, resource: Looked): string {
   if (hasNone(row, resource)) return 'none';
-  return CORNER[resource](figuresOf(row, resource).use);
+  const { use } = figuresOf(row, resource);
+  return use === null ? 'not read' : CORNER[resource](use);
 }
 
 /** How near the limit, as the row's second figure; without a limit that is said. */

@@ -132,7 +132,7 @@ describe('the sheet', () => {
       against1: null,
       limit: null,
     });
-    expect(flowWords(network)).toBe('received 2.00 KiB per s, sent –');
+    expect(flowWords(network)).toBe('received 2.00 KiB per s, sent not read');
     const files: FlowLines = {
       title: 'Used on the volume',
       unit: 'bytes',

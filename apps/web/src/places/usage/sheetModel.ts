@@ -94,7 +94,7 @@ export function flowPoints({ lines, limit }: FlowLines, { grid }: Pick<SheetAnsw
   });
 }
 export const flowAmount = ({ unit }: Pick<FlowLines, 'unit'>, value: number | null): string =>
-  value === null ? '–' : AMOUNTS[unit](value);
+  value === null ? 'not read' : AMOUNTS[unit](value);
 const AMOUNTS: Record<FlowLines['unit'], (value: number) => string> = {
   bytes: formatBytes,
   cores: formatCores,

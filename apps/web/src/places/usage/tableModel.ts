@@ -39,9 +39,9 @@ const words = (key: string, title: string, raw: (row: TableRow) => string): Tabl
   text: raw,
   figure: false,
 });
-const cores = (value: number | null) => formatCores(value, false);
-const number = (value: number | null) => (value === null ? '–' : String(value));
-const perSecond = (value: number | null) => (value === null ? '–' : `${formatBytes(value)}/s`);
+const cores = (value: number | null) => (value === null ? 'not read' : formatCores(value, false));
+const number = (value: number | null) => (value === null ? 'not read' : String(value));
+const perSecond = (value: number | null) => (value === null ? 'not read' : `${formatBytes(value)}/s`);
 const over = (part: number | null, whole: number | null) =>
   part === null || whole === null || whole === 0 ? null : part / whole;
 

@@ -32,6 +32,8 @@ export interface Parsed {
   /** Samples without a time of their own, and those of a time that is not wanted. */
   readonly untimed: number;
   readonly leftOut: number;
+  /** Lines that count for nothing. */
+  readonly lost: number;
   /** Points that stand twice, the same both times. */
   readonly doubled: number;
   readonly problems: readonly LineProblem[];
@@ -112,8 +114,8 @@ export class StoreWork {
       }
     });
     this.parsed = buffers;
-    const { fresh: series, doubled, problems, problemCount, refused } = page;
-    return { series, samples, untimed, leftOut, doubled, problems, problemCount, refused };
+    const { fresh: series, doubled, lost, problems, problemCount, refused } = page;
+    return { series, samples, untimed, leftOut, doubled, lost, problems, problemCount, refused };
   }
   /** ids[slot] of the page that was parsed last; 0 where a series is not kept. */
   private numbered(ids: Int32Array): Map<number, Samples> {

@@ -9,19 +9,18 @@ import {
   type WorkloadRef,
   workloadKey,
 } from '@zetopsis/core/inventory';
-import { SECOND } from '@zetopsis/core/units';
 import {
   type ComparedBoth,
   comparedOf,
   comparedPerPod,
   emptyNode,
   gridEnd,
-  levelOnGrid,
   perPodLine,
   type UsageNode,
 } from '@zetopsis/core/usage';
 import type { ClusterColumns } from '../columns/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
+import { addressWords, containerFacts, type Facts, upFor } from './facts.ts';
 import { scaledKey } from './scaledFlows.ts';
 
 /** An object that uses something, at the end of a window. */
@@ -40,7 +39,6 @@ export interface MeasuredObject {
   /** Of a pod or container: what it belongs to. */
   readonly of: WorkloadRef | null;
 }
-type Facts = SheetAnswer['facts'];
 
 const nothingMore = { containers: [], workload: null, of: null, kind: null, createdAt: null, endedAt: null } as const;
 
@@ -79,7 +77,7 @@ export function find({
   }
 }
 
-function findCluster({ tree, view }: SeenUsage, columns: ClusterColumns): MeasuredObject {
+function findCluster({ tree, view, input }: SeenUsage, columns: ClusterColumns): MeasuredObject {
   const named = (name: string, [first]: readonly Finding[]) =>
     first ? [{ ...first, reason: `${name}: ${first.reason}` }] : [];
   const calm = columns.nodes.filter(({ findings }) => findings.length === 0).length;
@@ -99,6 +97,7 @@ function findCluster({ tree, view }: SeenUsage, columns: ClusterColumns): Measur
     facts: [
       { name: 'nodes', text: `${columns.nodes.length}, ${calm} without findings` },
       { name: 'pods', text: String(tree.pods) },
+      ...containerFacts(view.pods, gridEnd(input.grid)),
     ],
   };
 }
@@ -159,6 +158,10 @@ function findNamespace({ tree, view, input }: SeenUsage, columns: ClusterColumns
     facts: [
       { name: 'pods', text: String(node.pods) },
       { name: 'workloads', text: String(own.length) },
+      ...containerFacts(
+        view.pods.filter(({ workload }) => workload.namespace === name),
+        gridEnd(input.grid),
+      ),
       ...criticalityFacts(columns.judge.criticalityOf(name, null)),
     ],
   };
@@ -226,13 +229,6 @@ function workloadFacts(workload: AnyWorkload): Facts {
   return [...images, ...changed];
 }
 
-/** Since when a node is up, as it says itself at the window's end. */
-function upFor({ grid, interval, nodeSamples }: SeenUsage['input'], node: string): Facts {
-  const end = { start: gridEnd(grid), step: grid.step, count: 1 };
-  const seconds = levelOnGrid([nodeSamples('node.uptime', node)], end, interval)[0] ?? Number.NaN;
-  return Number.isNaN(seconds) ? [] : [{ name: 'up for', text: formatDuration(seconds * SECOND) }];
-}
-
 function findNode({ input, view }: SeenUsage, columns: ClusterColumns, name: string): MeasuredObject | null {
   const node = columns.node(name);
   const span = view.nodes.find((own) => own.node.name === name);
@@ -255,6 +251,10 @@ function findNode({ input, view }: SeenUsage, columns: ClusterColumns, name: str
         name: 'pods',
         text: `${node.pods}${object.allocatable.pods === null ? '' : ` of ${object.allocatable.pods} it has room for`}`,
       },
+      ...containerFacts(
+        view.pods.filter(({ pod }) => own.has(pod.uid)),
+        gridEnd(input.grid),
+      ),
       { name: 'takes new pods', text: object.acceptsPods ? 'yes' : 'no' },
       { name: 'address', text: addressWords(object.address, object.port), as: 'code' },
       ...upFor(input, name),
@@ -262,10 +262,6 @@ function findNode({ input, view }: SeenUsage, columns: ClusterColumns, name: str
     ],
   };
 }
-
-/** Where it is reached within its cluster; a node with the port of its own page. */
-const addressWords = (address: string | null, port: number | null): string =>
-  address === null ? 'none yet' : port === null ? address : `${address} · page at port ${port}`;
 
 function findPod({
   usage: { view },

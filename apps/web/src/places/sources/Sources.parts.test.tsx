@@ -190,16 +190,26 @@ describe('endpoints', () => {
   });
 
   it('come as a pasted list, which is not sent while a line is wrong', async () => {
-    const asked = draw('endpoints', { 'POST /api/given': () => ({ status: 201, body: { given: [] } }) });
+    const asked = draw('endpoints', {
+      'POST /api/given': () => ({ status: 201, body: { given: [] } }),
+      'POST /api/given/try': ({ body }: { body: { document: { address: string } } }) => ({
+        status: 200,
+        body: body.document.address.includes('lamp') ? tried : { ...tried, ok: false, verdict: 'Nothing listens.' },
+      }),
+    });
     fireEvent.click(await screen.findByRole('button', { name: 'paste a list' }));
     const area = screen.getByLabelText('endpoints, one a line');
     fireEvent.change(area, { target: { value: 'lamp,http://lamp.test/,15\ncrane,nowhere,15' } });
     expect(screen.getByText('1 line to mend first')).toBeTruthy();
     expect((screen.getByRole('button', { name: 'Add 2 endpoints' }) as HTMLButtonElement).disabled).toBe(true);
     fireEvent.change(area, { target: { value: 'lamp,http://lamp.test/,15\ncrane,http://crane.test/,30' } });
+    // each is tried first, and nothing is kept by that
+    fireEvent.click(screen.getByRole('button', { name: 'Try them all' }));
+    expect(await screen.findByText('Nothing listens.')).toBeTruthy();
+    expect(screen.getByText(tried.verdict)).toBeTruthy();
     fireEvent.click(screen.getByRole('button', { name: 'Add 2 endpoints' }));
     await waitFor(() =>
-      expect(asked.find(({ method }) => method === 'POST')?.body).toMatchObject({
+      expect(asked.find(({ path }) => path === '/api/given')?.body).toMatchObject({
         endpoints: [{ key: 'lamp' }, { key: 'crane', document: { intervalSeconds: 30 } }],
       }),
     );

@@ -32,6 +32,7 @@ describe('a pasted list', () => {
         key: '10-0-0-1-9102-metrics',
         address: 'http://10.0.0.1:9102/metrics',
         group: '',
+        through: null,
         intervalSeconds: null,
         labels: {},
         problem: null,
@@ -41,6 +42,7 @@ describe('a pasted list', () => {
         key: 'lamp-test',
         address: 'https://Lamp.test/',
         group: '',
+        through: null,
         intervalSeconds: null,
         labels: {},
         problem: null,
@@ -49,6 +51,7 @@ describe('a pasted list', () => {
   });
   it('is fields in their usual order, or as the first line names them; others are labels', () => {
     expect(readList('lamp;http://a.test/;30')[0]).toMatchObject({ key: 'lamp', intervalSeconds: 30, problem: null });
+    expect(readList('lamp;http://a.b.pod:9102/;;;seaward')[0]).toMatchObject({ through: 'seaward' });
     expect(readList('lamp;http://a.test/;;lights')[0]).toMatchObject({ group: 'lights', intervalSeconds: null });
     const [one, two] = readList('Address,Name,quay\n"http://a.test/",lamp,north\nhttp://b.test/,crane,');
     expect(one).toMatchObject({ line: 2, key: 'lamp', address: 'http://a.test/', labels: { quay: 'north' } });

@@ -61,15 +61,17 @@ export interface Listed {
   readonly key: string;
   readonly address: string;
   readonly group: string;
+  /** The cluster whose API hands it on; null: directly. */
+  readonly through: string | null;
   /** Null: as its group. */
   readonly intervalSeconds: number | null;
   readonly labels: Record<string, string>;
   readonly problem: string | null;
 }
-const FIELDS = ['name', 'address', 'every', 'group'];
+const FIELDS = ['name', 'address', 'every', 'group', 'through'];
 /**
  * A pasted list: one endpoint a line, either its address alone, or fields parted by commas, semicolons or tabs: name,
- * address, seconds, group. A first line of field names may add labels: "name,address,every,quay".
+ * address, seconds, group, the cluster it is reached through. A first line of field names may add labels: "name,address,every,quay".
  */
 export function readList(text: string): Listed[] {
   const lines = text.split('\n').map((line) => line.trim());
@@ -109,8 +111,18 @@ export function readList(text: string): Listed[] {
                 : null;
     seen.add(key);
     const group = alone ? '' : field('group').slice(0, 60);
+    const through = alone || field('through') === '' ? null : field('through');
     return [
-      { line: i + 1, key, address, group, intervalSeconds: every === '' ? null : Number(every), labels, problem },
+      {
+        line: i + 1,
+        key,
+        address,
+        group,
+        through,
+        intervalSeconds: every === '' ? null : Number(every),
+        labels,
+        problem,
+      },
     ];
   });
 }

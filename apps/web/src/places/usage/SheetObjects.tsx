@@ -152,7 +152,8 @@ export function Tables({ sheet }: { sheet: SheetAnswer }) {
       {rows.length === 0 ? (
         <p className="text-sm text-soft">None.</p>
       ) : (
-        <div className="max-h-72 overflow-auto">
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard
+        <div className="max-h-72 overflow-auto" tabIndex={0}>
           <table className="w-full text-sm">
             <thead>
               <tr className="text-left text-xs text-soft">

@@ -209,7 +209,7 @@ describe('endpoints', () => {
     expect(screen.getByText(tried.verdict)).toBeTruthy();
     fireEvent.click(screen.getByRole('button', { name: 'Add 2 endpoints' }));
     await waitFor(() =>
-      expect(asked.find(({ path }) => path === '/api/given')?.body).toMatchObject({
+      expect(asked.find(({ method, path }) => method === 'POST' && path === '/api/given')?.body).toMatchObject({
         endpoints: [{ key: 'lamp' }, { key: 'crane', document: { intervalSeconds: 30 } }],
       }),
     );

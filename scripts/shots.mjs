@@ -41,7 +41,8 @@ async function contextOf({ who = 'maren', night = false }) {
 async function open(path, options = {}) {
   const page = await (await contextOf(options)).newPage();
   await page.goto(`${address}${path}`);
-  await page.getByTestId('data-age').filter({ hasText: 'newest reading' }).waitFor();
+  // only what has a time has an age
+  if (/^\/(now|usage)/.test(path)) await page.getByTestId('data-age').filter({ hasText: 'newest reading' }).waitFor();
   await page.waitForLoadState('networkidle', { timeout: 5000 }).catch(() => undefined); // the stream of news stays open
   return page;
 }

@@ -2,8 +2,7 @@
 # Builds the root file system of an image with Zetopsis and PostgreSQL in it, from Debian's packages only, into a folder or a tar file.
 #   deploy/image.sh FOLDER            as root, with debootstrap; takes some minutes and about 1.5 GB
 #   tar -C FOLDER -c . > zetopsis.tar whatever runs images imports this; start /opt/zetopsis/deploy/run-image.sh, keep /var/lib
-# Tried: the tree built by debootstrap, and run-image.sh run in a chroot of it until the product answered. Not tried: an engine for
-# images, of which there is none on the machine it was made on.
+# Not tried yet, beyond that bash reads it: neither the tree nor an engine for images. It needs Debian's release with Node.js 20 or newer.
 set -euo pipefail
 folder=${1:?name the folder to build in}
 release=${RELEASE:-trixie}

@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
 # Starts PostgreSQL on loopback and Zetopsis, each as an account of its own; ends when one of them does. What is to be kept lies under /var/lib.
+# Not tried yet, beyond that bash reads it.
 set -euo pipefail
 data=/var/lib/postgresql/zetopsis
 bin=$(ls -d /usr/lib/postgresql/*/bin | tail -1)

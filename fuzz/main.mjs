@@ -93,6 +93,14 @@ let ended = false;
 server.once('exit', (status, signal) => {
   if (!ended) wrong('the server ended', `${status ?? signal}: ${printed}`);
 });
+// whoever ends this ends what it began: a server that goes on alone eats a core
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+  process.on(signal, () => {
+    ended = true;
+    server.kill('SIGKILL');
+    postgres.stop();
+    process.exit(1);
+  });
 const serverSays = async (message) => {
   const answer = once(server, 'message');
   server.send(message);

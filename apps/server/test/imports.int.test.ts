@@ -1,8 +1,22 @@
+import { mkdirSync, readdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { Reach } from '@zetopsis/core/access';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ImportsService } from '../src/inflow/imports/imports.service.ts';
-import { connectionTo, nodePages, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+import { migrate } from '../src/keeping/tables/database.ts';
+import {
+  connectionTo,
+  newDatabase,
+  nodePages,
+  people,
+  type Served,
+  serve,
+  standIn,
+  temporaryFolder,
+  until,
+  type Visitor,
+} from './harness.ts';
 
 const HOUR = 3_600_000;
 
@@ -151,5 +165,44 @@ describe('history imports', () => {
       problem: expect.stringMatching(/cut off/),
     });
     expect(await imports.list(Reach.ofZetopsis())).toHaveLength(3);
+  });
+});
+
+describe('an import that the end of a process broke off', () => {
+  it('goes on by itself; one that was under way at every end does not, and files that nobody waits for go', async () => {
+    const url = await newDatabase();
+    await migrate(url);
+    const database = new pg.Client(url);
+    await database.connect();
+    const dataDir = temporaryFolder();
+    const folder = join(dataDir, 'imports');
+    mkdirSync(folder);
+    for (const file of ['going-on', 'again-and-again', 'left-over'])
+      writeFileSync(join(folder, file), '# TYPE w gauge\nw 1 1700000000\nw 2 1700000060\n# EOF\n');
+    const { rows } = await database.query(`insert into endpoint (given) values ('lamp') returning id`);
+    for (const [file, takenUp] of [
+      ['going-on', 0],
+      ['again-and-again', 3],
+    ] as const)
+      await database.query(
+        `insert into history_import (cluster, about, what, by, state, parts, file, endpoint, started_ms, taken_up)
+         values ('seaward', $1, 'samples', 'maren', 'running', 1, $1, $2, $3, $4)`,
+        [file, rows[0].id, Date.now(), takenUp],
+      );
+    const served = await serve({ ZETOPSIS_DATA_DIR: dataDir }, url);
+    try {
+      const runs = async () =>
+        (await database.query(`select about, state, added, problem from history_import order by id`)).rows;
+      const [first, second] = await until('its end', async () => {
+        const all = await runs();
+        return all[0].state === 'done' ? all : null;
+      });
+      expect([Number(first.added), first.problem]).toEqual([2, null]);
+      expect([second.state, second.problem]).toEqual(['interrupted', expect.stringContaining('import it again')]);
+      await until('its file is gone', () => readdirSync(folder).length === 0);
+    } finally {
+      await served.close();
+      await database.end();
+    }
   });
 });

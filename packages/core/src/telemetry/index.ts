@@ -1,3 +1,4 @@
+export type { Exponential } from './exponential.ts';
 export {
   type Accumulated,
   CountedOn,

@@ -89,7 +89,7 @@ export class ClusterRunner {
       next = {
         state: 'partly reading',
         reason: `Not read: ${kinds.join(', ')}. ${broken.reason ?? ''}`,
-        nextStep: 'Grant the token list and watch on them: Sources, How to connect, has the account’s manifest.',
+        nextStep: 'Grant the token list and watch on them: Sources, Connect, has the account’s manifest.',
       };
     } else if (watching === this.watches.length) next = { state: 'reading', reason: null, nextStep: null };
     else next = { state: 'connecting', reason: null, nextStep: null };

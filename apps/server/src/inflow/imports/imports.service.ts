@@ -232,6 +232,8 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       if (goesOn && this.stopping && run.state !== 'cancelled' && run.partsDone < run.parts) return;
       if (run.state === 'running') run.state = this.stopping && run.partsDone < run.parts ? 'interrupted' : 'done';
     } catch (error) {
+      // what ends with this process breaks it off; the next one takes it up
+      if (goesOn && this.stopping && !(error instanceof Refusal)) return;
       run.state = 'failed';
       run.problem =
         error instanceof Refusal

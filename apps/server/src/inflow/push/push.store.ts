@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
-import { type Accumulated, NOTHING_YET } from '@zetopsis/core/telemetry';
+import { type Accumulated, type Exponential, NOTHING_YET } from '@zetopsis/core/telemetry';
 import { DataSource } from 'typeorm';
 
 export interface PushKeyRow {
@@ -10,12 +10,11 @@ export interface PushKeyRow {
   readonly lastUsedAt: Date | null;
 }
 
-type Exponentials = Accumulated['exponentials'];
 /** As a row holds it. */
 interface KeptState {
   readonly at: number;
   readonly sums: Readonly<Record<string, number>>;
-  readonly exponentials: Readonly<Record<string, Exponentials extends ReadonlyMap<string, infer E> ? E : never>>;
+  readonly exponentials: Readonly<Record<string, Exponential>>;
 }
 
 /** Tokens of push keys, as hashes, and what is counted on of each sender. */

@@ -12,7 +12,7 @@ import {
 import type { Samples } from '@zetopsis/core/samples';
 import { HOUR } from '@zetopsis/core/units';
 import { gridFor, type NodeSpan, type PodSpan, usageTree } from '@zetopsis/core/usage';
-import { readVolumes } from '../src/cluster/index.ts';
+import { type PodState, readVolumes } from '../src/cluster/index.ts';
 import { narrowUsage, type SeenUsage, UsageDetails, wholly } from '../src/usage/index.ts';
 
 export const NOW = Date.parse('2026-11-25T09:00:00Z');
@@ -48,7 +48,7 @@ export class BuiltCluster {
   private readonly nodes: NodeSpan[] = [];
   private readonly sets: WorkloadObject[] = [];
   private readonly jobs: JobObject[] = [];
-  private readonly states: PodObject[] = [];
+  private readonly states: PodState[] = [];
   private readonly used = new Map<string, { cpu: number; memory: number }>();
   private readonly volumeUse = new Map<string, { used: number; size: number }>();
   changes: ObjectChange[] = [];
@@ -176,15 +176,18 @@ export class BuiltCluster {
     });
     const ref = this.inventory.workloadOf(pod);
     this.pods.push({ pod, workload: ref, from, to: of.to ?? null });
-    this.states.push(pod);
+    this.states.push({ pod, from, to: of.to ?? null });
     if (of.cpu !== undefined || of.memory !== undefined)
       this.used.set(`${pod.uid}/main`, { cpu: of.cpu ?? 0, memory: of.memory ?? 0 });
     if (of.to != null) this.inventory.deleted(pod.uid, of.to, of.to);
     return this;
   }
-  /** A state that the pod had before the one it has. */
-  state(pod: PodObject): this {
-    this.states.unshift(pod);
+  /** A state that the pod had before the one it has, until a moment. */
+  state(pod: PodObject, until: number = NOW - HOUR): this {
+    const now = this.states.findIndex((own) => own.pod.uid === pod.uid);
+    const { from } = this.states[now]!; // it was made before
+    this.states[now] = { ...this.states[now]!, from: until };
+    this.states.unshift({ pod, from, to: until });
     return this;
   }
   /** Bytes on the volume that a pod mounts by its claim. */

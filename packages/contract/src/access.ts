@@ -58,6 +58,8 @@ export const SessionAnswer = z.object({
   teams: z.array(z.string()),
   /** What the person may see and do, and why. */
   permits: z.array(PermitAnswer),
+  /** Names of those who can grant more; for those who are signed in. */
+  administrators: z.array(z.string()),
 });
 export type SessionAnswer = z.infer<typeof SessionAnswer>;
 

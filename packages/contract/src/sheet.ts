@@ -17,7 +17,7 @@ const UsageLines = z.object({
 /** Further lines on the same axis: network, file system, a volume's use. */
 const FlowLines = z.object({
   title: z.string(),
-  unit: z.enum(['bytes', 'bytes per s', 'cores', 'pods', 'share', 'count', 'per s', 'seconds']),
+  unit: z.enum(['bytes', 'bytes per s', 'cores', 'pods', 'share', 'count', 'per s', 'per min', 'seconds']),
   lines: z.array(z.object({ name: z.string(), values: Line, against: Line.nullable() })),
   limit: Line.nullable(),
   empty: Emptiness.nullable(),

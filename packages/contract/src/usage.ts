@@ -65,6 +65,8 @@ export const UsageRow = z.object({
   /** Short words on what is wrong, for the row's accessible name. */
   finding: z.string().nullable(),
   present: z.boolean(),
+  /** When it was last there; null while it is, and where nothing tells. */
+  goneAt: EpochMs.nullable(),
   pods: z.number().int(),
   ready: z.number().int().nullable(),
   desired: z.number().int().nullable(),

@@ -16,6 +16,8 @@ const OTHER_METRICS: Readonly<Record<string, readonly [name: string, factor: num
   [METRICS.volumeUsed]: ['group_volume_used_kib', 1 / 1024],
   [METRICS.volumeSize]: ['group_volume_capacity_kib', 1 / 1024],
   [METRICS.nodeNetwork]: ['machine_net_octets', 1],
+  [METRICS.nodeNetworkErrors]: ['machine_net_errors', 1],
+  [METRICS.deviceErrors]: ['machine_disk_errors', 1],
   [METRICS.nodeFiles]: ['machine_disk_used_kib', 1 / 1024],
   [METRICS.nodeFilesSize]: ['machine_disk_capacity_kib', 1 / 1024],
   [METRICS.nodeCpu]: ['machine_cpu_usage_nanoseconds', 1e9],

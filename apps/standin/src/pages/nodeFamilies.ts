@@ -142,6 +142,29 @@ export const FAMILIES: readonly FamilyPlan[] = [
       ]),
   },
   {
+    name: METRICS.nodeNetworkErrors,
+    type: 'counter',
+    unit: '',
+    help: 'Packets that the node received or transmitted wrongly.',
+    samples: (world, node) =>
+      bothWays((direction) => [
+        { labels: {}, since: 0, value: (at) => world.readings.nodeNetworkErrors(node, direction, at) },
+      ]),
+  },
+  {
+    name: METRICS.deviceErrors,
+    type: 'counter',
+    unit: '',
+    help: 'Errors of a disk of the node.',
+    samples: (world, node) => [
+      {
+        labels: { [LABELS.deviceType]: 'physical_disk', [LABELS.deviceId]: 'disk-0' },
+        since: 0,
+        value: (at) => world.readings.deviceErrors(node, at),
+      },
+    ],
+  },
+  {
     name: METRICS.nodeFiles,
     type: 'gauge',
     unit: 'bytes',

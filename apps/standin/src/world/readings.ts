@@ -249,6 +249,17 @@ export class Readings {
     const from = (this.world.options.start - NODE_AGE) / 1000;
     return Math.round(650_000 * (direction === 'receive' ? 1 : 1.4) * loadBetween({ identity, from, to: at / 1000 }));
   }
+  nodeNetworkErrors(node: string, direction: 'receive' | 'transmit', at: number): number {
+    const from = (this.world.options.start - NODE_AGE) / 1000;
+    const perSecond = 0.002 * shareOf(`${node} ${direction} errors`);
+    return Math.floor(perSecond * loadBetween({ identity: `${node} ${direction} errors`, from, to: at / 1000 }));
+  }
+  /** A disk that has errors is rare: one node in a few has some. */
+  deviceErrors(node: string, at: number): number {
+    if (hashOf(`${node} disk`) % 5 !== 0) return 0;
+    const from = (this.world.options.start - NODE_AGE) / 1000;
+    return Math.floor(0.01 * loadBetween({ identity: `${node} disk errors`, from, to: at / 1000 }));
+  }
   nodeFiles(node: string, at: number): { used: number; size: number } {
     const plan = this.world.options.plan.nodes.find(({ name }) => name === node);
     const size = NODE_CLASSES[plan?.nodeClass ?? 'broad'].disk;

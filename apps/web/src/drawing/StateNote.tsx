@@ -20,12 +20,14 @@ const TITLES = {
   refused: 'It did not work',
 } as const;
 
-export function FailureNote({ error, retry }: { error: unknown; retry?: () => void }) {
+/** `children`: what leads on from it, beside trying again. */
+export function FailureNote({ error, retry, children }: { error: unknown; retry?: () => void; children?: ReactNode }) {
   const failure = asFailure(error);
   return (
     <div role="alert">
       <StateNote title={TITLES[failure.kind]}>
         <p>{failure.text}</p>
+        {children}
         {retry && failure.kind !== 'notAllowed' && (
           <button type="button" className="button" onClick={retry}>
             try again

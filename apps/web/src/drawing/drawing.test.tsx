@@ -1,8 +1,18 @@
 import { cleanup, render, screen } from '@testing-library/react';
 import type { Figures } from '@zetopsis/contract';
+import fc from 'fast-check';
 import { afterEach, describe, expect, it } from 'vitest';
 import { MirrorStrip } from './MirrorStrip.tsx';
-import { differInHash, lastName, namesIn, overNode, pathWords, readableFront, shortPodName } from './names.ts';
+import {
+  differInHash,
+  lastName,
+  nameParts,
+  namesIn,
+  overNode,
+  pathWords,
+  readableFront,
+  shortPodName,
+} from './names.ts';
 import { FailureNote } from './StateNote.tsx';
 import { Strip } from './Strip.tsx';
 import { COUNTED, countedOf, cutsAt, drawStrip, openLengthOf, stripInWords } from './stripModel.ts';
@@ -19,6 +29,23 @@ const figures = (part: Partial<Figures>): Figures => ({
   tightness: 0.6,
   heading: null,
   ...part,
+});
+
+describe('a name that is cut in its middle', () => {
+  it('is whole where there is room, and keeps what tells it from its neighbours', () => {
+    fc.assert(
+      fc.property(fc.string({ maxLength: 90 }), (name) => {
+        const [front, end] = nameParts(name);
+        expect(front + end).toBe(name);
+        expect(end.length).toBeLessThanOrEqual(11);
+        if (name.length > 14) expect(front.length).toBeGreaterThan(0);
+      }),
+    );
+    expect(nameParts('booking-front-7d9c5b-x2k4p')).toEqual(['booking-front-7d9c5b', '-x2k4p']);
+    expect(nameParts('quay-reservations-01')[1]).not.toBe(nameParts('quay-reservations-02')[1]);
+    expect(nameParts('a'.repeat(30))).toEqual(['a'.repeat(24), 'a'.repeat(6)]);
+    expect(nameParts('tides')).toEqual(['tides', '']);
+  });
 });
 
 describe('the strip', () => {

@@ -29,6 +29,22 @@ export function overNode(parts: readonly string[]): boolean {
 export const isThing = (path: readonly string[]): boolean =>
   ['host', 'accessory', 'persistent volume'].includes(isOf(path) ?? '');
 
+const LONG = 14;
+const SHORTEST_END = 4;
+const LONGEST_END = 11;
+/** Front and end of a name: the end is its last part, or two where that is short; a short name has none. Both together are the name. */
+export function nameParts(name: string): readonly [front: string, end: string] {
+  if (name.length <= LONG) return [name, ''];
+  let at = name.length;
+  while (name.length - at < SHORTEST_END) {
+    const next = Math.max(...['-', '.', '/', ' '].map((mark) => name.lastIndexOf(mark, at - 1)));
+    if (next <= 0 || name.length - next > LONGEST_END) break;
+    at = next;
+  }
+  const end = name.length - at < SHORTEST_END ? name.length - 6 : at;
+  return [name.slice(0, end), name.slice(end)];
+}
+
 /** Pods of one workload share the front of their names: what differs is what one reads. `hash` where they differ in that, too. */
 export function shortPodName(name: string, workload: string, hash: boolean): string {
   if (!name.startsWith(`${workload}-`)) return name;

@@ -4,6 +4,7 @@ import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { useDeferredValue, useState } from 'react';
+import { CutName } from '../drawing/CutName.tsx';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { useFindQuery } from '../state/findApi.ts';
 import { chooseLook } from './look.ts';
@@ -162,7 +163,7 @@ function Result({
   return (
     <Command.Item value={`${kind} ${path.join('/')} ${name} ${where}`} className={ITEM} onSelect={choose}>
       <OwnMark name={isMarkName(kind) ? kind : 'others'} size={15} />
-      <span className={kind === 'pod' ? 'truncate font-mono text-xs' : 'truncate font-semibold'}>{name}</span>
+      <CutName name={name} className={kind === 'pod' ? 'font-mono text-xs' : 'font-semibold'} />
       <span className="shrink-0 text-soft">{kind}</span>
       <span className="ml-auto shrink-0 pl-3 text-soft">
         {where}

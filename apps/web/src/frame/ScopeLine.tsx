@@ -2,6 +2,7 @@ import { type By, readTrait } from '@zetopsis/contract';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
+import { CutName } from '../drawing/CutName.tsx';
 import { Diamond } from '../drawing/Diamond.tsx';
 import { byOf, isThing, namesIn } from '../drawing/names.ts';
 import { isNobodys } from '../drawing/rows.ts';
@@ -199,7 +200,7 @@ function StepChoices({
             onSelect={() => choose(row.key)}
           >
             {row.severity && <Diamond severity={row.severity} size={9} />}
-            <span className={index >= 3 ? 'truncate font-mono text-xs' : 'truncate'}>{row.name}</span>
+            <CutName name={row.name} {...(index >= 3 ? { className: 'font-mono text-xs' } : {})} />
             {!row.present && <span className="ml-auto text-xs text-soft">gone</span>}
           </Command.Item>
         ))}

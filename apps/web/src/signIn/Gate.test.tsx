@@ -12,6 +12,7 @@ const session = (part: object) => ({
   zone: 'UTC',
   teams: [],
   permits: [],
+  administrators: ['maren'],
   ...part,
 });
 const inside = (

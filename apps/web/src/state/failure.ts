@@ -5,6 +5,8 @@ export interface Failure {
   readonly kind: 'offline' | 'notSignedIn' | 'notAllowed' | 'invalid' | 'gone' | 'refused';
   readonly text: string;
   readonly fields: readonly { readonly path: string; readonly text: string }[];
+  /** When there was something to look at, where there is nothing now. */
+  readonly seenAt?: number;
 }
 
 const OFFLINE: Failure = {
@@ -28,7 +30,12 @@ export function failureOf(status: number | string, data: unknown): Failure {
       return { kind: 'notAllowed', text, fields };
     case 404:
     case 410:
-      return { kind: 'gone', text, fields };
+      return {
+        kind: 'gone',
+        text,
+        fields,
+        ...(problem.success && problem.data.seenAt !== undefined ? { seenAt: problem.data.seenAt } : {}),
+      };
     case 502:
     case 504:
       return OFFLINE;

@@ -20,6 +20,7 @@ const row = (name: string) => ({
   severity: null,
   finding: null,
   present: true,
+  goneAt: null,
   pods: 1,
   ready: null,
   desired: null,

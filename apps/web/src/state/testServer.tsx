@@ -1,4 +1,5 @@
 import { cleanup, render } from '@testing-library/react';
+import type { SessionAnswer } from '@zetopsis/contract';
 import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
 import { createMemoryRouter } from 'react-router';
@@ -60,3 +61,14 @@ export function cleanUp(): void {
   cleanup();
   vi.unstubAllGlobals();
 }
+
+/** Somebody who is signed in; maren administers. */
+export const sessionAs = (role: 'administrator' | 'member'): SessionAnswer => ({
+  person: { id: '00000000-0000-4000-8000-000000000001', name: 'maren', role },
+  firstStart: false,
+  demo: null,
+  permits: [],
+  administrators: ['maren'],
+  teams: [],
+  zone: 'UTC',
+});

@@ -1,6 +1,13 @@
 import type { ClusterInventory, JobObject, ObjectChange, PodObject, WorkloadObject } from '@zetopsis/core/inventory';
+import type { EpochMs } from '@zetopsis/core/units';
 import type { NodeSpan, PodSpan } from '@zetopsis/core/usage';
 
+/** A state of a pod, and when it was in it; `to` null: it still is. */
+export interface PodState {
+  readonly pod: PodObject;
+  readonly from: EpochMs;
+  readonly to: EpochMs | null;
+}
 /** A cluster over a window: what was there in it, and its state at the window's end. */
 export interface ClusterView {
   readonly inventory: ClusterInventory;
@@ -10,8 +17,8 @@ export interface ClusterView {
   readonly replicaSets: readonly WorkloadObject[];
   /** Jobs known in the window: runs. */
   readonly jobs: readonly JobObject[];
-  /** Every state a pod had in the window: they tell of restarts. */
-  readonly podStates: readonly PodObject[];
+  /** Every state a pod had in the window, oldest first: they tell of restarts, and of containers by state. */
+  readonly podStates: readonly PodState[];
   /** What else was changed in the window. */
   readonly changes: readonly ObjectChange[];
 }
@@ -25,7 +32,7 @@ export function narrowView(view: ClusterView, sees: (namespace: string) => boole
     nodes: view.nodes,
     replicaSets: view.replicaSets.filter(seen),
     jobs: view.jobs.filter(seen),
-    podStates: view.podStates.filter(seen),
+    podStates: view.podStates.filter(({ pod }) => seen(pod)),
     changes: view.changes.filter((change) => change.kind === 'node' || seen(change)),
   };
 }

@@ -1,6 +1,6 @@
 import { type PathOf, partOf, readWorkloadKey, type UsageRow } from '@zetopsis/contract';
 import { byWeight, type Finding } from '@zetopsis/core/findings';
-import { type AccessoryKind, type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { type AccessoryKind, type PodObject, type WorkloadObject, workloadKey } from '@zetopsis/core/inventory';
 import type { DurationMs, EpochMs, Resource } from '@zetopsis/core/units';
 import {
   type Compared,
@@ -8,6 +8,7 @@ import {
   comparedPerPod,
   emptyNode,
   groupBy,
+  groupOf,
   machinesUse,
   type ResourceUsage,
   type UsageLevel,
@@ -224,6 +225,18 @@ export class ClusterRows {
     return this.other?.tree.children.find(({ key }) => key === namespace);
   }
 
+  private ends: ReadonlyMap<string, EpochMs> | null = null;
+  /** When a pod or a node was last there; null while it is. */
+  protected endOf(uid: string | null): EpochMs | null {
+    this.ends ??= new Map(
+      [
+        ...this.usage.view.pods.map(({ pod, to }) => [pod.uid, to] as const),
+        ...this.usage.view.nodes.map(({ node, to }) => [node.uid, to] as const),
+      ].flatMap(([key, to]) => (to === null || to > this.at ? [] : [[key, to] as const])),
+    );
+    return this.ends.get(uid ?? '') ?? null;
+  }
+
   protected podRow(node: UsageNode, against: Then | null | undefined): UsageRow {
     const pod = this.podByUid.get(node.uid ?? '');
     return this.row(node, {
@@ -231,6 +244,7 @@ export class ClusterRows {
       findings: pod && this.usage.view.inventory.get(pod.uid) ? this.judge.pod(pod) : [],
       labels: pod?.labels ?? {},
       age: this.ageOf(pod),
+      goneAt: this.endOf(node.uid),
       restarts: this.restartsIn([node]),
       against,
     });
@@ -262,7 +276,27 @@ export class ClusterRows {
   }
 
   find(namespace: string, workload: string): UsageNode | undefined {
-    return this.usage.tree.children.find(({ key }) => key === namespace)?.children.find(({ key }) => key === workload);
+    const there = this.usage.tree.children.find(({ key }) => key === namespace);
+    return there?.children.find(({ key }) => key === workload) ?? this.partOfDeployment(namespace, workload);
+  }
+  /** A replica set that a deployment made: its pods stand below the deployment. */
+  replicaSet(namespace: string, key: string): WorkloadObject | undefined {
+    return this.usage.view.replicaSets.find(
+      (set) => set.owner !== null && set.namespace === namespace && workloadKey(set) === key,
+    );
+  }
+  private partOfDeployment(namespace: string, key: string): UsageNode | undefined {
+    const set = this.replicaSet(namespace, key);
+    if (!set?.owner) return undefined;
+    const { grid } = this.usage.input;
+    const above = this.usage.tree.children
+      .find((own) => own.key === namespace)
+      ?.children.find(({ uid }) => uid === set.owner?.uid);
+    const nodes = (above?.children ?? []).filter(({ uid }) => this.podByUid.get(uid ?? '')?.owner?.uid === set.uid);
+    const identity = { name: set.name, key, uid: set.uid };
+    return nodes.length === 0
+      ? emptyNode({ level: 'workload', identity, grid, present: this.usage.view.inventory.get(set.uid) !== undefined })
+      : groupOf({ grid, level: 'workload', identity, nodes });
   }
 }
 

@@ -219,6 +219,7 @@ export class ClusterColumns extends ClusterRows {
           findings: states.get(node.name) ?? [],
           labels: objects.get(node.name)?.labels ?? {},
           age: this.ageOf(objects.get(node.name)),
+          goneAt: this.endOf(node.uid),
           restarts: this.restartsIn(node.children.filter(({ key }) => key !== OTHERS)),
           against: this.pairOf(then.get(node.name)),
         }),

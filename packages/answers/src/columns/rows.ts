@@ -1,6 +1,6 @@
 import type { UsageColumn, UsageRow } from '@zetopsis/contract';
 import { type Finding, worstSeverity } from '@zetopsis/core/findings';
-import type { DurationMs, Resource } from '@zetopsis/core/units';
+import type { DurationMs, EpochMs, Resource } from '@zetopsis/core/units';
 import {
   type Compared,
   type ComparedBoth,
@@ -22,6 +22,7 @@ export interface RowExtra {
   readonly kind?: string | null;
   readonly findings?: readonly Finding[];
   readonly age?: DurationMs | null;
+  readonly goneAt?: EpochMs | null;
   readonly owner?: string | null;
   readonly labels?: Readonly<Record<string, string>>;
   readonly restarts?: Restarted;
@@ -42,6 +43,7 @@ export function rowOf(node: UsageNode, extra: RowExtra = {}): UsageRow {
     severity: worstSeverity(findings),
     finding: findings[0]?.reason ?? null,
     present: node.present,
+    goneAt: extra.goneAt ?? null,
     pods: node.pods,
     ready: extra.ready ?? null,
     desired: extra.desired ?? null,

@@ -96,7 +96,15 @@ export function uidsOf(usage: SeenUsage, path: ObjectPath): string[] | null {
   }
 }
 function uidsOfWorkload({ tree, view }: SeenUsage, namespace: string, key: string): string[] {
-  const node = tree.children.find((own) => own.key === namespace)?.children.find((own) => own.key === key);
+  const space = tree.children.find((own) => own.key === namespace);
+  const set = view.replicaSets.find(
+    ({ owner, ...own }) => owner && own.namespace === namespace && workloadKey(own) === key,
+  );
+  if (set) {
+    const pods = view.pods.filter(({ pod }) => pod.owner?.uid === set.uid);
+    return [set.uid, ...pods.map(({ pod }) => pod.uid)];
+  }
+  const node = space?.children.find((own) => own.key === key);
   const workload = view.inventory
     .list('cron job')
     .find((cron) => cron.namespace === namespace && workloadKey(cron) === key);

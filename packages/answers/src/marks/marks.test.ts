@@ -14,7 +14,7 @@ const alert = (path: string[], raisedAt: number, endedAt: number | null = null) 
 function world() {
   const cluster = harbour();
   // the pod as it was before its container was ended
-  const now = cluster.seen().view.podStates.find(({ name }) => name === 'front-1-b')!;
+  const now = cluster.seen().view.podStates.find(({ pod }) => pod.name === 'front-1-b')!.pod;
   const [main] = now.containers;
   cluster.state({ ...now, containers: [{ ...main!, restarts: 1, lastEnd: null }] });
   const settings = cluster.object({

@@ -37,22 +37,24 @@ const rolloutMarks = ({ name: cluster, view }: SeenUsage): Placed[] =>
 
 function restartMarks({ name: cluster, view }: SeenUsage): Placed[] {
   const workloads = new Map<string, WorkloadRef>(view.pods.map(({ pod, workload }) => [pod.uid, workload]));
-  return restartsOf(view.podStates).flatMap(({ pod, at, container, outOfMemory, end }): Placed[] => {
-    const workload = workloads.get(pod.uid);
-    if (!workload) return [];
-    const { namespace } = workload;
-    return [
-      {
-        at,
-        kind: outOfMemory ? 'out of memory' : 'restart',
-        severity: null,
-        title: outOfMemory
-          ? `${container} ran out of memory and was restarted`
-          : `${container} ended with code ${end.exitCode ?? 'unknown'} and was restarted`,
-        path: { is: 'container', cluster, namespace, workload, node: null, pod: pod.name, container },
-      },
-    ];
-  });
+  return restartsOf(view.podStates.map(({ pod }) => pod)).flatMap(
+    ({ pod, at, container, outOfMemory, end }): Placed[] => {
+      const workload = workloads.get(pod.uid);
+      if (!workload) return [];
+      const { namespace } = workload;
+      return [
+        {
+          at,
+          kind: outOfMemory ? 'out of memory' : 'restart',
+          severity: null,
+          title: outOfMemory
+            ? `${container} ran out of memory and was restarted`
+            : `${container} ended with code ${end.exitCode ?? 'unknown'} and was restarted`,
+          path: { is: 'container', cluster, namespace, workload, node: null, pod: pod.name, container },
+        },
+      ];
+    },
+  );
 }
 
 /** Pods that were put out or not taken: history, once others stand in for them. */

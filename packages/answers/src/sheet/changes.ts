@@ -14,8 +14,9 @@ const ROOM = 1.25;
 const LITTLE = 0.5;
 
 /** What one would change of a workload, as far as what was measured tells it; nothing where it tells nothing. */
-export function changesOf({ level, node, findings, pods }: MeasuredObject): SheetAnswer['changes'] {
-  if (level !== 'workload') return [];
+export function changesOf({ level, node, findings, pods, workload }: MeasuredObject): SheetAnswer['changes'] {
+  // a replica set is made by its deployment: one changes that
+  if (level !== 'workload' || workload?.kind === 'replica set') return [];
   const changes: SheetAnswer['changes'] = [];
   const [pod] = pods;
   if (findings.some(({ code, reason }) => code === 'outOfMemory' || /out of memory/.test(reason)))

@@ -179,6 +179,25 @@ function findWorkload(
   const uids = new Map(node.children.map((child) => [child.uid, child.present]));
   const pods = view.pods.filter(({ pod }) => uids.has(pod.uid)).map(({ pod }) => pod);
   const present = pods.filter(({ uid }) => uids.get(uid) === true);
+  const set = state ? undefined : columns.replicaSet(namespace, key);
+  if (set)
+    return {
+      ...nothingMore,
+      level: 'workload',
+      node,
+      pods,
+      kind: named.kind,
+      createdAt: set.createdAt,
+      endedAt: null,
+      findings: present.flatMap((pod) => [...columns.judge.pod(pod)]),
+      facts: [
+        { name: 'made by', text: `${set.owner?.kind ?? ''} ${set.owner?.name ?? ''}` },
+        ...(set.revision === null ? [] : [{ name: 'revision', text: set.revision }]),
+        { name: 'ready', text: `${set.ready} of ${set.desired}` },
+        ...workloadFacts(set),
+      ],
+      workload: set,
+    };
   return {
     ...nothingMore,
     level: 'workload',

@@ -53,13 +53,14 @@ export function around({
   const quotas = namespace === null ? [] : inventory.list('quota').filter((quota) => quota.namespace === namespace);
   const related = relatedTo(usage, found).map((object) => lineOf({ usage, columns, object, telling }));
   const onNode = found.level === 'pod' || found.level === 'container' ? nodeLines(usage, found) : [];
+  const sets = found.level === 'workload' ? setLines(usage, found, telling) : [];
   return {
     volumes: sorted(volumes)
       .slice(0, MOST)
       .map((volume) => volumeLine(usage.name, volume)),
     quotas: quotas.map((quota) => quotaLine(usage.name, quota)),
-    related: [...onNode, ...related].slice(0, MOST),
-    left: Math.max(0, volumes.length - MOST) + Math.max(0, onNode.length + related.length - MOST),
+    related: [...onNode, ...sets, ...related].slice(0, MOST),
+    left: Math.max(0, volumes.length - MOST) + Math.max(0, onNode.length + sets.length + related.length - MOST),
   };
 }
 
@@ -103,6 +104,36 @@ export const quotaLine = (cluster: string, quota: QuotaObject): QuotaLine => ({
   name: quota.name,
   rows: [...quota.rows],
 });
+
+/** Of a deployment its replica sets, newest first, each with what it has now; of a replica set what made it. */
+function setLines({ name: cluster, view }: SeenUsage, { workload }: MeasuredObject, telling: Telling): RelatedLine[] {
+  if (workload === null) return [];
+  const namespace = workload.namespace ?? '';
+  const line = (kind: 'replica set' | 'deployment', name: string, words: string): RelatedLine => ({
+    kind,
+    name,
+    path: writePath(pathOfObject({ cluster, kind, namespace, name })),
+    words,
+    severity: null,
+  });
+  if (workload.kind === 'replica set')
+    return workload.owner === null ? [] : [line('deployment', workload.owner.name, 'made it')];
+  const sets = view.replicaSets
+    .filter(({ owner }) => owner?.uid === workload.uid)
+    .sort((a, b) => b.createdAt - a.createdAt);
+  return sets.map((set) => {
+    const made = `made ${formatClock(set.createdAt, telling.at, { zone: telling.zone })}`;
+    const there = view.inventory.get(set.uid);
+    const has =
+      there?.kind !== 'replica set'
+        ? 'gone'
+        : there.desired === 0 && there.present === 0
+          ? 'kept to go back to'
+          : `${there.ready} of ${formatCount(there.desired, 'pod')} ready`;
+    const images = set.images.map(({ image }) => image.slice(image.lastIndexOf('/') + 1)).join(', ');
+    return line('replica set', set.name, [has, made, images].filter((part) => part !== '').join(' · '));
+  });
+}
 
 function nodeLines({ name: cluster, view }: SeenUsage, { pods: [pod] }: MeasuredObject): RelatedLine[] {
   if (!pod?.node) return [];

@@ -56,9 +56,9 @@ export function rolloutOf(
     pods: own.length,
     ready: own.filter(isReady).length,
     ...averageOf(node, own),
-    restarts: restartsOf(view.podStates.filter(({ uid }) => own.some((pod) => pod.uid === uid))).filter(
-      (restart) => restart.at >= window.from && restart.at <= window.to,
-    ).length,
+    restarts: restartsOf(
+      view.podStates.flatMap(({ pod }) => (own.some(({ uid }) => uid === pod.uid) ? [pod] : [])),
+    ).filter((restart) => restart.at >= window.from && restart.at <= window.to).length,
     failing: own.flatMap((pod) => judge.pod(pod))[0]?.reason ?? null,
   });
   const before =

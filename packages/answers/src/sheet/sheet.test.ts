@@ -2,7 +2,7 @@ import { type AlertAnswer, readPath, SheetAnswer, writePath } from '@zetopsis/co
 import { HOUR } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { BuiltCluster, GIB, harbour, iso, NOW } from '../../testing/builtCluster.ts';
-import { ClusterColumns } from '../columns/index.ts';
+import { ClusterColumns, tableRows } from '../columns/index.ts';
 import { accessorySheet, counterpart, find, findAccessory, type SheetInput, usageSheet } from './index.ts';
 
 const at = (text: string) => readPath(text.split('/'))!;
@@ -148,6 +148,84 @@ describe('sheets', () => {
     expect(sheet.usage?.memory).toEqual(row.usage.memory);
     expect(sheet.restarts).toBe(row.restarts);
     expect(sheet.findings[0]?.severity ?? null).toBe(row.severity);
+    const inTable = [...tableRows({ usage, columns, level, path: at('seaward') })].find(
+      ({ row: own }) => own.key === row.key,
+    );
+    expect(inTable?.row).toEqual(row);
+    expect(readPath(inTable?.path ?? [])).not.toBeNull();
+  });
+  it('of a deployment lead to its replica sets, whose pods and figures are a part of its own', () => {
+    const front = sheetOf('seaward/ticketing/deployment:front');
+    const line = front.related.find(({ kind }) => kind === 'replica set')!;
+    expect(line.words).toMatch(/^2 of 3 pods ready · made /);
+    const set = sheetOf(line.path.join('/'));
+    expect(set.related.find(({ kind }) => kind === 'deployment')?.path).toEqual(front.path);
+    expect(set.usage).toEqual(front.usage); // its only one
+    expect(set.changes).toEqual([]);
+    expect(columns.podsColumn('ticketing', 'replica-set:front-1').rows).toEqual(
+      columns.podsColumn('ticketing', 'deployment:front').rows,
+    );
+    // one without pods has a sheet all the same
+    expect(sheetOf('seaward/ticketing/replica-set:asleep-1').related.map(({ name }) => name)).toContain('asleep');
+  });
+  it('count containers by their state at every moment, of whole and part alike', () => {
+    const cluster = harbour();
+    const span = cluster.seen().view.podStates.find(({ pod }) => pod.name === 'front-1-b')!;
+    const [main] = span.pod.containers;
+    const waiting = { is: 'waiting' as const, reason: 'ImagePullBackOff', message: '' };
+    cluster.state({ ...span.pod, containers: [{ ...main!, state: waiting }] }, NOW - 2 * HOUR);
+    const then = cluster.seen();
+    const sheet = (path: string) =>
+      usageSheet({
+        input: { ...input(path), usage: then },
+        columns: new ClusterColumns(then, NOW, null, OWNERS),
+        found: find({ usage: then, columns: new ClusterColumns(then, NOW), path: at(path), to: NOW })!,
+        flows: [],
+        against: null,
+      }).flows.find(({ title }) => title === 'Containers by state')!;
+    const line = (path: string, name: string) => sheet(path).lines.find((own) => own.name === name)!.values;
+    const front = 'seaward/ticketing/deployment:front';
+    expect([line(front, 'running')[0], line(front, 'waiting')[0]]).toEqual([2, 1]);
+    expect([line(front, 'running').at(-1), line(front, 'waiting').at(-1)]).toEqual([3, 0]);
+    const pods = ['front-1-a', 'front-1-b', 'front-1-c'];
+    for (const name of ['running', 'waiting', 'ended']) {
+      const parts = pods.map((pod) => line(`${front}/${pod}`, name));
+      expect(line(front, name)).toEqual(parts[0]!.map((_, i) => parts.reduce((sum, own) => sum + (own[i] ?? 0), 0)));
+    }
+    // what is gone is counted while it was there
+    expect(line('seaward/tides', 'running')[0]).toBe(2);
+    expect(line('seaward/tides', 'running').at(-1)).toBe(1);
+  });
+  it('of what is scaled draw requests and pods on one axis, each of its highest', () => {
+    const requests = [
+      {
+        title: 'Requests answered',
+        unit: 'per s' as const,
+        lines: [{ name: 'answered', values: [5, 10, null], against: null }],
+        limit: null,
+        empty: null,
+      },
+    ];
+    const of = (path: string) => {
+      const thing = findAccessory({ usage, path: at(path), other: null, telling: TELLING });
+      const own = { ...input(path), requests };
+      const sheet = thing
+        ? accessorySheet(own, thing)
+        : usageSheet({
+            input: own,
+            columns,
+            found: find({ usage, columns, path: at(path), to: NOW })!,
+            flows: [],
+            against: null,
+          });
+      return sheet.flows.find(({ title }) => /^Requests and pods/.test(title));
+    };
+    const told = of('seaward/ticketing/autoscaler:front')!;
+    expect(told.lines[0]?.values).toEqual([0.5, 1, null]);
+    expect(Math.max(...told.lines[1]!.values.map((value) => value ?? 0))).toBe(1);
+    expect(told.note).toMatch(/10.0 per s answered, and 3 pods of at most 3/);
+    expect(of('seaward/ticketing/deployment:front')).toEqual(told);
+    expect(of('seaward/ticketing/deployment:asleep')).toBeUndefined();
   });
   it('of a pod are the same over its workload and over its node', () => {
     const { path: _one, ...overWorkload } = sheetOf('seaward/ticketing/deployment:front/front-1-a');
@@ -215,7 +293,11 @@ describe('sheets', () => {
     const sheet = sheetOf('seaward/ticketing/deployment:front/front-1-a');
     expect(sheet.tables[0]?.title).toBe('Who is on seaward-01, by share of the node (3 in all)');
     expect(sheet.tables[0]?.rows.flat()).toContain('front-1-a (this one)');
-    expect(sheet.flows.map(({ title }) => title)).toEqual(['Its node seaward-01: CPU', 'Its node seaward-01: memory']);
+    expect(sheet.flows.map(({ title }) => title)).toEqual([
+      'Containers by state',
+      'Its node seaward-01: CPU',
+      'Its node seaward-01: memory',
+    ]);
   });
   it('compare a pod with the average pod of its workload, anything else with itself', () => {
     const pod = find({ usage, columns, path: at('seaward/ticketing/deployment:front/front-1-a'), to: NOW })!;

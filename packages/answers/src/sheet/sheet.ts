@@ -11,8 +11,8 @@ import {
 } from '@zetopsis/contract';
 import { type EmptyCode, emptyBecause } from '@zetopsis/core/emptiness';
 import { formatClock } from '@zetopsis/core/format';
-import { type ClusterEvent, type ContainerObject, restartsOf } from '@zetopsis/core/inventory';
-import { linesOf } from '../cluster/index.ts';
+import { type ClusterEvent, type ContainerObject, restartsOf, workloadKey } from '@zetopsis/core/inventory';
+import { linesOf, type PodState } from '../cluster/index.ts';
 import type { ClusterColumns } from '../columns/index.ts';
 import { rowOf } from '../columns/index.ts';
 import { nextDue, runLines } from '../findings/index.ts';
@@ -20,10 +20,12 @@ import { marksOf } from '../marks/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
 import type { Accessory } from './accessories.ts';
 import { changesOf, changesOfAccessory } from './changes.ts';
+import { containerStates } from './containerStates.ts';
 import type { Counterpart, MeasuredObject } from './measured.ts';
 import { neighbours, nodeStrata } from './onNode.ts';
 import { around, nodeUsagesOf, type Telling } from './related.ts';
 import { rolloutOf } from './rollout.ts';
+import { requestsAndPods, scaledKey } from './scaledFlows.ts';
 
 export interface SheetInput {
   readonly usage: SeenUsage;
@@ -113,7 +115,10 @@ export function accessorySheet(input: SheetInput, thing: Accessory): SheetAnswer
     throttled: null,
     cpu: null,
     memory: null,
-    flows: thing.flows,
+    flows: [
+      ...(object.kind === 'autoscaler' ? [requestsAndPods(input.usage, object, input.requests) ?? []].flat() : []),
+      ...thing.flows,
+    ],
     restarts: 0,
     containers: [],
     nodes: [],
@@ -149,7 +154,7 @@ export function usageSheet({
   const [pod] = found.level === 'pod' || found.level === 'container' ? found.pods : [];
   const onNode = pod?.node ?? null;
   const uids = new Set(found.pods.map(({ uid }) => uid));
-  const restarts = restartsOf(usage.view.podStates.filter(({ uid }) => uids.has(uid))).filter(
+  const restarts = restartsOf(usage.view.podStates.flatMap(({ pod: own }) => (uids.has(own.uid) ? [own] : []))).filter(
     ({ at, container }) =>
       at >= window.from && at <= window.to && (found.level !== 'container' || container === node.name),
   );
@@ -169,7 +174,14 @@ export function usageSheet({
     throttled: node.throttled,
     cpu: linesOf(node.lines.cpu, then?.cpu ?? null, why),
     memory: linesOf(node.lines.memory, then?.memory ?? null, why),
-    flows: [...flows, ...(onNode === null ? [] : nodeStrata(columns, onNode, input.nodeDisk))],
+    flows: [
+      ...scaledBy(input, found),
+      ...flows,
+      ...(found.level === 'container' || found.level === 'host'
+        ? []
+        : containerStates(statesOf(usage, found), usage.input.grid)),
+      ...(onNode === null ? [] : nodeStrata(columns, onNode, input.nodeDisk)),
+    ],
     restarts: restarts.length,
     containers: found.containers.map((container) => containerLine(container, telling)),
     nodes:
@@ -189,6 +201,21 @@ export function usageSheet({
     logs: logsOf(found, columns, window.to),
     tables: [...input.processes, ...(onNode === null || !pod ? [] : neighbours(columns, onNode, pod.uid))],
   };
+}
+
+/** Every state that its pods had in the window; of a cluster those of all. */
+function statesOf({ view }: SeenUsage, found: MeasuredObject): readonly PodState[] {
+  if (found.level === 'cluster') return view.podStates;
+  const own = new Set(found.pods.map(({ uid }) => uid));
+  return view.podStates.filter(({ pod }) => own.has(pod.uid));
+}
+/** Requests and pods of what is scaled, on one axis. */
+function scaledBy({ usage, requests }: SheetInput, { level, workload }: MeasuredObject): FlowLines[] {
+  if (level !== 'workload' || workload === null) return [];
+  const scaler = usage.view.inventory
+    .list('autoscaler')
+    .find((own) => own.namespace === workload.namespace && scaledKey(own) === workloadKey(workload));
+  return scaler ? [requestsAndPods(usage, scaler, requests) ?? []].flat() : [];
 }
 
 /** Why nothing of it was read in a window, were it so. */

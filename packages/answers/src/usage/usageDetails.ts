@@ -100,7 +100,7 @@ export class UsageDetails {
   private readonly restarts = ({ view, window }: From): ReadonlyMap<string, Restarted> => {
     if (this.restarted) return this.restarted;
     const all = new Map<string, { restarts: number; memoryEnds: number }>();
-    for (const { pod, at, container, outOfMemory } of restartsOf(view.podStates)) {
+    for (const { pod, at, container, outOfMemory } of restartsOf(view.podStates.map((state) => state.pod))) {
       if (at < window.from || at > window.to) continue;
       for (const key of [pod.uid, containerKey(pod.uid, container)]) {
         const own = all.get(key) ?? { restarts: 0, memoryEnds: 0 };

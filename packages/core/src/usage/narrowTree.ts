@@ -30,12 +30,12 @@ export function groupOf({
 }: {
   readonly grid: Grid;
   readonly level: UsageNode['level'];
-  readonly identity: { readonly name: string; readonly key: string };
+  readonly identity: { readonly name: string; readonly key: string; readonly uid?: string };
   readonly nodes: readonly UsageNode[];
 }): UsageNode {
   return finish({
     level,
-    identity: { ...identity, uid: null },
+    identity: { uid: null, ...identity },
     draft: gather(grid, nodes, 'limit'),
     children: nodes,
     present: nodes.some(({ present }) => present),

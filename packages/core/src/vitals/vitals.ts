@@ -7,7 +7,7 @@ export interface VitalDefinition {
   readonly of: VitalOf;
   /** It only grows, and its rate is what one looks at; else it is a level. */
   readonly counts: boolean;
-  readonly unit: 'seconds' | 'bytes' | 'entries';
+  readonly unit: 'seconds' | 'bytes' | 'entries' | 'errors';
   /** There is one series for what is received and one for what is sent. */
   readonly directed?: boolean;
   /** Words that a metric's name must have to be proposed for it, each one of a few; and words that speak against it. */
@@ -72,6 +72,19 @@ const VITALS = {
   },
   'node.memory.working_set': { of: 'node', counts: false, unit: 'bytes', words: MEMORY },
   'node.network.io': { of: 'node', counts: true, unit: 'bytes', directed: true, words: NETWORK },
+  'node.network.errors': {
+    of: 'node',
+    counts: true,
+    unit: 'errors',
+    directed: true,
+    words: { all: [/net/, /err/], none: /drop|bytes|octets/ },
+  },
+  'node.device.errors': {
+    of: 'node',
+    counts: true,
+    unit: 'errors',
+    words: { all: [/hw|hard|device|disk|fs|file/, /err/], none: /net|space|inode/ },
+  },
   'node.filesystem.usage': { of: 'node', counts: false, unit: 'bytes', words: FILES },
   'node.filesystem.capacity': {
     of: 'node',

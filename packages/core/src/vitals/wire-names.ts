@@ -11,6 +11,8 @@ export const VITAL_METRICS = {
   'volume.usage': 'k8s_volume_usage_bytes',
   'volume.capacity': 'k8s_volume_capacity_bytes',
   'node.network.io': 'k8s_node_network_io_bytes_total',
+  'node.network.errors': 'k8s_node_network_errors_total',
+  'node.device.errors': 'hw_errors_total',
   'node.filesystem.usage': 'k8s_node_filesystem_usage_bytes',
   'node.filesystem.capacity': 'k8s_node_filesystem_capacity_bytes',
   'node.cpu.time': 'k8s_node_cpu_time_seconds_total',

@@ -45,6 +45,7 @@ export class AccessController {
       zone: this.settings.config.zone,
       teams: person ? this.grants.teamsOf(person) : [],
       permits: person ? [...this.grants.reachOf(person).permits] : [],
+      administrators: person ? await this.access.administrators() : [],
     };
   }
 

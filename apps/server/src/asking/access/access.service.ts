@@ -68,6 +68,11 @@ export class AccessService {
     return toPerson(person);
   }
 
+  /** Names of those who can grant more, at most a few. */
+  async administrators(): Promise<string[]> {
+    const some = await this.people.find({ where: { role: 'administrator' }, order: { name: 'ASC' }, take: 10 });
+    return some.map(({ name }) => name);
+  }
   async addPerson(name: string, password: string, role: Role): Promise<Person> {
     return toPerson(await this.people.save(this.people.create({ name, role, passwordHash: await hash(password) })));
   }

@@ -92,7 +92,7 @@ export async function clusterView({
     })),
     replicaSets: sets,
     jobs,
-    podStates: podVersions.map(({ object }) => object),
+    podStates: podVersions.map(({ object: pod, from: begun, to: ended }) => ({ pod, from: begun, to: ended })),
     changes: changes.filter(({ at }) => at >= from && at <= to),
   };
 }

@@ -19,6 +19,8 @@ type Vital =
   | 'container.filesystem.usage'
   | 'node.filesystem.usage'
   | 'node.filesystem.capacity'
+  | 'node.network.errors'
+  | 'node.device.errors'
   | 'node.inodes.used'
   | 'node.inodes.count';
 const DIRECTIONS = [
@@ -72,7 +74,12 @@ export class FlowsService {
         limit: now.size === null ? null : listed(now.size),
         empty: isUnread(files) ? NOT_READ : null,
       },
-      ...(found.level === 'node' ? await this.entriesOf(usage, found.node.name, other?.usage ?? null) : []),
+      ...(found.level === 'node'
+        ? [
+            ...(await this.entriesOf(usage, found.node.name, other?.usage ?? null)),
+            ...(await this.errorsOf(usage, found.node.name, other?.usage ?? null)),
+          ]
+        : []),
     ];
   }
 
@@ -112,18 +119,39 @@ export class FlowsService {
       },
     ];
   }
+  /** Errors of a node's network and devices; empty where its page tells of neither. */
+  private async errorsOf(usage: SeenUsage, node: string, other: SeenUsage | null): Promise<FlowLines[]> {
+    const of = ({ connectionId, input: { grid, interval } }: SeenUsage) =>
+      this.levels({
+        connectionId,
+        vitals: ['node.network.errors', 'node.device.errors'],
+        node,
+        grid,
+        interval,
+        onGrid: (counters, own, every) => flowOnGrid(counters, own, every).map((perSecond) => perSecond * 60),
+      });
+    const [now, then] = await Promise.all([of(usage), other ? of(other) : null]);
+    const told = ['network', 'devices'].flatMap((name, i) =>
+      isUnread(now[i]!) ? [] : [{ name, values: listed(now[i]!), against: then ? listed(then[i]!) : null }],
+    );
+    return told.length === 0
+      ? []
+      : [{ title: 'Errors of the node', unit: 'per min', lines: told, limit: null, empty: null }];
+  }
   private async levels({
     connectionId,
     vitals,
     node,
     grid,
     interval,
+    onGrid = levelOnGrid,
   }: {
     readonly connectionId: string;
     readonly vitals: readonly Vital[];
     readonly node: string;
     readonly grid: Grid;
     readonly interval: number;
+    readonly onGrid?: typeof levelOnGrid;
   }): Promise<Float64Array[]> {
     const lists = vitals.map((vital) => this.vitals.select(connectionId, vital, { node }));
     const read = await this.samples.read({
@@ -133,7 +161,7 @@ export class FlowsService {
       resolution: this.usage.resolutionFor({ from: grid.start, to: gridEnd(grid), live: false }),
     });
     return lists.map((ids, i) =>
-      levelOnGrid(
+      onGrid(
         ids.flatMap((id) => {
           const own = read.get(id);
           return own ? [this.vitals.inUnit(connectionId, vitals[i]!, own)] : [];

@@ -79,7 +79,7 @@ export class ProcessesService {
     );
     const processes = processesAt(series, grid, interval);
     if (processes.length === 0) return [];
-    const count = (value: number | null) => (value === null ? '–' : String(Math.round(value)));
+    const count = (value: number | null) => (value === null ? 'not read' : String(Math.round(value)));
     return [
       {
         title:
@@ -90,7 +90,7 @@ export class ProcessesService {
         rows: processes
           .slice(0, MOST)
           .map(({ name, pid, cpu, memory, threads, files }) => [
-            pid === '' ? name || '–' : `${name || 'process'} (${pid})`,
+            pid === '' ? name || 'unnamed' : `${name || 'process'} (${pid})`,
             formatCores(cpu, false),
             formatBytes(memory),
             count(threads),

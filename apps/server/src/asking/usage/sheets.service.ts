@@ -10,6 +10,7 @@ import {
   findAccessory,
   type MeasuredObject,
   type SheetInput,
+  scaledPods,
   usageSheet,
 } from '@zetopsis/answers/sheet';
 import type { SeenUsage, Window } from '@zetopsis/answers/usage';
@@ -24,7 +25,8 @@ import {
   type WindowQuery,
 } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { workloadKey } from '@zetopsis/core/inventory';
+import { formatClock } from '@zetopsis/core/format';
+import { type InventoryKind, workloadKey } from '@zetopsis/core/inventory';
 import type { z } from 'zod';
 import { demand } from '../../ground/guard/demand.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -87,11 +89,7 @@ export class SheetsService {
     const columns = new ClusterColumns(usage, window.to, null, this.owners.ofCluster(usage.name));
     const thing = findAccessory({ usage, path, other, telling });
     const found = thing === null ? find({ usage, columns, path, to: window.to }) : null;
-    if (!thing && !found)
-      throw new Refusal(
-        'notFound',
-        'Nothing of this name was there in this window. Widen the window or look one level higher.',
-      );
+    if (!thing && !found) throw await this.notThere(usage, path, window);
     const then =
       other && found
         ? find({ usage: other, columns: new ClusterColumns(other, against!.to), path, to: against!.to })
@@ -124,6 +122,21 @@ export class SheetsService {
     });
   }
 
+  /** When it was there, if it ever was; whoever asks may see where it stood. */
+  private async notThere({ connectionId }: SeenUsage, path: ObjectPath, { from, to }: Window): Promise<Refusal> {
+    const refusal = (words: string, seenAt: number | null = null) =>
+      new Refusal('notFound', `Nothing of this name was there in this window. ${words}`, [], null, seenAt);
+    const named = namedBy(path);
+    const last = named && (await this.inventory.lastNamed(connectionId, named));
+    if (!last) return refusal('As far as is kept, there never was. Look one level higher.');
+    const clock = (at: number) => formatClock(at, this.clock.now(), { zone: this.settings.config.zone });
+    if (last.from > to)
+      return refusal(`It has been there since ${clock(last.from)}, after this window.`, this.clock.now());
+    // a state that ended with the window may be said to have been there just before
+    if (last.to === null || last.to > from) return refusal('Widen the window or look one level higher.');
+    return refusal(`It was last there ${clock(last.to)}.`, last.to);
+  }
+
   /** Of pods, of what they belong to, and of the services that they answer for. */
   private requestsOf({
     usage,
@@ -141,6 +154,11 @@ export class SheetsService {
     const service = thing?.object.kind === 'service' ? thing.object : null;
     if (service) {
       const asked = (one: SeenUsage) => ({ usage: one, pods: behind(one, service) });
+      return this.requests.flowsOf(asked(usage), other && asked(other));
+    }
+    if (thing?.object.kind === 'autoscaler') {
+      const scaler = thing.object;
+      const asked = (one: SeenUsage) => ({ usage: one, pods: scaledPods(one, scaler) });
       return this.requests.flowsOf(asked(usage), other && asked(other));
     }
     if (found === null || (found.level !== 'pod' && found.level !== 'workload')) return Promise.resolve([]);
@@ -246,5 +264,31 @@ export class SheetsService {
       throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
     if (namespace !== null) demand({ reach, level: 'read', cluster, namespace });
     return this.usage.seen(reach, id, window);
+  }
+}
+
+/** What of the inventory a path names, or stands in; null where it names no object. */
+function namedBy(path: ObjectPath): { kind: InventoryKind; namespace: string | null; name: string } | null {
+  switch (path.is) {
+    case 'node':
+      return { kind: 'node', namespace: null, name: path.node };
+    case 'namespace':
+      return { kind: 'namespace', namespace: null, name: path.namespace };
+    case 'persistent volume':
+      return { kind: 'persistent volume', namespace: null, name: path.volume };
+    case 'workload': {
+      const { kind, name } = path.workload;
+      return kind === 'lone pod' || kind === 'other' ? null : { kind, namespace: path.namespace, name };
+    }
+    case 'accessory':
+      return { kind: path.kind, namespace: path.namespace, name: path.name };
+    case 'pod':
+    case 'container':
+      return { kind: 'pod', namespace: path.namespace, name: path.pod };
+    case 'everything':
+    case 'cluster':
+    case 'team':
+    case 'host':
+      return null;
   }
 }

@@ -36,6 +36,8 @@ export class Refusal extends Error {
     readonly fields: { path: string; text: string }[] = [],
     /** Seconds after which it may be tried again. */
     readonly retryAfter: number | null = null,
+    /** When there was something to look at, in ms; where there is nothing now. */
+    readonly seenAt: number | null = null,
   ) {
     super(text);
   }
@@ -74,7 +76,15 @@ export class RefusalFilter implements ExceptionFilter {
 
   private problem(error: unknown): [number, Problem] {
     if (error instanceof Refusal)
-      return [STATUS[error.code], { code: error.code, text: error.message, fields: error.fields }];
+      return [
+        STATUS[error.code],
+        {
+          code: error.code,
+          text: error.message,
+          fields: error.fields,
+          ...(error.seenAt === null ? {} : { seenAt: error.seenAt }),
+        },
+      ];
     if (error instanceof HttpException) {
       const status = error.getStatus();
       if (status === 429)

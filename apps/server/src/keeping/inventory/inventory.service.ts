@@ -145,6 +145,14 @@ export class InventoryService implements OnApplicationShutdown {
     // pods are told apart by their replica sets
     return this.store.gone(connectionId, [...kinds, 'replica set'], MOST_GONE);
   }
+  /** The last state that is kept of the newest object of a name. */
+  async lastNamed(
+    connectionId: string,
+    named: Parameters<InventoryStore['lastNamed']>[1],
+  ): Promise<ObjectVersion | undefined> {
+    await this.flush();
+    return this.store.lastNamed(connectionId, named);
+  }
   /** Every state of one object that is kept, newest first. */
   async versionsOf(connectionId: string, uid: string, most: number): Promise<ObjectVersion[]> {
     await this.flush();

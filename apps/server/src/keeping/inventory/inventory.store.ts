@@ -173,6 +173,23 @@ export class InventoryStore {
     );
     return rows.map(({ object, to_ms }) => ({ object, to: to_ms }));
   }
+  /** The last state that is kept of the newest object of a name; undefined where there never was one. */
+  async lastNamed(
+    connectionId: string,
+    {
+      kind,
+      namespace,
+      name,
+    }: { readonly kind: InventoryKind; readonly namespace: string | null; readonly name: string },
+  ): Promise<ObjectVersion | undefined> {
+    const [version] = await this.versions(
+      `select ${VERSION_COLUMNS} from object_version
+        where connection_id = $1 and kind = $2 and namespace is not distinct from $3 and name = $4
+        order by from_ms desc limit 1`,
+      [connectionId, kind, namespace, name],
+    );
+    return version;
+  }
   /** Pods that were there at least partly since a moment: from their creation to their end, null while they are there. */
   async podSpans(connectionId: string, from: number): Promise<{ from: number; to: number | null }[]> {
     const rows: { from: number; to: number | null }[] = await this.database.query(

@@ -13,6 +13,7 @@ const session = (role: string) => ({
   demo: null,
   zone: 'UTC',
   teams: ['Ferries'],
+  administrators: ['maren'],
   permits: [
     { level: 'operate', cluster: null, namespace: 'ticketing', why: 'team Ferries owns it by its name', own: true },
   ],
@@ -157,7 +158,7 @@ describe('Admin', () => {
       'POST /api/session/password': () => ({ status: 204, body: null }),
     });
     drawPart('people');
-    expect(await screen.findByText(/for administrators: ask one of them/)).toBeTruthy();
+    expect(await screen.findByText(/audit log are for administrators: ask maren/)).toBeTruthy();
     expect(screen.queryByRole('link', { name: 'Audit' })).toBeNull();
     const sight = screen.getByRole('region', { name: 'what you see, and why' });
     expect(sight.textContent).toContain('ticketing in every cluster');

@@ -1,4 +1,5 @@
 import { useParams } from 'react-router';
+import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { type Part, Parts } from '../../frame/Parts.tsx';
 import { useSessionQuery } from '../../state/sessionApi.ts';
 import { Audit } from './Audit.tsx';
@@ -34,11 +35,7 @@ export function AdminPlace() {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Parts place="Admin" parts={parts} shown={shown}>
-        {parts.length === 1 && (
-          <p className="ml-auto pb-1.5 text-soft">
-            People, grants, revisions and the audit log are for administrators: ask one of them.
-          </p>
-        )}
+        <ForAdministrators className="ml-auto pb-1.5" what="People, grants, revisions and the audit log are" />
       </Parts>
       <div className="min-h-0 flex-1 overflow-auto px-5 py-4">{shown.view}</div>
     </div>

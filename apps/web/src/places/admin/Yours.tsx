@@ -1,3 +1,4 @@
+import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { useSessionQuery } from '../../state/sessionApi.ts';
 import { OwnPassword } from './OwnPassword.tsx';
 import { Permits } from './Permits.tsx';
@@ -16,7 +17,8 @@ export function Yours() {
           {session.teams.length === 0 ? 'no team' : session.teams.join(', ')}
         </p>
         <Permits permits={session.permits} />
-        <p className="mt-2 text-sm text-soft">An administrator can grant more. On shared nodes others are one share.</p>
+        <p className="mt-2 text-sm text-soft">On shared nodes others are one share.</p>
+        <ForAdministrators what="Granting more is" />
       </section>
       <div className="space-y-8">
         <Tokens />

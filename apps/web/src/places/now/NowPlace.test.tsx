@@ -1,7 +1,7 @@
 import { screen, within } from '@testing-library/react';
 import { NowAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
-import { cleanUp, drawAt, serveAnswers } from '../../state/testServer.tsx';
+import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { NowPlace } from './NowPlace.tsx';
 
 afterEach(cleanUp);
@@ -24,6 +24,7 @@ const row = {
   severity: null,
   finding: null,
   present: true,
+  goneAt: null,
   pods: 1,
   ready: 1,
   desired: 1,
@@ -153,7 +154,7 @@ describe('Now', () => {
       expect(await screen.findByText(words)).toBeTruthy();
   });
   it('sends a newcomer to Sources', async () => {
-    serveAnswers({ 'GET /api/now': { ...empty, connections: 0 } });
+    serveAnswers({ 'GET /api/now': { ...empty, connections: 0 }, 'GET /api/session': sessionAs('administrator') });
     drawAt('/now', <NowPlace />);
     expect((await screen.findByRole('link', { name: 'connect a cluster' })).getAttribute('href')).toMatch(/^\/sources/);
   });

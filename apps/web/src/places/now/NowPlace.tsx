@@ -8,6 +8,7 @@ import { RunningOutAxis, RunningOutScale } from '../../drawing/RunningOut.tsx';
 import { runningOutWords, shortWords, useWords } from '../../drawing/runningOutModel.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { toldWords } from '../../drawing/told.ts';
+import { ConnectOne } from '../../frame/ConnectOne.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { useNowQuery } from '../../state/nowApi.ts';
@@ -16,7 +17,7 @@ import { failingWithoutAlert, sortAlerts } from './nowModel.ts';
 
 /** What needs me? */
 export function NowPlace() {
-  const { view, link } = useView();
+  const { view } = useView();
   const { data, error, refetch } = useNowQuery(queried(view));
   if (!data) {
     return (
@@ -30,9 +31,7 @@ export function NowPlace() {
       <div className="p-5">
         <StateNote title="No cluster is connected yet">
           <p>Zetopsis shows what needs somebody once it reads a cluster.</p>
-          <Link className="button" to={link('/sources')}>
-            connect a cluster
-          </Link>
+          <ConnectOne />
         </StateNote>
       </div>
     );

@@ -6,6 +6,7 @@ import { Diamond } from '../../drawing/Diamond.tsx';
 import { pathWords } from '../../drawing/names.ts';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { toldWords } from '../../drawing/told.ts';
+import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts';
@@ -30,9 +31,7 @@ export function RulesPlace() {
         {data.rules.map((rule) => (
           <Rule key={rule.id} rule={rule} administrator={administrator} />
         ))}
-        {!administrator && (
-          <p className="mb-4 text-sm text-soft">Changing rules is for administrators: ask one of them.</p>
-        )}
+        <ForAdministrators className="mb-4" what="Changing rules is" />
         <History alerts={data.history} />
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-5 py-4">

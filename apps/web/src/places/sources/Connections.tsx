@@ -1,6 +1,7 @@
 import type { ConnectionAnswer, SourcesAnswer } from '@zetopsis/contract';
 import { clsx } from 'clsx';
 import { StateNote } from '../../drawing/StateNote.tsx';
+import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { StateWord } from './StateWord.tsx';
 import { connectionWords, isLeftOut } from './sourcesModel.ts';
@@ -20,7 +21,7 @@ export function Connections({
       connect a cluster
     </button>
   ) : (
-    <p className="text-sm text-soft">Connecting clusters is for administrators: ask one of them.</p>
+    <ForAdministrators what="Connecting clusters is" />
   );
   return (
     <section aria-label="clusters" className="mb-6">

@@ -2,19 +2,12 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { type CoverageAnswer, type EndpointAnswer, ScoutDocument, type TryAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
 import { calmStore } from '../../state/storeFixture.ts';
-import { cleanUp, drawAt, serveAnswers } from '../../state/testServer.tsx';
+import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { SourcesPlace } from './SourcesPlace.tsx';
 
 afterEach(cleanUp);
 const NOW = Date.now();
-const SESSION = {
-  person: { id: '00000000-0000-4000-8000-000000000001', name: 'maren', role: 'administrator' },
-  firstStart: false,
-  demo: null,
-  permits: [],
-  teams: [],
-  zone: 'UTC',
-};
+const SESSION = sessionAs('administrator');
 const endpoint = (more: Partial<EndpointAnswer> = {}): EndpointAnswer => ({
   id: 7,
   kind: 'given',

@@ -2,6 +2,7 @@ import type { ConnectionAnswer } from '@zetopsis/contract';
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
+import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { type Part, Parts } from '../../frame/Parts.tsx';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { useSourcesQuery } from '../../state/endpointsApi.ts';
@@ -51,7 +52,11 @@ export function SourcesPlace() {
   const shown = parts.find(({ path }) => path === part) ?? parts[0]!; // its state is for everybody
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <Parts place="Sources" parts={parts} shown={shown} />
+      <Parts place="Sources" parts={parts} shown={shown}>
+        {shown.path !== 'state' && (
+          <ForAdministrators className="ml-auto pb-1.5" what="Scouts, push keys, vitals and changes of endpoints are" />
+        )}
+      </Parts>
       <div className="min-h-0 flex-1">{shown.view}</div>
     </div>
   );

@@ -1,12 +1,13 @@
 import type { UsageLevel, UsageRow } from '@zetopsis/contract';
 import { clsx } from 'clsx';
 import { memo, useEffect, useRef } from 'react';
+import { CutName } from '../../drawing/CutName.tsx';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { figuresOf, type Looked, thenOf } from '../../drawing/looked.ts';
 import { MirrorStrip } from '../../drawing/MirrorStrip.tsx';
 import { differInHash, lastName, shortPodName } from '../../drawing/names.ts';
 import { isMarkName, OwnMark } from '../../drawing/OwnMark.tsx';
-import { isNobodys, isOthers } from '../../drawing/rows.ts';
+import { goneWords, isNobodys, isOthers } from '../../drawing/rows.ts';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED, openLengthOf } from '../../drawing/stripModel.ts';
 import { hasNone, mirrorScale, rowAmount, rowInWords, rowShare, swingInWords, swingShort } from './columnModel.ts';
@@ -96,14 +97,12 @@ export const DrillRow = memo(function DrillRow(props: Props) {
         {row.kind && row.kind !== 'deployment' && row.kind !== 'main' && isMarkName(row.kind) && !narrow && (
           <OwnMark name={row.kind} size={13} label={row.kind} />
         )}
-        <span className={clsx('truncate', mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')}>
-          {name}
-        </span>
+        <CutName name={name} className={clsx(mono && 'font-mono text-xs', chosen ? 'font-bold' : 'font-medium')} />
         {!narrow && <span className="ml-auto">{awaited ? '…' : rowAmount(row, resource)}</span>}
         {!narrow && (comparing || facts.bounded || !row.present) && (
           <span
             className={clsx('w-[46px] shrink-0 text-right text-xs', comparing ? 'text-ink' : 'text-soft')}
-            title={swingInWords(row, resource) ?? undefined}
+            title={row.present ? (swingInWords(row, resource) ?? undefined) : goneWords(row.goneAt)}
           >
             {comparing ? swingShort(row, resource) : row.present ? rowShare(row, resource) : 'gone'}
           </span>

@@ -46,11 +46,14 @@ export function FlowStratum({
   );
 }
 
+/** How lines are told apart beside their colours; as the chart draws them. */
+const LINE_WORDS = ['full line', 'dashed line', 'dotted line'] as const;
+
 /** What one must know to read it; `above`: a limit that lies outside the picture. */
 function notesOf(flow: FlowLines, above: number | null): string {
   const notes = [
     ...(flow.lines.length > 1
-      ? flow.lines.map(({ name }, n) => `${name}: ${n === 0 ? 'full line' : 'dashed line'}`)
+      ? flow.lines.map(({ name }, n) => `${name}: ${LINE_WORDS[Math.min(n, LINE_WORDS.length - 1)]}`)
       : []),
     ...(above !== null ? [`the size of ${flowAmount(flow, above)} lies above this picture`] : []),
     ...(flow.note === undefined ? [] : [flow.note]),

@@ -1,5 +1,5 @@
 import { EVERYTHING, namespaceOf, readPath, type SheetAnswer } from '@zetopsis/contract';
-import { formatDuration } from '@zetopsis/core/format';
+import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { X } from 'lucide-react';
 import { type PointerEvent, useState } from 'react';
 import { Link } from 'react-router';
@@ -11,6 +11,7 @@ import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED } from '../../drawing/stripModel.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
+import { asFailure } from '../../state/failure.ts';
 import { useObjectQuery } from '../../state/usageApi.ts';
 import { swingInWords, swingShort } from './columnModel.ts';
 import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
@@ -60,7 +61,9 @@ export function ObjectSheet({ close }: { close: () => void }) {
       <div className="min-h-0 flex-1 overflow-y-auto">
         {error && !shown ? (
           <div className="px-4">
-            <FailureNote error={error} retry={() => void refetch()} />
+            <FailureNote error={error} retry={() => void refetch()}>
+              <SeenThen at={asFailure(error).seenAt} />
+            </FailureNote>
           </div>
         ) : shown ? (
           <SheetBody sheet={shown} close={close} />
@@ -69,6 +72,19 @@ export function ObjectSheet({ close }: { close: () => void }) {
         )}
       </div>
     </aside>
+  );
+}
+
+/** A window in which what is gone was still there. */
+function SeenThen({ at }: { at: number | undefined }) {
+  const { view, link } = useView();
+  if (at === undefined) return null;
+  const { window } = view;
+  const length = 'length' in window ? window.length : window.to - window.from;
+  return (
+    <Link className="button" to={link('/usage', { window: { from: at - length, to: at - 1 } })}>
+      look at it then
+    </Link>
   );
 }
 
@@ -133,7 +149,7 @@ function SheetHead({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       </h2>
       <p className="text-xs text-soft">
         {pathWords(sheet.path.slice(0, -1))}
-        {sheet.endedAt !== null && ' · gone since then'}
+        {sheet.endedAt !== null && <b className="text-ink"> · last there {formatClock(sheet.endedAt, Date.now())}</b>}
       </p>
       <Findings sheet={sheet} />
       <BesideLinks sheet={sheet} />

@@ -1,6 +1,7 @@
 import type { Figures, QuotaLine, RelatedLine, SheetAnswer, VolumeLine } from '@zetopsis/contract';
 import { formatClock, formatDuration, formatPercent } from '@zetopsis/core/format';
 import { Link } from 'react-router';
+import { CutName } from '../../drawing/CutName.tsx';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { isMarkName, OwnMark } from '../../drawing/OwnMark.tsx';
 import { Strip } from '../../drawing/Strip.tsx';
@@ -74,8 +75,13 @@ function VolumeRow({ volume }: { volume: VolumeLine }) {
   return (
     <li>
       <div className="flex items-baseline gap-1.5">
-        <Link className="min-w-0 truncate hover:text-petrol" to={link('/usage', { path: volume.path })}>
-          {volume.name}
+        <Link
+          className="flex min-w-0 hover:text-petrol"
+          to={link('/usage', { path: volume.path })}
+          aria-label={volume.name}
+          title={volume.name}
+        >
+          <CutName name={volume.name} />
         </Link>
         <span className="ml-auto shrink-0">
           {COUNTED.volume.amount(use)} <span className="text-soft">of {COUNTED.volume.amount(limit)}</span>
@@ -228,10 +234,15 @@ function RelatedRow({ line }: { line: RelatedLine }) {
         <OwnMark name={isMarkName(line.kind) ? line.kind : 'other'} size={13} label={line.kind} />
       </span>
       {line.severity && <Diamond severity={line.severity} size={9} />}
-      <Link className="min-w-0 truncate hover:text-petrol" to={link('/usage', { path: line.path })} title={line.name}>
-        {line.name}
+      <Link
+        className="flex min-w-24 flex-1 hover:text-petrol"
+        to={link('/usage', { path: line.path })}
+        aria-label={line.name}
+        title={line.name}
+      >
+        <CutName name={line.name} />
       </Link>
-      <span className="ml-auto shrink-0 text-right text-xs text-soft">{line.words}</span>
+      <span className="ml-auto max-w-[65%] text-right text-xs text-soft">{line.words}</span>
     </li>
   );
 }

@@ -18,6 +18,8 @@ import { at, compared, type Point, type StratumProps } from './stratumPoints.ts'
 const MARGIN = { top: 4, right: 2, bottom: 0, left: 0 };
 /** Of the picture in pixels, below its margin. */
 const HEIGHT = 80;
+/** Of every line but the first. */
+const DASHES = ['5 3', '1.5 2.5'] as const;
 /** A window that is drawn is at least this long, ms. */
 const SHORTEST = 60_000;
 
@@ -136,7 +138,7 @@ export function StratumChart(props: StratumProps) {
                 dataKey={line.key}
                 stroke={`var(--series-${line.series})`}
                 strokeWidth={1.7}
-                {...(n === 0 ? {} : { strokeDasharray: '5 3' })}
+                {...(n === 0 ? {} : { strokeDasharray: DASHES[Math.min(n, DASHES.length) - 1] })}
                 dot={false}
                 isAnimationActive={false}
                 connectNulls={false}

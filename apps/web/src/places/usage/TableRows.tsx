@@ -4,6 +4,7 @@ import { formatAmount } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { memo, useEffect, useMemo, useRef } from 'react';
 import { Link } from 'react-router';
+import { CutName } from '../../drawing/CutName.tsx';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED } from '../../drawing/stripModel.ts';
@@ -165,11 +166,12 @@ const Line = memo(function Line({ row, id, index, start, columns, template, mark
                 <input type="checkbox" aria-label={`mark ${row.name}`} checked={marked} onChange={() => mark(id)} />
                 {row.severity && <Diamond severity={row.severity} size={9} />}
                 <Link
-                  className="truncate hover:text-petrol"
+                  className="flex min-w-0 hover:text-petrol"
+                  aria-label={row.name}
                   to={link('/usage', { path: row.path, sheet: true })}
                   title={`${row.name}: look only at it`}
                 >
-                  {row.name}
+                  <CutName name={row.name} />
                 </Link>
               </span>
             ) : column.key === 'cpuTight' || column.key === 'memoryTight' ? (
@@ -186,12 +188,7 @@ const Line = memo(function Line({ row, id, index, start, columns, template, mark
 
 function TightCell({ row, resource, text }: { row: TableRow; resource: 'cpu' | 'memory'; text: string }) {
   const figures = row.usage[resource];
-  if (figures.limit === null)
-    return (
-      <span className="text-soft" title="it has no limit">
-        –
-      </span>
-    );
+  if (figures.limit === null) return <span className="text-soft">no limit</span>;
   return (
     <span className="flex items-center justify-end gap-1.5" title={`of ${formatAmount(resource, figures.limit)}`}>
       <span className="w-9 shrink-0">

@@ -1,7 +1,7 @@
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { UsageAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
-import { cleanUp, drawAt, serveAnswers } from '../../state/testServer.tsx';
+import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { UsagePlace } from './UsagePlace.tsx';
 
 afterEach(cleanUp);
@@ -23,6 +23,7 @@ const row = (key: string, use: number, tightness: number | null, more: object = 
   severity: null,
   finding: null,
   present: true,
+  goneAt: null,
   pods: 1,
   ready: null,
   desired: null,
@@ -252,7 +253,7 @@ describe('Usage', () => {
     expect(screen.getByRole('option', { name: /^tides/ })).toBeTruthy();
   });
   it('leads a newcomer to Sources, and says what failed', async () => {
-    serveAnswers({
+    const nothing = {
       'GET /api/usage?': UsageAnswer.parse({
         window: { from: 1, to: 2, live: true },
         path: [],
@@ -261,9 +262,15 @@ describe('Usage', () => {
         columns: [{ level: 'cluster', rows: [], left: 0, summary: '' }],
         blind: [],
       }),
-    });
+    };
+    serveAnswers({ ...nothing, 'GET /api/session': sessionAs('administrator') });
     drawAt('/usage', <UsagePlace />);
     expect(await screen.findByRole('link', { name: 'connect a cluster' })).toBeTruthy();
+    cleanUp();
+    serveAnswers({ ...nothing, 'GET /api/session': sessionAs('member') });
+    drawAt('/usage', <UsagePlace />);
+    expect(await screen.findByText('Connecting clusters is for administrators: ask maren.')).toBeTruthy();
+    expect(screen.queryByRole('link', { name: 'connect a cluster' })).toBeNull();
     cleanUp();
     serveAnswers({
       'GET /api/usage?': () => ({

@@ -5,6 +5,7 @@ import { type Looked, otherOf } from '../../drawing/looked.ts';
 import { byOf } from '../../drawing/names.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { useWidth } from '../../drawing/useWidth.ts';
+import { ConnectOne } from '../../frame/ConnectOne.tsx';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { useUsageQuery } from '../../state/usageApi.ts';
@@ -35,7 +36,7 @@ const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
 
 /** Who uses what, against which limit? */
 export function UsagePlace() {
-  const { view, change, link } = useView();
+  const { view, change } = useView();
   const { path, resource, shift, mirror } = view;
   const by = byOf(view);
   const comparing = shift !== null;
@@ -109,9 +110,7 @@ export function UsagePlace() {
     return (
       <div className="p-5">
         <StateNote title="No cluster is connected yet">
-          <Link className="button" to={link('/sources')}>
-            connect a cluster
-          </Link>
+          <ConnectOne />
         </StateNote>
       </div>
     );

@@ -33,6 +33,7 @@ const row = (name: string, use: number | null, tightness: number | null, more: P
   severity: null,
   finding: null,
   present: true,
+  goneAt: null,
   pods: 1,
   ready: null,
   desired: null,

@@ -1,7 +1,7 @@
 import type { UsageAnswer, UsageColumn, UsageLevel, UsageRow } from '@zetopsis/contract';
 import { formatPercent } from '@zetopsis/core/format';
 import { CORNER, figuresOf, isMain, type Looked, thenOf } from '../../drawing/looked.ts';
-import { isNobodys, isOthers } from '../../drawing/rows.ts';
+import { goneWords, isNobodys, isOthers } from '../../drawing/rows.ts';
 import { COUNTED, stripInWords } from '../../drawing/stripModel.ts';
 
 export type SortBy = 'tightness' | 'use' | 'request' | 'swing' | 'name';
@@ -132,7 +132,7 @@ export function rowInWords(row: UsageRow, resource: Looked): string {
   ];
   if (row.severity) parts.push(`${row.severity}: ${row.finding ?? ''}`);
   if (row.ready !== null && row.desired !== null) parts.push(`${row.ready} of ${row.desired} ready`);
-  if (!row.present) parts.push('gone by the end of the window');
+  if (!row.present) parts.push(goneWords(row.goneAt));
   const swing = swingInWords(row, resource);
   if (swing !== null) parts.push(swing);
   return parts.join('. ');

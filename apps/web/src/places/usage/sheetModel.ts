@@ -103,6 +103,7 @@ const AMOUNTS: Record<FlowLines['unit'], (value: number) => string> = {
   share: formatPercent,
   seconds: formatLatency,
   'per s': formatRate,
+  'per min': (value) => `${formatNumber(Math.round(value * 100) / 100)} per min`,
   'bytes per s': (value) => `${formatBytes(value)} per s`,
 };
 

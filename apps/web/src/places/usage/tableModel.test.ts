@@ -21,6 +21,7 @@ const row = (name: string, cpu: number | null, more: Partial<TableRow> = {}): Ta
     severity: null,
     finding: null,
     present: true,
+    goneAt: null,
     pods: 2,
     ready: 2,
     desired: 2,
@@ -81,5 +82,23 @@ describe('the table', () => {
       'name,state,CPU (cores),sent (bytes per second)\r\n"\'=cmd|""x""","warning: a, b",1.23456789,\r\n',
     );
     expect(JSON.parse(jsonOf([odd], [column('cpu')]))).toEqual([{ path: odd.path, cpu: 1.23456789 }]);
+  });
+  it('takes away every figure of every column as the row has it, whole, in both forms', () => {
+    const all = [row('a', 0.123456789, { sent: 17.5, volumes: 5, volumeSize: 10, age: 90_000 }), row('b', null)];
+    const [, ...lines] = csvOf(all, COLUMNS).trimEnd().split('\r\n');
+    const written: Record<string, unknown>[] = JSON.parse(jsonOf(all, COLUMNS));
+    all.forEach((own, i) => {
+      const cells = lines[i]!.split(',');
+      COLUMNS.forEach(({ key, raw }, n) => {
+        expect([key, cells[n]]).toEqual([key, raw(own) === null ? '' : String(raw(own))]);
+        expect([key, written[i]![key]]).toEqual([key, raw(own)]);
+      });
+    });
+    expect(written[0]!['cpu']).toBe(all[0]!.usage.cpu.use);
+  });
+  it('says of what is gone when it was last there', () => {
+    const gone = row('x', null, { present: false, goneAt: Date.now() - 60_000 });
+    expect(column('state').text(gone)).toMatch(/^gone, last there \d\d:\d\d$/);
+    expect(column('state').text({ ...gone, goneAt: null })).toMatch(/^gone/);
   });
 });

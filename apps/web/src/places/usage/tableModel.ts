@@ -2,6 +2,7 @@ import type { TableRow } from '@zetopsis/contract';
 import { formatBytes, formatCores, formatDuration, formatPercent } from '@zetopsis/core/format';
 import { SECOND } from '@zetopsis/core/units';
 import { pathWords } from '../../drawing/names.ts';
+import { goneWords } from '../../drawing/rows.ts';
 import type { TableFilter } from '../../frame/useView.ts';
 
 /** Ascending: what one looks for in a list. Figures are sorted largest first. */
@@ -50,8 +51,8 @@ export const COLUMNS: readonly TableColumn[] = [
   words('where', 'where', ({ path }) => pathWords(path.slice(0, -1))),
   words('kind', 'kind', ({ kind }) => kind ?? ''),
   words('owner', 'owner', ({ owner }) => owner ?? ''),
-  words('state', 'state', ({ severity, finding, present }) =>
-    [present ? '' : 'gone', severity === null ? '' : `${severity}: ${finding ?? ''}`]
+  words('state', 'state', ({ severity, finding, present, goneAt }) =>
+    [present ? '' : goneWords(goneAt), severity === null ? '' : `${severity}: ${finding ?? ''}`]
       .filter((part) => part !== '')
       .join('; '),
   ),

@@ -235,6 +235,75 @@ describe('endpoints given by address', () => {
     expect(asked.status).toBe(404);
   });
 
+  it('a machine with names of its own shows what it has; mapped, it is told like any other', async () => {
+    const page = () => {
+      const seconds = Date.now() / 1000;
+      return [
+        ...['0', '1'].map(
+          (core) => `box_processor_busy_milliseconds_total{core="${core}"} ${Math.floor(seconds * 250)}`,
+        ),
+        'box_mem_used_kib 2097152',
+        'box_mem_total_kib 8388608',
+        `box_net_rx_bytes_total ${Math.floor(seconds * 3000)}`,
+        `box_net_tx_bytes_total ${Math.floor(seconds * 500)}`,
+        'box_disk_used_kib{at="/"} 1048576',
+        'box_disk_size_kib{at="/"} 4194304',
+      ].flatMap((line) => [`# TYPE ${line.split(/[{ ]/)[0]} ${/_total/.test(line) ? 'counter' : 'gauge'}`, line]);
+    };
+    world.programs.instead.set('/own-names', (response) => {
+      const lines = page();
+      response.writeHead(200, { 'content-type': 'text/plain' }).end(`${[...new Set(lines)].join('\n')}\n`);
+    });
+    await add('odd', at('/own-names'), { host: 'odd-light' });
+    await until('it is read', async () => (await named('odd'))?.state === 'read');
+    const from = Date.now() - 600_000;
+    const sheet = () => administrator.get(`usage/object?in=${encodeURIComponent('host:odd-light')}&from=${from}`);
+    const before = await sheet();
+    expect(before.cpu.empty.code).toBe('notToldByHost');
+    expect(before.tables.find(({ mappable }: { mappable?: boolean }) => mappable).rows.flat()).toContain(
+      'box_mem_used_kib',
+    );
+    const { proposals } = await administrator.get('host-vitals');
+    const vitals = Object.fromEntries(
+      proposals.map(({ vital, mapping }: { vital: string; mapping: object }) => [vital, mapping]),
+    );
+    // another machine gives some by our names: those are not proposed
+    const tried = (await administrator.ask('POST', 'host-vitals/try', { vitals })).body;
+    expect(
+      tried.vitals.every(({ mapped, objects }: { mapped: boolean; objects: number }) => !mapped || objects > 0),
+    ).toBe(true);
+    const by = (metric: string, more: object) => ({ metric, labels: {}, where: {}, factor: 1, ...more });
+    const all = {
+      'host.cpu.time': by('box_processor_busy_milliseconds_total', { labels: { processor: 'core' }, factor: 0.001 }),
+      'host.memory.usage': by('box_mem_used_kib', { factor: 1024 }),
+      'host.memory.limit': by('box_mem_total_kib', { factor: 1024 }),
+      'host.network.received': by('box_net_rx_bytes_total', {}),
+      'host.network.sent': by('box_net_tx_bytes_total', {}),
+      'host.filesystem.usage': by('box_disk_used_kib', { labels: { mount: 'at' }, factor: 1024 }),
+      'host.filesystem.limit': by('box_disk_size_kib', { labels: { mount: 'at' }, factor: 1024 }),
+    };
+    expect((await administrator.ask('PUT', 'host-vitals', { vitals: { 'node.cpu.time': by('x', {}) } })).status).toBe(
+      400,
+    );
+    expect((await administrator.ask('PUT', 'host-vitals', { vitals: all })).status).toBe(200);
+    const after = await until('it is told', async () => {
+      const own = await sheet();
+      return own.usage.cpu.use === null ? null : own;
+    });
+    expect(after.usage.cpu.use).toBeCloseTo(0.5, 1);
+    expect(after.usage.cpu.limit).toBe(2);
+    expect(after.usage.memory).toMatchObject({ use: 2 ** 31, limit: 2 ** 33 });
+    const [network, disk] = after.flows;
+    expect(network.lines[0].values.at(-1)).toBeCloseTo(3000, -2);
+    expect([disk.title, disk.lines[0].values.at(-1), disk.limit.at(-1)]).toEqual(['File system /', 2 ** 30, 2 ** 32]);
+    // one that has our names keeps them
+    const keep = await administrator.get(`usage/object?in=${encodeURIComponent('host:north-keep')}&from=${from}`);
+    expect(keep.usage.memory.limit).toBe(2 ** 33);
+    expect((await (await people(served)).developer.ask('GET', 'host-vitals')).status).toBe(403);
+    expect((await administrator.ask('PUT', 'host-vitals', { vitals: {} })).status).toBe(200);
+    expect((await sheet()).usage.cpu.use).toBeNull();
+  });
+
   it('are read as often as they say, else as their group, else as all are', async () => {
     const grouped = { group: 'lamps', intervalSeconds: null };
     await add('of-a-group', at('/metrics'), grouped);

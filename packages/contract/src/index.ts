@@ -161,7 +161,7 @@ export {
   UsageRow,
 } from './usage.ts';
 export { SavedView, SavedViewInput, SavedViewsAnswer } from './views.ts';
-export { VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';
+export { MACHINES, VitalMappingDocument, VitalsAnswer, VitalsDocument } from './vitals.ts';
 export {
   type AccountGrade,
   type AccountRule,

@@ -191,7 +191,15 @@ export const SheetAnswer = z.object({
   changes: z.array(z.object({ title: z.string(), text: z.string() })),
   /** Containers whose last lines can be asked for. */
   logs: z.array(z.object({ pod: z.string(), container: z.string(), previous: z.boolean() })),
-  tables: z.array(z.object({ title: z.string(), columns: z.array(z.string()), rows: z.array(z.array(z.string())) })),
+  tables: z.array(
+    z.object({
+      title: z.string(),
+      columns: z.array(z.string()),
+      rows: z.array(z.array(z.string())),
+      /** Of names that are not ours: they can be mapped. */
+      mappable: z.boolean().optional(),
+    }),
+  ),
   /** Related objects and volumes beyond the answer's limit. */
   left: z.number().int(),
   events: z.array(

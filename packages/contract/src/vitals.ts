@@ -5,7 +5,19 @@ const LabelName = z
   .string()
   .trim()
   .regex(/^[a-zA-Z_][a-zA-Z0-9_]{0,99}$/, 'a label’s name is letters, digits and underscores');
-const RoleName = z.enum(['namespace', 'pod', 'podUid', 'container', 'node', 'claim', 'direction']);
+const RoleName = z.enum([
+  'namespace',
+  'pod',
+  'podUid',
+  'container',
+  'node',
+  'claim',
+  'direction',
+  'mode',
+  'processor',
+  'state',
+  'mount',
+]);
 export const VitalMappingDocument = z.strictObject({
   metric: z
     .string()
@@ -16,6 +28,8 @@ export const VitalMappingDocument = z.strictObject({
   /** What a sample is multiplied by to be in seconds or bytes. */
   factor: z.coerce.number<number>().positive('more than 0').max(1e15).default(1),
 });
+/** The key of the document that maps machines outside all clusters; no cluster can be called so. */
+export const MACHINES = 'outside clusters';
 /** How a cluster's own metrics are read as vitals; those not named are read under our own names. */
 export const VitalsDocument = z.strictObject({ vitals: z.record(VitalName, VitalMappingDocument).default({}) });
 export type VitalsDocument = z.infer<typeof VitalsDocument>;

@@ -8,7 +8,7 @@ const EMPTINESS = {
   nodeNotRead: () => 'Nothing of the node was read in this window. Sources says whether its endpoint delivers.',
   notMounted: () => 'Never read: the node that mounts it tells its use, and no running pod mounts it in this window.',
   notToldByHost: () =>
-    'Nothing of this is read of this machine. Its page, or what it pushes, has to give it by the open telemetry names for systems.',
+    'Nothing of this is read of this machine. Its page, or what it pushes, has to give it by the open telemetry names for systems, or an administrator maps its own names.',
   requestsNotRead: () =>
     'Nothing of this was read in this window. Sources says whether the endpoints of its pods deliver.',
   noRequest: () => 'No request was answered in this window.',

@@ -49,8 +49,6 @@ export {
 } from './usageTree.ts';
 export { type VolumeSamples, type VolumeUsage, volumeUsage } from './volumes.ts';
 export {
-  HOST_LABELS,
-  HOST_METRICS,
   PROCESS_LABELS,
   PROCESS_METRICS,
   USED_STATE,

@@ -2,7 +2,10 @@ import { metricOf, type Vital, type VitalOf, vitalOf } from './vitals.ts';
 import { VITAL_LABELS } from './wire-names.ts';
 
 /** What a label of a vital's series names. A pod is named by its uid, or by namespace and name. */
-export type Role = 'namespace' | 'pod' | 'podUid' | 'container' | 'node' | 'claim' | 'direction';
+export type ClusterRole = 'namespace' | 'pod' | 'podUid' | 'container' | 'node' | 'claim' | 'direction';
+export type Role = ClusterRole | HostRole;
+/** Of a machine outside clusters: what its processors do, which of them, what memory and files are taken for, where files are. */
+type HostRole = 'mode' | 'processor' | 'state' | 'mount';
 
 /** Under which name, labels and unit a cluster has a vital. */
 export interface VitalMapping {
@@ -14,14 +17,14 @@ export interface VitalMapping {
   readonly factor: number;
 }
 
-const ROLES_OF: Readonly<Record<VitalOf, readonly Role[]>> = {
+const ROLES_OF: Readonly<Record<VitalOf, readonly ClusterRole[]>> = {
   container: ['namespace', 'podUid', 'container'],
   pod: ['namespace', 'podUid'],
   volume: ['namespace', 'podUid', 'claim'],
   node: ['node'],
 };
 /** What a vital's series must be told apart by, whatever they are called. */
-export function rolesOf(vital: Vital): readonly Role[] {
+export function rolesOf(vital: Vital): readonly ClusterRole[] {
   const { of, directed = false } = vitalOf(vital);
   return [...ROLES_OF[of], ...(directed ? (['direction'] as const) : [])];
 }

@@ -1,4 +1,4 @@
-import { ownMapping, type Role, rolesOf, type VitalMapping } from './mapping.ts';
+import { type ClusterRole, ownMapping, rolesOf, type VitalMapping } from './mapping.ts';
 import { VITAL_NAMES, type Vital, vitalOf } from './vitals.ts';
 
 /** A metric that the nodes' pages of a cluster serve. */
@@ -10,7 +10,7 @@ export interface ServedMetric {
   readonly labels: ReadonlyMap<string, ReadonlySet<string>>;
 }
 /** What is called how in the inventory. */
-export type KnownNames = Readonly<Record<Exclude<Role, 'direction'>, ReadonlySet<string>>>;
+export type KnownNames = Readonly<Record<Exclude<ClusterRole, 'direction'>, ReadonlySet<string>>>;
 
 export interface Proposal {
   readonly vital: Vital;
@@ -36,7 +36,7 @@ const ENOUGH = 0.6;
 export const factorOf = (metric: string): number => UNITS.find(([ending]) => ending.test(metric))?.[1] ?? 1;
 
 /** The label whose values are the inventory's names of a role, if there is one. */
-function labelFor(role: Role, metric: ServedMetric, known: KnownNames): string | null {
+function labelFor(role: ClusterRole, metric: ServedMetric, known: KnownNames): string | null {
   let best: { label: string; share: number } | null = null;
   for (const [label, values] of metric.labels) {
     const names = role === 'direction' ? DIRECTIONS : known[role];
@@ -92,7 +92,7 @@ function fits(vital: Vital, { name, cumulative }: ServedMetric): boolean {
   return counts === cumulative && all.every((word) => word.test(name)) && !none.test(name);
 }
 function mapped(vital: Vital, metric: ServedMetric, known: KnownNames): VitalMapping | null {
-  const labels: Partial<Record<Role, string>> = {};
+  const labels: Partial<Record<ClusterRole, string>> = {};
   const container = labelFor('container', metric, known);
   const uid = labelFor('podUid', metric, known);
   const pod = uid === null ? labelFor('pod', metric, known) : null;

@@ -32,3 +32,23 @@ export const VITAL_LABELS = {
   claim: 'k8s_persistentvolumeclaim_name',
   direction: 'network_io_direction',
 } as const;
+
+/** A machine outside clusters, by the same conventions. */
+export const HOST_METRICS = {
+  cpuTime: 'system_cpu_time_seconds_total',
+  cpuCount: 'system_cpu_logical_count',
+  memory: 'system_memory_usage_bytes',
+  memoryLimit: 'system_memory_limit_bytes',
+  network: 'system_network_io_bytes_total',
+  files: 'system_filesystem_usage_bytes',
+  fileLimit: 'system_filesystem_limit_bytes',
+} as const;
+export const HOST_LABELS = {
+  host: 'host_name',
+  cpuMode: 'cpu_mode',
+  cpuNumber: 'cpu_logical_number',
+  memoryState: 'system_memory_state',
+  fileState: 'system_filesystem_state',
+  mount: 'system_filesystem_mountpoint',
+  direction: 'network_io_direction',
+} as const;

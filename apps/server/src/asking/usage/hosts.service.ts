@@ -8,22 +8,15 @@ import type { Reach } from '@zetopsis/core/access';
 import type { Finding } from '@zetopsis/core/findings';
 import { formatCount } from '@zetopsis/core/format';
 import type { SeriesId } from '@zetopsis/core/units';
-import {
-  comparedOf,
-  type Grid,
-  gridFor,
-  HOST_LABELS,
-  HOST_METRICS,
-  hostUsage,
-  PROCESS_METRICS,
-} from '@zetopsis/core/usage';
-import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { comparedOf, type Grid, gridFor, hostUsage, PROCESS_METRICS } from '@zetopsis/core/usage';
+import { HOST_LABELS, HOST_VITAL_NAMES, type HostVital, type Role } from '@zetopsis/core/vitals';
 import { Refusal } from '../../ground/platform/refusals.ts';
-import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
+import { scaled } from '../../inflow/vitals/scaled.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { TIERS } from '../../keeping/store/tiers.ts';
 import { flowsOf, type HostRead, hostOther, NO_FIGURES } from './hostFlows.ts';
+import { HostVitals } from './hostVitals.service.ts';
 import { ProcessesService } from './processes.service.ts';
 import { UsageService } from './usage.service.ts';
 
@@ -33,38 +26,15 @@ const MOST_INSTEAD = 60;
 @Injectable()
 export class HostsService {
   constructor(
-    private readonly endpointAnswers: EndpointAnswersService,
+    private readonly vitals: HostVitals,
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
     private readonly usage: UsageService,
-    private readonly configuration: ConfigurationService,
     private readonly processes: ProcessesService,
   ) {}
 
-  /** Each with the endpoints that speak of it. */
-  private known(reach: Reach): Map<string, EndpointAnswer[]> {
-    if (!reach.mayEverywhere('read')) return new Map();
-    const outside = new Map(
-      this.endpointAnswers
-        .list(reach)
-        .filter(({ connection, kind }) => connection === null && kind !== 'own')
-        .map((endpoint) => [endpoint.id, endpoint]),
-    );
-    const hosts = new Map<string, Set<EndpointAnswer>>();
-    const note = (name: string, endpoint: EndpointAnswer | undefined) => {
-      if (!endpoint || name === '') return;
-      const own = hosts.get(name) ?? new Set();
-      hosts.set(name, own.add(endpoint));
-    };
-    // one that was never read is there, too: with the reason
-    for (const [key, { host }] of this.configuration.all('endpoint'))
-      note(
-        host,
-        [...outside.values()].find(({ kind, name }) => kind === 'given' && name === key),
-      );
-    for (const { value, endpoint } of this.numbers.table.withLabel(HOST_LABELS.host))
-      note(value, outside.get(endpoint));
-    return new Map([...hosts].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, own]) => [name, [...own]]));
+  private known(reach: Reach): ReadonlyMap<string, readonly EndpointAnswer[]> {
+    return this.vitals.machines(reach);
   }
 
   names(reach: Reach): string[] {
@@ -88,8 +58,7 @@ export class HostsService {
           this.read(name, own, window),
           against ? this.read(name, own, against) : null,
         ]);
-        const figures = (read: HostRead) =>
-          other && hostOther(read, other, (id, label) => this.samples.label(id, label));
+        const figures = (read: HostRead) => other && hostOther(read, other);
         const before = then && figures(then);
         return rowOf(now.node, {
           key: partOf.host(name),
@@ -168,7 +137,7 @@ export class HostsService {
       cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null, why),
       memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null, why),
       requests: [],
-      flows: flowsOf(now, then, (id, label) => this.samples.label(id, label)),
+      flows: flowsOf(now, then),
       marks: [],
       restarts: 0,
       containers: [],
@@ -191,7 +160,14 @@ export class HostsService {
         )),
         ...(instead.length === 0
           ? []
-          : [{ title: 'What its pages have instead', columns: ['metric', 'series', 'page'], rows: instead }]),
+          : [
+              {
+                title: 'What its pages have instead',
+                columns: ['metric', 'series', 'page'],
+                rows: instead,
+                mappable: true,
+              },
+            ]),
       ],
       left: 0,
       events: [],
@@ -206,7 +182,7 @@ export class HostsService {
       .slice(0, MOST_INSTEAD)
       .map(({ metric, ids, name }) => [metric, formatCount(ids.length, 'series', 'series'), name]);
   }
-  private mustKnow(reach: Reach, name: string): EndpointAnswer[] {
+  private mustKnow(reach: Reach, name: string): readonly EndpointAnswer[] {
     const own = this.known(reach).get(name);
     if (!own) throw new Refusal('notFound', 'No machine of this name is known. Name it at the endpoint that reads it.');
     return own;
@@ -232,15 +208,19 @@ export class HostsService {
     const interval = resolution === 'samples' ? slowest : Math.max(slowest, TIERS[resolution].bucket);
     const grid = gridFor(window.from, window.to, interval);
     const endpoints = new Set(own.map(({ id }) => id));
-    const ids = this.seriesOf(name, endpoints, HOST_METRICS);
+    const series = new Map(HOST_VITAL_NAMES.map((vital) => [vital, this.vitals.series(name, endpoints, vital)]));
     const from = window.from - Math.max(grid.step, 6 * interval);
-    const read = await this.samples.read({ ids: [...ids.values()].flat(), from, to: window.to, resolution });
-    const of = (metric: keyof typeof HOST_METRICS) =>
-      (ids.get(HOST_METRICS[metric]) ?? []).flatMap((id) => {
+    const wanted = [...series.values()].flatMap((list) => list.map(({ id }) => id));
+    const read = await this.samples.read({ ids: [...new Set(wanted)], from, to: window.to, resolution });
+    const of = (vital: HostVital) =>
+      (series.get(vital) ?? []).flatMap(({ id, mapping }) => {
         const samples = read.get(id);
-        return samples ? [{ id, samples }] : [];
+        const label = (role: Role) => {
+          const named = mapping.labels[role];
+          return named === undefined ? null : this.samples.label(id, named);
+        };
+        return samples ? [{ samples: scaled(samples, mapping.factor), label }] : [];
       });
-    const label = (id: SeriesId, one: keyof typeof HOST_LABELS) => this.samples.label(id, HOST_LABELS[one]);
     return {
       grid,
       interval,
@@ -250,14 +230,14 @@ export class HostsService {
         grid,
         interval,
         host: {
-          cpu: of('cpuTime').map(({ id, samples }) => ({
-            mode: label(id, 'cpuMode'),
-            processor: label(id, 'cpuNumber'),
+          cpu: of('host.cpu.time').map(({ label, samples }) => ({
+            mode: label('mode') ?? '',
+            processor: label('processor') ?? '',
             samples,
           })),
-          cpuCount: of('cpuCount').map(({ samples }) => samples),
-          memory: of('memory').map(({ id, samples }) => ({ state: label(id, 'memoryState'), samples })),
-          memoryLimit: of('memoryLimit').map(({ samples }) => samples),
+          cpuCount: of('host.cpu.count').map(({ samples }) => samples),
+          memory: of('host.memory.usage').map(({ label, samples }) => ({ state: label('state') ?? '', samples })),
+          memoryLimit: of('host.memory.limit').map(({ samples }) => samples),
         },
       }),
     };

@@ -13,6 +13,8 @@ import { ColumnsService } from './columns.service.ts';
 import { FlowsService } from './flows.service.ts';
 import { Histories } from './histories.ts';
 import { HostsService } from './hosts.service.ts';
+import { HostVitalsController } from './hostVitals.controller.ts';
+import { HostVitals } from './hostVitals.service.ts';
 import { OtherUsageService } from './otherUsage.service.ts';
 import { OwnSeries } from './ownSeries.service.ts';
 import { ProcessesService } from './processes.service.ts';
@@ -36,12 +38,13 @@ import { UsageReading } from './usageReading.service.ts';
     OwnersModule,
     AlertsModule,
   ],
-  controllers: [UsageController],
+  controllers: [UsageController, HostVitalsController],
   providers: [
     UsageService,
     UsageReading,
     FlowsService,
     HostsService,
+    HostVitals,
     Histories,
     RunningOutLines,
     RunningOutService,

@@ -1,5 +1,5 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
-import type { VitalsAnswer, VitalsDocument } from '@zetopsis/contract';
+import { MACHINES, type VitalsAnswer, type VitalsDocument } from '@zetopsis/contract';
 import type { PodObject } from '@zetopsis/core/inventory';
 import type { Samples } from '@zetopsis/core/samples';
 import type { LabelMatch } from '@zetopsis/core/series';
@@ -25,6 +25,7 @@ import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import { KnownEndpoints } from '../scraping/knownEndpoints.ts';
+import { scaled } from './scaled.ts';
 
 const VALUES_LOOKED_AT = 200;
 const OWN = new Map(VITAL_NAMES.map((vital) => [vital, ownMapping(vital)]));
@@ -51,7 +52,7 @@ export class VitalsService implements OnModuleInit {
     });
     this.configuration.addCheck((wanted, changes) =>
       changes.flatMap((change) => {
-        if (change.kind !== 'vitals' || change.after === null) return [];
+        if (change.kind !== 'vitals' || change.key === MACHINES || change.after === null) return [];
         const at = (path: string[], text: string) => [{ kind: 'vitals' as const, key: change.key, path, text }];
         if (wanted.get('cluster', change.key) === null)
           return at([], `There is no cluster called ${change.key}: vitals are mapped by cluster.`);
@@ -264,14 +265,6 @@ export class VitalsService implements OnModuleInit {
 
 const isVital = (name: string): name is Vital => (VITAL_NAMES as readonly string[]).includes(name);
 const copied = (mapping: VitalMapping) => ({ ...mapping, labels: { ...mapping.labels }, where: { ...mapping.where } });
-
-function scaled({ times, values }: Samples, factor: number): Samples {
-  if (factor === 1) return { times, values };
-  const out = Float64Array.from(values);
-  // an end marker is a NaN with a tag, which arithmetic would lose
-  for (let i = 0; i < out.length; i++) if (!Number.isNaN(out[i]!)) out[i] = out[i]! * factor;
-  return { times, values: out };
-}
 
 /** What of a pod should have a vital, by its key, with its name for people. */
 function partsWith(of: Exclude<VitalOf, 'node'>, pod: PodObject): [string, string][] {

@@ -1,9 +1,9 @@
-import type { VitalsAnswer, VitalsDocument } from '@zetopsis/contract';
-import { formatBytes, formatCount, formatDuration } from '@zetopsis/core/format';
+import { MACHINES, type VitalsAnswer, type VitalsDocument } from '@zetopsis/contract';
+import { formatBytes, formatCount, formatDuration, formatNumber } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
+import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { useSourcesQuery } from '../../state/endpointsApi.ts';
 import { useSaveVitalsMutation, useTryVitalsMutation, useVitalsQuery } from '../../state/vitalsApi.ts';
@@ -16,7 +16,7 @@ const HEADS = ['vital', 'metric', 'its labels', 'times', 'found', 'such as'];
 export function Vitals() {
   const { data: sources } = useSourcesQuery();
   const [parameters, setParameters] = useSearchParams();
-  const names = sources?.connections.map(({ name }) => name) ?? [];
+  const names = sources ? [...sources.connections.map(({ name }) => name), MACHINES] : [];
   const asked = parameters.get('vitals');
   const cluster = asked !== null && names.includes(asked) ? asked : names[0];
   return (
@@ -25,7 +25,7 @@ export function Vitals() {
         <h2 className="section-title">Vitals</h2>
         {cluster !== undefined && (
           <select
-            aria-label="cluster"
+            aria-label="whose vitals"
             className="field max-w-44"
             value={cluster}
             onChange={({ target }) =>
@@ -41,10 +41,11 @@ export function Vitals() {
           </select>
         )}
         <p className="text-sm text-soft">
-          What every cluster has under one name or another. Map those that this cluster calls otherwise.
+          {cluster === MACHINES
+            ? 'What machines outside clusters use, under one name or another. A mapping counts where our own names are not served.'
+            : 'What every cluster has under one name or another. Map those that this cluster calls otherwise.'}
         </p>
       </div>
-      {sources && names.length === 0 && <StateNote title="No cluster is connected yet" />}
       {cluster !== undefined && <OfCluster key={cluster} cluster={cluster} />}
     </div>
   );
@@ -76,7 +77,7 @@ function OfCluster({ cluster }: { cluster: string }) {
       {open.length > 0 && (
         <section aria-label="proposals" className="mb-4 border border-line bg-sheet px-4 py-3">
           <div className="mb-1 flex items-center gap-3">
-            <h3>Proposed from what {cluster} serves</h3>
+            <h3>Proposed from what {cluster === MACHINES ? 'they serve' : `${cluster} serves`}</h3>
             <button
               type="button"
               className="button ml-auto"
@@ -158,10 +159,15 @@ function OfCluster({ cluster }: { cluster: string }) {
 const ROLE_WORDS: Readonly<Record<string, string>> = { podUid: 'uid of the pod' };
 const roleWord = (role: string) => ROLE_WORDS[role] ?? role;
 
+/** A newest value, in the unit of what it is. */
+const valueWords = (vital: string, value: number): string =>
+  /time|throttled/.test(vital)
+    ? formatDuration(value * 1000)
+    : /count|inodes|errors/.test(vital)
+      ? formatNumber(value)
+      : formatBytes(value);
 const valueText = ({ vital, example }: VitalState): string =>
-  example === null
-    ? ''
-    : `${/time|throttled/.test(vital) ? formatDuration(example.value * 1000) : formatBytes(example.value)} at ${example.of}`;
+  example === null ? '' : `${valueWords(vital, example.value)} at ${example.of}`;
 
 function Row({
   state,

@@ -1,4 +1,11 @@
-import type { Figures, QuotaLine, RelatedLine, SheetAnswer, VolumeLine } from '@zetopsis/contract';
+import {
+  type Figures,
+  MACHINES,
+  type QuotaLine,
+  type RelatedLine,
+  type SheetAnswer,
+  type VolumeLine,
+} from '@zetopsis/contract';
 import { formatClock, formatDuration, formatPercent } from '@zetopsis/core/format';
 import { Link } from 'react-router';
 import { CutName } from '../../drawing/CutName.tsx';
@@ -6,8 +13,10 @@ import { Diamond } from '../../drawing/Diamond.tsx';
 import { isMarkName, OwnMark } from '../../drawing/OwnMark.tsx';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED, countedOf } from '../../drawing/stripModel.ts';
+import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
+import { useSessionQuery } from '../../state/sessionApi.ts';
 import { Section } from './SheetSections.tsx';
 import { fullWords } from './sheetModel.ts';
 
@@ -152,9 +161,23 @@ export function Runs({ sheet }: { sheet: SheetAnswer }) {
   );
 }
 
+/** From names that are not ours to where they are mapped. */
+function MapThem() {
+  const { data: session } = useSessionQuery();
+  return session?.person?.role === 'administrator' ? (
+    <p className="mb-1 text-sm">
+      <Link className="button-plain" to={`/sources/vitals?vitals=${encodeURIComponent(MACHINES)}`}>
+        map them to what it uses
+      </Link>
+    </p>
+  ) : (
+    <ForAdministrators what="Mapping them is" />
+  );
+}
 export function Tables({ sheet }: { sheet: SheetAnswer }) {
-  return sheet.tables.map(({ title, columns, rows }) => (
+  return sheet.tables.map(({ title, columns, rows, mappable }) => (
     <Section key={title} title={title}>
+      {mappable === true && <MapThem />}
       {rows.length === 0 ? (
         <p className="text-sm text-soft">None.</p>
       ) : (

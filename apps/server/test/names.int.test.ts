@@ -80,6 +80,7 @@ function asks(seen: {
     'GET /api/scouts': ['scouts'],
     'GET /api/scouts/:key/dependants': ['scouts/pages/dependants'],
     'GET /api/push-keys': ['push-keys'],
+    'GET /api/host-vitals': ['host-vitals'],
     'GET /api/admin/audit': ['admin/audit'],
     'GET /api/admin/people': ['admin/people'],
     'GET /api/admin/people/:id/tokens': ['admin/people/00000000-0000-4000-8000-000000000000/tokens'],

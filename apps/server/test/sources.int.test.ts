@@ -283,7 +283,7 @@ describe('endpoints given by address', () => {
       'host.filesystem.limit': by('box_disk_size_kib', { labels: { mount: 'at' }, factor: 1024 }),
     };
     expect((await administrator.ask('PUT', 'host-vitals', { vitals: { 'node.cpu.time': by('x', {}) } })).status).toBe(
-      400,
+      409,
     );
     expect((await administrator.ask('PUT', 'host-vitals', { vitals: all })).status).toBe(200);
     const after = await until('it is told', async () => {

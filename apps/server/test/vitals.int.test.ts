@@ -87,6 +87,8 @@ describe('a cluster with names, labels and units of its own', () => {
             expect.objectContaining({ metric: 'machine_cpu_usage_nanoseconds_total', labels: { node: 'machine' } }),
           ],
           ['node.memory.working_set', expect.objectContaining({ metric: 'machine_mem_working_kib' })],
+          ['node.network.errors', expect.objectContaining({ metric: 'machine_net_errors_total', factor: 1 })],
+          ['node.device.errors', expect.objectContaining({ metric: 'machine_disk_errors_total', factor: 1 })],
           ['node.uptime', expect.objectContaining({ metric: 'machine_running_for_milliseconds', factor: 1e-3 })],
           ['node.inodes.used', expect.objectContaining({ metric: 'machine_disk_inodes_used', factor: 1 })],
           ['node.inodes.count', expect.objectContaining({ metric: 'machine_disk_inodes_max', factor: 1 })],

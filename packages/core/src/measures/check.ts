@@ -1,0 +1,371 @@
+import { RE2JS } from 're2js';
+import type { Kind, Node, Plan, Read } from './node.ts';
+import { type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
+import type { Binding, Body, Chain, Condition, Expression, Step } from './tree.ts';
+import {
+  amountOf,
+  BARE,
+  divided,
+  isAlike,
+  multiplied,
+  NONE,
+  perSecond,
+  SECONDS,
+  shared,
+  shownAs,
+  type Unit,
+  unitNamed,
+  unitWords,
+} from './units.ts';
+
+export interface MetricInfo {
+  readonly type: 'counter' | 'gauge' | 'histogram' | 'summary' | 'unknown';
+  readonly unit: string | null;
+}
+/** What there is to be read, as somebody may see it. */
+export interface Catalogue {
+  readonly metric: (name: string) => MetricInfo | null;
+  readonly metrics: () => Iterable<string>;
+  readonly vital: (name: string) => MetricInfo | null;
+  readonly vitals: () => Iterable<string>;
+  /** A saved measure. */
+  readonly measure: (title: string) => Body | null;
+  readonly measures: () => Iterable<string>;
+}
+
+const MOST_BINDINGS = 60;
+const MOST_STEPS = 400;
+const MOST_MEASURES = 20;
+
+/** Tree → what is computed; every step fits what it is given, units and names are known. */
+export function checkMeasure(
+  body: Body,
+  catalogue: Catalogue,
+): { readonly plan: Plan } | { readonly problem: MeasureProblem } {
+  try {
+    return { plan: new Checker(catalogue).plan(body) };
+  } catch (error) {
+    if (!(error instanceof WrongMeasure)) throw error;
+    return { problem: { text: error.text, at: null, nearest: error.nearest } };
+  }
+}
+
+class Checker {
+  private readonly reads = new Map<string, Read>();
+  private readonly notes = new Set<string>();
+  private readonly measures: string[] = [];
+  private steps = 0;
+  private readonly catalogue: Catalogue;
+
+  constructor(catalogue: Catalogue) {
+    this.catalogue = catalogue;
+  }
+
+  plan(body: Body): Plan {
+    const { node, shown, named } = this.body(body);
+    return { result: node, shownAs: shown, reads: [...this.reads.values()], named, notes: [...this.notes] };
+  }
+
+  private body({ bindings, result }: Body) {
+    if (bindings.length > MOST_BINDINGS)
+      throw new WrongMeasure(`a measure has at most ${MOST_BINDINGS} bindings: put some into a measure of their own`);
+    const known = new Map<string, Node>();
+    for (const binding of bindings) known.set(binding.name, this.binding(binding, known));
+    const named = bindings.map(({ name }) => ({ name, node: known.get(name)! }));
+    if (result.is === 'chain') {
+      const node = this.chain(result.chain, known);
+      return { node, shown: null, named: [...named, { name: null, node }] };
+    }
+    const own = this.expression(result.expression, known);
+    if (own.kind === 'histogram')
+      throw new WrongMeasure(
+        'buckets are no values: end with “percentile … of buckets”, “share below … of buckets” or “satisfaction”',
+      );
+    const node = result.as === null ? own : { ...own, unit: shownAs(own.unit, result.as) };
+    return { node, shown: result.as, named: [...named, { name: null, node }] };
+  }
+  private binding({ name, chain }: Binding, known: ReadonlyMap<string, Node>): Node {
+    if (known.has(name)) throw new WrongMeasure(`“${name}” is bound twice: give one of them another name`);
+    return this.chain(chain, known);
+  }
+
+  private chain({ source, steps }: Chain, known: ReadonlyMap<string, Node>): Node {
+    this.steps += steps.length;
+    if (this.steps > MOST_STEPS)
+      throw new WrongMeasure(`a measure has at most ${MOST_STEPS} steps, those of what it reads included`);
+    switch (source.is) {
+      case 'from':
+        return this.through(this.expression(source.expression, known), steps);
+      case 'measure':
+        return this.through(this.saved(source.title), steps);
+      case 'vital': {
+        const info = this.catalogue.vital(source.name);
+        if (info === null) {
+          const nearest = nearestOf(source.name, this.catalogue.vitals());
+          throw new WrongMeasure(`there is no vital “${source.name}”${near(nearest)}`, null, nearest);
+        }
+        return this.read({ is: 'vital', name: source.name }, info, steps);
+      }
+      case 'metric': {
+        const info = this.catalogue.metric(source.name);
+        if (info === null)
+          this.notes.add(
+            `Nothing bears the name “${source.name}”${near(nearestOf(source.name, this.catalogue.metrics()))}.`,
+          );
+        return this.read({ is: 'metric', name: source.name }, info ?? { type: 'unknown', unit: null }, steps);
+      }
+    }
+  }
+  private saved(title: string): Node {
+    const body = this.catalogue.measure(title);
+    if (body === null) {
+      const nearest = nearestOf(title, this.catalogue.measures());
+      throw new WrongMeasure(`there is no measure “${title}”${near(nearest)}`, null, nearest);
+    }
+    if (this.measures.includes(title))
+      throw new WrongMeasure(`“${[...this.measures, title].join('” reads “')}”: a measure cannot read itself`);
+    if (this.measures.length >= MOST_MEASURES)
+      throw new WrongMeasure(`measures that read measures go more than ${MOST_MEASURES} deep`);
+    this.measures.push(title);
+    const { node } = this.body(body);
+    this.measures.pop();
+    return node;
+  }
+  /** Conditions right behind the read narrow what is read. */
+  private read(of: Read['of'], { type, unit }: MetricInfo, steps: readonly Step[]): Node {
+    const where: Condition[] = [];
+    let whateverTheScope = false;
+    let i = 0;
+    for (; i < steps.length; i++) {
+      const step = steps[i]!;
+      if (step.step === 'where') where.push(...step.where);
+      else if (step.step === 'whatever the scope') whateverTheScope = true;
+      else break;
+    }
+    for (const one of where) patternsOf(one);
+    const wanted: Read = { of, where, whateverTheScope };
+    const key = JSON.stringify(wanted);
+    const read = this.reads.get(key) ?? wanted;
+    this.reads.set(key, read);
+    const kind: Kind =
+      type === 'counter' || type === 'gauge' || type === 'histogram'
+        ? type
+        : type === 'unknown' && of.name.endsWith('_total')
+          ? 'counter'
+          : 'gauge';
+    const unknown = type === 'unknown' && kind === 'gauge';
+    return this.through({ is: 'read', read, kind, unit: unitNamed(unit), missingIsZero: false }, steps.slice(i), {
+      name: of.name,
+      unknown,
+    });
+  }
+
+  private through(first: Node, steps: readonly Step[], of: Named = { name: null, unknown: false }): Node {
+    let node = first;
+    for (const step of steps) node = this.step(node, step, of);
+    return node;
+  }
+  private step(of: Node, step: Step, named: Named): Node {
+    if (step.step === 'whatever the scope')
+      throw new WrongMeasure('“whatever the scope” stands right behind what is read, before any other step');
+    if (step.step === 'where') for (const one of step.where) patternsOf(one);
+    if (step.step === 'shorten label') pattern(step.pattern);
+    const { kind, unit } = outcome(of, step, named);
+    return {
+      is: 'step',
+      step,
+      of,
+      kind,
+      unit,
+      missingIsZero: of.missingIsZero || step.step === 'missing counts 0',
+    };
+  }
+
+  private expression(own: Expression, known: ReadonlyMap<string, Node>): Node {
+    switch (own.is) {
+      case 'name': {
+        const node = known.get(own.name);
+        if (node) return node;
+        const nearest = nearestOf(own.name, known.keys());
+        throw new WrongMeasure(`“${own.name}” is not bound before it is used${near(nearest)}`, null, nearest);
+      }
+      case 'number': {
+        const { value, unit } = amountOf(own.amount);
+        return { is: 'number', value, kind: 'number', unit, missingIsZero: false };
+      }
+      case 'minus': {
+        const of = this.value(own.of, known);
+        return { is: 'minus', of, kind: resultKind(of, of), unit: of.unit, missingIsZero: false };
+      }
+      case 'smaller':
+      case 'larger': {
+        const [left, right] = [this.value(own.left, known), this.value(own.right, known)];
+        alike(left.unit, right.unit, `“${own.is} of”`);
+        return {
+          is: own.is,
+          left,
+          right,
+          kind: resultKind(left, right),
+          unit: shared(left.unit, right.unit),
+          missingIsZero: false,
+        };
+      }
+      case 'operator': {
+        const [left, right] = [this.value(own.left, known), this.value(own.right, known)];
+        const unit =
+          own.operator === '*'
+            ? multiplied(left.unit, right.unit)
+            : own.operator === '/'
+              ? divided(left.unit, right.unit)
+              : shared(left.unit, right.unit);
+        if (own.operator === '+' || own.operator === '-') alike(left.unit, right.unit, `“${own.operator}”`);
+        return {
+          is: 'operator',
+          operator: own.operator,
+          left,
+          right,
+          pairedBy: own.pairedBy,
+          kind: resultKind(left, right),
+          unit,
+          missingIsZero: false,
+        };
+      }
+    }
+  }
+  private value(own: Expression, known: ReadonlyMap<string, Node>): Node {
+    const node = this.expression(own, known);
+    if (node.kind === 'histogram')
+      throw new WrongMeasure('buckets cannot be computed with: take a percentile or a share of them first');
+    return node;
+  }
+}
+
+interface Named {
+  /** What was read, for words about it. */
+  readonly name: string | null;
+  /** Its page does not say what it is, and its name neither. */
+  readonly unknown: boolean;
+}
+const near = (nearest: string | null): string => (nearest === null ? '' : `; “${nearest}” is the nearest`);
+const resultKind = (a: Node, b: Node): Kind => (a.kind === 'number' && b.kind === 'number' ? 'number' : 'gauge');
+function alike(a: Unit, b: Unit, what: string): void {
+  if (!isAlike(a, b))
+    throw new WrongMeasure(`${what} takes two of one unit: one side is ${unitWords(a)}, the other ${unitWords(b)}`);
+}
+const pattern = (text: string): void => {
+  try {
+    RE2JS.compile(text);
+  } catch (error) {
+    throw new WrongMeasure(`/${text}/ is no pattern: ${error instanceof Error ? error.message : 'it cannot be read'}`);
+  }
+};
+function patternsOf(one: Condition): void {
+  if (one.is === 'matches' || one.is === 'does not match') pattern(one.text);
+}
+
+const IS: Readonly<Record<Kind, string>> = {
+  counter: 'a counter',
+  gauge: 'a gauge',
+  histogram: 'a histogram',
+  number: 'a number',
+};
+
+/** What a step makes of what it is given. Throws where it does not fit, with one that would. */
+function outcome(of: Node, step: Step, { name, unknown }: Named): { readonly kind: Kind; readonly unit: Unit } {
+  const { kind, unit } = of;
+  const what = name === null ? 'this' : `“${name}”`;
+  const refuse = (needs: string, instead: string): never => {
+    throw new WrongMeasure(
+      `“${step.step}” needs ${needs}; ${what} is ${unknown ? 'of no known type' : IS[kind]}. ${instead}`,
+    );
+  };
+  if (kind === 'number') refuse('lines', 'A number has none.');
+  const gauge = (own: Unit) => ({ kind: 'gauge' as const, unit: own });
+  const plain = () => {
+    if (kind === 'histogram') refuse('values', 'Take “percentile … of buckets” or “share below … of buckets” first.');
+  };
+  const level = () => {
+    plain();
+    if (kind === 'counter') refuse('a gauge', '“per second over 5m” or “growth over 5m” makes one of it.');
+  };
+  const buckets = () => {
+    if (kind !== 'histogram') refuse('a histogram', 'Its buckets are read by the name of the histogram itself.');
+  };
+  const same = (bound: Unit) => alike(unit, bound, `“${step.step}”`);
+  switch (step.step) {
+    case 'whatever the scope':
+    case 'where':
+    case 'rename label':
+    case 'shorten label':
+    case 'called':
+    case 'add labels':
+    case 'earlier':
+      return { kind, unit };
+    case 'treat as counter':
+      return kind === 'gauge' ? { kind: 'counter', unit } : { kind, unit };
+    case 'growth':
+    case 'per second':
+      if (kind === 'gauge')
+        refuse('a counter', unknown ? '“treat as counter” before it says that it is one.' : '“change over 5m”?');
+      return { kind: kind === 'histogram' ? kind : 'gauge', unit: ofGrowth(step.step, kind, unit) };
+    case 'change':
+      level();
+      return gauge(unit);
+    case 'slope':
+      level();
+      return gauge(divided(unit.bare ? NONE : unit, SECONDS));
+    case 'over time':
+      plain();
+      return gauge(step.what === 'count' ? NONE : unit);
+    case 'percentile over time':
+      plain();
+      return gauge(unit);
+    case 'time above':
+    case 'time below':
+      level();
+      same(amountOf(step.bound).unit);
+      return gauge(NONE);
+    case 'across':
+      if (step.what === 'total' && kind === 'histogram') return { kind, unit };
+      plain();
+      return gauge(step.what === 'count' ? NONE : unit);
+    case 'percentile across':
+      plain();
+      return gauge(unit);
+    case 'percentile of buckets':
+      buckets();
+      return gauge(unit);
+    case 'share below of buckets':
+      buckets();
+      same(amountOf(step.bound).unit);
+      return gauge(NONE);
+    case 'satisfaction':
+      buckets();
+      same(amountOf(step.target).unit);
+      return gauge(NONE);
+    case 'top':
+    case 'bottom':
+      plain();
+      return gauge(unit);
+    case 'keep above':
+    case 'keep below':
+      plain();
+      same(amountOf(step.bound).unit);
+      return gauge(unit);
+    case 'fill gaps':
+    case 'missing counts 0':
+      plain();
+      return { kind: step.step === 'fill gaps' ? 'gauge' : kind, unit };
+    case 'forecast':
+    case 'usual':
+      level();
+      return gauge(unit);
+    case 'time until':
+      level();
+      same(amountOf(step.bound).unit);
+      return gauge(SECONDS);
+  }
+}
+/** Of a histogram the buckets count observations, whose unit stays. */
+const ofGrowth = (step: 'growth' | 'per second', kind: Kind, unit: Unit): Unit =>
+  step === 'growth' || kind === 'histogram' ? unit : perSecond(unit.bare ? BARE : unit);

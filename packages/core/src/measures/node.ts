@@ -1,0 +1,50 @@
+import type { Condition, Operator, Step } from './tree.ts';
+import type { Unit } from './units.ts';
+
+/** What lines are of, as steps see them. */
+export type Kind = 'counter' | 'gauge' | 'histogram' | 'number';
+
+/** What has to be read. */
+export interface Read {
+  readonly of: { readonly is: 'metric' | 'vital'; readonly name: string };
+  /** Of every series of it those that fit; labels that are added later cannot be asked for here. */
+  readonly where: readonly Condition[];
+  /** A body may look beyond the scope that a person has chosen; grants always hold. */
+  readonly whateverTheScope: boolean;
+}
+
+interface Common {
+  readonly kind: Kind;
+  readonly unit: Unit;
+  /** Where the other side of an operator has a value and this one has none, 0 stands in. */
+  readonly missingIsZero: boolean;
+}
+/** A checked body: what is computed from what. Bindings that are used twice are one node. */
+export type Node = Common &
+  (
+    | { readonly is: 'read'; readonly read: Read }
+    | { readonly is: 'step'; readonly step: Step; readonly of: Node }
+    | { readonly is: 'number'; readonly value: number }
+    | { readonly is: 'minus'; readonly of: Node }
+    | {
+        readonly is: 'operator';
+        readonly operator: Operator;
+        readonly left: Node;
+        readonly right: Node;
+        readonly pairedBy: readonly string[] | null;
+      }
+    | { readonly is: 'smaller' | 'larger'; readonly left: Node; readonly right: Node }
+  );
+
+/** A body that means something. */
+export interface Plan {
+  readonly result: Node;
+  /** As the body asks for it: "percent"; null: in its unit. */
+  readonly shownAs: string | null;
+  /** Every read, each once. */
+  readonly reads: readonly Read[];
+  /** Each step by the binding that it stands in, for showing the steps; the last is the result. */
+  readonly named: readonly { readonly name: string | null; readonly node: Node }[];
+  /** What is no error, and may be none the less: names that nothing bears, with the nearest. */
+  readonly notes: readonly string[];
+}

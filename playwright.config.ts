@@ -4,14 +4,16 @@ export default defineConfig({
   testDir: 'e2e',
   testMatch: '*.spec.ts',
   outputDir: '.tsc/browser',
-  workers: 1,
+  // they wait more than they work; each has people and places of its own
+  workers: 2,
+  fullyParallel: false,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json']],
   // in this order: what changes the world for everybody comes last
   projects: [
     { name: 'together', testIgnore: 'alone/**' },
-    { name: 'alone', testMatch: 'alone/*.spec.ts', fullyParallel: false, workers: 1 },
+    { name: 'alone', testMatch: 'alone/*.spec.ts', workers: 1, dependencies: ['together'] },
   ],
   globalSetup: './e2e/globalSetup.ts',
   use: {

@@ -127,7 +127,7 @@ test('a grant shows its holder what it grants, says why, and is taken back', asy
 
 test('two windows: compared, mirrored, swapped, aligned at a mark; then by nodes', async ({ page }) => {
   await signIn(page, 'maren', '/usage?in=seaward/tides/deployment:tide-model&window=15m');
-  await page.getByLabel('against').selectOption({ label: 'the window before' });
+  await page.getByLabel('against', { exact: true }).selectOption({ label: 'the window before' });
   await expect(page.getByText('compared with the window before')).toBeVisible();
   await page.getByLabel('mirrored, by swing').click();
   await expect(page).toHaveURL(/show=mirror/);

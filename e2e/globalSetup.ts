@@ -5,7 +5,7 @@ import { startDemo } from '../scripts/demo.mjs';
 import { STATE, type TestState } from './state.ts';
 
 /**
- * One product for all browser tests, on an empty database, read every second, with stories 600 times as fast: a round of
+ * One product for all browser tests, on an empty database, read every two seconds, with stories 600 times as fast: a round of
  * the leak takes 54 s. A small helper on loopback lets a test stop and start the stand-in world.
  */
 export default async function setup() {
@@ -19,7 +19,7 @@ export default async function setup() {
     port: 8584,
     standInPort: 26_400,
     pace: 600,
-    intervalSeconds: 1,
+    intervalSeconds: 2,
     historyHours: 0,
   });
   const helper = createServer((request, response) => {

@@ -177,7 +177,7 @@ test('Vitals: a cluster with other names is one gap, whose step leads to a propo
     // what was read under the names from before has ended by then
     await expect(row).toContainText(/nothing in them is called as container\.cpu\.time/);
     await row.getByRole('link', { name: 'map its vitals' }).click();
-    await expect(page.getByLabel('cluster', { exact: true })).toHaveValue('slipway');
+    await expect(page.getByLabel('whose vitals')).toHaveValue('slipway');
     await page.getByRole('button', { name: /^try all/ }).click();
     await expect(
       page.getByRole('row', { name: /container\.memory\.working_set box_mem_working_kib .*1,?024 all \d+ containers/ }),

@@ -1,5 +1,6 @@
 import type { SheetAnswer } from '@zetopsis/contract';
 import { formatDuration } from '@zetopsis/core/format';
+import type { WorkloadObject } from '@zetopsis/core/inventory';
 import { type EpochMs, SECOND } from '@zetopsis/core/units';
 import { gridEnd, levelOnGrid } from '@zetopsis/core/usage';
 import type { SeenUsage } from '../usage/index.ts';
@@ -22,6 +23,13 @@ export function containerFacts(pods: SeenUsage['view']['pods'], end: EpochMs): F
   ].filter((part) => part !== false);
   return [{ name: 'containers', text: text.join(', ') }];
 }
+
+/** Of a replica set: what made it, which of its versions it is. */
+export const setFacts = ({ owner, revision, ready, desired }: WorkloadObject): Facts => [
+  { name: 'made by', text: `${owner?.kind ?? ''} ${owner?.name ?? ''}` },
+  ...(revision === null ? [] : [{ name: 'revision', text: revision }]),
+  { name: 'ready', text: `${ready} of ${desired}` },
+];
 
 /** Since when a node is up, as it says itself at the window's end. */
 export function upFor({ grid, interval, nodeSamples }: SeenUsage['input'], node: string): Facts {

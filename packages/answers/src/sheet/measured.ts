@@ -20,7 +20,7 @@ import {
 } from '@zetopsis/core/usage';
 import type { ClusterColumns } from '../columns/index.ts';
 import type { SeenUsage } from '../usage/index.ts';
-import { addressWords, containerFacts, type Facts, upFor } from './facts.ts';
+import { addressWords, containerFacts, type Facts, setFacts, upFor } from './facts.ts';
 import { scaledKey } from './scaledFlows.ts';
 
 /** An object that uses something, at the end of a window. */
@@ -190,12 +190,7 @@ function findWorkload(
       createdAt: set.createdAt,
       endedAt: null,
       findings: present.flatMap((pod) => [...columns.judge.pod(pod)]),
-      facts: [
-        { name: 'made by', text: `${set.owner?.kind ?? ''} ${set.owner?.name ?? ''}` },
-        ...(set.revision === null ? [] : [{ name: 'revision', text: set.revision }]),
-        { name: 'ready', text: `${set.ready} of ${set.desired}` },
-        ...workloadFacts(set),
-      ],
+      facts: [...setFacts(set), ...workloadFacts(set)],
       workload: set,
     };
   return {

@@ -1,4 +1,19 @@
+export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
+export { type Asked, type Evaluated, evaluateMeasure, evaluateStep } from './evaluate/evaluate.ts';
+export {
+  AT_LEAST,
+  FILLED,
+  type HistogramIn,
+  isThere,
+  type Labels,
+  type Line,
+  MISSED,
+  NONE,
+  PARTIAL,
+  type SeriesIn,
+} from './evaluate/lines.ts';
+export type { Kind, Node, Plan, Read } from './node.ts';
 export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
-export { type MeasureProblem, nearestOf } from './problem.ts';
+export { type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
 export * from './tree.ts';

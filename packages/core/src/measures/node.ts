@@ -48,3 +48,15 @@ export interface Plan {
   /** What is no error, and may be none the less: names that nothing bears, with the nearest. */
   readonly notes: readonly string[];
 }
+
+/** Every node that one comes from, itself first, each once. */
+export function walk(node: Node, visit: (node: Node) => void, seen = new Set<Node>()): void {
+  if (seen.has(node)) return;
+  seen.add(node);
+  visit(node);
+  if (node.is === 'step' || node.is === 'minus') walk(node.of, visit, seen);
+  if (node.is === 'operator' || node.is === 'smaller' || node.is === 'larger') {
+    walk(node.left, visit, seen);
+    walk(node.right, visit, seen);
+  }
+}

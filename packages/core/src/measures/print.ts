@@ -58,8 +58,8 @@ const pattern = (text: string): string => {
   }
   return `/${out}/`;
 };
-export const printAmount = ({ value, unit: own }: Amount): string => `${value}${own ?? ''}`;
-export const printDuration = ({ value, unit: own }: Duration): string => `${value}${own}`;
+const printAmount = ({ value, unit: own }: Amount): string => `${value}${own ?? ''}`;
+const printDuration = ({ value, unit: own }: Duration): string => `${value}${own}`;
 
 function printSource(source: Source): string {
   switch (source.is) {

@@ -1,0 +1,194 @@
+import { isEndMarker } from '../../samples/index.ts';
+import type { DurationMs, EpochMs } from '../../units/index.ts';
+import type { OverTime } from '../tree.ts';
+import { KEPT_MARKS, lastAtMost, PARTIAL, type SeriesIn, STALE_AFTER } from './lines.ts';
+
+/** A value at a moment, or why there is none. */
+export interface Point {
+  readonly value: number;
+  readonly marks: number;
+}
+
+/** Samples of a series without end markers, and when it ended. */
+export interface Sampled {
+  readonly interval: DurationMs;
+  readonly times: Float64Array;
+  readonly values: Float64Array;
+  readonly marks: Uint8Array;
+  readonly ends: readonly EpochMs[];
+}
+export function sampled(series: SeriesIn): Sampled {
+  const kept: number[] = [];
+  const ends: EpochMs[] = [];
+  for (let i = 0; i < series.times.length; i++)
+    if (isEndMarker(series.values[i]!)) ends.push(series.times[i]!);
+    else kept.push(i);
+  return {
+    interval: series.interval,
+    times: Float64Array.from(kept, (i) => series.times[i]!),
+    values: Float64Array.from(kept, (i) => series.values[i]!),
+    marks: Uint8Array.from(kept, (i) => (series.marks?.[i] ?? 0) & KEPT_MARKS),
+    ends,
+  };
+}
+
+const endedBetween = (ends: readonly EpochMs[], after: EpochMs, upTo: EpochMs): boolean => {
+  const i = lastAtMost(ends, upTo);
+  return i >= 0 && ends[i]! > after;
+};
+/** Its latest sample at a moment, unless it is late or ended; 'missed': it is late and still there. */
+export function valueAt(series: Sampled, at: EpochMs): Point | 'missed' | null {
+  const i = lastAtMost(series.times, at);
+  if (i < 0 || endedBetween(series.ends, series.times[i]!, at)) return null;
+  if (at - series.times[i]! > STALE_AFTER * series.interval) return 'missed';
+  return { value: series.values[i]!, marks: series.marks[i]! };
+}
+
+/** Places of the samples in (from, to]. */
+function within({ times }: Sampled, from: EpochMs, to: EpochMs): readonly [first: number, end: number] {
+  return [lastAtMost(times, from) + 1, lastAtMost(times, to) + 1];
+}
+const marksOf = ({ marks }: Sampled, first: number, end: number): number => {
+  let all = 0;
+  for (let i = first; i < end; i++) all |= marks[i]!;
+  return all;
+};
+
+/** Over the samples in (from, to]; null where there are none. */
+export function overTime(series: Sampled, what: OverTime, from: EpochMs, to: EpochMs): Point | null {
+  const [first, end] = within(series, from, to);
+  if (first >= end) return null;
+  return { value: figureOf(series, what, first, end), marks: marksOf(series, first, end) };
+}
+function figureOf(series: Sampled, what: OverTime, first: number, end: number): number {
+  const { values } = series;
+  switch (what) {
+    case 'average':
+      return averageOf(series, first, end);
+    case 'latest':
+      return values[end - 1]!;
+    case 'count':
+      return end - first;
+    case 'total':
+    case 'highest':
+    case 'lowest':
+    case 'deviation':
+      return figure(what, values.subarray(first, end));
+  }
+}
+/** Each sample stands for the time since the one before it, at most one interval. */
+function averageOf({ times, values, interval }: Sampled, first: number, end: number): number {
+  let sum = 0;
+  let weight = 0;
+  for (let i = first; i < end; i++) {
+    const since = i === 0 ? interval : Math.min(interval, times[i]! - times[i - 1]!);
+    sum += values[i]! * since;
+    weight += since;
+  }
+  return sum / weight;
+}
+/** Of any values, over time as across series; highest and lowest leave NaN out unless there is nothing else. */
+export function figure(
+  what: 'total' | 'average' | 'highest' | 'lowest' | 'count' | 'deviation',
+  values: ArrayLike<number>,
+): number {
+  let sum = 0;
+  let most = Number.NEGATIVE_INFINITY;
+  let least = Number.POSITIVE_INFINITY;
+  let known = 0;
+  for (let i = 0; i < values.length; i++) {
+    const value = values[i]!;
+    sum += value;
+    if (Number.isNaN(value)) continue;
+    known++;
+    if (value > most) most = value;
+    if (value < least) least = value;
+  }
+  switch (what) {
+    case 'total':
+      return sum;
+    case 'count':
+      return values.length;
+    case 'average':
+      return sum / values.length;
+    case 'highest':
+      return known === 0 ? Number.NaN : most;
+    case 'lowest':
+      return known === 0 ? Number.NaN : least;
+    case 'deviation': {
+      const mean = sum / values.length;
+      let squares = 0;
+      for (let i = 0; i < values.length; i++) squares += (values[i]! - mean) ** 2;
+      return Math.sqrt(squares / values.length);
+    }
+  }
+}
+/** Rank P/100 × (n − 1) of the ascending values, linear between ranks; NaN where one of them is. */
+export function percentileOf(values: ArrayLike<number>, percentile: number): number {
+  const sorted = Float64Array.from(values);
+  for (const value of sorted) if (Number.isNaN(value)) return Number.NaN;
+  sorted.sort();
+  const rank = (percentile / 100) * (sorted.length - 1);
+  const low = sorted[Math.floor(rank)]!;
+  const high = sorted[Math.ceil(rank)]!;
+  return low === high ? low : low + (high - low) * (rank - Math.floor(rank));
+}
+export function percentileOver(series: Sampled, percentile: number, from: EpochMs, to: EpochMs): Point | null {
+  const [first, end] = within(series, from, to);
+  if (first >= end) return null;
+  return { value: percentileOf(series.values.subarray(first, end), percentile), marks: marksOf(series, first, end) };
+}
+/** Value at the end less that at the beginning; without one there the first in the window, and partial. */
+export function changeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | 'missed' | null {
+  const last = valueAt(series, to);
+  if (last === null || last === 'missed') return last;
+  const before = valueAt(series, from);
+  if (before !== null && before !== 'missed')
+    return { value: last.value - before.value, marks: last.marks | before.marks };
+  const [first, end] = within(series, from, to);
+  if (first >= end) return null;
+  return { value: last.value - series.values[first]!, marks: last.marks | series.marks[first]! | PARTIAL };
+}
+/** Least squares, per second; null with fewer than two samples. */
+export function slopeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | null {
+  const [first, end] = within(series, from, to);
+  const count = end - first;
+  if (count < 2) return null;
+  const origin = series.times[first]!;
+  const second = (i: number) => (series.times[i]! - origin) / 1000;
+  let [t, v] = [0, 0];
+  for (let i = first; i < end; i++) {
+    t += second(i) / count;
+    v += series.values[i]! / count;
+  }
+  let [above, below] = [0, 0];
+  for (let i = first; i < end; i++) {
+    above += (second(i) - t) * (series.values[i]! - v);
+    below += (second(i) - t) ** 2;
+  }
+  return { value: above / below, marks: marksOf(series, first, end) };
+}
+/** Share of the covered time of (from, to] that it was above, or below; null where nothing is covered. */
+export function timeBeyond(
+  series: Sampled,
+  bound: number,
+  above: boolean,
+  [from, to]: readonly [from: EpochMs, to: EpochMs],
+): Point | null {
+  const { times, values, ends, interval } = series;
+  let covered = 0;
+  let beyond = 0;
+  let marks = 0;
+  // a sample from before the window holds into it
+  for (let i = Math.max(0, lastAtMost(times, from)); i < times.length && times[i]! <= to; i++) {
+    const next = i + 1 < times.length ? times[i + 1]! : Number.POSITIVE_INFINITY;
+    const endAt = ends.find((one) => one > times[i]! && one < next) ?? Number.POSITIVE_INFINITY;
+    const until = Math.min(next, endAt, times[i]! + STALE_AFTER * interval, to);
+    const span = until - Math.max(times[i]!, from);
+    if (span <= 0 || Number.isNaN(values[i]!)) continue;
+    covered += span;
+    marks |= series.marks[i]!;
+    if (above ? values[i]! > bound : values[i]! < bound) beyond += span;
+  }
+  return covered === 0 ? null : { value: beyond / covered, marks };
+}

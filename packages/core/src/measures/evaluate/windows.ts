@@ -1,0 +1,71 @@
+import type { DurationMs, EpochMs } from '../../units/index.ts';
+import type { Step, Stretch } from '../tree.ts';
+import { amountOf, durationMs } from '../units.ts';
+import { binOf } from './calendar.ts';
+import type { Context } from './context.ts';
+import { type Growth, growthAt } from './growth.ts';
+import { PARTIAL, type SeriesIn } from './lines.ts';
+import { changeOver, overTime, type Point, percentileOver, slopeOver, timeBeyond } from './overTime.ts';
+
+export type OverTimeStep = Extract<Step, { stretch: Stretch }>;
+
+/** From when a step over time looks at a moment; a window is widened to two of the series' intervals. */
+export function windowOf(
+  { notes }: Context,
+  stretch: Stretch,
+  at: EpochMs,
+  interval: DurationMs,
+): { readonly from: EpochMs; readonly running: boolean } {
+  if ('by' in stretch) return binOf(stretch.by, stretch.zone, at);
+  const wanted = durationMs(stretch.over);
+  if (wanted < 2 * interval)
+    notes.add(
+      `A window of ${wanted / 1000} s was widened to ${(2 * interval) / 1000} s: twice what lies between two readings.`,
+    );
+  return { from: at - Math.max(wanted, 2 * interval), running: false };
+}
+/** A step over time of one series at a moment. */
+export function pointOver(
+  context: Context,
+  series: SeriesIn,
+  step: OverTimeStep,
+  at: EpochMs,
+): Point | 'missed' | null {
+  const { from, running } = windowOf(context, step.stretch, at, series.interval);
+  const point = pointIn(context, series, step, [from, at]);
+  return point === null || point === 'missed' || !running ? point : { ...point, marks: point.marks | PARTIAL };
+}
+function pointIn(
+  context: Context,
+  series: SeriesIn,
+  step: OverTimeStep,
+  [from, to]: readonly [from: EpochMs, to: EpochMs],
+): Point | 'missed' | null {
+  switch (step.step) {
+    case 'growth':
+    case 'per second':
+      return growthPoint(growthAt(context.readings.countsOf(series), to, to - from), step.step);
+    case 'change':
+      return changeOver(context.readings.samplesOf(series), from, to);
+    case 'slope':
+      return slopeOver(context.readings.samplesOf(series), from, to);
+    case 'over time':
+      return overTime(context.readings.samplesOf(series), step.what, from, to);
+    case 'percentile over time':
+      return percentileOver(context.readings.samplesOf(series), step.percentile, from, to);
+    case 'time above':
+    case 'time below':
+      return timeBeyond(context.readings.samplesOf(series), amountOf(step.bound).value, step.step === 'time above', [
+        from,
+        to,
+      ]);
+  }
+}
+export function growthPoint(growth: Growth | 'missed' | null, step: 'growth' | 'per second'): Point | 'missed' | null {
+  if (growth === null || growth === 'missed') return growth;
+  const marks = growth.partial ? PARTIAL : 0;
+  if (step === 'growth') return { value: growth.value, marks };
+  if (growth.ended) return null;
+  if (Number.isNaN(growth.value)) return { value: Number.NaN, marks };
+  return growth.between > 0 ? { value: growth.value / (growth.between / 1000), marks } : null;
+}

@@ -1,20 +1,33 @@
 #!/usr/bin/env bash
-# Builds the root file system of an image with Zetopsis and PostgreSQL in it, from Debian's packages only, into a folder or a tar file.
-#   deploy/image.sh FOLDER            as root, with debootstrap; takes some minutes and about 1.5 GB
+# Builds the root file system of an image with Zetopsis and PostgreSQL in it, from Debian's packages only, into a folder.
+#   deploy/image.sh FOLDER            as root, with debootstrap, in a checkout where `npm ci && npm run build` was done; about 1.5 GB
 #   tar -C FOLDER -c . > zetopsis.tar whatever runs images imports this; start /opt/zetopsis/deploy/run-image.sh, keep /var/lib
-# Not tried yet, beyond that bash reads it: neither the tree nor an engine for images. It needs Debian's release with Node.js 20 or newer.
+# RELEASE: one of Debian's that has Node.js 20 or newer. MIRROR: where its packages come from, as debootstrap takes it.
 set -euo pipefail
 folder=${1:?name the folder to build in}
 release=${RELEASE:-trixie}
 here=$(cd "$(dirname "$0")/.." && pwd)
+[ -f "$here/apps/server/dist/main.js" ] || { echo "build it first: npm ci && npm run build"; exit 1; }
 
-debootstrap --variant=minbase --include=nodejs,npm,postgresql,ca-certificates,tzdata "$release" "$folder" ${MIRROR:-}
+debootstrap --variant=minbase "$release" "$folder" ${MIRROR:-}
+# what debootstrap cannot work out the needs of, apt can
+cp /etc/resolv.conf "$folder/etc/resolv.conf"
+mount -t proc proc "$folder/proc"
+trap 'umount "$folder/proc"' EXIT
+within() { chroot "$folder" /usr/bin/env -i PATH=/usr/sbin:/usr/bin:/sbin:/bin DEBIAN_FRONTEND=noninteractive LANG=C.UTF-8 "$@"; }
+within apt-get update -q
+# no cluster of PostgreSQL is made while it is installed: run-image.sh makes one where data are kept
+mkdir -p "$folder/etc/postgresql-common"
+echo 'create_main_cluster = false' > "$folder/etc/postgresql-common/createcluster.conf"
+within apt-get install -q -y --no-install-recommends nodejs postgresql ca-certificates tzdata adduser
+within apt-get clean
+rm -rf "$folder"/var/lib/apt/lists/*
+
 mkdir -p "$folder/opt/zetopsis"
 git -C "$here" archive HEAD | tar -x -C "$folder/opt/zetopsis"
-# what needs no network in the image: packages and the build are made here, where npm is set up
-if [ -d "$here/node_modules" ]; then cp -a "$here/node_modules" "$folder/opt/zetopsis/node_modules"; fi
-chroot "$folder" /bin/sh -c 'cd /opt/zetopsis && npm run build'
-chroot "$folder" adduser --system --group --no-create-home --home /var/lib/zetopsis zetopsis
-mkdir -p "$folder/var/lib/zetopsis"
-chroot "$folder" chown zetopsis:zetopsis /var/lib/zetopsis
+# packages and what was built: nothing of it needs the network, or npm, where the image runs
+(cd "$here" && tar -c node_modules packages/*/dist apps/*/dist) | tar -x -C "$folder/opt/zetopsis"
+within adduser --system --group --no-create-home --home /var/lib/zetopsis zetopsis
+install -d "$folder/var/lib/zetopsis"
+within chown zetopsis:zetopsis /var/lib/zetopsis
 echo "built in $folder; it starts with /opt/zetopsis/deploy/run-image.sh"

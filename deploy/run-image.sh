@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Starts PostgreSQL on loopback and Zetopsis, each as an account of its own; ends when one of them does. What is to be kept lies under /var/lib.
-# Not tried yet, beyond that bash reads it.
+# Tried: the tree that image.sh builds of trixie (PostgreSQL 17, Node.js 20), run in a chroot: begun, ended by TERM, begun again with its data.
 set -euo pipefail
 data=/var/lib/postgresql/zetopsis
 bin=$(ls -d /usr/lib/postgresql/*/bin | tail -1)
@@ -23,7 +23,13 @@ cd /opt/zetopsis
 export NODE_ENV=production HOME=/var/lib/zetopsis
 export ZETOPSIS_DATABASE_URL=${ZETOPSIS_DATABASE_URL:-postgres://zetopsis@localhost/zetopsis?host=/run/zetopsis-postgres}
 export ZETOPSIS_DATA_DIR=${ZETOPSIS_DATA_DIR:-/var/lib/zetopsis}
-as zetopsis node apps/server/dist/main.js &
+# not by a function: what is begun in the background must be the server itself, so that it is what a signal reaches
+setpriv --reuid=zetopsis --regid=zetopsis --init-groups node apps/server/dist/main.js &
 server=$!
-trap 'kill -TERM $server 2>/dev/null || true' TERM INT
-wait $server
+trap 'kill -TERM "$server" 2>/dev/null || true' TERM INT
+status=0
+# a signal ends the waiting; the server is still shutting down then, and needs PostgreSQL
+while kill -0 "$server" 2>/dev/null; do
+  wait "$server" && status=0 || status=$?
+done
+exit "$status"

@@ -5,7 +5,7 @@ import { nameParts } from './names.ts';
 export function CutName({ name, className }: { name: string; className?: string }) {
   const [front, end] = nameParts(name);
   return (
-    <span className={clsx('inline-flex min-w-0 max-w-full whitespace-nowrap', className)}>
+    <span className={clsx('inline-flex min-w-0 max-w-full whitespace-pre', className)}>
       <span className="truncate">{front}</span>
       {end !== '' && <span className="shrink-0">{end}</span>}
     </span>

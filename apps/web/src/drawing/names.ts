@@ -29,7 +29,7 @@ export function overNode(parts: readonly string[]): boolean {
 export const isThing = (path: readonly string[]): boolean =>
   ['host', 'accessory', 'persistent volume'].includes(isOf(path) ?? '');
 
-const LONG = 14;
+const LONG = 10;
 const SHORTEST_END = 4;
 const LONGEST_END = 11;
 /** Front and end of a name: the end is its last part, or two where that is short; a short name has none. Both together are the name. */

@@ -3,6 +3,7 @@ import { HOUR } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { BuiltCluster, GIB, harbour, iso, NOW } from '../../testing/builtCluster.ts';
 import { ClusterColumns, tableRows } from '../columns/index.ts';
+import { containerStates } from './containerStates.ts';
 import { accessorySheet, counterpart, find, findAccessory, type SheetInput, usageSheet } from './index.ts';
 
 const at = (text: string) => readPath(text.split('/'))!;
@@ -195,6 +196,14 @@ describe('sheets', () => {
     // what is gone is counted while it was there
     expect(line('seaward/tides', 'running')[0]).toBe(2);
     expect(line('seaward/tides', 'running').at(-1)).toBe(1);
+  });
+  it('count no containers where nobody watched yet, which is not the same as none', () => {
+    const { view, input } = harbour().seen();
+    const late = view.podStates.map((state) => ({ ...state, from: NOW - HOUR }));
+    const [flow] = containerStates(view.pods, late, input.grid);
+    const running = flow!.lines[0]!.values;
+    expect([running[0], running.at(-1)]).toEqual([null, 4]);
+    expect(containerStates(view.pods, [], input.grid)).toEqual([]);
   });
   it('of what is scaled draw requests and pods on one axis, each of its highest', () => {
     const requests = [

@@ -11,8 +11,14 @@ import {
 } from '@zetopsis/contract';
 import { type EmptyCode, emptyBecause } from '@zetopsis/core/emptiness';
 import { formatClock } from '@zetopsis/core/format';
-import { type ClusterEvent, type ContainerObject, restartsOf, workloadKey } from '@zetopsis/core/inventory';
-import { linesOf, type PodState } from '../cluster/index.ts';
+import {
+  type ClusterEvent,
+  type ContainerObject,
+  type PodObject,
+  restartsOf,
+  workloadKey,
+} from '@zetopsis/core/inventory';
+import { linesOf } from '../cluster/index.ts';
 import type { ClusterColumns } from '../columns/index.ts';
 import { rowOf } from '../columns/index.ts';
 import { nextDue, runLines } from '../findings/index.ts';
@@ -177,9 +183,7 @@ export function usageSheet({
     flows: [
       ...scaledBy(input, found),
       ...flows,
-      ...(found.level === 'container' || found.level === 'host'
-        ? []
-        : containerStates(statesOf(usage, found), usage.input.grid)),
+      ...statesOf(usage, found),
       ...(onNode === null ? [] : nodeStrata(columns, onNode, input.nodeDisk)),
     ],
     restarts: restarts.length,
@@ -203,11 +207,13 @@ export function usageSheet({
   };
 }
 
-/** Every state that its pods had in the window; of a cluster those of all. */
-function statesOf({ view }: SeenUsage, found: MeasuredObject): readonly PodState[] {
-  if (found.level === 'cluster') return view.podStates;
+/** Containers of its pods by state; of a cluster those of all. */
+function statesOf({ view, input: { grid } }: SeenUsage, found: MeasuredObject): FlowLines[] {
+  if (found.level === 'container' || found.level === 'host') return [];
+  if (found.level === 'cluster') return containerStates(view.pods, view.podStates, grid);
   const own = new Set(found.pods.map(({ uid }) => uid));
-  return view.podStates.filter(({ pod }) => own.has(pod.uid));
+  const ofIt = ({ pod }: { readonly pod: PodObject }) => own.has(pod.uid);
+  return containerStates(view.pods.filter(ofIt), view.podStates.filter(ofIt), grid);
 }
 /** Requests and pods of what is scaled, on one axis. */
 function scaledBy({ usage, requests }: SheetInput, { level, workload }: MeasuredObject): FlowLines[] {

@@ -224,6 +224,8 @@ const GROUPS: readonly (readonly [string, string])[] = [
   ['config map', 'Config maps'],
   ['secret', 'Secrets'],
   ['node', 'Node'],
+  ['replica set', 'Replica sets'],
+  ['deployment', 'Deployment'],
 ];
 
 /** What else belongs to it or is used by it, by kind; each leads to its own sheet. */
@@ -265,7 +267,7 @@ function RelatedRow({ line }: { line: RelatedLine }) {
       >
         <CutName name={line.name} />
       </Link>
-      <span className="ml-auto max-w-[65%] text-right text-xs text-soft">{line.words}</span>
+      <span className="ml-auto max-w-[58%] text-right text-xs text-soft">{line.words}</span>
     </li>
   );
 }

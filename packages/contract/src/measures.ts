@@ -1,0 +1,125 @@
+import {
+  ACROSS,
+  AMOUNT_UNITS,
+  type Body,
+  DURATION_UNITS,
+  type Expression,
+  LONGEST_BODY,
+  OPERATORS,
+  OVER_TIME,
+} from '@zetopsis/core/measures';
+import { z } from 'zod';
+
+/** A measure's body as a tree: what its text is read into, and printed from. */
+
+const MOST_PARTS = 60;
+const Name = z
+  .string()
+  .regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'a letter or _, then letters, digits and _')
+  .max(100);
+const LongName = z.string().min(1, 'at least one letter').max(300);
+const Text = z.string().max(1000);
+/** One line, without blanks around it: as it is read back from its text. */
+const Comments = z
+  .array(
+    z
+      .string()
+      .max(1000)
+      .regex(/^(\S([^\n\r]*\S)?)?$/, 'one line without blanks around it'),
+  )
+  .max(MOST_PARTS)
+  .optional();
+const Duration = z.strictObject({ value: z.number().positive('more than 0'), unit: z.enum(DURATION_UNITS) });
+const Amount = z.strictObject({ value: z.number(), unit: z.enum(AMOUNT_UNITS).nullable() });
+const Unsigned = z.strictObject({
+  value: z.number().min(0, 'a sign is an operator'),
+  unit: z.enum(AMOUNT_UNITS).nullable(),
+});
+const Percentile = z.number().min(0, 'at least 0').max(100, 'at most 100');
+/** A slash is written without the backslash that it has between slashes. */
+const Pattern = z
+  .string()
+  .max(1000)
+  .refine((text) => !/\\\//.test(text), 'a slash needs no backslash here');
+const Condition = z.union([
+  z.strictObject({
+    label: LongName,
+    is: z.enum(['is', 'is not', 'contains', 'starts with', 'ends with']),
+    text: Text,
+  }),
+  z.strictObject({ label: LongName, is: z.enum(['matches', 'does not match']), text: Pattern }),
+  z.strictObject({ label: LongName, is: z.enum(['is any of', 'is none of']), texts: z.array(Text).min(1).max(1000) }),
+  z.strictObject({ label: LongName, is: z.enum(['is present', 'is missing']) }),
+]);
+const Where = z.array(Condition).min(1).max(MOST_PARTS);
+const Labels = z.array(LongName).min(1).max(MOST_PARTS);
+const Stretch = z.union([
+  z.strictObject({ over: Duration }),
+  z.strictObject({ by: z.enum(['hour', 'day', 'week']), zone: z.string().min(1).max(60) }),
+]);
+const Across = z.union([z.strictObject({ each: Labels }), z.strictObject({ overall: z.literal(true) })]);
+const step = <N extends string, S extends z.ZodRawShape>(name: N, shape: S) =>
+  z.strictObject({ step: z.literal(name), comments: Comments, ...shape });
+const Step = z.discriminatedUnion('step', [
+  step('where', { where: Where }),
+  step('treat as counter', {}),
+  step('whatever the scope', {}),
+  step('growth', { stretch: Stretch }),
+  step('per second', { stretch: Stretch }),
+  step('change', { stretch: Stretch }),
+  step('slope', { stretch: Stretch }),
+  step('over time', { what: z.enum(OVER_TIME), stretch: Stretch }),
+  step('percentile over time', { percentile: Percentile, stretch: Stretch }),
+  step('time above', { bound: Amount, stretch: Stretch }),
+  step('time below', { bound: Amount, stretch: Stretch }),
+  step('across', { what: z.enum(ACROSS), across: Across }),
+  step('percentile across', { percentile: Percentile, across: Across }),
+  step('percentile of buckets', { percentile: Percentile, across: Across.nullable() }),
+  step('share below of buckets', { bound: Amount, across: Across.nullable() }),
+  step('satisfaction', { target: Unsigned, across: Across.nullable() }),
+  step('top', { count: z.number().int().min(1).max(10_000) }),
+  step('bottom', { count: z.number().int().min(1).max(10_000) }),
+  step('keep above', { bound: Amount }),
+  step('keep below', { bound: Amount }),
+  step('earlier', { by: Duration }),
+  step('add labels', { labels: Labels }),
+  step('rename label', { label: LongName, to: LongName }),
+  step('shorten label', { label: LongName, pattern: Pattern }),
+  step('called', { template: Text }),
+  step('fill gaps', { upTo: Duration, with: z.enum(['last', 'zero', 'a straight line']) }),
+  step('missing counts 0', {}),
+  step('forecast', { ahead: Duration, from: Duration, rhythm: z.boolean() }),
+  step('time until', { bound: Amount, from: Duration }),
+  step('usual', { from: Duration, zone: z.string().min(1).max(60).nullable() }),
+]);
+const Expression: z.ZodType<Expression> = z.lazy(() =>
+  z.discriminatedUnion('is', [
+    z.strictObject({ is: z.literal('name'), name: Name }),
+    z.strictObject({ is: z.literal('number'), amount: Unsigned }),
+    z.strictObject({ is: z.literal('minus'), of: Expression }),
+    z.strictObject({
+      is: z.literal('operator'),
+      operator: z.enum(OPERATORS),
+      left: Expression,
+      right: Expression,
+      pairedBy: Labels.nullable(),
+    }),
+    z.strictObject({ is: z.enum(['smaller', 'larger']), left: Expression, right: Expression }),
+  ]),
+);
+const Source = z.discriminatedUnion('is', [
+  z.strictObject({ is: z.literal('metric'), name: LongName }),
+  z.strictObject({ is: z.literal('vital'), name: LongName }),
+  z.strictObject({ is: z.literal('measure'), title: Text }),
+  z.strictObject({ is: z.literal('from'), expression: Expression }),
+]);
+const Chain = z.strictObject({ source: Source, steps: z.array(Step).max(MOST_PARTS) });
+export const MeasureBody = z.strictObject({
+  bindings: z.array(z.strictObject({ name: Name, chain: Chain, comments: Comments })).max(MOST_PARTS),
+  result: z.discriminatedUnion('is', [
+    z.strictObject({ is: z.literal('chain'), chain: Chain, comments: Comments }),
+    z.strictObject({ is: z.literal('show'), expression: Expression, as: LongName.nullable(), comments: Comments }),
+  ]),
+  comments: Comments,
+}) as z.ZodType<Body>; // optional comments that are absent, never undefined: JSON has no such
+export const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);

@@ -1,12 +1,12 @@
 import {
   ACROSS,
   AMOUNT_UNITS,
-  type Body,
   DURATION_UNITS,
   type Expression,
   LONGEST_BODY,
   OPERATORS,
   OVER_TIME,
+  type Body as Tree,
 } from '@zetopsis/core/measures';
 import { z } from 'zod';
 
@@ -114,12 +114,25 @@ const Source = z.discriminatedUnion('is', [
   z.strictObject({ is: z.literal('from'), expression: Expression }),
 ]);
 const Chain = z.strictObject({ source: Source, steps: z.array(Step).max(MOST_PARTS) });
-export const MeasureBody = z.strictObject({
+/** Parts in parts: no body that means something is nested deeper, and deeper ones are refused unread. */
+const DEEPEST = 240;
+function isShallow(value: unknown): boolean {
+  const open: { readonly value: unknown; readonly depth: number }[] = [{ value, depth: 0 }];
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    if (next.depth > DEEPEST) return false;
+    if (typeof next.value !== 'object' || next.value === null) continue;
+    for (const part of Object.values(next.value)) open.push({ value: part, depth: next.depth + 1 });
+  }
+  return true;
+}
+const Body = z.strictObject({
   bindings: z.array(z.strictObject({ name: Name, chain: Chain, comments: Comments })).max(MOST_PARTS),
   result: z.discriminatedUnion('is', [
     z.strictObject({ is: z.literal('chain'), chain: Chain, comments: Comments }),
     z.strictObject({ is: z.literal('show'), expression: Expression, as: LongName.nullable(), comments: Comments }),
   ]),
   comments: Comments,
-}) as z.ZodType<Body>; // optional comments that are absent, never undefined: JSON has no such
+});
+// optional comments that are absent, never undefined: JSON has no such
+export const MeasureBody = z.unknown().refine(isShallow, 'nested too deep').pipe(Body) as z.ZodType<Tree>;
 export const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);

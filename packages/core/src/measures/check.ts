@@ -1,9 +1,10 @@
+import { IANAZone } from 'luxon';
 import { RE2JS } from 're2js';
 import type { Kind, Node, Plan, Read } from './node.ts';
 import { alike, type Named, outcome } from './outcome.ts';
 import { type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
 import type { Binding, Body, Chain, Condition, Expression, Step } from './tree.ts';
-import { amountOf, divided, multiplied, shared, shownAs, unitNamed } from './units.ts';
+import { amountOf, divided, durationMs, multiplied, shared, shownAs, unitNamed } from './units.ts';
 
 export interface MetricInfo {
   readonly type: 'counter' | 'gauge' | 'histogram' | 'summary' | 'unknown';
@@ -157,6 +158,7 @@ class Checker {
       throw new WrongMeasure('“whatever the scope” stands right behind what is read, before any other step');
     if (step.step === 'where') for (const one of step.where) patternsOf(one);
     if (step.step === 'shorten label') pattern(step.pattern);
+    timesOf(step);
     const { kind, unit } = outcome(of, step, named);
     return {
       is: 'step',
@@ -227,6 +229,26 @@ class Checker {
   }
 }
 
+/** Longer than anything is kept. */
+const LONGEST = { value: 400, unit: 'd' } as const;
+/** Durations that a person wrote, and the zone of a calendar: a tree may come from anywhere. */
+function timesOf(step: Step): void {
+  const durations = [
+    'stretch' in step && 'over' in step.stretch ? step.stretch.over : null,
+    'by' in step ? step.by : null,
+    'upTo' in step ? step.upTo : null,
+    'ahead' in step ? step.ahead : null,
+    'from' in step ? step.from : null,
+  ];
+  for (const duration of durations)
+    if (duration !== null && durationMs(duration) > durationMs(LONGEST))
+      throw new WrongMeasure(
+        `“${step.step}” looks at ${duration.value}${duration.unit}; ${LONGEST.value}${LONGEST.unit} is the most`,
+      );
+  const zone = 'stretch' in step && 'zone' in step.stretch ? step.stretch.zone : 'zone' in step ? step.zone : null;
+  if (zone !== null && !IANAZone.isValidZone(zone))
+    throw new WrongMeasure(`“${zone}” is no time zone; one is called Europe/Oslo, or UTC`);
+}
 const near = (nearest: string | null): string => (nearest === null ? '' : `; “${nearest}” is the nearest`);
 const resultKind = (a: Node, b: Node): Kind => (a.kind === 'number' && b.kind === 'number' ? 'number' : 'gauge');
 const pattern = (text: string): void => {

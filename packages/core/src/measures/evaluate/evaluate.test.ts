@@ -439,6 +439,8 @@ describe('what does not fit', () => {
     ['read measure "itself, later"', /cannot read itself/],
     ['read level where a matches /(/', /no pattern/],
     ['read level average over 5m whatever the scope', /right behind what is read/],
+    ['read level forecast 9999w from 1h', /400d is the most/],
+    ['read level average over 401d', /400d is the most/],
   ])('%s', (text, words) => {
     expect(refused(text).text).toMatch(words);
   });
@@ -492,6 +494,33 @@ describe('a trend', () => {
       asked({ level: [series] }, Float64Array.of(end - 6 * 3_600_000), [], true),
     );
     expect([lines[0]!.values[0], notes]).toEqual([20, []]);
+  });
+});
+
+describe('what would take very much', () => {
+  const series = { ...even([1, 2, 3]), interval: 1000 };
+  it('is refused before it is begun, with what to do', () => {
+    const text = 'a = read level\nb = from a * 2 average over 300d\nshow b';
+    expect(() => at(text, { level: [series] }, now)).toThrow(/looks at \d+ moments .* 50000 is the most/);
+  });
+  it('goes on ahead for a few hundred points at most, and is ended when whoever counts its work says so', () => {
+    const own = at(
+      'read level forecast 400d from 15m',
+      { level: [even(Array.from({ length: SPAN }, (_, i) => i))] },
+      now,
+    );
+    expect(own.times.length).toBeLessThanOrEqual(402);
+    let touched = 0;
+    const worked = (values: number) => {
+      touched += values;
+      if (touched > 100) throw new Error('enough');
+    };
+    expect(() =>
+      evaluateMeasure(plan('read level average over 5m total overall'), {
+        ...asked({ level: [series] }, grid(END - 600_000, END, 1000)),
+        worked,
+      }),
+    ).toThrow('enough');
   });
 });
 

@@ -59,6 +59,11 @@ const OF_LABELS: ReadonlySet<Step['step']> = new Set([
   'missing counts 0',
 ]);
 
+/** Nobody's window makes more than this of one line. */
+const MOST_MOMENTS = 50_000;
+/** Points that a forecast goes on for. */
+const MOST_AHEAD = 400;
+
 class Evaluation implements Context {
   readonly notes = new Set<string>();
   readonly times: Float64Array;
@@ -95,9 +100,9 @@ class Evaluation implements Context {
       own = Float64Array.from([...new Set([...ends, this.end])].sort((a, b) => a - b));
     }
     if (later === 0) return own;
-    const step = Math.max(1, own.length > 1 ? own.at(-1)! - own.at(-2)! : later);
+    const step = Math.max(later / MOST_AHEAD, own.length > 1 ? own.at(-1)! - own.at(-2)! : later);
     const more: number[] = [];
-    for (let at = this.end + step; at <= this.end + later; at += step) more.push(at);
+    for (let at = this.end + step; at <= this.end + later && more.length < MOST_AHEAD; at += step) more.push(at);
     return Float64Array.from([...own, ...more]);
   }
   worked(values: number): void {
@@ -262,6 +267,11 @@ class Evaluation implements Context {
     let own = all.get(key);
     if (own) return own;
     const begin = Math.ceil(from / step);
+    const many = Math.floor(to / step) - begin + 1;
+    if (many > MOST_MOMENTS)
+      throw new WrongMeasure(
+        `a step over time looks at ${many} moments of what was computed before it, ${step / 1000} s apart; ${MOST_MOMENTS} is the most. Choose a shorter window, or take the step over time first`,
+      );
     const moments = Float64Array.from(
       { length: Math.max(0, Math.floor(to / step) - begin + 1) },
       (_, i) => (begin + i) * step,

@@ -102,9 +102,11 @@ function takeBodies(app: NestExpressApplication): void {
   });
 }
 
+/** Questions that are too long for an address. */
+const POSTED_QUESTIONS: ReadonlySet<string> = new Set(['/api/measures/evaluate']);
 /** What only asks is worked out for who asks, and ended when they leave; what changes something is done to its end. */
 const asked = (request: Request, response: Response, next: NextFunction) => {
-  if (request.method !== 'GET' && request.method !== 'HEAD') return next();
+  if (request.method !== 'GET' && request.method !== 'HEAD' && !POSTED_QUESTIONS.has(request.path)) return next();
   const question = new Question(request.path);
   response.once('close', () => question.leave());
   askedBy(question, next);

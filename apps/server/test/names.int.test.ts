@@ -81,6 +81,10 @@ function asks(seen: {
     'GET /api/scouts/:key/dependants': ['scouts/pages/dependants'],
     'GET /api/push-keys': ['push-keys'],
     'GET /api/host-vitals': ['host-vitals'],
+    'GET /api/measures/metrics': [
+      'measures/metrics',
+      ...seen.find.map((name) => `measures/metrics?find=${encodeURIComponent(name)}`),
+    ],
     'GET /api/admin/audit': ['admin/audit'],
     'GET /api/admin/people': ['admin/people'],
     'GET /api/admin/people/:id/tokens': ['admin/people/00000000-0000-4000-8000-000000000000/tokens'],

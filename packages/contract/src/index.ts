@@ -82,7 +82,13 @@ export { FindAnswer, FindQuery } from './find.ts';
 export { Fixture } from './fixture.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
-export { MeasureBody, MeasureText } from './measures.ts';
+export {
+  MeasureAnswer,
+  MeasureBody,
+  MeasureInput,
+  MetricNamesAnswer,
+  MetricNamesQuery,
+} from './measures.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
 export {
   clusterOf,

@@ -2,7 +2,7 @@ import {
   ACROSS,
   AMOUNT_UNITS,
   DURATION_UNITS,
-  type Expression,
+  type Expression as ExpressionTree,
   LONGEST_BODY,
   OPERATORS,
   OVER_TIME,
@@ -92,7 +92,7 @@ const Step = z.discriminatedUnion('step', [
   step('time until', { bound: Amount, from: Duration }),
   step('usual', { from: Duration, zone: z.string().min(1).max(60).nullable() }),
 ]);
-const Expression: z.ZodType<Expression> = z.lazy(() =>
+const Expression: z.ZodType<ExpressionTree> = z.lazy(() =>
   z.discriminatedUnion('is', [
     z.strictObject({ is: z.literal('name'), name: Name }),
     z.strictObject({ is: z.literal('number'), amount: Unsigned }),
@@ -135,4 +135,91 @@ const Body = z.strictObject({
 });
 // optional comments that are absent, never undefined: JSON has no such
 export const MeasureBody = z.unknown().refine(isShallow, 'nested too deep').pipe(Body) as z.ZodType<Tree>;
-export const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
+const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
+
+const Moment = z.number().int().min(0).max(8_640_000_000_000);
+const MOST_POINTS = 1000;
+/** A measure as text or as a tree, over a window or at one moment. */
+export const MeasureInput = z
+  .strictObject({
+    text: MeasureText.optional(),
+    tree: MeasureBody.optional(),
+    from: Moment.optional(),
+    to: Moment.optional(),
+    /** Milliseconds; left out, it is chosen so that there are a few hundred points. */
+    step: z.number().int().min(1000).optional(),
+    at: Moment.optional(),
+    /** A cluster, or a namespace in it. */
+    in: z.array(z.string().min(1).max(400)).max(2).default([]),
+    /** Every binding as well. */
+    explain: z.boolean().default(false),
+  })
+  .refine(({ text, tree }) => (text === undefined) !== (tree === undefined), {
+    message: 'send a text or a tree, one of both',
+    path: ['text'],
+  })
+  .refine(({ from, to, at }) => (at === undefined) === (from !== undefined && to !== undefined), {
+    message: 'send from and to, or at',
+    path: ['from'],
+  })
+  .refine(({ from, to }) => from === undefined || to === undefined || to > from, {
+    message: 'the window ends before it begins',
+    path: ['to'],
+  })
+  .refine(
+    ({ from, to, step }) =>
+      step === undefined || from === undefined || to === undefined || (to - from) / step <= MOST_POINTS,
+    {
+      message: `a line has at most ${MOST_POINTS} points: choose a longer step, or a shorter window`,
+      path: ['step'],
+    },
+  );
+const Point = z.union([
+  z.tuple([z.number(), z.number().nullable()]),
+  z.tuple([
+    z.number(),
+    z.number().nullable(),
+    z.array(z.enum(['partial', 'at least', 'filled', 'not a number', 'infinite', '-infinite'])),
+  ]),
+]);
+const MeasureLines = z.object({
+  series: z.array(
+    z.object({
+      labels: z.record(z.string(), z.string()),
+      name: z.string().nullable(),
+      unit: z.string(),
+      points: z.array(Point),
+      band: z.array(z.tuple([z.number(), z.number().nullable(), z.number().nullable()])).optional(),
+    }),
+  ),
+  /** Lines beyond the answer's limit. */
+  left: z.number().int(),
+});
+export const MeasureAnswer = MeasureLines.extend({
+  text: z.string(),
+  shownAs: z.string().nullable(),
+  read: z.object({ series: z.number().int(), samples: z.number().int(), resolution: z.string() }),
+  notes: z.array(z.string()),
+  /** Why nothing is drawn; null where something is. */
+  nothing: z.string().nullable(),
+  /** By binding, when it was asked for. */
+  steps: z.array(MeasureLines.extend({ name: z.string().nullable() })),
+  took: z.number(),
+});
+export type MeasureAnswer = z.infer<typeof MeasureAnswer>;
+/** Metrics by a part of their names, of those that somebody may see. */
+export const MetricNamesQuery = z.object({ find: z.string().trim().max(200).default('') });
+export const MetricNamesAnswer = z.object({
+  metrics: z.array(
+    z.object({
+      name: z.string(),
+      type: z.enum(['counter', 'gauge', 'histogram']),
+      unit: z.string(),
+      series: z.number().int(),
+      /** A measure that suits it. */
+      text: z.string(),
+    }),
+  ),
+  left: z.number().int(),
+});
+export type MetricNamesAnswer = z.infer<typeof MetricNamesAnswer>;

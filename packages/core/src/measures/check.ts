@@ -13,7 +13,8 @@ export interface MetricInfo {
 /** What there is to be read, as somebody may see it. */
 export interface Catalogue {
   readonly metric: (name: string) => MetricInfo | null;
-  readonly metrics: () => Iterable<string>;
+  /** Names that may be meant by one that nothing bears. */
+  readonly metrics: (like: string) => Iterable<string>;
   readonly vital: (name: string) => MetricInfo | null;
   readonly vitals: () => Iterable<string>;
   /** A saved measure. */
@@ -98,7 +99,7 @@ class Checker {
         const info = this.catalogue.metric(source.name);
         if (info === null)
           this.notes.add(
-            `Nothing bears the name “${source.name}”${near(nearestOf(source.name, this.catalogue.metrics()))}.`,
+            `Nothing bears the name “${source.name}”${near(nearestOf(source.name, this.catalogue.metrics(source.name)))}.`,
           );
         return this.read({ is: 'metric', name: source.name }, info ?? { type: 'unknown', unit: null }, steps);
       }

@@ -1,4 +1,5 @@
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
+export { matcher } from './conditions.ts';
 export { type Asked, type Evaluated, evaluateMeasure, evaluateStep } from './evaluate/evaluate.ts';
 export {
   AT_LEAST,
@@ -12,8 +13,10 @@ export {
   PARTIAL,
   type SeriesIn,
 } from './evaluate/lines.ts';
+export { lookBackOf } from './lookBack.ts';
 export type { Kind, Node, Plan, Read } from './node.ts';
 export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
-export { type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
+export { isNear, type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
 export * from './tree.ts';
+export { unitName } from './units.ts';

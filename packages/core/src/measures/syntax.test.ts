@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyBody } from '../../testing/bodies.ts';
-import { LONGEST_BODY, parseMeasure, printMeasure } from './index.ts';
+import { isNear, LONGEST_BODY, nearestOf, parseMeasure, printMeasure } from './index.ts';
 
 const parsed = (text: string) => {
   const read = parseMeasure(text);
@@ -118,6 +118,18 @@ show failed / all as percent
         },
       ),
       { numRuns: 2000 },
+    );
+  });
+  it('knows the nearest name among very many, and none where none is near', () => {
+    const names = Array.from({ length: 50_000 }, (_, i) => `metric_of_some_length_${i}`);
+    expect(nearestOf('metric_of_some_lenght_4711', [...names, 'x'])).toBe('metric_of_some_length_4711');
+    expect(nearestOf('nothing_like_it', names)).toBeNull();
+    fc.assert(
+      fc.property(fc.string({ minLength: 4, maxLength: 30 }), fc.nat(29), (name, at) => {
+        const place = Math.min(at, name.length - 1);
+        expect(isNear(name.slice(0, place) + name.slice(place + 1), name)).toBe(true);
+        expect(isNear(`${name}longer by more`, name)).toBe(false);
+      }),
     );
   });
   it('refuses what is too long or nested too deep, instead of running out of stack', () => {

@@ -117,3 +117,5 @@ export function shownAs(unit: Unit, as: string): Unit {
     `“as ${as}” is of another kind: this is ${unitWords(unit)}. Leave it out, or divide by what makes it that`,
   );
 }
+/** As an answer names it: "bytes", "cores", "bytes per second"; empty for counts, ratios and bare numbers. */
+export const unitName = (unit: Unit): string => (unit.bare || Object.keys(unit.of).length === 0 ? '' : unitWords(unit));

@@ -1,0 +1,68 @@
+import {
+  evaluateMeasure,
+  evaluateStep,
+  type HistogramIn,
+  type Plan,
+  type SeriesIn,
+  unitName,
+  WrongMeasure,
+} from '@zetopsis/core/measures';
+import { linesOf, whyNothing } from './answerLines.ts';
+
+/** Everything that an evaluation needs: plain data, so that a thread of its own can do it. */
+export interface Work {
+  readonly plan: Plan;
+  /** As `plan.reads`. */
+  readonly series: readonly (readonly SeriesIn[])[];
+  readonly histograms: readonly (readonly HistogramIn[])[];
+  readonly times: Float64Array;
+  readonly instant: boolean;
+  readonly explain: boolean;
+  /** Series that were read. */
+  readonly read: number;
+}
+/** Parts of an answer; lines and steps are JSON already, so that nobody else is held up by writing them. */
+export interface Worked {
+  readonly lines: string;
+  readonly steps: string;
+  readonly notes: readonly string[];
+  readonly nothing: string | null;
+}
+export type Outcome = { readonly done: Worked } | { readonly wrong: string };
+
+export function evaluate({ plan, series, histograms, times, instant, explain, read }: Work): Outcome {
+  const asked = {
+    series: (own: Plan['reads'][number]) => series[plan.reads.indexOf(own)] ?? [],
+    histograms: (own: Plan['reads'][number]) => histograms[plan.reads.indexOf(own)] ?? [],
+    times,
+    instant,
+  };
+  try {
+    const steps = explain
+      ? plan.named
+          .filter(({ name, node }) => name !== null && node.kind !== 'histogram')
+          .map(({ name, node }) => ({ name, ...linesOf(evaluateStep(plan, node, asked), unitName(node.unit)) }))
+      : [];
+    const result = evaluateMeasure(plan, asked);
+    return {
+      done: {
+        lines: JSON.stringify(linesOf(result, unitName(plan.result.unit))),
+        steps: JSON.stringify(steps),
+        notes: result.notes,
+        nothing: whyNothing(plan, result, read),
+      },
+    };
+  } catch (error) {
+    if (error instanceof WrongMeasure) return { wrong: error.text };
+    throw error;
+  }
+}
+/** What can be handed to another thread instead of being copied. */
+export const movedWith = ({ series, histograms }: Work): ArrayBuffer[] => {
+  const all = [...series.flat(), ...histograms.flat().flatMap(({ parts }) => parts)];
+  return all.flatMap(({ times, values }) =>
+    [times, values].flatMap((list) =>
+      list instanceof Float64Array && list.buffer instanceof ArrayBuffer ? [list.buffer] : [],
+    ),
+  );
+};

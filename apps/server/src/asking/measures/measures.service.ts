@@ -1,0 +1,322 @@
+import { Injectable } from '@nestjs/common';
+import { type MeasureAnswer, type MeasureInput, type MetricNamesAnswer, readPath } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
+import {
+  type Body,
+  type Catalogue,
+  checkMeasure,
+  type HistogramIn,
+  isNear,
+  type Labels,
+  lookBackOf,
+  matcher,
+  type Plan,
+  parseMeasure,
+  printMeasure,
+  type Read,
+  type SeriesIn,
+} from '@zetopsis/core/measures';
+import { DAY, type DurationMs, type EpochMs, type SeriesId } from '@zetopsis/core/units';
+import { VITAL_NAMES, type Vital, vitalOf } from '@zetopsis/core/vitals';
+import type { z } from 'zod';
+import { Pieces } from '../../ground/platform/inPieces.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { Clock } from '../../ground/platform/settings.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
+import { SamplesService } from '../../keeping/store/samples.service.ts';
+import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
+import { TIERS } from '../../keeping/store/tiers.ts';
+import { UsageService } from '../usage/usage.service.ts';
+import { Evaluations } from './evaluations.service.ts';
+import { SeenSeries, type Within } from './seenSeries.ts';
+
+type Input = z.infer<typeof MeasureInput>;
+const MOST_SERIES = 5000;
+const MOST_SAMPLES = 8_000_000;
+const MOST_METRICS = 200;
+const POINTS = 400;
+const LONGEST_WINDOW = 400 * DAY;
+
+/** Own questions about what was read: checked, read within somebody's grants, worked out. */
+@Injectable()
+export class MeasuresService {
+  constructor(
+    private readonly seen: SeenSeries,
+    private readonly numbers: SeriesNumbers,
+    private readonly samples: SamplesService,
+    private readonly vitals: VitalsService,
+    private readonly connections: ConnectionsService,
+    private readonly usage: UsageService,
+    private readonly evaluations: Evaluations,
+    private readonly clock: Clock,
+  ) {}
+
+  /** As JSON: lines are written in the thread that worked them out. */
+  async evaluate(reach: Reach, input: Input): Promise<string> {
+    const began = performance.now();
+    const body = this.bodyOf(input);
+    const checked = checkMeasure(body, this.catalogue(reach));
+    if ('problem' in checked) throw refusalOf(checked.problem.text);
+    const { plan } = checked;
+    const times = this.timesOf(input);
+    const within = this.within(input.in);
+    const read = await this.read({ reach, plan, times, within });
+    const { lines, steps, notes, nothing } = await this.evaluations.evaluate({
+      plan,
+      series: read.series,
+      histograms: read.histograms,
+      times,
+      instant: input.at !== undefined,
+      explain: input.explain,
+      read: read.count,
+    });
+    const rest: Omit<MeasureAnswer, 'series' | 'left' | 'steps'> = {
+      text: printMeasure(body),
+      shownAs: plan.shownAs,
+      read: { series: read.count, samples: read.samples, resolution: read.resolution },
+      notes: [...plan.notes, ...notes, ...read.notes],
+      nothing,
+      took: performance.now() - began,
+    };
+    return `${JSON.stringify(rest).slice(0, -1)},${lines.slice(1, -1)},"steps":${steps}}`;
+  }
+  private bodyOf({ text, tree }: Input): Body {
+    if (tree !== undefined) return tree;
+    const parsed = parseMeasure(text ?? '');
+    if ('body' in parsed) return parsed.body;
+    const { at, text: words, nearest } = parsed.problem;
+    const place = at === null ? '' : `line ${at.line}, column ${at.column}: `;
+    throw refusalOf(`${place}${words}${nearest === null ? '' : `; “${nearest}” is the nearest`}`);
+  }
+  /** What somebody may see: a name that only others have is as one that nobody has. */
+  private catalogue(reach: Reach): Catalogue {
+    const sees = this.seen.sees(reach, { cluster: null, namespace: null });
+    const visible = (metric: string) => this.seen.named(metric).some(sees) || this.seen.bucketsOf(metric).some(sees);
+    return {
+      metric: (name) => (visible(name) ? this.seen.info(name) : null),
+      metrics: (like) => this.metricNames(reach, like),
+      vital: (name) => {
+        const vital = VITAL_NAMES.find((one) => one === name);
+        if (vital === undefined) return null;
+        const { counts, unit } = vitalOf(vital);
+        return { type: counts ? 'counter' : 'gauge', unit: unit === 'seconds' || unit === 'bytes' ? unit : null };
+      },
+      vitals: () => VITAL_NAMES,
+      measure: () => null,
+      measures: () => [],
+    };
+  }
+  private *metricNames(reach: Reach, like: string): Generator<string> {
+    const sees = this.seen.sees(reach, { cluster: null, namespace: null });
+    for (let i = 0; ; i++) {
+      const name = this.numbers.table.metricAt(i);
+      if (name === undefined) return;
+      if (isNear(name, like) && this.seen.named(name).some(sees)) yield name;
+    }
+  }
+  private timesOf({ from, to, step, at }: Input): Float64Array {
+    const now = this.clock.now();
+    if (at !== undefined) return Float64Array.of(Math.min(at, now));
+    const end = Math.min(to!, now); // one of both is there: the schema says so
+    const begin = from!;
+    if (end <= begin) throw new Refusal('invalid', 'The window lies in the future. Choose an earlier one.');
+    if (end - begin > LONGEST_WINDOW) throw new Refusal('invalid', 'The window is longer than 400 days.');
+    const wanted = step ?? Math.max(1000, Math.ceil((end - begin) / POINTS / 1000) * 1000);
+    const count = Math.floor((end - begin) / wanted) + 1;
+    return Float64Array.from({ length: count }, (_, i) => end - (count - 1 - i) * wanted);
+  }
+  private within(parts: readonly string[]): Within {
+    const path = readPath(parts);
+    if (path?.is === 'everything') return { cluster: null, namespace: null };
+    if (path?.is === 'cluster') return { cluster: path.cluster, namespace: null };
+    if (path?.is === 'namespace') return { cluster: path.cluster, namespace: path.namespace };
+    throw new Refusal('invalid', 'A measure looks at everything, at a cluster, or at a namespace in one.');
+  }
+
+  // ---- reading ------------------------------------------------------------------------------------------------------
+
+  private async read({
+    reach,
+    plan,
+    times,
+    within,
+  }: {
+    readonly reach: Reach;
+    readonly plan: Plan;
+    readonly times: Float64Array;
+    readonly within: Within;
+  }) {
+    const [first, last] = [times[0]!, times.at(-1)!]; // there is one at least
+    const chosen = await Promise.all(plan.reads.map((own) => this.choose(reach, own, within)));
+    const ids = [...new Set(chosen.flatMap(({ list }) => list.map(({ id }) => id)))];
+    if (ids.length > MOST_SERIES)
+      throw new Refusal(
+        'tooLarge',
+        `This reads ${ids.length} series; ${MOST_SERIES} is the most. Narrow it with “where”, or look at one cluster or namespace.`,
+      );
+    const back = lookBackOf(plan.result);
+    const resolution = this.usage.resolutionFor({ from: first - back, to: last, live: false });
+    const bucket = resolution === 'samples' ? 0 : TIERS[resolution].bucket;
+    const interval = (id: SeriesId): DurationMs => Math.max(this.seen.intervalOf(id), bucket);
+    const slowest = Math.max(0, ...ids.map(interval));
+    const from = first - back - 6 * slowest;
+    const read = await this.samples.read({ ids, from, to: last, resolution });
+    let samples = 0;
+    for (const own of read.values()) samples += own.times.length;
+    if (samples > MOST_SAMPLES)
+      throw new Refusal(
+        'tooLarge',
+        `This reads ${samples} samples; ${MOST_SAMPLES} is the most. Choose a shorter window or fewer series.`,
+      );
+    const begun = await this.begunAt(ids);
+    const pieces = new Pieces();
+    const series: SeriesIn[][] = [];
+    const histograms: HistogramIn[][] = [];
+    for (const { list, buckets } of chosen) {
+      const own: SeriesIn[] = [];
+      for (const { id, labels, factor } of list) {
+        const found = read.get(id);
+        if (!found || found.times.length === 0) continue;
+        own.push(
+          seriesOf({
+            labels,
+            found,
+            factor,
+            interval: interval(id),
+            from,
+            begun: begun.get(this.seen.endpointOf(id)) ?? null,
+          }),
+        );
+        if (pieces.due) await pieces.pause();
+      }
+      series.push(buckets ? [] : own);
+      histograms.push(buckets ? this.gathered(own) : []);
+    }
+    const notes =
+      resolution === 'samples'
+        ? []
+        : [`Read from roll-ups of ${TIERS[resolution].bucket / 60_000} min: what is older is kept so.`];
+    return { series, histograms, count: ids.length, samples, resolution, notes };
+  }
+  /** Since when each endpoint is read: a series that came later was lacked before. */
+  private async begunAt(ids: readonly SeriesId[]): Promise<ReadonlyMap<number, EpochMs | null>> {
+    const endpoints = [...new Set(ids.map((id) => this.seen.endpointOf(id)))];
+    return new Map(
+      await Promise.all(
+        endpoints.map(async (endpoint) => [endpoint, await this.samples.firstReadingAt(endpoint)] as const),
+      ),
+    );
+  }
+  private async choose(reach: Reach, { of, where, whateverTheScope }: Read, within: Within) {
+    const sees = this.seen.sees(reach, whateverTheScope ? { cluster: null, namespace: null } : within);
+    const fits = matcher(where);
+    const pieces = new Pieces();
+    const list: { id: SeriesId; labels: Labels; factor: number }[] = [];
+    const take = async (ids: readonly SeriesId[], factor: number, bound: boolean) => {
+      for (const id of ids) {
+        if (pieces.due) await pieces.pause();
+        if (!sees(id)) continue;
+        const labels = this.seen.labels(id);
+        // a histogram's bound is none of its labels
+        if (fits(bound ? this.seen.withoutBound(labels) : labels)) list.push({ id, labels, factor });
+      }
+    };
+    if (of.is === 'vital') {
+      const vital = of.name as Vital; // it was checked
+      for (const connection of this.connections.ids())
+        await take(this.vitals.select(connection, vital), this.vitals.mapping(connection, vital).factor, false);
+      return { list, buckets: false };
+    }
+    const own = this.seen.named(of.name);
+    const buckets = own.length === 0 && this.seen.info(of.name)?.type === 'histogram';
+    await take(buckets ? this.seen.bucketsOf(of.name) : own, 1, buckets);
+    return { list, buckets };
+  }
+  /** Buckets of one histogram together, by their labels but the bound. */
+  private gathered(all: readonly SeriesIn[]): HistogramIn[] {
+    const groups = new Map<string, { labels: Labels; parts: { bound: number; series: SeriesIn }[] }>();
+    for (const series of all) {
+      const labels = this.seen.withoutBound(series.labels);
+      const bound = this.seen.boundOf(series.labels);
+      if (Number.isNaN(bound)) continue;
+      const key = JSON.stringify(labels);
+      const own = groups.get(key) ?? { labels, parts: [] };
+      groups.set(key, own);
+      own.parts.push({ bound, series });
+    }
+    return [...groups.values()].map(({ labels, parts }) => {
+      parts.sort((a, b) => a.bound - b.bound);
+      return {
+        labels,
+        interval: Math.max(...parts.map(({ series }) => series.interval)),
+        bounds: parts.map(({ bound }) => bound),
+        parts: parts.map(({ series }) => series),
+        exponential: false,
+      };
+    });
+  }
+
+  // ---- what there is ------------------------------------------------------------------------------------------------
+
+  async metrics(reach: Reach, find: string): Promise<MetricNamesAnswer> {
+    const sees = this.seen.sees(reach, { cluster: null, namespace: null });
+    const pieces = new Pieces();
+    const wanted = find.toLowerCase();
+    const metrics: MetricNamesAnswer['metrics'] = [];
+    let left = 0;
+    for (let i = 0; ; i++) {
+      const name = this.numbers.table.metricAt(i);
+      if (name === undefined) break;
+      if (pieces.due) await pieces.pause();
+      if (!name.toLowerCase().includes(wanted)) continue;
+      const series = this.seen.named(name).filter(sees).length;
+      if (series === 0) continue;
+      if (metrics.length >= MOST_METRICS) {
+        left++;
+        continue;
+      }
+      const histogram = name.endsWith('_bucket');
+      const own = histogram ? name.slice(0, -'_bucket'.length) : name;
+      const info = this.seen.info(own) ?? { type: 'gauge' as const, unit: null };
+      const type = info.type === 'counter' || info.type === 'histogram' ? info.type : 'gauge';
+      metrics.push({ name: own, type, unit: info.unit ?? '', series, text: suits(own, type) });
+    }
+    return { metrics, left };
+  }
+}
+const refusalOf = (text: string) => new Refusal('invalid', text, [{ path: 'text', text }]);
+
+/** A measure to begin with. */
+function suits(name: string, type: 'counter' | 'gauge' | 'histogram'): string {
+  const read = metricText(name);
+  if (type === 'counter') return `${read}\n  per second over 5m\n`;
+  return type === 'histogram' ? `${read}\n  per second over 5m\n  percentile 95 of buckets overall\n` : `${read}\n`;
+}
+const metricText = (name: string): string =>
+  printMeasure({ bindings: [], result: { is: 'chain', chain: { source: { is: 'metric', name }, steps: [] } } }).trim();
+
+function seriesOf({
+  labels,
+  found: { times, values },
+  factor,
+  interval,
+  from,
+  begun,
+}: {
+  readonly labels: Labels;
+  readonly found: { readonly times: ArrayLike<number>; readonly values: ArrayLike<number> };
+  readonly factor: number;
+  readonly interval: DurationMs;
+  readonly from: EpochMs;
+  readonly begun: EpochMs | null;
+}): SeriesIn {
+  const first = times[0]!; // it has some
+  // it was not there when its endpoint was read before
+  const lacked = begun !== null && first - interval >= Math.max(begun, from + 2 * interval) ? [first - interval] : [];
+  // copies, so that another thread may have them
+  const scaled = new Float64Array(values);
+  // an end marker is a NaN with a tag, which arithmetic would lose
+  if (factor !== 1) for (let i = 0; i < scaled.length; i++) if (!Number.isNaN(scaled[i]!)) scaled[i]! *= factor;
+  return { labels, interval, times: new Float64Array(times), values: scaled, lacked };
+}

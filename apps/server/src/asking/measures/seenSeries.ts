@@ -1,0 +1,85 @@
+import { Injectable } from '@nestjs/common';
+import type { Reach } from '@zetopsis/core/access';
+import { BOUND_LABEL } from '@zetopsis/core/answered';
+import type { Labels, MetricInfo } from '@zetopsis/core/measures';
+import type { DurationMs, SeriesId } from '@zetopsis/core/units';
+import { VITAL_LABELS } from '@zetopsis/core/vitals';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { KnownEndpoints } from '../../inflow/scraping/knownEndpoints.ts';
+import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
+
+const BUCKET = '_bucket';
+/** What names end in where pages say their unit by it. */
+const UNITS: readonly (readonly [ending: RegExp, unit: string])[] = [
+  [/_seconds(_total|_sum|_bucket)?$/, 'seconds'],
+  [/_bytes(_total|_sum|_bucket)?$/, 'bytes'],
+];
+const unitOf = (metric: string): string | null => UNITS.find(([ending]) => ending.test(metric))?.[1] ?? null;
+/** How far apart what is pushed comes, where nothing says. */
+const PUSHED_APART: DurationMs = 60_000;
+
+/** Where somebody looks: everything, a cluster, a namespace in it. */
+export interface Within {
+  readonly cluster: string | null;
+  readonly namespace: string | null;
+}
+/** Series as somebody may see them: by the cluster that they were read in, and the namespace that they speak of. */
+@Injectable()
+export class SeenSeries {
+  constructor(
+    private readonly numbers: SeriesNumbers,
+    private readonly connections: ConnectionsService,
+    private readonly knownEndpoints: KnownEndpoints,
+  ) {}
+
+  /** Null where nothing bears the name; what others may see is not looked at. */
+  info(metric: string): MetricInfo | null {
+    const [first] = this.numbers.table.select(metric);
+    if (first !== undefined)
+      return { type: this.numbers.table.isCumulative(first) ? 'counter' : 'gauge', unit: unitOf(metric) };
+    const [bucket] = this.numbers.table.select(`${metric}${BUCKET}`);
+    return bucket === undefined ? null : { type: 'histogram', unit: unitOf(metric) };
+  }
+  bucketsOf(metric: string): SeriesId[] {
+    return this.numbers.table.select(`${metric}${BUCKET}`);
+  }
+  named(metric: string): SeriesId[] {
+    return this.numbers.table.select(metric);
+  }
+
+  private clusterOf(id: SeriesId): string | null {
+    const connection = this.knownEndpoints.connectionOf.get(this.numbers.table.endpointOf(id) ?? -1);
+    return connection === undefined ? null : this.connections.nameOf(connection);
+  }
+  /** Whether somebody may see a series, and looks where it is. */
+  sees(reach: Reach, within: Within): (id: SeriesId) => boolean {
+    return (id) => {
+      const cluster = this.clusterOf(id);
+      const namespace = this.numbers.table.label(id, VITAL_LABELS.namespace);
+      if (within.cluster !== null && cluster !== within.cluster) return false;
+      if (within.namespace !== null && namespace !== within.namespace) return false;
+      if (cluster === null) return reach.mayEverywhere('read');
+      return reach.whole(cluster) || (namespace !== '' && reach.reads(cluster, namespace));
+    };
+  }
+  /** As a measure has them: the cluster that it was read in is one of them. */
+  labels(id: SeriesId): Labels {
+    const cluster = this.clusterOf(id);
+    return { ...(cluster === null ? {} : { cluster }), ...Object.fromEntries(this.numbers.table.labels(id)) };
+  }
+  intervalOf(id: SeriesId): DurationMs {
+    const plan = this.knownEndpoints.get(this.numbers.table.endpointOf(id) ?? -1)?.plan;
+    return plan === undefined || plan.intervalMs <= 0 ? PUSHED_APART : plan.intervalMs;
+  }
+  endpointOf(id: SeriesId): number {
+    return this.numbers.table.endpointOf(id) ?? -1;
+  }
+  boundOf(labels: Labels): number {
+    const text = labels[BOUND_LABEL] ?? '';
+    return text === '+Inf' ? Number.POSITIVE_INFINITY : Number(text);
+  }
+  withoutBound(labels: Labels): Labels {
+    const { [BOUND_LABEL]: _bound, ...rest } = labels;
+    return rest;
+  }
+}

@@ -1,0 +1,192 @@
+import { MeasureAnswer } from '@zetopsis/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { connectionTo, people, type Served, serve, standIn, until, type Visitor, withToken } from './harness.ts';
+
+/** Own questions, asked of a server that reads the stand-in. */
+describe('measures', () => {
+  let served: Served;
+  let world: Awaited<ReturnType<typeof standIn>>;
+  let all: Awaited<ReturnType<typeof people>>;
+  let administrator: Visitor;
+  const NAMESPACE = 'k8s_namespace_name';
+  const ask = (who: Visitor, text: string, more: object = {}) =>
+    who.ask('POST', 'measures/evaluate', { text, at: Date.now(), ...more });
+  type Series = MeasureAnswer['series'][number];
+  const lines = async (who: Visitor, text: string, more: object = {}): Promise<Series[]> => {
+    const { status, body } = await ask(who, text, more);
+    expect([status, body.fields]).toEqual([200, undefined]);
+    return MeasureAnswer.parse(body).series;
+  };
+
+  beforeAll(async () => {
+    served = await serve();
+    world = await standIn();
+    all = await people(served);
+    ({ administrator } = all);
+    expect((await administrator.ask('POST', 'connections', connectionTo(world))).status).toBe(201);
+    await until('its pages are read a few times', async () => {
+      const [line] = await lines(administrator, 'read vital container.cpu.time per second over 15s total overall');
+      return line !== undefined && line.points[0]![1] !== null && line.points[0]![2] === undefined;
+    });
+  }, 90_000);
+  afterAll(async () => {
+    await served?.close();
+    await world?.close();
+  });
+
+  it('equal what Usage shows at that moment', async () => {
+    const to = Date.now() - 3000;
+    const { columns } = await administrator.get(`usage?in=seaward&from=${to - 60_000}&to=${to}`);
+    const rows = columns[1].rows.filter(
+      ({ kind, usage }: { kind: string | null; usage: { memory: { use: number | null } } }) =>
+        kind === null && usage.memory.use !== null,
+    );
+    const told = await lines(administrator, `read vital container.memory.working_set total for each ${NAMESPACE}`, {
+      at: to,
+    });
+    const byName = new Map(told.map(({ labels, points }) => [labels[NAMESPACE], points[0]![1]]));
+    expect(rows.length).toBeGreaterThan(5);
+    for (const { name, usage } of rows)
+      expect([name, Math.abs(byName.get(name)! / usage.memory.use - 1) < 0.02]).toEqual([name, true]);
+    expect(told[0]!.unit).toBe('bytes');
+  });
+  it('answer over a window, by text or by tree, with every binding when it is asked for', async () => {
+    const text =
+      'use = read vital container.cpu.time per second over 10s total overall\nhalf = from use / 2\nshow half * 2 as cores\n';
+    const to = Date.now() - 2000;
+    const window = { at: undefined, from: to - 20_000, to, step: 2000 };
+    const { body } = await ask(administrator, text, { ...window, explain: true });
+    expect(body.series[0].points).toHaveLength(11);
+    expect(body.series[0].unit).toBe('cores');
+    expect(body.shownAs).toBe('cores');
+    expect(body.steps.map(({ name }: { name: string }) => name)).toEqual(['use', 'half']);
+    expect(body.steps[0].series[0].points.at(-1)[1]).toBeCloseTo(body.series[0].points.at(-1)[1], 9);
+    expect(body.read.series).toBeGreaterThan(20);
+    const tree = {
+      bindings: [],
+      result: {
+        is: 'chain',
+        chain: {
+          source: { is: 'vital', name: 'container.cpu.time' },
+          steps: [
+            { step: 'per second', stretch: { over: { value: 10, unit: 's' } } },
+            { step: 'across', what: 'total', across: { overall: true } },
+          ],
+        },
+      },
+    };
+    const answer = await administrator.ask('POST', 'measures/evaluate', { tree, from: to - 20_000, to, step: 2000 });
+    expect(answer.body.series[0].points).toEqual(body.steps[0].series[0].points);
+    expect(answer.body.text).toBe('read vital container.cpu.time\n  per second over 10s\n  total overall\n');
+  });
+  it('take the buckets of a histogram together, by its own name', async () => {
+    const made = await administrator.ask('PUT', 'push-keys/boats', {
+      team: null,
+      namespace: null,
+      cluster: null,
+      labels: {},
+      use: 'on',
+    });
+    const page = [
+      '# TYPE boats_wait_seconds histogram',
+      ...[
+        ['0.5', 10],
+        ['1', 30],
+        ['+Inf', 40],
+      ].map(([bound, count]) => `boats_wait_seconds_bucket{quay="north",le="${bound}"} ${count}`),
+      'boats_wait_seconds_count{quay="north"} 40',
+      'boats_wait_seconds_sum{quay="north"} 31',
+      '# EOF\n',
+    ].join('\n');
+    const pushed = await fetch(`${served.base}/api/push/page/quays`, {
+      method: 'POST',
+      headers: {
+        authorization: `Bearer ${made.body.made.token}`,
+        'content-type': 'application/openmetrics-text; version=1.0.0',
+      },
+      body: page,
+    });
+    expect(pushed.status).toBe(200);
+    const one = async (text: string) => {
+      const [line] = await until('it is kept', async () => {
+        const found = await lines(administrator, text);
+        return found.length > 0 ? found : null;
+      });
+      return [line!.labels['quay'], line!.unit, line!.points[0]![1], line!.points[0]![2]];
+    };
+    expect(await one('read boats_wait_seconds percentile 50 of buckets')).toEqual([
+      'north',
+      'seconds',
+      0.75,
+      undefined,
+    ]);
+    expect(await one('read boats_wait_seconds percentile 99 of buckets')).toEqual([
+      'north',
+      'seconds',
+      1,
+      ['at least'],
+    ]);
+    expect(await one('read boats_wait_seconds share below 500ms of buckets')).toEqual(['north', '', 0.25, undefined]);
+    expect(await one('read boats_wait_seconds_count treat as counter')).toEqual(['north', '', 40, undefined]);
+    const { metrics } = await administrator.get('measures/metrics?find=boats_wait');
+    const own = metrics.find(({ name }: { name: string }) => name === 'boats_wait_seconds');
+    expect(own).toMatchObject({ type: 'histogram', unit: 'seconds', series: 3 });
+    expect((await ask(administrator, own.text)).status).toBe(200);
+  });
+  it('say where and what is wrong, with the nearest name; and why nothing is drawn', async () => {
+    const wrong = async (text: string, more: object = {}) => {
+      const { status, body } = await ask(administrator, text, more);
+      return [status, body.text];
+    };
+    expect(await wrong('read x\n  avrage over 5m')).toEqual([
+      400,
+      expect.stringMatching(/line 2, column 3: a step.*“average” is the nearest/),
+    ]);
+    expect(await wrong('read vital container.cpu.tim')).toEqual([
+      400,
+      expect.stringMatching(/“container\.cpu\.time” is the nearest/),
+    ]);
+    expect(await wrong('read vital container.cpu.time change over 5m')).toEqual([
+      400,
+      expect.stringMatching(/needs a gauge/),
+    ]);
+    expect((await wrong('show 1', { from: 1, to: 2 }))[0]).toBe(400);
+    expect((await wrong('show 1', { at: undefined }))[0]).toBe(400);
+    expect((await wrong('read x average over 401d'))[0]).toBe(400);
+    expect((await wrong(`show ${'('.repeat(9000)}`))[0]).toBe(400);
+    expect((await wrong('show 1', { tree: { bindings: [] } }))[0]).toBe(400);
+    const nothing = async (text: string) => (await ask(administrator, text)).body.nothing;
+    expect(await nothing('read boats_total growth over 5m')).toMatch(/Nothing bears the name “boats_total”/);
+    expect(await nothing('read vital container.cpu.time where nothing is "x" per second over 1m')).toMatch(
+      /No series fits/,
+    );
+    expect(await nothing('read vital container.memory.working_set keep above 900TiB')).toBe(
+      'Series fit, and nothing of them was read in this window. Sources says whether their endpoints deliver.',
+    );
+    expect(await nothing('show 1')).toBeNull();
+  });
+  it('go no further than grants, whatever the scope; a token of less sees less', async () => {
+    const text = `read vital container.memory.working_set whatever the scope total for each ${NAMESPACE}`;
+    const names = async (who: Visitor, more: object = {}) =>
+      new Set((await lines(who, text, more)).map(({ labels }) => labels[NAMESPACE]));
+    const everything = await names(administrator);
+    const own = await names(all.developer);
+    expect(own.size).toBeGreaterThan(0);
+    expect(own.size).toBeLessThan(everything.size);
+    const { columns } = await all.developer.get(`usage?in=seaward&from=${Date.now() - 60_000}`);
+    const seen = new Set(columns[1].rows.map(({ name }: { name: string }) => name));
+    for (const name of own) expect(seen.has(name)).toBe(true);
+    expect(await lines(all.nobody, text)).toEqual([]);
+    const { body: hidden } = await ask(all.nobody, 'read container_memory_working_set_bytes');
+    expect(hidden.nothing).toMatch(/Nothing bears the name/);
+    expect((await all.nobody.get('measures/metrics')).metrics).toEqual([]);
+    const token = await withToken(served, administrator, { level: 'read', cluster: 'seaward', namespace: 'tides' });
+    expect([...(await names(token))]).toEqual(['tides']);
+    // a scope narrows what does not say that it looks beyond
+    const narrow = await lines(administrator, `read vital container.memory.working_set total for each ${NAMESPACE}`, {
+      in: ['seaward', 'tides'],
+    });
+    expect(narrow.map(({ labels }) => labels[NAMESPACE])).toEqual(['tides']);
+    expect((await ask(administrator, text, { in: ['seaward', 'node:x'] })).status).toBe(400);
+  });
+});

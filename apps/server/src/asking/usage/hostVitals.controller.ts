@@ -18,13 +18,13 @@ export class HostVitalsController {
   look(@Seen() reach: Reach): VitalsAnswer {
     return this.vitals.answer(reach);
   }
-  @Audited('try a mapping of vitals', whose)
+  @Audited('try a mapping of machines’ vitals', whose)
   @Post('try')
   @HttpCode(200)
   try(@Body({ schema: VitalsDocument }) document: VitalsDocument, @Seen() reach: Reach): VitalsAnswer {
     return this.vitals.answer(reach, document);
   }
-  @Audited('map vitals', whose)
+  @Audited('map machines’ vitals', whose)
   @Put()
   save(
     @Body({ schema: VitalsDocument }) document: VitalsDocument,

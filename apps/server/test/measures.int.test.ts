@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { MeasureAnswer } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor, withToken } from './harness.ts';
@@ -165,6 +166,20 @@ describe('measures', () => {
     );
     expect(await nothing('show 1')).toBeNull();
   });
+  const examples = [...readFileSync('docs/measures.md', 'utf8').matchAll(/```measure\n([\s\S]*?)```/g)].map(
+    ([, text]) => text!,
+  );
+  it('has examples on its page', () => expect(examples.length).toBeGreaterThanOrEqual(10));
+  it.each(examples.map((text) => [text.trim().replaceAll(/\s+/g, ' ').slice(0, 70), text] as const))(
+    'runs the page’s example %s',
+    async (_name, text) => {
+      const to = Date.now() - 2000;
+      await lines(administrator, text);
+      // printed, it is the same text: the page shows how it is written
+      const { body } = await ask(administrator, text, { at: undefined, from: to - 3_600_000, to });
+      expect([body.text, body.code]).toEqual([text, undefined]);
+    },
+  );
   it('go no further than grants, whatever the scope; a token of less sees less', async () => {
     const text = `read vital container.memory.working_set whatever the scope total for each ${NAMESPACE}`;
     const names = async (who: Visitor, more: object = {}) =>

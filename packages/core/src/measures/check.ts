@@ -4,7 +4,7 @@ import type { Kind, Node, Plan, Read } from './node.ts';
 import { alike, type Named, outcome } from './outcome.ts';
 import { type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
 import type { Binding, Body, Chain, Condition, Expression, Step } from './tree.ts';
-import { amountOf, divided, durationMs, multiplied, shared, shownAs, unitNamed } from './units.ts';
+import { amountOf, BARE, divided, durationMs, multiplied, shared, shownAs, unitNamed } from './units.ts';
 
 export interface MetricInfo {
   readonly type: 'counter' | 'gauge' | 'histogram' | 'summary' | 'unknown';
@@ -101,7 +101,7 @@ class Checker {
           this.notes.add(
             `Nothing bears the name “${source.name}”${near(nearestOf(source.name, this.catalogue.metrics(source.name)))}.`,
           );
-        return this.read({ is: 'metric', name: source.name }, info ?? { type: 'unknown', unit: null }, steps);
+        return this.read({ is: 'metric', name: source.name }, info, steps);
       }
     }
   }
@@ -121,7 +121,8 @@ class Checker {
     return node;
   }
   /** Conditions right behind the read narrow what is read. */
-  private read(of: Read['of'], { type, unit }: MetricInfo, steps: readonly Step[]): Node {
+  private read(of: Read['of'], info: MetricInfo | null, steps: readonly Step[]): Node {
+    const { type, unit } = info ?? { type: 'unknown', unit: null };
     const where: Condition[] = [];
     let whateverTheScope = false;
     let i = 0;
@@ -143,13 +144,22 @@ class Checker {
           ? 'counter'
           : 'gauge';
     const unknown = type === 'unknown' && kind === 'gauge';
-    return this.through({ is: 'read', read, kind, unit: unitNamed(unit), missingIsZero: false }, steps.slice(i), {
-      name: of.name,
-      unknown,
-    });
+    return this.through(
+      { is: 'read', read, kind, unit: info === null ? BARE : unitNamed(unit), missingIsZero: false },
+      steps.slice(i),
+      {
+        name: of.name,
+        unknown,
+        absent: info === null,
+      },
+    );
   }
 
-  private through(first: Node, steps: readonly Step[], of: Named = { name: null, unknown: false }): Node {
+  private through(
+    first: Node,
+    steps: readonly Step[],
+    of: Named = { name: null, unknown: false, absent: false },
+  ): Node {
     let node = first;
     for (const step of steps) node = this.step(node, step, of);
     return node;

@@ -8,6 +8,8 @@ export interface Named {
   readonly name: string | null;
   /** Its page does not say what it is, and its name neither. */
   readonly unknown: boolean;
+  /** Nothing bears its name: any step fits, and nothing is drawn. */
+  readonly absent: boolean;
 }
 export function alike(a: Unit, b: Unit, what: string): void {
   if (!isAlike(a, b))
@@ -21,10 +23,15 @@ const IS: Readonly<Record<Kind, string>> = {
 };
 
 /** What a step makes of what it is given. Throws where it does not fit, with one that would. */
-export function outcome(of: Node, step: Step, { name, unknown }: Named): { readonly kind: Kind; readonly unit: Unit } {
+export function outcome(
+  of: Node,
+  step: Step,
+  { name, unknown, absent }: Named,
+): { readonly kind: Kind; readonly unit: Unit } {
   const { kind, unit } = of;
   const what = name === null ? 'this' : `“${name}”`;
-  const refuse = (needs: string, instead: string): never => {
+  const refuse = (needs: string, instead: string): void => {
+    if (absent) return;
     throw new WrongMeasure(
       `“${step.step}” needs ${needs}; ${what} is ${unknown ? 'of no known type' : IS[kind]}. ${instead}`,
     );

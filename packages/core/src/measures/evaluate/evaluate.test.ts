@@ -37,7 +37,9 @@ const CATALOGUE: Catalogue = {
         ? { type: 'histogram', unit: 'seconds' }
         : /^(requests|cpu_seconds|runs|x)_total$/.test(name)
           ? { type: 'counter', unit: name.includes('seconds') ? 'seconds' : null }
-          : null,
+          : name === 'odd'
+            ? { type: 'unknown', unit: null }
+            : null,
   metrics: () => ['level', 'level_bytes', 'requests_total', 'cpu_seconds_total', 'took'],
   vital: (name) => (name === 'container.cpu.time' ? { type: 'counter', unit: 'seconds' } : null),
   vitals: () => ['container.cpu.time'],
@@ -420,7 +422,7 @@ describe('arithmetic', () => {
 describe('what does not fit', () => {
   it.each([
     ['read level per second over 5m', /“per second” needs a counter; “level” is a gauge\. “change over 5m”\?/],
-    ['read lvel growth over 5m', /of no known type.*“treat as counter”/],
+    ['read odd growth over 5m', /of no known type.*“treat as counter”/],
     ['read requests_total change over 5m', /needs a gauge; “requests_total” is a counter/],
     ['read requests_total total overall growth over 5m', /needs a counter; “requests_total” is a gauge/],
     ['read took average over 5m', /needs values; “took” is a histogram/],
@@ -450,6 +452,16 @@ describe('what does not fit', () => {
     expect(plan('read requsts_total growth over 5m').notes).toEqual([
       'Nothing bears the name “requsts_total”; “requests_total” is the nearest.',
     ]);
+  });
+  it('whatever is done with a name that nothing bears, nothing is drawn', () => {
+    for (const steps of [
+      'growth over 5m',
+      'percentile 95 of buckets overall',
+      'keep above 5MiB',
+      'change over 5m',
+      'top 3',
+    ])
+      expect(at(`read not_there ${steps}`, {}, now).lines).toEqual([]);
   });
   it('reads a saved measure as if it stood there', () => {
     const world = { requests_total: [even([0, 15, 30, 45, 60])] };

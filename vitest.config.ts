@@ -17,7 +17,7 @@ const serverTests = (...names: string[]) => names.map((name) => `apps/server/tes
 const BUSY = serverTests('attack', 'connecting', 'crash', 'looked', 'outage', 'reading');
 /** What is compared with what truly was at a moment: nothing else runs meanwhile. */
 const TIMED = serverTests('truth', 'usage');
-const LONG = serverTests('crash', 'names', 'sources', 'rules', 'upgrade', 'connecting', 'find', 'access');
+const LONG = serverTests('crash', 'names', 'sources', 'rules', 'upgrade', 'connecting', 'find', 'access', 'ages', 'measures');
 /** What takes long begins first, so that nothing is left alone at the end. */
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
@@ -50,7 +50,7 @@ export default defineConfig({
           include: ['apps/server/src/**/*.test.ts', 'apps/server/test/**/*.int.test.ts'],
           exclude: [...BUSY, ...TIMED],
           // they wait more than they work; what a file needs is made anew by itself, only modules are shared
-          maxWorkers: 3,
+          maxWorkers: 4,
           sequence: { groupOrder: 1 },
         },
       },

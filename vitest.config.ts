@@ -17,7 +17,18 @@ const serverTests = (...names: string[]) => names.map((name) => `apps/server/tes
 const BUSY = serverTests('attack', 'connecting', 'crash', 'looked', 'outage', 'reading');
 /** What is compared with what truly was at a moment: nothing else runs meanwhile. */
 const TIMED = serverTests('truth', 'usage');
-const LONG = serverTests('crash', 'names', 'sources', 'rules', 'upgrade', 'connecting', 'find', 'access', 'ages', 'measures');
+const LONG = serverTests(
+  'crash',
+  'names',
+  'sources',
+  'rules',
+  'upgrade',
+  'connecting',
+  'find',
+  'access',
+  'ages',
+  'measures',
+);
 /** What takes long begins first, so that nothing is left alone at the end. */
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {

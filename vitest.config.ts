@@ -61,7 +61,7 @@ export default defineConfig({
           include: ['apps/server/src/**/*.test.ts', 'apps/server/test/**/*.int.test.ts'],
           exclude: [...BUSY, ...TIMED],
           // they wait more than they work; what a file needs is made anew by itself, only modules are shared
-          maxWorkers: 4,
+          maxWorkers: 3,
           sequence: { groupOrder: 1 },
         },
       },

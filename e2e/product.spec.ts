@@ -78,7 +78,9 @@ test('a new pod appears without reload, and its use is read', async ({ page }) =
   await expect(page.getByRole('option', { name: /^pilot-roster\. CPU.*3 of 3 ready/ })).toBeVisible();
   await expect(pods.filter({ hasText: /not read/ })).toHaveCount(0);
   await post(`${world.control}/scale?namespace=pilotage&name=pilot-roster&replicas=2`);
-  await expect(page.getByRole('option', { name: /^pilot-roster-.*gone, last there \d\d:\d\d/ })).toBeVisible();
+  await expect(page.getByRole('option', { name: /^pilot-roster-.*gone, last there \d\d:\d\d/ })).toBeVisible({
+    timeout: 45_000,
+  });
 });
 
 test('the rollout that fails stands on Now with its reason, and the link leads to the cause', async ({ page }) => {

@@ -42,7 +42,8 @@ async function open(path, options = {}) {
   const page = await (await contextOf(options)).newPage();
   await page.goto(`${address}${path}`);
   // only what has a time has an age
-  if (/^\/(now|usage)/.test(path)) await page.getByTestId('data-age').filter({ hasText: 'newest reading' }).waitFor();
+  if (/^\/(now|usage|measures)/.test(path))
+    await page.getByTestId('data-age').filter({ hasText: 'newest reading' }).waitFor();
   await page.waitForLoadState('networkidle', { timeout: 5000 }).catch(() => undefined); // the stream of news stays open
   return page;
 }
@@ -109,8 +110,10 @@ const pods = await open('/usage?in=seaward/tides/deployment:tide-model');
 await pods.getByRole('listbox', { name: 'Pods' }).getByRole('option').first().click();
 await pods.getByRole('region', { name: /^Its node .*: memory/ }).scrollIntoViewIfNeeded();
 await shot(pods, 'pod');
-const to = Date.now() - 60_000;
-const past = await open(`/usage?in=seaward/ticketing/deployment:booking-front&from=${to - 3 * 3_600_000}&to=${to}`);
-await drawn(past);
-await shot(past, 'past');
+const measure = encodeURIComponent(
+  'read vital container.memory.working_set\n  total for each k8s_namespace_name\n  top 6\n',
+);
+const measures = await open(`/measures?in=seaward&window=6h&measure=${measure}`);
+await measures.getByRole('table', { name: 'last values' }).waitFor();
+await shot(measures, 'measures');
 await browser.close();

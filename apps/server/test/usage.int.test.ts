@@ -167,6 +167,8 @@ describe('the second path', () => {
       ['Network', null],
       ['File system of the nodes', null],
       ['File entries (inodes) of the node', null],
+      ['Errors of the node', null],
+      ['Containers by state', null],
     ]);
     // what a shared node says may name others' pods
     const shared = (await sheet('seaward/node:seaward-03', visitors.developer)).body;

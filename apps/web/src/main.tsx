@@ -27,6 +27,10 @@ const places: RouteObject[] = [
     children: [
       { index: true, element: <Navigate to="/now" replace /> },
       { path: 'now', element: <NowPlace /> },
+      {
+        path: 'measures',
+        lazy: async () => ({ Component: (await import('./places/measures/MeasuresPlace.tsx')).MeasuresPlace }),
+      },
       { path: 'usage', lazy: async () => ({ Component: (await import('./places/usage/UsagePlace.tsx')).UsagePlace }) },
       { path: 'rules', lazy: async () => ({ Component: (await import('./places/rules/RulesPlace.tsx')).RulesPlace }) },
       {

@@ -227,7 +227,7 @@ describe('readings', () => {
       .filter((pod) => pod['spec'].nodeName === 'seaward-03' && pod['status'].phase === 'Running');
     const volumes = pods.flatMap((pod) => made.readings.volumesOf(pod, START));
     const processes = made.readings.nodeProcesses('seaward-03', START);
-    const expected = running.length * 4 + pods.length * 2 + volumes.length * 4 + processes.length * 4 + 9;
+    const expected = running.length * 4 + pods.length * 2 + volumes.length * 4 + processes.length * 4 + 12;
     expect(lines).toHaveLength(expected);
     expect(page.endsWith('# EOF\n')).toBe(true);
     const past = nodePage({ world: made, node: 'seaward-03', now: START, times: [START - 60_000, START] });

@@ -38,69 +38,7 @@ export function Tape() {
         <p className="text-sm font-bold whitespace-nowrap" data-testid="window">
           {windowInWords(view.window, now)}
         </p>
-        <div className="flex items-center gap-1 text-sm">
-          <label className="sr-only" htmlFor="window-length">
-            length of the window
-          </label>
-          <select
-            id="window-length"
-            className="bg-transparent text-petrol"
-            value={lengthOf(view.window)}
-            onChange={(event) => void setWindow(resizeWindow(view.window, Number(event.target.value)))}
-          >
-            {!PRESETS.some(({ length }) => length === lengthOf(view.window)) && (
-              <option value={lengthOf(view.window)}>{formatDuration(lengthOf(view.window))}</option>
-            )}
-            {PRESETS.map(({ name, length }) => (
-              <option key={name} value={length}>
-                {formatDuration(length)}
-              </option>
-            ))}
-          </select>
-          <button
-            type="button"
-            className="p-0.5 hover:text-petrol"
-            aria-label="one window back"
-            title="one window back (key [)"
-            onClick={() => void setWindow(stepWindow(view.window, -1, now))}
-          >
-            <ChevronLeft size={16} />
-          </button>
-          <button
-            type="button"
-            className="p-0.5 hover:text-petrol disabled:text-line"
-            aria-label="one window forth"
-            title="one window forth (key ])"
-            disabled={live}
-            onClick={() => void setWindow(stepWindow(view.window, 1, now))}
-          >
-            <ChevronRight size={16} />
-          </button>
-          {live ? (
-            <button
-              type="button"
-              className="button-plain"
-              title="stop the moving screen where it is"
-              onClick={() => void setWindow({ from: startOf(view.window, now), to: now })}
-            >
-              pause
-            </button>
-          ) : (
-            <>
-              <button
-                type="button"
-                className="button-plain"
-                title="back to now (key 0)"
-                onClick={() => void setWindow({ length: lengthOf(view.window) })}
-              >
-                now
-              </button>
-              <span className="truncate text-xs text-soft" data-testid="window-age">
-                {formatDuration(Math.max(1000, now - endOf(view.window, now)))} ago
-              </span>
-            </>
-          )}
-        </div>
+        <WindowControls />
         <Against />
       </div>
       <div ref={box} className="relative min-w-0 flex-1">
@@ -117,30 +55,112 @@ export function Tape() {
           />
         )}
         {isError && !data && <p className="p-3 text-soft">What happened in this time could not be read.</p>}
-        <p
-          className={clsx(
-            'absolute top-[22px] right-1 text-xs leading-tight',
-            age !== null && age > 60_000 ? 'text-critical' : 'text-soft',
-          )}
-          style={{ width: AGE - 8 }}
-          data-testid="data-age"
-        >
-          {age === null ? (
-            isError ? (
-              'age of the data unknown'
-            ) : data ? (
-              'nothing read yet'
-            ) : (
-              'loading'
-            )
-          ) : (
-            <>
-              newest reading <b className="whitespace-nowrap">{formatDuration(Math.max(1000, age))}</b> old
-            </>
-          )}
-        </p>
+        <DataAge age={age} loaded={data !== undefined} failed={isError} />
       </div>
     </section>
+  );
+}
+
+/** Length of the window, a window back and forth, pause, and back to now. */
+function WindowControls() {
+  const { view, setWindow } = useView();
+  const now = useNow();
+  const live = 'length' in view.window;
+  const length = lengthOf(view.window);
+  return (
+    <div className="flex items-center gap-1 text-sm">
+      <label className="sr-only" htmlFor="window-length">
+        length of the window
+      </label>
+      <select
+        id="window-length"
+        className="bg-transparent text-petrol"
+        value={length}
+        onChange={(event) => void setWindow(resizeWindow(view.window, Number(event.target.value)))}
+      >
+        {!PRESETS.some((preset) => preset.length === length) && (
+          <option value={length}>{formatDuration(length)}</option>
+        )}
+        {PRESETS.map((preset) => (
+          <option key={preset.name} value={preset.length}>
+            {formatDuration(preset.length)}
+          </option>
+        ))}
+      </select>
+      <button
+        type="button"
+        className="p-0.5 hover:text-petrol"
+        aria-label="one window back"
+        title="one window back (key [)"
+        onClick={() => void setWindow(stepWindow(view.window, -1, now))}
+      >
+        <ChevronLeft size={16} />
+      </button>
+      <button
+        type="button"
+        className="p-0.5 hover:text-petrol disabled:text-line"
+        aria-label="one window forth"
+        title="one window forth (key ])"
+        disabled={live}
+        onClick={() => void setWindow(stepWindow(view.window, 1, now))}
+      >
+        <ChevronRight size={16} />
+      </button>
+      {live ? (
+        <button
+          type="button"
+          className="button-plain"
+          title="stop the moving screen where it is"
+          onClick={() => void setWindow({ from: startOf(view.window, now), to: now })}
+        >
+          pause
+        </button>
+      ) : (
+        <BackToNow />
+      )}
+    </div>
+  );
+}
+function BackToNow() {
+  const { view, setWindow } = useView();
+  const now = useNow();
+  return (
+    <>
+      <button
+        type="button"
+        className="button-plain"
+        title="back to now (key 0)"
+        onClick={() => void setWindow({ length: lengthOf(view.window) })}
+      >
+        now
+      </button>
+      <span className="truncate text-xs text-soft" data-testid="window-age">
+        {formatDuration(Math.max(1000, now - endOf(view.window, now)))} ago
+      </span>
+    </>
+  );
+}
+
+/** How old the newest reading is; null: there is none. */
+function DataAge({ age, loaded, failed }: { age: number | null; loaded: boolean; failed: boolean }) {
+  const none = failed ? 'age of the data unknown' : loaded ? 'nothing read yet' : 'loading';
+  return (
+    <p
+      className={clsx(
+        'absolute top-[22px] right-1 text-xs leading-tight',
+        age !== null && age > 60_000 ? 'text-critical' : 'text-soft',
+      )}
+      style={{ width: AGE - 8 }}
+      data-testid="data-age"
+    >
+      {age === null ? (
+        none
+      ) : (
+        <>
+          newest reading <b className="whitespace-nowrap">{formatDuration(Math.max(1000, age))}</b> old
+        </>
+      )}
+    </p>
   );
 }
 

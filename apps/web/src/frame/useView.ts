@@ -27,6 +27,8 @@ export interface ViewState extends Omit<View, 'whose'> {
   readonly table: TableState;
   /** Objects that are looked at side by side; empty: one at a time. */
   readonly beside: readonly (readonly string[])[];
+  /** Text of the measure that is asked. */
+  readonly measure: string;
   /** Put aside to be compared with the next one that is chosen. */
   readonly aside: readonly (readonly string[])[];
 }
@@ -57,6 +59,8 @@ const FIRST_TABLE: TableState = {
   state: 'all',
 };
 const LONGEST_WORDS = 200;
+/** An address is no longer than this allows. */
+const LONGEST_MEASURE = 4000;
 const MOST_BESIDE = 4;
 const WORD = /^[a-zA-Z]{1,40}$/;
 
@@ -79,6 +83,7 @@ export function readView(search: string): ViewState {
     table: readTable(parameters),
     beside: readPaths(parameters.getAll('beside')),
     aside: readPaths(parameters.getAll('aside')),
+    measure: (parameters.get('measure') ?? '').slice(0, LONGEST_MEASURE),
   };
 }
 
@@ -104,6 +109,7 @@ export function writeView(view: ViewState): string {
     label: view.table.label || undefined,
     owner: view.table.owner || undefined,
     state: view.table.state === 'all' ? undefined : view.table.state,
+    measure: view.measure || undefined,
   });
   const all = [
     text,

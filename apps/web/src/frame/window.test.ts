@@ -185,6 +185,7 @@ it('scope, window and choice survive the address, names with odd letters include
           },
           beside: path.length === 0 ? [] : [path, ['landward']],
           aside: path.length === 0 ? [] : [path],
+          measure: sheet ? 'a = read x\n  top 3\nshow a / 2 # ü&=?' : '',
         };
         expect(readView(writeView(view))).toEqual(view);
       },
@@ -216,6 +217,7 @@ it('scope, window and choice survive the address, names with odd letters include
       },
       beside: [],
       aside: [],
+      measure: '',
     }),
   ).toBe('?in=seaward/tides/deployment:tide-model&window=1h');
 });

@@ -18,5 +18,6 @@ export type { Kind, Node, Plan, Read } from './node.ts';
 export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
 export { isNear, type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
+export { STEP_WORDS } from './stepSyntax.ts';
 export * from './tree.ts';
 export { unitName } from './units.ts';

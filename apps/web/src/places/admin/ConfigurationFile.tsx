@@ -42,31 +42,7 @@ export function ConfigurationFile() {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8">
       <section aria-label="configuration as a file" className="flex min-h-0 flex-col">
-        <div className="mb-2 flex flex-wrap items-baseline gap-3">
-          <h2 className="section-title">Configuration as a file</h2>
-          <p className="text-sm text-soft">
-            {data ? `revision ${data.revision}${text === null ? '' : ', changed here'}` : ''}
-          </p>
-          <select
-            aria-label="form of the file"
-            className="field ml-auto w-24"
-            value={as}
-            disabled={text !== null}
-            onChange={(event) => setAs(event.target.value === 'json' ? 'json' : 'yaml')}
-          >
-            <option value="yaml">YAML</option>
-            <option value="json">JSON</option>
-          </select>
-          {data && (
-            <a
-              className="button"
-              href={`data:application/octet-stream;charset=utf-8,${encodeURIComponent(shown)}`}
-              download={`zetopsis-revision-${data.revision}.${as}`}
-            >
-              save as a file
-            </a>
-          )}
-        </div>
+        <FileHead revision={data?.revision ?? null} shown={shown} changed={text !== null} as={as} setAs={setAs} />
         {!data &&
           (error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={28} />)}
         {data && (
@@ -103,15 +79,7 @@ export function ConfigurationFile() {
           >
             apply it
           </button>
-          <label className="button">
-            <span>open a file</span>
-            <input
-              type="file"
-              accept=".yaml,.yml,.json,application/yaml,application/json"
-              className="sr-only"
-              onChange={(event) => void open(event.target.files?.[0])}
-            />
-          </label>
+          <FileChoice open={open} />
           {text !== null && (
             <button type="button" className="button-plain" onClick={() => setText(null)}>
               drop my changes
@@ -125,6 +93,63 @@ export function ConfigurationFile() {
         )}
       </section>
     </div>
+  );
+}
+
+function FileHead({
+  revision,
+  shown,
+  changed,
+  as,
+  setAs,
+}: {
+  /** Null before it was read. */
+  revision: number | null;
+  shown: string;
+  changed: boolean;
+  as: 'yaml' | 'json';
+  setAs: (as: 'yaml' | 'json') => void;
+}) {
+  return (
+    <div className="mb-2 flex flex-wrap items-baseline gap-3">
+      <h2 className="section-title">Configuration as a file</h2>
+      <p className="text-sm text-soft">
+        {revision === null ? '' : `revision ${revision}${changed ? ', changed here' : ''}`}
+      </p>
+      <select
+        aria-label="form of the file"
+        className="field ml-auto w-24"
+        value={as}
+        disabled={changed}
+        onChange={(event) => setAs(event.target.value === 'json' ? 'json' : 'yaml')}
+      >
+        <option value="yaml">YAML</option>
+        <option value="json">JSON</option>
+      </select>
+      {revision !== null && (
+        <a
+          className="button"
+          href={`data:application/octet-stream;charset=utf-8,${encodeURIComponent(shown)}`}
+          download={`zetopsis-revision-${revision}.${as}`}
+        >
+          save as a file
+        </a>
+      )}
+    </div>
+  );
+}
+
+function FileChoice({ open }: { open: (file: File | undefined) => Promise<void> }) {
+  return (
+    <label className="button">
+      <span>open a file</span>
+      <input
+        type="file"
+        accept=".yaml,.yml,.json,application/yaml,application/json"
+        className="sr-only"
+        onChange={(event) => void open(event.target.files?.[0])}
+      />
+    </label>
   );
 }
 

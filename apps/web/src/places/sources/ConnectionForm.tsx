@@ -7,7 +7,7 @@ import {
   trimmedBlanks,
 } from '@zetopsis/contract';
 import { formatDuration } from '@zetopsis/core/format';
-import { useForm } from 'react-hook-form';
+import { type FieldErrors, type UseFormRegister, useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { Confirm } from '../../drawing/Confirm.tsx';
 import { FailureText } from '../../forms/FailureText.tsx';
@@ -71,69 +71,7 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
         Zetopsis lists and watches; it never writes. The token is stored encrypted and not shown again.
       </p>
       <form onSubmit={handleSubmit((values) => void submit(values))} noValidate>
-        <Field id="connection-name" label="Name" error={problem('name')}>
-          <input id="connection-name" className="field" disabled={connection !== null} {...register('name')} />
-        </Field>
-        <Field id="connection-address" label="Address of its API" error={problem('address')}>
-          <input
-            id="connection-address"
-            className="field font-mono text-sm"
-            placeholder="https://host:6443"
-            {...register('address')}
-          />
-        </Field>
-        <Field
-          id="connection-token"
-          label={connection ? 'Token (empty: the stored one stays)' : 'Token'}
-          error={problem('token')}
-        >
-          <textarea
-            id="connection-token"
-            className="field h-16 font-mono text-xs"
-            spellCheck={false}
-            autoComplete="off"
-            {...register('token')}
-          />
-        </Field>
-        <Field
-          id="connection-authority"
-          label="Certificate authority (PEM; empty when a public one signed)"
-          error={problem('authority')}
-        >
-          <textarea
-            id="connection-authority"
-            className="field h-24 font-mono text-xs"
-            spellCheck={false}
-            {...register('authority')}
-          />
-        </Field>
-        <div className="grid grid-cols-2 gap-3">
-          <Field id="connection-path" label="Path of node pages" error={formState.errors.nodePage?.path?.message}>
-            <input id="connection-path" className="field font-mono text-sm" {...register('nodePage.path')} />
-          </Field>
-          <Field
-            id="connection-interval"
-            label="Read every, seconds"
-            error={formState.errors.nodePage?.intervalSeconds?.message}
-          >
-            <input
-              id="connection-interval"
-              className="field"
-              inputMode="numeric"
-              {...register('nodePage.intervalSeconds', { valueAsNumber: true })}
-            />
-          </Field>
-        </div>
-        <div className="grid grid-cols-3 gap-3">
-          {TRAITS.map(({ trait, label, such }) => (
-            <Field key={trait} id={`connection-${trait}`} label={label} error={problem(trait)}>
-              <input id={`connection-${trait}`} className="field" placeholder={such} {...register(trait)} />
-            </Field>
-          ))}
-        </div>
-        <p className="-mt-2 mb-3 text-xs text-soft">
-          What kind of cluster it is, in your own words: the scope line can then show all of one kind together.
-        </p>
+        <ConnectionFields fresh={connection === null} register={register} errors={formState.errors} problem={problem} />
         <BlankNote values={formState.isSubmitted || testing.data ? testing.originalArgs : undefined} />
         <FormFailure error={error} />
         <div className="flex gap-2">
@@ -157,6 +95,83 @@ export function ConnectionForm({ connection, close }: { connection: ConnectionAn
       {testing.data && <TestResult key={testing.requestId} test={testing.data} />}
       <FailureText error={testing.error} className="mt-3" />
     </FormAside>
+  );
+}
+
+/** What is asked of a cluster; of one that is known the name stays, and the token that is kept. */
+function ConnectionFields({
+  fresh,
+  register,
+  errors,
+  problem,
+}: {
+  fresh: boolean;
+  register: UseFormRegister<Values>;
+  errors: FieldErrors<Values>;
+  problem: (path: keyof Values) => string | undefined;
+}) {
+  return (
+    <>
+      <Field id="connection-name" label="Name" error={problem('name')}>
+        <input id="connection-name" className="field" disabled={!fresh} {...register('name')} />
+      </Field>
+      <Field id="connection-address" label="Address of its API" error={problem('address')}>
+        <input
+          id="connection-address"
+          className="field font-mono text-sm"
+          placeholder="https://host:6443"
+          {...register('address')}
+        />
+      </Field>
+      <Field
+        id="connection-token"
+        label={fresh ? 'Token' : 'Token (empty: the stored one stays)'}
+        error={problem('token')}
+      >
+        <textarea
+          id="connection-token"
+          className="field h-16 font-mono text-xs"
+          spellCheck={false}
+          autoComplete="off"
+          {...register('token')}
+        />
+      </Field>
+      <Field
+        id="connection-authority"
+        label="Certificate authority (PEM; empty when a public one signed)"
+        error={problem('authority')}
+      >
+        <textarea
+          id="connection-authority"
+          className="field h-24 font-mono text-xs"
+          spellCheck={false}
+          {...register('authority')}
+        />
+      </Field>
+      <div className="grid grid-cols-2 gap-3">
+        <Field id="connection-path" label="Path of node pages" error={errors.nodePage?.path?.message}>
+          <input id="connection-path" className="field font-mono text-sm" {...register('nodePage.path')} />
+        </Field>
+        <Field id="connection-interval" label="Read every, seconds" error={errors.nodePage?.intervalSeconds?.message}>
+          <input
+            id="connection-interval"
+            className="field"
+            inputMode="numeric"
+            {...register('nodePage.intervalSeconds', { valueAsNumber: true })}
+          />
+        </Field>
+      </div>
+      <div className="grid grid-cols-3 gap-3">
+        {TRAITS.map(({ trait, label, such }) => (
+          <Field key={trait} id={`connection-${trait}`} label={label} error={problem(trait)}>
+            <input id={`connection-${trait}`} className="field" placeholder={such} {...register(trait)} />
+          </Field>
+        ))}
+      </div>
+      <p className="-mt-2 mb-3 text-xs text-soft">
+        What kind of cluster it is, in your own words: the scope line can then show all of one kind together.
+      </p>
+    </>
   );
 }
 

@@ -55,53 +55,64 @@ export function Coverage() {
         {data.inAll > data.rows.length && (
           <p className="mt-2 text-sm text-soft">{data.inAll - data.rows.length} more: choose a cluster above.</p>
         )}
-        {data.changes.length > 0 && (
-          <>
-            <h2 className="section-title mt-6 mb-1">Not as a day ago</h2>
-            <ul className="text-sm">
-              {data.changes.map((change) => (
-                <li key={`${change.endpointId} ${change.text}`} className="border-t border-hair py-1">
-                  <b className="font-semibold">{change.what}</b>: {change.text}
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
+        <Changed changes={data.changes} />
       </section>
       <section aria-label="share read" className="w-80 shrink-0">
         <h2 className="section-title mb-2">Share read</h2>
-        <table className="w-full text-sm">
-          <thead>
-            <tr className="border-b border-structure text-left text-xs text-soft">
-              <th className="py-1 pr-2 font-medium">namespace</th>
-              <th className="py-1 pr-2 font-medium">team</th>
-              <th className="py-1 text-right font-medium">read</th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.byNamespace.map((one) => (
-              <tr key={`${one.cluster} ${one.namespace}`} className="border-b border-hair align-baseline">
-                <td className="py-0.5 pr-2">
-                  <span className="text-soft">{one.cluster} › </span>
-                  {one.namespace}
-                </td>
-                <td className="py-0.5 pr-2 text-soft">{one.team ?? 'nobody’s'}</td>
-                <td className="py-0.5 text-right whitespace-nowrap">
-                  {one.read < one.containers ? (
-                    <b>
-                      {one.read} of {one.containers}
-                    </b>
-                  ) : (
-                    `all ${one.containers}`
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <ShareRead of={data.byNamespace} />
         <PodPorts />
       </section>
     </div>
+  );
+}
+
+function Changed({ changes }: { changes: CoverageAnswer['changes'] }) {
+  if (changes.length === 0) return null;
+  return (
+    <>
+      <h2 className="section-title mt-6 mb-1">Not as a day ago</h2>
+      <ul className="text-sm">
+        {changes.map((change) => (
+          <li key={`${change.endpointId} ${change.text}`} className="border-t border-hair py-1">
+            <b className="font-semibold">{change.what}</b>: {change.text}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function ShareRead({ of }: { of: CoverageAnswer['byNamespace'] }) {
+  return (
+    <table className="w-full text-sm">
+      <thead>
+        <tr className="border-b border-structure text-left text-xs text-soft">
+          <th className="py-1 pr-2 font-medium">namespace</th>
+          <th className="py-1 pr-2 font-medium">team</th>
+          <th className="py-1 text-right font-medium">read</th>
+        </tr>
+      </thead>
+      <tbody>
+        {of.map((one) => (
+          <tr key={`${one.cluster} ${one.namespace}`} className="border-b border-hair align-baseline">
+            <td className="py-0.5 pr-2">
+              <span className="text-soft">{one.cluster} › </span>
+              {one.namespace}
+            </td>
+            <td className="py-0.5 pr-2 text-soft">{one.team ?? 'nobody’s'}</td>
+            <td className="py-0.5 text-right whitespace-nowrap">
+              {one.read < one.containers ? (
+                <b>
+                  {one.read} of {one.containers}
+                </b>
+              ) : (
+                `all ${one.containers}`
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

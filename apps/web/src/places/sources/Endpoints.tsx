@@ -3,7 +3,9 @@ import { formatBytes, formatCount, formatDuration } from '@zetopsis/core/format'
 import { clsx } from 'clsx';
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import { Choice } from '../../drawing/Choice.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
+import { TableHead } from '../../drawing/TableHead.tsx';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { useSourcesQuery } from '../../state/endpointsApi.ts';
@@ -88,6 +90,27 @@ export function Endpoints() {
   );
 }
 
+/** Which endpoints are shown. */
+interface Filter {
+  readonly find: string;
+  readonly kind: string;
+  readonly state: string;
+  readonly group: string;
+}
+const ALL: Filter = { find: '', kind: '', state: '', group: '' };
+const STATES = ['not read', 'read', 'waiting', 'late', 'failing', 'paused', 'retired'] as const;
+
+function fits({ find, kind, state, group }: Filter): (endpoint: EndpointAnswer) => boolean {
+  const words = find.toLowerCase().split(/\s+/);
+  const inState = (own: EndpointAnswer['state']) =>
+    state === '' ? own !== 'retired' : state === 'not read' ? own !== 'read' : own === state;
+  return (endpoint) =>
+    (kind === '' || endpoint.kind === kind) &&
+    (group === '' || endpoint.group === group) &&
+    inState(endpoint.state) &&
+    words.every((word) => `${endpointName(endpoint)} ${endpoint.address}`.toLowerCase().includes(word));
+}
+
 function List({
   data,
   chosen,
@@ -101,26 +124,9 @@ function List({
   administrator: boolean;
   open: (side: Side) => void;
 }) {
-  const [find, setFind] = useState('');
-  const [kind, setKind] = useState('');
-  const [state, setState] = useState('');
-  const [group, setGroup] = useState('');
-  const groups = [...new Set(data.endpoints.map((endpoint) => endpoint.group))].filter((one) => one !== '').sort();
-  const now = useNow();
+  const [filter, setFilter] = useState(ALL);
   const live = data.endpoints.filter((endpoint) => endpoint.state !== 'retired');
   const read = live.filter((endpoint) => endpoint.state === 'read').length;
-  const words = find.toLowerCase().split(/\s+/);
-  const wanted = data.endpoints.filter(
-    (endpoint) =>
-      (kind === '' || endpoint.kind === kind) &&
-      (group === '' || endpoint.group === group) &&
-      (state === ''
-        ? endpoint.state !== 'retired'
-        : state === 'not read'
-          ? endpoint.state !== 'read'
-          : endpoint.state === state) &&
-      words.every((word) => `${endpointName(endpoint)} ${endpoint.address}`.toLowerCase().includes(word)),
-  );
   return (
     <section aria-label="endpoints">
       <div className="mb-2 flex flex-wrap items-center gap-3">
@@ -128,121 +134,117 @@ function List({
         <p className="text-sm text-soft">
           {read} of {formatCount(live.length, 'page')} read
         </p>
-        {administrator && (
-          <span className="ml-auto flex gap-2">
-            <button type="button" className="button" onClick={() => open('new')}>
-              add by address
-            </button>
-            <button type="button" className="button" onClick={() => open('list')}>
-              paste a list
-            </button>
-            <button type="button" className="button" onClick={() => open('intervals')}>
-              intervals
-            </button>
-          </span>
-        )}
+        {administrator && <Adding open={open} />}
       </div>
-      <div className="mb-2 flex gap-2 text-sm">
-        <input
-          aria-label="find an endpoint"
-          placeholder="name or address"
-          className="field max-w-60"
-          value={find}
-          onChange={({ target }) => setFind(target.value)}
-        />
-        <select
-          aria-label="kind"
-          className="field max-w-44"
-          value={kind}
-          onChange={({ target }) => setKind(target.value)}
-        >
-          <option value="">of every kind</option>
-          {Object.entries(KINDS).map(([value, text]) => (
-            <option key={value} value={value}>
-              {text}
-            </option>
-          ))}
-        </select>
-        {groups.length > 0 && (
-          <select
-            aria-label="group"
-            className="field max-w-44"
-            value={group}
-            onChange={({ target }) => setGroup(target.value)}
-          >
-            <option value="">of every group</option>
-            {groups.map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
-        )}
-        <select
-          aria-label="state"
-          className="field max-w-44"
-          value={state}
-          onChange={({ target }) => setState(target.value)}
-        >
-          <option value="">all but retired</option>
-          {['not read', 'read', 'waiting', 'late', 'failing', 'paused', 'retired'].map((value) => (
-            <option key={value}>{value}</option>
-          ))}
-        </select>
-      </div>
-      {data.endpoints.length === 0 && (
+      <FilterBar data={data} filter={filter} setFilter={setFilter} />
+      {data.endpoints.length === 0 ? (
         <StateNote title="No endpoint is known yet">
           <p>
             Pages of nodes appear within seconds once a cluster is connected. Others are added by address, or found by
             scouts.
           </p>
         </StateNote>
-      )}
-      {data.endpoints.length > 0 && wanted.length === 0 && (
-        <p className="py-4 text-soft">
-          No endpoint is like that.{' '}
-          <button
-            type="button"
-            className="button-plain"
-            onClick={() => {
-              setFind('');
-              setKind('');
-              setState('');
-              setGroup('');
-            }}
-          >
-            show all
-          </button>
-        </p>
-      )}
-      {wanted.length > 0 && (
-        <table className="w-full text-sm">
-          <thead>
-            <tr className="border-b border-structure text-left text-xs text-soft">
-              {HEADS.map((head) => (
-                <th key={head} className="py-1 pr-3 font-medium">
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {wanted.slice(0, SHOWN).map((endpoint) => (
-              <Row
-                key={endpoint.id}
-                endpoint={endpoint}
-                now={now}
-                chosen={endpoint.id === chosen}
-                choose={() => choose(endpoint.id)}
-              />
-            ))}
-          </tbody>
-        </table>
-      )}
-      {wanted.length > SHOWN && (
-        <p className="mt-2 text-sm text-soft">
-          {wanted.length - SHOWN} more are not shown: name what you look for, or choose a state.
-        </p>
+      ) : (
+        <Rows
+          endpoints={data.endpoints.filter(fits(filter))}
+          chosen={chosen}
+          choose={choose}
+          showAll={() => setFilter(ALL)}
+        />
       )}
     </section>
+  );
+}
+
+function Adding({ open }: { open: (side: Side) => void }) {
+  return (
+    <span className="ml-auto flex gap-2">
+      <button type="button" className="button" onClick={() => open('new')}>
+        add by address
+      </button>
+      <button type="button" className="button" onClick={() => open('list')}>
+        paste a list
+      </button>
+      <button type="button" className="button" onClick={() => open('intervals')}>
+        intervals
+      </button>
+    </span>
+  );
+}
+
+function FilterBar({
+  data,
+  filter,
+  setFilter,
+}: {
+  data: SourcesAnswer;
+  filter: Filter;
+  setFilter: (filter: Filter) => void;
+}) {
+  const groups = [...new Set(data.endpoints.map((endpoint) => endpoint.group))].filter((one) => one !== '').sort();
+  const set = (part: keyof Filter) => (value: string) => setFilter({ ...filter, [part]: value });
+  const same = (word: string) => [word, word] as const;
+  return (
+    <div className="mb-2 flex gap-2 text-sm">
+      <input
+        aria-label="find an endpoint"
+        placeholder="name or address"
+        className="field max-w-60"
+        value={filter.find}
+        onChange={({ target }) => set('find')(target.value)}
+      />
+      <Choice label="kind" all="of every kind" value={filter.kind} set={set('kind')} options={Object.entries(KINDS)} />
+      {groups.length > 0 && (
+        <Choice label="group" all="of every group" value={filter.group} set={set('group')} options={groups.map(same)} />
+      )}
+      <Choice label="state" all="all but retired" value={filter.state} set={set('state')} options={STATES.map(same)} />
+    </div>
+  );
+}
+
+function Rows({
+  endpoints,
+  chosen,
+  choose,
+  showAll,
+}: {
+  endpoints: readonly EndpointAnswer[];
+  chosen: number;
+  choose: (id: number) => void;
+  showAll: () => void;
+}) {
+  const now = useNow();
+  if (endpoints.length === 0)
+    return (
+      <p className="py-4 text-soft">
+        No endpoint is like that.{' '}
+        <button type="button" className="button-plain" onClick={showAll}>
+          show all
+        </button>
+      </p>
+    );
+  return (
+    <>
+      <table className="w-full text-sm">
+        <TableHead of={HEADS} />
+        <tbody>
+          {endpoints.slice(0, SHOWN).map((endpoint) => (
+            <Row
+              key={endpoint.id}
+              endpoint={endpoint}
+              now={now}
+              chosen={endpoint.id === chosen}
+              choose={() => choose(endpoint.id)}
+            />
+          ))}
+        </tbody>
+      </table>
+      {endpoints.length > SHOWN && (
+        <p className="mt-2 text-sm text-soft">
+          {endpoints.length - SHOWN} more are not shown: name what you look for, or choose a state.
+        </p>
+      )}
+    </>
   );
 }
 

@@ -1,6 +1,6 @@
 import { type EndpointAnswer, SERVES_KEY } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import { Copyable } from '../../drawing/Copyable.tsx';
 import { useNow } from '../../frame/useNow.ts';
@@ -28,7 +28,6 @@ const ANNOTATION = `metadata:
 /** What do you have? Then the settings, ready to copy, and where the proof is seen. */
 export function Guide() {
   const [have, setHave] = useState<Way>('cluster');
-  const { link } = useView();
   const { data } = useSourcesQuery();
   return (
     <div className="h-full overflow-auto px-5 py-4">
@@ -52,73 +51,91 @@ export function Guide() {
         ))}
       </div>
       <div className="max-w-3xl space-y-3">
-        {have === 'cluster' && (
-          <>
-            <Account />
-            <Step number={2} text="Enter them; the test says of each kind whether it may be read.">
-              <Link className="button" to={withParameter(link('/sources/state'), 'connect', 'new')}>
-                connect a cluster
-              </Link>
-            </Step>
-            <Proof endpoints={data?.endpoints ?? []} />
-          </>
-        )}
-        {have === 'host' && (
-          <>
-            <Step
-              number={1}
-              text="Let an exporter serve its metrics on the machine, on an address that Zetopsis can reach."
-            />
-            <Step number={2} text="Add the page by its address, and give the machine a name. Try it before it counts.">
-              <Link className="button" to={link('/sources/endpoints')}>
-                add by address
-              </Link>
-            </Step>
-            <Proof endpoints={data?.endpoints ?? []} />
-          </>
-        )}
-        {have === 'program' && (
-          <>
-            <Step number={1} text="Say in the pod template which pages it serves:">
-              <Copyable text={ANNOTATION} label="annotation" />
-            </Step>
-            <Step
-              number={2}
-              text="Let a scout find it, and every other that says so. Conventions that are on the clusters already can be used as well."
-            >
-              <Link className="button" to={link('/sources/scouts')}>
-                make a scout
-              </Link>
-            </Step>
-            <Proof endpoints={data?.endpoints ?? []} />
-          </>
-        )}
-        {have === 'own' && (
-          <p>
-            A page that is neither OpenMetrics nor plain text is not read: no translator is there. A pod that says it
-            has one is found all the same, and stands in coverage with that reason. What can be done today: let the
-            program, or a small exporter beside it, serve the figures as a metrics page.
-          </p>
-        )}
-        {have === 'push' && (
-          <>
-            <Step
-              number={1}
-              text="Make a push key: it says whose the figures are, and which labels are attached. Its address and token are then shown ready to copy, for a program and for a script."
-            >
-              <Link className="button" to={link('/sources/push')}>
-                make a push key
-              </Link>
-            </Step>
-            <Step
-              number={2}
-              text="Give them to the program. Metrics come by the open telemetry protocol over HTTP, binary or JSON; a script may push a metrics page as text. What came since the push before is counted on here."
-            />
-            <Proof endpoints={data?.endpoints ?? []} />
-          </>
-        )}
+        {STEPS_OF[have]()}
+        {have !== 'own' && <Proof endpoints={data?.endpoints ?? []} />}
       </div>
     </div>
+  );
+}
+
+/** What is to be done, by what one has. */
+const STEPS_OF: Readonly<Record<Way, () => ReactNode>> = {
+  cluster: () => <OfCluster />,
+  host: () => <OfHost />,
+  program: () => <OfProgram />,
+  own: () => (
+    <p>
+      A page that is neither OpenMetrics nor plain text is not read: no translator is there. A pod that says it has one
+      is found all the same, and stands in coverage with that reason. What can be done today: let the program, or a
+      small exporter beside it, serve the figures as a metrics page.
+    </p>
+  ),
+  push: () => <OfPush />,
+};
+function OfCluster() {
+  const { link } = useView();
+  return (
+    <>
+      <Account />
+      <Step number={2} text="Enter them; the test says of each kind whether it may be read.">
+        <Link className="button" to={withParameter(link('/sources/state'), 'connect', 'new')}>
+          connect a cluster
+        </Link>
+      </Step>
+    </>
+  );
+}
+function OfHost() {
+  const { link } = useView();
+  return (
+    <>
+      <Step
+        number={1}
+        text="Let an exporter serve its metrics on the machine, on an address that Zetopsis can reach."
+      />
+      <Step number={2} text="Add the page by its address, and give the machine a name. Try it before it counts.">
+        <Link className="button" to={link('/sources/endpoints')}>
+          add by address
+        </Link>
+      </Step>
+    </>
+  );
+}
+function OfProgram() {
+  const { link } = useView();
+  return (
+    <>
+      <Step number={1} text="Say in the pod template which pages it serves:">
+        <Copyable text={ANNOTATION} label="annotation" />
+      </Step>
+      <Step
+        number={2}
+        text="Let a scout find it, and every other that says so. Conventions that are on the clusters already can be used as well."
+      >
+        <Link className="button" to={link('/sources/scouts')}>
+          make a scout
+        </Link>
+      </Step>
+    </>
+  );
+}
+function OfPush() {
+  const { link } = useView();
+  return (
+    <>
+      <Step
+        number={1}
+        text="Make a push key: it says whose the figures are, and which labels are attached. Its address and token are then shown ready to copy, for a program and for a script."
+      >
+        <Link className="button" to={link('/sources/push')}>
+          make a push key
+        </Link>
+      </Step>
+      <Step
+        number={2}
+        text="Give them to the program. Metrics come by the open telemetry protocol over HTTP, binary or JSON; a script may push a metrics page as text. What came since the push before is counted on here."
+      />
+    </>
   );
 }
 

@@ -1,3 +1,4 @@
+import type { PodPortsAnswer } from '@zetopsis/contract';
 import { useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { FormFailure } from '../../forms/FormFailure.tsx';
@@ -66,31 +67,35 @@ export function PodPorts() {
           {text}
         </p>
       ))}
-      {data && (
-        <div role="status">
-          <p className="mb-1">
-            {data.phase} on node <b>{data.node ?? 'none yet'}</b>
-            {data.nodeAddress !== null && ` (${data.nodeAddress})`}; its address is {data.address ?? 'none yet'}.
-          </p>
-          {data.ports.length === 0 && <p>It declares no port.</p>}
-          {data.ports.map((one) => (
-            <div key={`${one.container} ${one.port}`} className="border-t border-hair py-1">
-              <b>
-                port {one.port}
-                {one.name !== '' && ` ${one.name}`}
-              </b>{' '}
-              <span className="text-soft">of {one.container}</span>
-              <p>
-                <span className="text-soft">from here:</span> {one.direct}
-              </p>
-              <p>
-                <span className="text-soft">through the cluster:</span> {one.through}
-              </p>
-              {one.readAs !== null && <p className="text-soft">It is read, as {one.readAs}.</p>}
-            </div>
-          ))}
-        </div>
-      )}
+      {data && <Answers told={data} />}
     </form>
+  );
+}
+
+function Answers({ told }: { told: PodPortsAnswer }) {
+  return (
+    <div role="status">
+      <p className="mb-1">
+        {told.phase} on node <b>{told.node ?? 'none yet'}</b>
+        {told.nodeAddress !== null && ` (${told.nodeAddress})`}; its address is {told.address ?? 'none yet'}.
+      </p>
+      {told.ports.length === 0 && <p>It declares no port.</p>}
+      {told.ports.map((one) => (
+        <div key={`${one.container} ${one.port}`} className="border-t border-hair py-1">
+          <b>
+            port {one.port}
+            {one.name !== '' && ` ${one.name}`}
+          </b>{' '}
+          <span className="text-soft">of {one.container}</span>
+          <p>
+            <span className="text-soft">from here:</span> {one.direct}
+          </p>
+          <p>
+            <span className="text-soft">through the cluster:</span> {one.through}
+          </p>
+          {one.readAs !== null && <p className="text-soft">It is read, as {one.readAs}.</p>}
+        </div>
+      ))}
+    </div>
   );
 }

@@ -133,6 +133,43 @@ function keyWords({ team, cluster, namespace, intervalSeconds, labels }: PushDoc
 }
 
 const EMPTY = PushDocument.parse({});
+const asTyped = (own: PushKeyAnswer | null) => {
+  const known = own?.document ?? EMPTY;
+  return {
+    key: own?.key ?? '',
+    team: known.team ?? '',
+    cluster: known.cluster ?? '',
+    namespace: known.namespace ?? '',
+    intervalSeconds: String(known.intervalSeconds),
+    labels: labelText(known.labels),
+    drop: dropText(known.drop),
+    off: known.use === 'off',
+  };
+};
+type Typed = ReturnType<typeof asTyped>;
+/** What was typed as a document; `problems` by field where it is none. */
+function readTyped(typed: Typed) {
+  const [labels, drop] = [readLabels(typed.labels), readDrops(typed.drop)];
+  const key = SourceKey.safeParse(typed.key);
+  const document = PushDocument.safeParse({
+    team: typed.team === '' ? null : typed.team,
+    cluster: typed.cluster === '' ? null : typed.cluster,
+    namespace: typed.namespace === '' ? null : typed.namespace,
+    intervalSeconds: typed.intervalSeconds,
+    labels: labels.labels,
+    drop: drop.rules,
+    use: typed.off ? 'off' : 'on',
+  });
+  const problems: Record<string, string> = {
+    ...(labels.problem ? { labels: labels.problem } : {}),
+    ...(drop.problem ? { drop: drop.problem } : {}),
+    ...(key.success ? {} : { key: key.error.issues[0]?.message ?? 'a bad name' }),
+  };
+  for (const issue of document.error?.issues ?? []) problems[String(issue.path[0])] ??= issue.message;
+  const fine = document.success && key.success && Object.keys(problems).length === 0;
+  return { problems, wish: fine ? { key: key.data, document: document.data } : null };
+}
+
 function PushKeyForm({
   own,
   close,
@@ -142,50 +179,17 @@ function PushKeyForm({
   close: () => void;
   tell: (told: Told) => void;
 }) {
-  const known = own?.document ?? EMPTY;
-  const { data: sources } = useSourcesQuery();
-  const [typed, setTyped] = useState({
-    key: own?.key ?? '',
-    team: known.team ?? '',
-    cluster: known.cluster ?? '',
-    namespace: known.namespace ?? '',
-    intervalSeconds: String(known.intervalSeconds),
-    labels: labelText(known.labels),
-    drop: dropText(known.drop),
-    off: known.use === 'off',
-  });
+  const [typed, setTyped] = useState(() => asTyped(own));
   const [problems, setProblems] = useState<Record<string, string>>({});
   const [save, saving] = useSavePushKeyMutation();
   const [remove, removing] = useRemovePushKeyMutation();
   const error = saving.error ?? removing.error;
   const failure = error ? asFailure(error) : null;
-  const problem = (field: string) => problems[field] ?? problemOf(failure, field);
-  const text = (field: Exclude<keyof typeof typed, 'off'>) => ({
-    id: `push-${field}`,
-    value: typed[field],
-    onChange: ({ target }: { target: { value: string } }) => setTyped({ ...typed, [field]: target.value }),
-  });
   const submit = async () => {
-    const [labels, drop] = [readLabels(typed.labels), readDrops(typed.drop)];
-    const key = SourceKey.safeParse(typed.key);
-    const parsed = PushDocument.safeParse({
-      team: typed.team === '' ? null : typed.team,
-      cluster: typed.cluster === '' ? null : typed.cluster,
-      namespace: typed.namespace === '' ? null : typed.namespace,
-      intervalSeconds: typed.intervalSeconds,
-      labels: labels.labels,
-      drop: drop.rules,
-      use: typed.off ? 'off' : 'on',
-    });
-    const found: Record<string, string> = {
-      ...(labels.problem ? { labels: labels.problem } : {}),
-      ...(drop.problem ? { drop: drop.problem } : {}),
-      ...(key.success ? {} : { key: key.error.issues[0]?.message ?? 'a bad name' }),
-    };
-    for (const issue of parsed.error?.issues ?? []) found[String(issue.path[0])] ??= issue.message;
-    setProblems(found);
-    if (!parsed.success || !key.success || Object.keys(found).length > 0) return;
-    const done = await save({ key: key.data, document: parsed.data });
+    const read = readTyped(typed);
+    setProblems(read.problems);
+    if (read.wish === null) return;
+    const done = await save(read.wish);
     if (!done.data) return;
     if (done.data.made) tell(done.data.made);
     close();
@@ -203,42 +207,12 @@ function PushKeyForm({
           void submit();
         }}
       >
-        <Field id="push-key" label="Name" error={problem('key')}>
-          <input className="field" disabled={own !== null} {...text('key')} />
-        </Field>
-        <div className="grid grid-cols-2 gap-3">
-          <Field id="push-team" label="Of team (its key)" error={problem('team')}>
-            <input className="field" placeholder="nobody’s" {...text('team')} />
-          </Field>
-          <Field id="push-intervalSeconds" label="Expected every, seconds" error={problem('intervalSeconds')}>
-            <input className="field" inputMode="numeric" {...text('intervalSeconds')} />
-          </Field>
-          <Field id="push-cluster" label="Speaks of cluster" error={problem('cluster')}>
-            <select className="field" {...text('cluster')}>
-              <option value="">none</option>
-              {sources?.connections.map(({ name }) => (
-                <option key={name}>{name}</option>
-              ))}
-            </select>
-          </Field>
-          <Field id="push-namespace" label="and of its namespace" error={problem('namespace')}>
-            <input className="field" {...text('namespace')} />
-          </Field>
-        </div>
-        <Field id="push-labels" label="Attach labels, one a line" error={problem('labels')}>
-          <textarea className="field h-16 font-mono text-xs" placeholder="quay: north" {...text('labels')} />
-        </Field>
-        <Field id="push-drop" label="Leave out, one a line" error={problem('drop')}>
-          <textarea className="field h-16 font-mono text-xs" placeholder="debug_*" {...text('drop')} />
-        </Field>
-        <label className="mb-3 flex items-center gap-2 text-sm">
-          <input
-            type="checkbox"
-            checked={typed.off}
-            onChange={({ target }) => setTyped({ ...typed, off: target.checked })}
-          />
-          off: what is pushed with it is refused
-        </label>
+        <PushKeyFields
+          fresh={own === null}
+          typed={typed}
+          setTyped={setTyped}
+          problem={(field) => problems[field] ?? problemOf(failure, field)}
+        />
         <FormFailure error={error} />
         <div className="flex gap-2">
           <button type="submit" className="button" disabled={saving.isLoading}>
@@ -263,5 +237,64 @@ function PushKeyForm({
         </div>
       </form>
     </FormAside>
+  );
+}
+
+function PushKeyFields({
+  fresh,
+  typed,
+  setTyped,
+  problem,
+}: {
+  fresh: boolean;
+  typed: Typed;
+  setTyped: (typed: Typed) => void;
+  problem: (field: string) => string | undefined;
+}) {
+  const { data: sources } = useSourcesQuery();
+  const text = (field: Exclude<keyof Typed, 'off'>) => ({
+    id: `push-${field}`,
+    value: typed[field],
+    onChange: ({ target }: { target: { value: string } }) => setTyped({ ...typed, [field]: target.value }),
+  });
+  return (
+    <>
+      <Field id="push-key" label="Name" error={problem('key')}>
+        <input className="field" disabled={!fresh} {...text('key')} />
+      </Field>
+      <div className="grid grid-cols-2 gap-3">
+        <Field id="push-team" label="Of team (its key)" error={problem('team')}>
+          <input className="field" placeholder="nobody’s" {...text('team')} />
+        </Field>
+        <Field id="push-intervalSeconds" label="Expected every, seconds" error={problem('intervalSeconds')}>
+          <input className="field" inputMode="numeric" {...text('intervalSeconds')} />
+        </Field>
+        <Field id="push-cluster" label="Speaks of cluster" error={problem('cluster')}>
+          <select className="field" {...text('cluster')}>
+            <option value="">none</option>
+            {sources?.connections.map(({ name }) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        </Field>
+        <Field id="push-namespace" label="and of its namespace" error={problem('namespace')}>
+          <input className="field" {...text('namespace')} />
+        </Field>
+      </div>
+      <Field id="push-labels" label="Attach labels, one a line" error={problem('labels')}>
+        <textarea className="field h-16 font-mono text-xs" placeholder="quay: north" {...text('labels')} />
+      </Field>
+      <Field id="push-drop" label="Leave out, one a line" error={problem('drop')}>
+        <textarea className="field h-16 font-mono text-xs" placeholder="debug_*" {...text('drop')} />
+      </Field>
+      <label className="mb-3 flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          checked={typed.off}
+          onChange={({ target }) => setTyped({ ...typed, off: target.checked })}
+        />
+        off: what is pushed with it is refused
+      </label>
+    </>
   );
 }

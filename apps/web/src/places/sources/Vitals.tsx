@@ -71,42 +71,14 @@ function OfCluster({ cluster }: { cluster: string }) {
     const { [vital]: _, ...rest } = draft ?? kept;
     change(mapping === null ? rest : { ...rest, [vital]: mapping });
   };
-  const open = data.proposals.filter(({ vital }) => draft?.[vital] === undefined);
   return (
     <>
-      {open.length > 0 && (
-        <section aria-label="proposals" className="mb-4 border border-line bg-sheet px-4 py-3">
-          <div className="mb-1 flex items-center gap-3">
-            <h3>Proposed from what {cluster === MACHINES ? 'they serve' : `${cluster} serves`}</h3>
-            <button
-              type="button"
-              className="button ml-auto"
-              onClick={() =>
-                change({
-                  ...(draft ?? kept),
-                  ...Object.fromEntries(open.map(({ vital, mapping }) => [vital, mapping])),
-                })
-              }
-            >
-              try {open.length === 1 ? 'it' : `all ${open.length}`}
-            </button>
-          </div>
-          {open.map((proposal) => (
-            <p key={proposal.vital} className="flex items-baseline gap-2 border-t border-hair py-1 text-sm">
-              <b className="w-56 shrink-0 font-semibold">{proposal.vital}</b>
-              <span className="min-w-0 flex-1 text-soft">{proposal.because}</span>
-              <button
-                type="button"
-                className="button-plain"
-                aria-label={`try ${proposal.vital}`}
-                onClick={() => put(proposal.vital, proposal.mapping)}
-              >
-                try
-              </button>
-            </p>
-          ))}
-        </section>
-      )}
+      <Proposals
+        whose={cluster}
+        open={data.proposals.filter(({ vital }) => draft?.[vital] === undefined)}
+        put={put}
+        putAll={(all) => change({ ...(draft ?? kept), ...all })}
+      />
       <table className="w-full text-sm">
         <thead>
           <tr className="border-b border-structure text-left text-xs text-soft">
@@ -132,27 +104,86 @@ function OfCluster({ cluster }: { cluster: string }) {
       </table>
       <FormFailure error={saving.error ?? trying.error} />
       {draft !== null && (
-        <div className="sticky bottom-0 mt-3 flex items-center gap-2 border-t border-line bg-ground py-2">
-          <button
-            type="button"
-            className="button"
-            disabled={saving.isLoading || trying.isLoading}
-            onClick={async () => {
-              const done = await save({ cluster, document: { vitals: draft } });
-              if (!done.error) setDraft(null);
-            }}
-          >
-            Save the mapping
-          </button>
-          <button type="button" className="button-plain px-2" onClick={() => setDraft(null)}>
-            leave it as it was
-          </button>
-          <p role="status" className="text-sm text-soft">
-            {trying.isLoading ? 'looking' : 'This is tried; nothing counts before it is saved.'}
-          </p>
-        </div>
+        <Saving
+          busy={saving.isLoading}
+          looking={trying.isLoading}
+          leave={() => setDraft(null)}
+          save={async () => {
+            const done = await save({ cluster, document: { vitals: draft } });
+            if (!done.error) setDraft(null);
+          }}
+        />
       )}
     </>
+  );
+}
+
+function Proposals({
+  whose,
+  open,
+  put,
+  putAll,
+}: {
+  whose: string;
+  open: VitalsAnswer['proposals'];
+  put: (vital: string, mapping: Mapping) => void;
+  putAll: (all: VitalsDocument['vitals']) => void;
+}) {
+  if (open.length === 0) return null;
+  return (
+    <section aria-label="proposals" className="mb-4 border border-line bg-sheet px-4 py-3">
+      <div className="mb-1 flex items-center gap-3">
+        <h3>Proposed from what {whose === MACHINES ? 'they serve' : `${whose} serves`}</h3>
+        <button
+          type="button"
+          className="button ml-auto"
+          onClick={() => putAll(Object.fromEntries(open.map(({ vital, mapping }) => [vital, mapping])))}
+        >
+          try {open.length === 1 ? 'it' : `all ${open.length}`}
+        </button>
+      </div>
+      {open.map((proposal) => (
+        <p key={proposal.vital} className="flex items-baseline gap-2 border-t border-hair py-1 text-sm">
+          <b className="w-56 shrink-0 font-semibold">{proposal.vital}</b>
+          <span className="min-w-0 flex-1 text-soft">{proposal.because}</span>
+          <button
+            type="button"
+            className="button-plain"
+            aria-label={`try ${proposal.vital}`}
+            onClick={() => put(proposal.vital, proposal.mapping)}
+          >
+            try
+          </button>
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function Saving({
+  busy,
+  looking,
+  save,
+  leave,
+}: {
+  busy: boolean;
+  /** What the mapping would find is being looked for. */
+  looking: boolean;
+  save: () => Promise<void>;
+  leave: () => void;
+}) {
+  return (
+    <div className="sticky bottom-0 mt-3 flex items-center gap-2 border-t border-line bg-ground py-2">
+      <button type="button" className="button" disabled={busy || looking} onClick={() => void save()}>
+        Save the mapping
+      </button>
+      <button type="button" className="button-plain px-2" onClick={leave}>
+        leave it as it was
+      </button>
+      <p role="status" className="text-sm text-soft">
+        {looking ? 'looking' : 'This is tried; nothing counts before it is saved.'}
+      </p>
+    </div>
   );
 }
 
@@ -187,38 +218,12 @@ function Row({
     <tr className="border-b border-hair align-baseline">
       <td className="py-1 pr-3 font-semibold whitespace-nowrap">{vital}</td>
       <td className="py-1 pr-3 font-mono text-xs break-all">
-        {open ? (
-          <>
-            <input
-              aria-label={`metric of ${vital}`}
-              className="field font-mono text-xs"
-              list={`metrics ${vital}`}
-              defaultValue={mapping.metric}
-              onBlur={({ target }) => target.value !== mapping.metric && put({ ...mapping, metric: target.value })}
-            />
-            <datalist id={`metrics ${vital}`}>
-              {metrics.map((name) => (
-                <option key={name} value={name} />
-              ))}
-            </datalist>
-          </>
-        ) : (
-          mapping.metric
-        )}
+        {open ? <MetricField vital={vital} mapping={mapping} metrics={metrics} put={put} /> : mapping.metric}
       </td>
       <td className="py-1 pr-3 text-xs">
         {Object.entries(mapping.labels).map(([role, label]) =>
           open ? (
-            <label key={role} className="flex items-center gap-1">
-              {roleWord(role)}
-              <input
-                className="field font-mono text-xs"
-                defaultValue={label}
-                onBlur={({ target }) =>
-                  target.value !== label && put({ ...mapping, labels: { ...mapping.labels, [role]: target.value } })
-                }
-              />
-            </label>
+            <LabelField key={role} role={role} label={label} mapping={mapping} put={put} />
           ) : (
             <p key={role}>
               <span className="text-soft">{roleWord(role)}</span> <span className="font-mono">{label}</span>
@@ -267,5 +272,58 @@ function Row({
         </button>
       </td>
     </tr>
+  );
+}
+
+function MetricField({
+  vital,
+  mapping,
+  metrics,
+  put,
+}: {
+  vital: string;
+  mapping: Mapping;
+  metrics: readonly string[];
+  put: (mapping: Mapping) => void;
+}) {
+  return (
+    <>
+      <input
+        aria-label={`metric of ${vital}`}
+        className="field font-mono text-xs"
+        list={`metrics ${vital}`}
+        defaultValue={mapping.metric}
+        onBlur={({ target }) => target.value !== mapping.metric && put({ ...mapping, metric: target.value })}
+      />
+      <datalist id={`metrics ${vital}`}>
+        {metrics.map((name) => (
+          <option key={name} value={name} />
+        ))}
+      </datalist>
+    </>
+  );
+}
+function LabelField({
+  role,
+  label,
+  mapping,
+  put,
+}: {
+  role: string;
+  label: string;
+  mapping: Mapping;
+  put: (mapping: Mapping) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1">
+      {roleWord(role)}
+      <input
+        className="field font-mono text-xs"
+        defaultValue={label}
+        onBlur={({ target }) =>
+          target.value !== label && put({ ...mapping, labels: { ...mapping.labels, [role]: target.value } })
+        }
+      />
+    </label>
   );
 }

@@ -1,39 +1,24 @@
 import type { By } from '@zetopsis/contract';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { type Looked, otherOf } from '../../drawing/looked.ts';
 import { byOf } from '../../drawing/names.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { useWidth } from '../../drawing/useWidth.ts';
 import { ConnectOne } from '../../frame/ConnectOne.tsx';
-import { typing } from '../../frame/useFrameKeys.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { useUsageQuery } from '../../state/usageApi.ts';
 import { Beside } from './Beside.tsx';
 import { CompareBar } from './CompareBar.tsx';
-import { columnsFor, cutsFrom, movePath, narrowCount, type SortBy, sortRows, unreadThen } from './columnModel.ts';
+import { columnsFor, cutsFrom, narrowCount, type SortBy, sortRows, unreadThen } from './columnModel.ts';
 import { DrillColumn } from './DrillColumn.tsx';
 import { ObjectSheet } from './ObjectSheet.tsx';
 import { SavedViews } from './SavedViews.tsx';
 import { SeenFirst } from './SeenFirst.tsx';
 import { UsageTable } from './UsageTable.tsx';
-
-/** Where one types a part of a name, in the last column that has it. */
-const lastFind = () => [...document.querySelectorAll<HTMLInputElement>('input[data-find]')].at(-1);
+import { useUsageKeys } from './useUsageKeys.ts';
 
 const NO_CUTS: readonly number[] = [];
-const NEXT_BY: Record<By, By> = { namespace: 'node', node: 'team', team: 'namespace' };
-const KEYS: Record<string, 'up' | 'down' | 'left' | 'right'> = {
-  ArrowUp: 'up',
-  k: 'up',
-  ArrowDown: 'down',
-  j: 'down',
-  ArrowLeft: 'left',
-  h: 'left',
-  ArrowRight: 'right',
-  l: 'right',
-};
-
 /** Who uses what, against which limit? */
 export function UsagePlace() {
   const { view, change } = useView();
@@ -69,36 +54,7 @@ export function UsagePlace() {
     [change, mirror],
   );
 
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (typing(event) || view.beside.length > 0) return;
-      if (event.key === 't') {
-        event.preventDefault();
-        void change({ show: view.show === 'table' ? 'columns' : 'table' });
-        return;
-      }
-      const key = view.show === 'table' ? undefined : KEYS[event.key];
-      if (key) {
-        const next = movePath(path, sorted, key);
-        if (next) void change({ path: next }, { replace: key === 'up' || key === 'down' });
-      } else if (
-        event.key === 'Enter' &&
-        path.length > 0 &&
-        !(event.target as HTMLElement).closest('a, button, select')
-      )
-        void change({ sheet: true });
-      else if (event.key === 'Escape') void change({ sheet: false });
-      else if (event.key === 'm') void change({ resource: resource === 'cpu' ? 'memory' : 'cpu' }, { replace: true });
-      else if (event.key === 'n' && path.length > 0) void setBy(NEXT_BY[by]);
-      else if (event.key === 'f') lastFind()?.focus();
-      else if (event.key === 'v' && comparing) void change({ mirror: !mirror }, { replace: true });
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [path, sorted, change, resource, by, setBy, comparing, mirror, view.beside.length, view.show]);
-
+  useUsageKeys({ view, by, sorted, change, setBy });
   if (!data) {
     return (
       <div className="h-full max-w-sm p-5">

@@ -1,5 +1,6 @@
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
+import { saveFile } from '../../drawing/saveFile.ts';
 import { useView, viewed } from '../../frame/useView.ts';
 import { useTableQuery } from '../../state/usageApi.ts';
 import { ColumnChooser } from './ColumnChooser.tsx';
@@ -61,14 +62,14 @@ export function UsageTable() {
         <button
           type="button"
           className="button-plain"
-          onClick={() => save(`${level}s.csv`, 'text/csv', csvOf(rows, columns))}
+          onClick={() => saveFile(`${level}s.csv`, 'text/csv', csvOf(rows, columns))}
         >
           CSV
         </button>
         <button
           type="button"
           className="button-plain"
-          onClick={() => save(`${level}s.json`, 'application/json', jsonOf(rows, columns))}
+          onClick={() => saveFile(`${level}s.json`, 'application/json', jsonOf(rows, columns))}
         >
           JSON
         </button>
@@ -99,13 +100,4 @@ export function UsageTable() {
       </p>
     </div>
   );
-}
-
-function save(name: string, type: string, text: string): void {
-  const address = URL.createObjectURL(new Blob([text], { type }));
-  const anchor = document.createElement('a');
-  anchor.href = address;
-  anchor.download = name;
-  anchor.click();
-  URL.revokeObjectURL(address);
 }

@@ -1,0 +1,84 @@
+import { fireEvent, screen } from '@testing-library/react';
+import { afterEach, describe, expect, it } from 'vitest';
+import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
+import { MeasuresPlace } from './MeasuresPlace.tsx';
+
+afterEach(cleanUp);
+const metrics = {
+  metrics: [
+    { name: 'boats_total', type: 'counter', unit: '', series: 3, text: 'read boats_total\n  per second over 5m\n' },
+  ],
+  left: 2,
+};
+const answer = {
+  text: 'read boats_total\n  per second over 5m\n',
+  shownAs: null,
+  series: [
+    {
+      labels: { quay: 'north' },
+      name: null,
+      unit: 'per second',
+      points: [
+        [1, 0.5],
+        [2, 1.5, ['partial']],
+      ],
+    },
+    {
+      labels: { quay: 'south' },
+      name: null,
+      unit: 'per second',
+      points: [
+        [1, 2],
+        [2, 4],
+      ],
+    },
+  ],
+  left: 0,
+  read: { series: 3, samples: 120, resolution: 'samples' },
+  notes: ['A window was widened.'],
+  nothing: null,
+  steps: [],
+  took: 12,
+};
+const base = { 'GET /api/session': sessionAs('member'), 'GET /api/measures/metrics': metrics };
+
+describe('Measures', () => {
+  it('begins with a metric, asks for it, and says what must be known to read the answer', async () => {
+    const asked = serveAnswers({ ...base, 'POST /api/measures/evaluate': answer });
+    drawAt('/measures?in=seaward/tides', <MeasuresPlace />);
+    fireEvent.click(await screen.findByRole('button', { name: 'ask about boats_total' }));
+    const rows = (await screen.findByRole('table', { name: 'last values' })).querySelectorAll('tr');
+    expect([...rows].map((row) => row.textContent)).toEqual([
+      expect.stringMatching(/^south4\.00 per s/),
+      expect.stringMatching(/^north1\.50 per s.*partial/),
+    ]);
+    expect(screen.getByText('A window was widened.')).toBeTruthy();
+    expect(screen.getByText(/read 3 series, 120 samples/)).toBeTruthy();
+    expect(screen.getByText('2 more: type a part of the name.')).toBeTruthy();
+    const [sent] = asked.filter(({ method }) => method === 'POST');
+    expect(sent?.body).toMatchObject({ text: answer.text, in: ['seaward', 'tides'], explain: false });
+  });
+  it('says why nothing is drawn, and what is wrong', async () => {
+    serveAnswers({ ...base, 'POST /api/measures/evaluate': { ...answer, series: [], nothing: 'No series fits.' } });
+    drawAt('/measures?measure=read+x', <MeasuresPlace />);
+    expect(await screen.findByText('No series fits.')).toBeTruthy();
+    cleanUp();
+    serveAnswers({
+      ...base,
+      'POST /api/measures/evaluate': () => ({
+        status: 400,
+        body: { code: 'invalid', text: 'line 1, column 1: “read” was expected', fields: [] },
+      }),
+    });
+    drawAt('/measures?measure=raed+x', <MeasuresPlace />);
+    expect((await screen.findByRole('alert')).textContent).toContain('“read” was expected');
+  });
+  it('shows the steps when they are asked for', async () => {
+    const steps = [{ name: 'use', series: [answer.series[0]], left: 0 }];
+    const asked = serveAnswers({ ...base, 'POST /api/measures/evaluate': { ...answer, steps } });
+    drawAt('/measures?measure=read+x', <MeasuresPlace />);
+    fireEvent.click(await screen.findByLabelText('show the steps'));
+    expect((await screen.findByRole('article', { name: 'binding use' })).textContent).toContain('1 line');
+    expect(asked.filter(({ method }) => method === 'POST').at(-1)?.body).toMatchObject({ explain: true });
+  });
+});

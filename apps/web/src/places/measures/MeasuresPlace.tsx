@@ -1,0 +1,90 @@
+import { useState } from 'react';
+import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
+import { useView } from '../../frame/useView.ts';
+import { useLazyMetricNamesQuery, useMeasureQuery } from '../../state/measuresApi.ts';
+import { MeasureEditor } from './MeasureEditor.tsx';
+import { MeasureResult } from './MeasureResult.tsx';
+import { MetricList } from './MetricList.tsx';
+
+const EXAMPLES = [
+  ['memory of each namespace', 'read vital container.memory.working_set\n  total for each k8s_namespace_name\n'],
+  [
+    'how full the volumes are',
+    'used = read vital volume.usage\nsize = read vital volume.capacity\nshow used / size as percent\n',
+  ],
+  ['cores of each cluster', 'read vital container.cpu.time\n  per second over 5m\n  total for each cluster\n'],
+] as const;
+
+/** How do I compute it? What is asked stands in the address, so that it can be sent to somebody. */
+export function MeasuresPlace() {
+  const { view, change } = useView();
+  const [draft, setDraft] = useState(view.measure);
+  const [explain, setExplain] = useState(false);
+  const [metrics] = useLazyMetricNamesQuery();
+  const ask = (text: string) => {
+    setDraft(text);
+    void change({ measure: text });
+  };
+  const metricsLike = async (part: string) => (await metrics(part, true)).data?.metrics.map(({ name }) => name) ?? [];
+  return (
+    <div className="flex h-full min-h-0">
+      <MetricList choose={ask} />
+      <div className="min-w-0 flex-1 overflow-auto px-5 py-3">
+        <MeasureEditor text={draft} setText={setDraft} ask={() => ask(draft)} metricsLike={metricsLike} />
+        <div className="my-2 flex items-center gap-4 text-sm">
+          <button
+            type="button"
+            className="button"
+            disabled={draft.trim() === ''}
+            title="ask it (Ctrl and Enter)"
+            onClick={() => ask(draft)}
+          >
+            Ask
+          </button>
+          <label className="flex items-center gap-1.5">
+            <input type="checkbox" checked={explain} onChange={({ target }) => setExplain(target.checked)} />
+            show the steps
+          </label>
+          {view.measure !== '' && draft !== view.measure && (
+            <p className="text-soft">The text was changed since: what stands below is of what was asked.</p>
+          )}
+        </div>
+        {view.measure === '' ? <Beginning ask={ask} /> : <Answer explain={explain} />}
+      </div>
+    </div>
+  );
+}
+
+function Answer({ explain }: { explain: boolean }) {
+  const { view } = useView();
+  const { path, whose, window, measure } = view;
+  const { data, currentData, error, isFetching, refetch } = useMeasureQuery({
+    text: measure,
+    explain,
+    path,
+    whose,
+    window,
+  });
+  const shown = currentData ?? (isFetching ? data : undefined);
+  if (error && !isFetching) return <FailureNote error={error} retry={() => void refetch()} />;
+  return shown ? <MeasureResult answer={shown} /> : <RowSkeleton rows={8} height={40} />;
+}
+
+/** Before anything is asked. */
+function Beginning({ ask }: { ask: (text: string) => void }) {
+  return (
+    <StateNote title="Ask something about what was read">
+      <p>
+        Choose a metric on the left, write steps above (they are described in docs/measures.md), or begin with one of
+        these:
+      </p>
+      <p className="flex flex-wrap gap-x-5">
+        {EXAMPLES.map(([name, text]) => (
+          <button key={name} type="button" className="button-plain" onClick={() => ask(text)}>
+            {name}
+          </button>
+        ))}
+      </p>
+    </StateNote>
+  );
+}

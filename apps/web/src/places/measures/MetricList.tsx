@@ -1,0 +1,52 @@
+import { formatCount } from '@zetopsis/core/format';
+import { useDeferredValue, useState } from 'react';
+import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
+import { useMetricNamesQuery } from '../../state/measuresApi.ts';
+
+/** What there is to be read; a click begins a measure that suits it. */
+export function MetricList({ choose }: { choose: (text: string) => void }) {
+  const [find, setFind] = useState('');
+  const { data, error, refetch } = useMetricNamesQuery(useDeferredValue(find.trim()));
+  return (
+    <aside aria-label="metrics" className="flex w-72 shrink-0 flex-col border-r border-line">
+      <div className="border-b border-line px-4 py-2">
+        <input
+          aria-label="find a metric"
+          className="field"
+          placeholder="a part of a metric’s name"
+          value={find}
+          onChange={({ target }) => setFind(target.value)}
+        />
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto px-4 py-1">
+        {!data &&
+          (error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={38} />)}
+        {data?.metrics.length === 0 && (
+          <p className="py-3 text-sm text-soft">
+            {find.trim() === '' ? 'Nothing was read yet, as far as you may see.' : 'No metric has this in its name.'}
+          </p>
+        )}
+        <ul>
+          {data?.metrics.map(({ name, type, unit, series, text }) => (
+            <li key={name} className="border-b border-hair py-1">
+              <button
+                type="button"
+                className="w-full text-left hover:text-petrol"
+                aria-label={`ask about ${name}`}
+                onClick={() => choose(text)}
+              >
+                <span className="font-mono text-xs break-all">{name}</span>
+                <span className="block text-xs text-soft">
+                  {[type, unit, formatCount(series, 'series', 'series')].filter((part) => part !== '').join(' · ')}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        {data !== undefined && data.left > 0 && (
+          <p className="py-2 text-sm text-soft">{data.left} more: type a part of the name.</p>
+        )}
+      </div>
+    </aside>
+  );
+}

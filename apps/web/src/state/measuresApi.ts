@@ -4,7 +4,7 @@ import type { View } from './viewQuery.ts';
 import { whole } from './whole.ts';
 
 /** As far as a measure looks at a place: a cluster, or a namespace in it. */
-export function placeOfMeasure(path: readonly string[]): string[] {
+function placeOfMeasure(path: readonly string[]): string[] {
   const place = readPath(path);
   if (place === null) return [];
   return [clusterOf(place), namespaceOf(place)].filter((part) => part !== null);

@@ -1,5 +1,6 @@
 import { formatClock } from '@zetopsis/core/format';
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import { axisTicks } from '../../drawing/axisTicks.ts';
 import {
   type ChartPoint,
   captionsOf,
@@ -22,9 +23,7 @@ export function MeasureChart({ lines, shownAs }: { lines: readonly MeasureLine[]
   const words = (value: number | null) => valueWords(value, unit, shownAs);
   const [start, end] = [points[0]?.at ?? 0, points.at(-1)?.at ?? 0];
   const domain = domainOf(lines);
-  const ticks = [domain[0], domain[0] + (domain[1] - domain[0]) / 2, domain[1] / 1.06].filter(
-    (tick, i, all) => all.indexOf(tick) === i,
-  );
+  const ticks = [domain[0], ...axisTicks(domain[1], words)];
   return (
     <figure aria-label="lines of the measure">
       <div className="relative" style={{ height: HEIGHT }}>

@@ -58,7 +58,7 @@ export function byLast(lines: readonly MeasureLine[]): MeasureLine[] {
 }
 
 /** So many lines have an ink of their own; those behind them are thin and grey; no more are drawn. */
-export const INKS = 6;
+export const INKS = 4;
 export const DRAWN = 40;
 export type ChartPoint = Readonly<Record<string, number | null>> & { readonly at: number };
 /** One point a moment, with the value of each line: `value0`, `value1`, … */

@@ -11,8 +11,8 @@ import {
   XAxis,
   YAxis,
 } from 'recharts';
+import { axisTicks } from '../../drawing/axisTicks.ts';
 import { useView } from '../../frame/useView.ts';
-import { axisTicks } from './sheetModel.ts';
 import { at, compared, type Point, type StratumProps } from './stratumPoints.ts';
 
 const MARGIN = { top: 4, right: 2, bottom: 0, left: 0 };

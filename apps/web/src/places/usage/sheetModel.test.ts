@@ -1,8 +1,8 @@
 import type { FlowLines, SheetAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
+import { axisTicks } from '../../drawing/axisTicks.ts';
 import {
   alertsBesides,
-  axisTicks,
   chartPoints,
   chartTop,
   figureWords,

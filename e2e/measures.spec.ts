@@ -12,11 +12,11 @@ test('Measures: from a metric to its lines; what is wrong is said where it is; t
   const editor = page.getByRole('textbox', { name: 'text of the measure' });
   await editor.fill('read vital container.memory.working_set total for each k8s_namespace_name');
   await editor.press('Control+Enter');
-  await expect(values.getByRole('row', { name: /tides/ })).toBeVisible();
+  await expect(values.getByRole('row', { name: /^tides / })).toBeVisible();
   await expect(page.getByRole('figure', { name: 'lines of the measure' })).toBeVisible();
   await expect(page).toHaveURL(/measure=read\+?%?/);
   await page.reload();
-  await expect(values.getByRole('row', { name: /tides/ })).toBeVisible();
+  await expect(values.getByRole('row', { name: /^tides / })).toBeVisible();
   await editor.fill('read vital container.memory.working_set avrage over 5m');
   await editor.press('Control+Enter');
   await expect(page.getByRole('alert')).toContainText('“average” is the nearest');

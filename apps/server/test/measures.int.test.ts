@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { MeasureAnswer } from '@zetopsis/contract';
+import { INVENTORY_VITALS } from '@zetopsis/core/measures';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor, withToken } from './harness.ts';
 
@@ -165,6 +166,36 @@ describe('measures', () => {
       'Series fit, and nothing of them was read in this window. Sources says whether their endpoints deliver.',
     );
     expect(await nothing('show 1')).toBeNull();
+  });
+  it('read what the inventory knows: each of its vitals, in units, within grants, as Usage shows it', async () => {
+    const to = Date.now() - 3000;
+    const { columns } = await administrator.get(`usage?in=seaward&from=${to - 60_000}&to=${to}`);
+    const limits = await lines(
+      administrator,
+      `read vital container.memory.limit where cluster is "seaward" total for each ${NAMESPACE}`,
+      { at: to },
+    );
+    const byName = new Map(limits.map(({ labels, points }) => [labels[NAMESPACE], points[0]![1]]));
+    const limited = columns[1].rows.filter(
+      ({ usage }: { usage: { memory: { limitIs: string } } }) => usage?.memory?.limitIs === 'limit',
+    );
+    expect(limited.length).toBeGreaterThan(3);
+    for (const { name, usage } of limited) expect([name, byName.get(name)]).toEqual([name, usage.memory.limit]);
+    expect(limits[0]!.unit).toBe('bytes');
+    const empty: string[] = [];
+    for (const name of INVENTORY_VITALS)
+      if ((await lines(administrator, `read vital ${name}`)).length === 0) empty.push(name);
+    expect(empty).toEqual([]);
+    for (const text of ['read vital node.condition', 'read vital container.cpu.request whatever the scope']) {
+      expect(await lines(all.nobody, text)).toEqual([]);
+      const seen = new Set((await lines(all.developer, text)).map(({ labels }) => labels[NAMESPACE]));
+      const everything = new Set((await lines(administrator, text)).map(({ labels }) => labels[NAMESPACE]));
+      expect([text, seen.size < everything.size || seen.size === 0]).toEqual([text, true]);
+    }
+    const wrong = await ask(administrator, 'read vital container.memory.limits');
+    expect(wrong.body.text).toMatch(/“container\.memory\.limit” is the nearest/);
+    // a counter's steps do not suit what is in a state
+    expect((await ask(administrator, 'read vital container.restarts growth over 5m')).status).toBe(400);
   });
   const examples = [...readFileSync('docs/measures.md', 'utf8').matchAll(/```measure\n([\s\S]*?)```/g)].map(
     ([, text]) => text!,

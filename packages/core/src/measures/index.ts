@@ -13,6 +13,14 @@ export {
   PARTIAL,
   type SeriesIn,
 } from './evaluate/lines.ts';
+export {
+  INVENTORY_VITALS,
+  inventorySeries,
+  inventoryVital,
+  isInventoryVital,
+  kindsOfVital,
+  TOLD_EVERY,
+} from './inventoryVitals.ts';
 export { lookBackOf } from './lookBack.ts';
 export type { Kind, Node, Plan, Read } from './node.ts';
 export { LONGEST_BODY, parseMeasure } from './parse.ts';

@@ -2,16 +2,18 @@ import { Module } from '@nestjs/common';
 import { ConnectionsModule } from '../../inflow/connections/connections.module.ts';
 import { ScrapingModule } from '../../inflow/scraping/scraping.module.ts';
 import { VitalsModule } from '../../inflow/vitals/vitals.module.ts';
+import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
 import { Evaluations } from './evaluations.service.ts';
+import { InventoryReads } from './inventoryReads.service.ts';
 import { MeasuresController } from './measures.controller.ts';
 import { MeasuresService } from './measures.service.ts';
 import { SeenSeries } from './seenSeries.ts';
 
 @Module({
-  imports: [ConnectionsModule, ScrapingModule, StoreModule, UsageModule, VitalsModule],
+  imports: [ConnectionsModule, InventoryModule, ScrapingModule, StoreModule, UsageModule, VitalsModule],
   controllers: [MeasuresController],
-  providers: [Evaluations, MeasuresService, SeenSeries],
+  providers: [Evaluations, InventoryReads, MeasuresService, SeenSeries],
 })
 export class MeasuresModule {}

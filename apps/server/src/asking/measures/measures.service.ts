@@ -6,6 +6,9 @@ import {
   type Catalogue,
   checkMeasure,
   type HistogramIn,
+  INVENTORY_VITALS,
+  inventoryVital,
+  isInventoryVital,
   isNear,
   type Labels,
   lookBackOf,
@@ -15,6 +18,7 @@ import {
   printMeasure,
   type Read,
   type SeriesIn,
+  TOLD_EVERY,
 } from '@zetopsis/core/measures';
 import { DAY, type DurationMs, type EpochMs, type SeriesId } from '@zetopsis/core/units';
 import { VITAL_NAMES, type Vital, vitalOf } from '@zetopsis/core/vitals';
@@ -29,7 +33,9 @@ import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { TIERS } from '../../keeping/store/tiers.ts';
 import { UsageService } from '../usage/usage.service.ts';
 import { Evaluations } from './evaluations.service.ts';
+import { InventoryReads } from './inventoryReads.service.ts';
 import { SeenSeries, type Within } from './seenSeries.ts';
+import { seriesOf } from './seriesOf.ts';
 
 type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
@@ -48,6 +54,7 @@ export class MeasuresService {
     private readonly vitals: VitalsService,
     private readonly connections: ConnectionsService,
     private readonly usage: UsageService,
+    private readonly inventoryReads: InventoryReads,
     private readonly evaluations: Evaluations,
     private readonly clock: Clock,
   ) {}
@@ -97,12 +104,13 @@ export class MeasuresService {
       metric: (name) => (visible(name) ? this.seen.info(name) : null),
       metrics: (like) => this.metricNames(reach, like),
       vital: (name) => {
+        if (isInventoryVital(name)) return inventoryVital(name);
         const vital = VITAL_NAMES.find((one) => one === name);
         if (vital === undefined) return null;
         const { counts, unit } = vitalOf(vital);
         return { type: counts ? 'counter' : 'gauge', unit: unit === 'seconds' || unit === 'bytes' ? unit : null };
       },
-      vitals: () => VITAL_NAMES,
+      vitals: () => [...VITAL_NAMES, ...INVENTORY_VITALS],
       measure: () => null,
       measures: () => [],
     };
@@ -169,11 +177,24 @@ export class MeasuresService {
         'tooLarge',
         `This reads ${samples} samples; ${MOST_SAMPLES} is the most. Choose a shorter window or fewer series.`,
       );
+    let count = ids.length;
     const begun = await this.begunAt(ids);
     const pieces = new Pieces();
     const series: SeriesIn[][] = [];
     const histograms: HistogramIn[][] = [];
-    for (const { list, buckets } of chosen) {
+    for (const { of, list, buckets } of chosen) {
+      if (isKnown(of)) {
+        const every = Math.max(TOLD_EVERY, bucket);
+        const known = await this.known(
+          { reach, read: of, within, from: first - back - 6 * every, to: last, every },
+          { series: MOST_SERIES - count, samples: MOST_SAMPLES - samples },
+        );
+        count += known.length;
+        for (const { times: own } of known) samples += own.length;
+        series.push(known);
+        histograms.push([]);
+        continue;
+      }
       const own: SeriesIn[] = [];
       for (const { id, labels, factor } of list) {
         const found = read.get(id);
@@ -197,7 +218,18 @@ export class MeasuresService {
       resolution === 'samples'
         ? []
         : [`Read from roll-ups of ${TIERS[resolution].bucket / 60_000} min: what is older is kept so.`];
-    return { series, histograms, count: ids.length, samples, resolution, notes };
+    return { series, histograms, count, samples, resolution, notes };
+  }
+  private async known(
+    of: Omit<Parameters<InventoryReads['read']>[0], 'most'>,
+    most: { readonly series: number; readonly samples: number },
+  ): Promise<SeriesIn[]> {
+    const known = await this.inventoryReads.read({ ...of, most });
+    if (known !== null) return known;
+    throw new Refusal(
+      'tooLarge',
+      `This reads more than ${MOST_SERIES} series or ${MOST_SAMPLES} samples. Narrow it with “where”, look at one cluster or namespace, or choose a shorter window.`,
+    );
   }
   /** Since when each endpoint is read: a series that came later was lacked before. */
   private async begunAt(ids: readonly SeriesId[]): Promise<ReadonlyMap<number, EpochMs | null>> {
@@ -208,11 +240,13 @@ export class MeasuresService {
       ),
     );
   }
-  private async choose(reach: Reach, { of, where, whateverTheScope }: Read, within: Within) {
+  private async choose(reach: Reach, read: Read, within: Within) {
+    const { of, where, whateverTheScope } = read;
     const sees = this.seen.sees(reach, whateverTheScope ? { cluster: null, namespace: null } : within);
     const fits = matcher(where);
     const pieces = new Pieces();
     const list: { id: SeriesId; labels: Labels; factor: number }[] = [];
+    if (isKnown(read)) return { of: read, list, buckets: false };
     const take = async (ids: readonly SeriesId[], factor: number, bound: boolean) => {
       for (const id of ids) {
         if (pieces.due) await pieces.pause();
@@ -226,12 +260,12 @@ export class MeasuresService {
       const vital = of.name as Vital; // it was checked
       for (const connection of this.connections.ids())
         await take(this.vitals.select(connection, vital), this.vitals.mapping(connection, vital).factor, false);
-      return { list, buckets: false };
+      return { of: read, list, buckets: false };
     }
     const own = this.seen.named(of.name);
     const buckets = own.length === 0 && this.seen.info(of.name)?.type === 'histogram';
     await take(buckets ? this.seen.bucketsOf(of.name) : own, 1, buckets);
-    return { list, buckets };
+    return { of: read, list, buckets };
   }
   /** Buckets of one histogram together, by their labels but the bound. */
   private gathered(all: readonly SeriesIn[]): HistogramIn[] {
@@ -285,6 +319,8 @@ export class MeasuresService {
     return { metrics, left };
   }
 }
+/** What the inventory knows is made of its objects' states: no series of it is kept. */
+const isKnown = ({ of }: Read): boolean => of.is === 'vital' && isInventoryVital(of.name);
 const refusalOf = (text: string) => new Refusal('invalid', text, [{ path: 'text', text }]);
 
 /** A measure to begin with. */
@@ -295,28 +331,3 @@ function suits(name: string, type: 'counter' | 'gauge' | 'histogram'): string {
 }
 const metricText = (name: string): string =>
   printMeasure({ bindings: [], result: { is: 'chain', chain: { source: { is: 'metric', name }, steps: [] } } }).trim();
-
-function seriesOf({
-  labels,
-  found: { times, values },
-  factor,
-  interval,
-  from,
-  begun,
-}: {
-  readonly labels: Labels;
-  readonly found: { readonly times: ArrayLike<number>; readonly values: ArrayLike<number> };
-  readonly factor: number;
-  readonly interval: DurationMs;
-  readonly from: EpochMs;
-  readonly begun: EpochMs | null;
-}): SeriesIn {
-  const first = times[0]!; // it has some
-  // it was not there when its endpoint was read before
-  const lacked = begun !== null && first - interval >= Math.max(begun, from + 2 * interval) ? [first - interval] : [];
-  // copies, so that another thread may have them
-  const scaled = new Float64Array(values);
-  // an end marker is a NaN with a tag, which arithmetic would lose
-  if (factor !== 1) for (let i = 0; i < scaled.length; i++) if (!Number.isNaN(scaled[i]!)) scaled[i]! *= factor;
-  return { labels, interval, times: new Float64Array(times), values: scaled, lacked };
-}

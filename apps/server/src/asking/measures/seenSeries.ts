@@ -53,9 +53,12 @@ export class SeenSeries {
   }
   /** Whether somebody may see a series, and looks where it is. */
   sees(reach: Reach, within: Within): (id: SeriesId) => boolean {
-    return (id) => {
-      const cluster = this.clusterOf(id);
-      const namespace = this.numbers.table.label(id, VITAL_LABELS.namespace);
+    const sees = this.seesIn(reach, within);
+    return (id) => sees(this.clusterOf(id), this.numbers.table.label(id, VITAL_LABELS.namespace));
+  }
+  /** The same of what a cluster's namespace has; '' is what is in none. */
+  seesIn(reach: Reach, within: Within): (cluster: string | null, namespace: string) => boolean {
+    return (cluster, namespace) => {
       if (within.cluster !== null && cluster !== within.cluster) return false;
       if (within.namespace !== null && namespace !== within.namespace) return false;
       if (cluster === null) return reach.mayEverywhere('read');

@@ -1,4 +1,5 @@
 import { setTimeout as pause, setImmediate } from 'node:timers/promises';
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { AskerLeft } from './askerLeft.ts';
 import { inPieces, Pieces, turn } from './inPieces.ts';
@@ -181,5 +182,37 @@ describe('turns', () => {
     ends.get('a1')!(); // told twice, counted once
     await settle();
     expect(begun).toEqual(['a1', 'a3']);
+  });
+  it('come to everybody who stays, whoever leaves meanwhile, waiting or answered', async () => {
+    const Doing = fc.record({
+      who: fc.constantFrom('a', 'b'),
+      does: fc.constantFrom('ask', 'leave', 'end'),
+      which: fc.nat(),
+    });
+    await fc.assert(
+      fc.asyncProperty(fc.array(Doing, { maxLength: 30 }), async (doings) => {
+        const { begun, ends, ask } = asking(new Turns({ perPerson: 1, inAll: 2, waiting: 40 }));
+        const questions = new Map<string, Question>();
+        for (const { who, does, which } of doings) {
+          const own = [...questions.keys()].filter((name) => name.startsWith(who));
+          const chosen = own[which % Math.max(1, own.length)];
+          if (does === 'ask') {
+            const name = `${who}${questions.size}`;
+            questions.set(name, new Question(name));
+            void ask(who, name, questions.get(name));
+          } else if (chosen !== undefined && does === 'leave') questions.get(chosen)!.leave();
+          else if (chosen !== undefined) ends.get(chosen)?.();
+          await Promise.resolve();
+        }
+        // everything that began ends, until nothing begins any more
+        for (let i = 0; i <= questions.size; i++) {
+          await settle();
+          for (const end of ends.values()) end();
+        }
+        const stayed = [...questions].filter(([, question]) => !question.left).map(([name]) => name);
+        expect(begun).toEqual(expect.arrayContaining(stayed));
+      }),
+      { numRuns: 150 },
+    );
   });
 });

@@ -40,7 +40,9 @@ export class Turns {
       this.queues.set(person, queue);
       question.onLeave(() => {
         const place = queue.indexOf(own);
-        if (place >= 0) queue.splice(place, 1);
+        // it has begun: the queue of its person may be another one by now
+        if (place < 0) return;
+        queue.splice(place, 1);
         if (queue.length === 0) this.queues.delete(person);
       });
       this.next();

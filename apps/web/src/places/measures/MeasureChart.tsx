@@ -7,6 +7,7 @@ import {
   chartPoints,
   DRAWN,
   domainOf,
+  gapsIn,
   INKS,
   type MeasureLine,
   valueWords,
@@ -59,6 +60,17 @@ export function MeasureChart({ lines, shownAs }: { lines: readonly MeasureLine[]
             ))}
           </LineChart>
         </ResponsiveContainer>
+        {/* as wide as what is drawn: right of the axis */}
+        <div className="pointer-events-none absolute top-1.5 right-1 bottom-0 left-[76px]">
+          {gapsIn(lines).map(({ from, to }) => (
+            <span
+              key={from}
+              className="hatched absolute inset-y-0 opacity-70"
+              style={{ left: `${from * 100}%`, width: `${(to - from) * 100}%` }}
+              title="no value"
+            />
+          ))}
+        </div>
       </div>
       <p className="flex justify-between pl-[76px] text-[11px] text-soft">
         <span>{formatClock(start, end)}</span>

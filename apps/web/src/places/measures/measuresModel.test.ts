@@ -6,6 +6,7 @@ import {
   csvOf,
   DRAWN,
   domainOf,
+  gapsIn,
   type MeasureLine,
   valueWords,
 } from './measuresModel.ts';
@@ -56,6 +57,16 @@ describe('lines of a measure', () => {
     expect(domainOf(many)[1]).toBeGreaterThan(DRAWN - 1);
     expect(domainOf([line({}, [null])])).toEqual([0, 1]);
     expect(domainOf([line({}, [-4, 2])])[0]).toBe(-4);
+  });
+  it('are hatched where none of them has a value', () => {
+    const lines = [line({ n: 'a' }, [1, null, null, 4, null]), line({ n: 'b' }, [null, null, null, 4, null])];
+    expect(gapsIn(lines)).toEqual([
+      { from: 0, to: 0.75 },
+      { from: 0.75, to: 1 },
+    ]);
+    expect(gapsIn([line({}, [1, 2, 3])])).toEqual([]);
+    expect(gapsIn([line({}, [null])])).toEqual([]);
+    expect(gapsIn([])).toEqual([]);
   });
   it('are taken away as CSV, with units, whole, and no cell that a spreadsheet would run', () => {
     expect(csvOf([line({ pod: '=cmd' }, [1.23456789, null]), line({ pod: 'b' }, [2, 3])])).toBe(

@@ -86,6 +86,22 @@ export function domainOf(lines: readonly MeasureLine[]): readonly [number, numbe
   return least === most ? [least, most + 1] : [least, most + (most - least) * 0.06];
 }
 
+/** Stretches in which no line has a value, as shares of the window: nothing was read there, or nothing was there. */
+export function gapsIn(lines: readonly MeasureLine[]): readonly { readonly from: number; readonly to: number }[] {
+  const count = lines[0]?.points.length ?? 0;
+  if (count < 2) return [];
+  const gaps: { from: number; to: number }[] = [];
+  let begun = -1;
+  for (let i = 0; i <= count; i++) {
+    const empty = i < count && lines.every(({ points }) => points[i]?.[1] == null);
+    if (empty && begun < 0) begun = i;
+    if (empty || begun < 0) continue;
+    gaps.push({ from: Math.max(0, begun - 1) / (count - 1), to: Math.min(i, count - 1) / (count - 1) });
+    begun = -1;
+  }
+  return gaps;
+}
+
 const quoted = (text: string): string => {
   const plain = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
   return /[",\r\n]/.test(plain) ? `"${plain.replaceAll('"', '""')}"` : plain;

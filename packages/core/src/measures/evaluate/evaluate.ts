@@ -282,9 +282,9 @@ class Evaluation implements Context {
       const series = {
         labels: line.labels,
         interval: step,
-        times: Float64Array.from(there, (i) => moments[i]!),
-        values: Float64Array.from(there, (i) => line.values[i]!),
-        marks: Uint8Array.from(there, (i) => line.marks[i]!),
+        times: new Float64Array(there.map((i) => moments[i]!)),
+        values: new Float64Array(there.map((i) => line.values[i]!)),
+        marks: new Uint8Array(there.map((i) => line.marks[i]!)),
       };
       this.derivedNames.set(series, line.name);
       return series;

@@ -65,10 +65,10 @@ export function counted(series: SeriesIn, resets?: ReadonlySet<EpochMs>): Counte
   }
   return {
     interval: series.interval,
-    times: Float64Array.from(times),
-    values: Float64Array.from(values),
-    lost: Float64Array.from(lost),
-    born: Uint8Array.from(born),
+    times: new Float64Array(times),
+    values: new Float64Array(values),
+    lost: new Float64Array(lost),
+    born: new Uint8Array(born),
     ends,
   };
 }

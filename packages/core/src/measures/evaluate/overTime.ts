@@ -14,22 +14,26 @@ export interface Sampled {
   readonly interval: DurationMs;
   readonly times: Float64Array;
   readonly values: Float64Array;
-  readonly marks: Uint8Array;
+  /** Null: none of them has any. */
+  readonly marks: Uint8Array | null;
   readonly ends: readonly EpochMs[];
 }
 export function sampled(series: SeriesIn): Sampled {
-  const kept: number[] = [];
+  const count = series.times.length;
   const ends: EpochMs[] = [];
-  for (let i = 0; i < series.times.length; i++)
-    if (isEndMarker(series.values[i]!)) ends.push(series.times[i]!);
-    else kept.push(i);
-  return {
-    interval: series.interval,
-    times: Float64Array.from(kept, (i) => series.times[i]!),
-    values: Float64Array.from(kept, (i) => series.values[i]!),
-    marks: Uint8Array.from(kept, (i) => (series.marks?.[i] ?? 0) & KEPT_MARKS),
-    ends,
-  };
+  for (let i = 0; i < count; i++) if (isEndMarker(series.values[i]!)) ends.push(series.times[i]!);
+  const times = new Float64Array(count - ends.length);
+  const values = new Float64Array(count - ends.length);
+  const marks = series.marks === undefined ? null : new Uint8Array(count - ends.length);
+  for (let i = 0, kept = 0; i < count; i++) {
+    const value = series.values[i]!;
+    if (ends.length > 0 && isEndMarker(value)) continue;
+    times[kept] = series.times[i]!;
+    values[kept] = value;
+    if (marks !== null) marks[kept] = series.marks![i]! & KEPT_MARKS;
+    kept++;
+  }
+  return { interval: series.interval, times, values, marks, ends };
 }
 
 const endedBetween = (ends: readonly EpochMs[], after: EpochMs, upTo: EpochMs): boolean => {
@@ -41,7 +45,7 @@ export function valueAt(series: Sampled, at: EpochMs): Point | 'missed' | null {
   const i = lastAtMost(series.times, at);
   if (i < 0 || endedBetween(series.ends, series.times[i]!, at)) return null;
   if (at - series.times[i]! > STALE_AFTER * series.interval) return 'missed';
-  return { value: series.values[i]!, marks: series.marks[i]! };
+  return { value: series.values[i]!, marks: marksOf(series, i, i + 1) };
 }
 
 /** Places of the samples in (from, to]. */
@@ -50,7 +54,7 @@ function within({ times }: Sampled, from: EpochMs, to: EpochMs): readonly [first
 }
 const marksOf = ({ marks }: Sampled, first: number, end: number): number => {
   let all = 0;
-  for (let i = first; i < end; i++) all |= marks[i]!;
+  if (marks !== null) for (let i = first; i < end; i++) all |= marks[i]!;
   return all;
 };
 
@@ -125,7 +129,7 @@ export function figure(
 }
 /** Rank P/100 × (n − 1) of the ascending values, linear between ranks; NaN where one of them is. */
 export function percentileOf(values: ArrayLike<number>, percentile: number): number {
-  const sorted = Float64Array.from(values);
+  const sorted = new Float64Array(values);
   for (const value of sorted) if (Number.isNaN(value)) return Number.NaN;
   sorted.sort();
   const rank = (percentile / 100) * (sorted.length - 1);
@@ -147,7 +151,7 @@ export function changeOver(series: Sampled, from: EpochMs, to: EpochMs): Point |
     return { value: last.value - before.value, marks: last.marks | before.marks };
   const [first, end] = within(series, from, to);
   if (first >= end) return null;
-  return { value: last.value - series.values[first]!, marks: last.marks | series.marks[first]! | PARTIAL };
+  return { value: last.value - series.values[first]!, marks: last.marks | marksOf(series, first, first + 1) | PARTIAL };
 }
 /** Least squares, per second; null with fewer than two samples. */
 export function slopeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | null {
@@ -155,16 +159,18 @@ export function slopeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | 
   const count = end - first;
   if (count < 2) return null;
   const origin = series.times[first]!;
-  const second = (i: number) => (series.times[i]! - origin) / 1000;
   let [t, v] = [0, 0];
   for (let i = first; i < end; i++) {
-    t += second(i) / count;
-    v += series.values[i]! / count;
+    t += series.times[i]! - origin;
+    v += series.values[i]!;
   }
+  t /= count * 1000;
+  v /= count;
   let [above, below] = [0, 0];
   for (let i = first; i < end; i++) {
-    above += (second(i) - t) * (series.values[i]! - v);
-    below += (second(i) - t) ** 2;
+    const second = (series.times[i]! - origin) / 1000 - t;
+    above += second * (series.values[i]! - v);
+    below += second * second;
   }
   return { value: above / below, marks: marksOf(series, first, end) };
 }
@@ -182,12 +188,12 @@ export function timeBeyond(
   // a sample from before the window holds into it
   for (let i = Math.max(0, lastAtMost(times, from)); i < times.length && times[i]! <= to; i++) {
     const next = i + 1 < times.length ? times[i + 1]! : Number.POSITIVE_INFINITY;
-    const endAt = ends.find((one) => one > times[i]! && one < next) ?? Number.POSITIVE_INFINITY;
-    const until = Math.min(next, endAt, times[i]! + STALE_AFTER * interval, to);
+    const ended = ends.length === 0 ? undefined : ends[lastAtMost(ends, times[i]!) + 1];
+    const until = Math.min(next, ended ?? next, times[i]! + STALE_AFTER * interval, to);
     const span = until - Math.max(times[i]!, from);
     if (span <= 0 || Number.isNaN(values[i]!)) continue;
     covered += span;
-    marks |= series.marks[i]!;
+    marks |= marksOf(series, i, i + 1);
     if (above ? values[i]! > bound : values[i]! < bound) beyond += span;
   }
   return covered === 0 ? null : { value: beyond / covered, marks };

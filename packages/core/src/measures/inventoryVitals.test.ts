@@ -56,8 +56,15 @@ describe('what the inventory knows', () => {
     expect(one!.times[0]).toBe(START + MINUTE);
     expect(isEndMarker(Array.from(one!.values).at(-1)!)).toBe(true);
     expect(times.at(-1)).toBe(START + 40 * MINUTE);
-    // evenly, so that what is computed over time is what held
-    for (let i = 1; i < one!.times.length - 1; i++) expect(one!.times[i]! - one!.times[i - 1]!).toBe(TOLD_EVERY);
+    // known all the time, and each sample stands for the time before it: what is computed over time is what held
+    let sum = 0;
+    for (let i = 1; i < times.length - 1; i++) {
+      expect(times[i]! - times[i - 1]!).toBeLessThanOrEqual(TOLD_EVERY);
+      sum += one!.values[i]! * (times[i]! - times[i - 1]!);
+    }
+    expect(sum / (39 * MINUTE)).toBeCloseTo((19 * 2 ** 30 + 20 * 2 ** 31) / 39, -6);
+    const later = series('container.memory.limit', [version(pod('1Gi'), START + MINUTE + 7, null)]);
+    expect(later[0]!.times[0]).toBe(START + MINUTE + 7);
   });
   it('holds up to the end of the window while it holds, from before it', () => {
     const [one] = series(
@@ -84,7 +91,7 @@ describe('what the inventory knows', () => {
       version(pod('1Gi'), START, START + MINUTE),
       version(pod('1Gi', 'Succeeded'), START + MINUTE, null),
     ]);
-    expect([limit!.times.length, isEndMarker(Array.from(limit!.values).at(-1)!)]).toEqual([3, true]);
+    expect([limit!.times.length, isEndMarker(Array.from(limit!.values).at(-1)!)]).toEqual([4, true]);
     expect(series('container.cpu.limit', [version(pod('1Gi'), START, null)])).toEqual([]);
   });
   it('ends where what was set is set no more, and begins again', () => {

@@ -132,7 +132,7 @@ export const isInventoryVital = (name: string): boolean => Object.hasOwn(VITALS,
 export const inventoryVital = (name: string): MetricInfo => ({ type: 'gauge', unit: VITALS[name]?.unit ?? null });
 export const kindsOfVital = (name: string): readonly InventoryKind[] => VITALS[name]?.kinds ?? [];
 
-/** A state is told at least so often: what holds is as good as read. */
+/** A state is told when it begins, at least so often, and when it ends: what holds is as good as read. */
 export const TOLD_EVERY: DurationMs = 30 * SECOND;
 interface Open {
   readonly labels: Labels;
@@ -142,7 +142,7 @@ interface Open {
   to: EpochMs | null;
 }
 /**
- * Series of a vital in (from, to], out of versions of objects, oldest first, told `every` so often. What goes ends with a
+ * Series of a vital in (from, to], out of versions of objects, oldest first, told `every` so often and at both ends. What goes ends with a
  * marker; `extra` labels are attached to all, and only what `fits` is made. Null where there would be more than `most` series
  * or samples. Yields after each version.
  */
@@ -178,10 +178,10 @@ export function* inventorySeries({
       // it was away between two of its states
       if (series.to !== null && series.to < version.from) ended(series, series.to, from, to);
       if (value === null) ended(series, version.from, from, to);
-      const begin = Math.ceil(Math.max(from, version.from) / every) * every;
-      // the state behind it is told from the moment on at which it ended
+      const begin = Math.max(from, version.from);
+      // up to the last moment before the state behind it: what each sample stands for lies before it
       const end = version.to !== null && version.to <= to ? version.to - 1 : to;
-      samples += Math.max(0, Math.floor((end - begin) / every) + 1);
+      samples += Math.max(0, Math.floor((end - begin) / every) + 3);
       if (known.size > most.series || samples > most.samples) return null;
       if (value !== null) held(series, value, { begin, end, every });
       series.to = version.to;
@@ -203,12 +203,14 @@ function held(
   value: number,
   { begin, end, every }: { readonly begin: EpochMs; readonly end: EpochMs; readonly every: DurationMs },
 ): void {
-  const last = times.at(-1) ?? Number.NEGATIVE_INFINITY;
-  for (let at = begin; at <= end; at += every)
-    if (at > last) {
-      times.push(at);
-      values.push(value);
-    }
+  const tell = (at: EpochMs) => {
+    if (at > end || at <= (times.at(-1) ?? Number.NEGATIVE_INFINITY)) return;
+    times.push(at);
+    values.push(value);
+  };
+  tell(begin);
+  for (let at = Math.ceil(begin / every) * every; at <= end; at += every) tell(at);
+  tell(end);
 }
 function ended({ times, values }: Open, at: EpochMs, from: EpochMs, to: EpochMs): void {
   const last = times.at(-1);

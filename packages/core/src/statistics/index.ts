@@ -9,8 +9,9 @@ export function percentile(values: ArrayLike<number>, share: number): number | n
   const rank = share * (sorted.length - 1);
   const low = Math.floor(rank);
   const high = Math.ceil(rank);
-  const below = sorted[low]!;
-  return low === high ? below : below + (sorted[high]! - below) * (rank - low);
+  const [below, above] = [sorted[low]!, sorted[high]!];
+  // of two that are infinite alike the difference is nothing
+  return below === above ? below : below + (above - below) * (rank - low);
 }
 
 /** Lines are not fitted through fewer points than this: everybody who tells of a trend has the same least. */

@@ -8,6 +8,7 @@ import {
   formatPercent,
   formatRate,
 } from '@zetopsis/core/format';
+import { csvOfRows } from '../../drawing/csv.ts';
 
 export type MeasureLine = MeasureAnswer['series'][number];
 type Labels = MeasureLine['labels'];
@@ -102,20 +103,13 @@ export function gapsIn(lines: readonly MeasureLine[]): readonly { readonly from:
   return gaps;
 }
 
-const quoted = (text: string): string => {
-  const plain = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
-  return /[",\r\n]/.test(plain) ? `"${plain.replaceAll('"', '""')}"` : plain;
-};
 /** A row a moment, a column a line. */
 export function csvOf(lines: readonly MeasureLine[]): string {
   const captions = captionsOf(lines);
-  const head = [
-    'time',
-    ...captions.map((caption, i) => quoted(`${caption}${lines[i]!.unit === '' ? '' : ` (${lines[i]!.unit})`}`)),
-  ];
-  const rows = (lines[0]?.points ?? []).map(([at], i) => [
-    new Date(at).toISOString(),
-    ...lines.map(({ points }) => String(points[i]?.[1] ?? '')),
+  const head = captions.map((caption, i) => `${caption}${lines[i]!.unit === '' ? '' : ` (${lines[i]!.unit})`}`);
+  const moments = lines[0]?.points ?? [];
+  return csvOfRows([
+    ['time', ...head],
+    ...moments.map(([at], i) => [new Date(at).toISOString(), ...lines.map(({ points }) => points[i]?.[1] ?? null)]),
   ]);
-  return `${[head, ...rows].map((row) => row.join(',')).join('\r\n')}\r\n`;
 }

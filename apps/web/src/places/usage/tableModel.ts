@@ -1,6 +1,7 @@
 import type { TableRow } from '@zetopsis/contract';
 import { formatBytes, formatCores, formatDuration, formatPercent } from '@zetopsis/core/format';
 import { SECOND } from '@zetopsis/core/units';
+import { csvOfRows } from '../../drawing/csv.ts';
 import { pathWords } from '../../drawing/names.ts';
 import { goneWords } from '../../drawing/rows.ts';
 import type { TableFilter } from '../../frame/useView.ts';
@@ -270,19 +271,11 @@ function standIn(sum: number): Partial<TableRow> {
   };
 }
 
-/** Cells that a spreadsheet would run are made plain text. */
-const plainCell = (text: string): string => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
-const quoted = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-export function csvOf(rows: readonly TableRow[], columns: readonly TableColumn[]): string {
-  const head = columns.map(({ title, unit }) => quoted(unit === '' ? title : `${title} (${unit})`));
-  const lines = rows.map((row) =>
-    columns.map(({ raw }) => {
-      const value = raw(row);
-      return value === null ? '' : typeof value === 'number' ? String(value) : quoted(plainCell(value));
-    }),
-  );
-  return `${[head, ...lines].map((cells) => cells.join(',')).join('\r\n')}\r\n`;
-}
+export const csvOf = (rows: readonly TableRow[], columns: readonly TableColumn[]): string =>
+  csvOfRows([
+    columns.map(({ title, unit }) => (unit === '' ? title : `${title} (${unit})`)),
+    ...rows.map((row) => columns.map(({ raw }) => raw(row))),
+  ]);
 export function jsonOf(rows: readonly TableRow[], columns: readonly TableColumn[]): string {
   return `${JSON.stringify(
     rows.map((row) => ({ path: row.path, ...Object.fromEntries(columns.map(({ key, raw }) => [key, raw(row)])) })),

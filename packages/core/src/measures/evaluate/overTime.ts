@@ -1,4 +1,5 @@
 import { isEndMarker } from '../../samples/index.ts';
+import { percentile } from '../../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
 import type { OverTime } from '../tree.ts';
 import { KEPT_MARKS, lastAtMost, PARTIAL, type SeriesIn, STALE_AFTER } from './lines.ts';
@@ -128,19 +129,14 @@ export function figure(
   }
 }
 /** Rank P/100 × (n − 1) of the ascending values, linear between ranks; NaN where one of them is. */
-export function percentileOf(values: ArrayLike<number>, percentile: number): number {
-  const sorted = new Float64Array(values);
-  for (const value of sorted) if (Number.isNaN(value)) return Number.NaN;
-  sorted.sort();
-  const rank = (percentile / 100) * (sorted.length - 1);
-  const low = sorted[Math.floor(rank)]!;
-  const high = sorted[Math.ceil(rank)]!;
-  return low === high ? low : low + (high - low) * (rank - Math.floor(rank));
+export function percentileOf(values: ArrayLike<number>, percent: number): number {
+  for (let i = 0; i < values.length; i++) if (Number.isNaN(values[i]!)) return Number.NaN;
+  return percentile(values, percent / 100) ?? Number.NaN;
 }
-export function percentileOver(series: Sampled, percentile: number, from: EpochMs, to: EpochMs): Point | null {
+export function percentileOver(series: Sampled, percent: number, from: EpochMs, to: EpochMs): Point | null {
   const [first, end] = within(series, from, to);
   if (first >= end) return null;
-  return { value: percentileOf(series.values.subarray(first, end), percentile), marks: marksOf(series, first, end) };
+  return { value: percentileOf(series.values.subarray(first, end), percent), marks: marksOf(series, first, end) };
 }
 /** Value at the end less that at the beginning; without one there the first in the window, and partial. */
 export function changeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | 'missed' | null {

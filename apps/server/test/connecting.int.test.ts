@@ -167,10 +167,21 @@ describe('the inventory', () => {
     await scale(4);
     await until('four pods after 410', () => pods() === 4);
     await until('watching again', async () => (await connection()).state === 'reading');
+    // the world goes on while it is read: what stood before and after must be there, and nothing that stood at neither
+    const held = () =>
+      new Set(
+        inventory()
+          .cluster(id)
+          .list('pod')
+          .map(({ uid }) => uid),
+      );
+    const before = held();
     const own = await inventory().within({ connectionId: id, kinds: ['pod'], from: 0, to: Date.now() });
+    const after = held();
     const open = own.filter(({ to }) => to === null).map(({ object }) => object.uid);
     expect(new Set(open).size).toBe(open.length);
-    expect(open.length).toBe(count('pod'));
+    expect([...before].filter((uid) => after.has(uid) && !open.includes(uid))).toEqual([]);
+    expect(open.filter((uid) => !before.has(uid) && !after.has(uid))).toEqual([]);
     expect((await connection()).kinds.some(({ resyncs }: { resyncs: number }) => resyncs > 1)).toBe(true);
   });
 

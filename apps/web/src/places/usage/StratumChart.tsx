@@ -1,17 +1,7 @@
 import { formatClock } from '@zetopsis/core/format';
-import { useState } from 'react';
-import {
-  CartesianGrid,
-  Line,
-  LineChart,
-  ReferenceArea,
-  ReferenceLine,
-  ResponsiveContainer,
-  Tooltip,
-  XAxis,
-  YAxis,
-} from 'recharts';
+import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { axisTicks } from '../../drawing/axisTicks.ts';
+import { DrawnWindow } from '../../drawing/DrawnWindow.tsx';
 import { useView } from '../../frame/useView.ts';
 import { at, compared, type Point, type StratumProps } from './stratumPoints.ts';
 
@@ -20,59 +10,22 @@ const MARGIN = { top: 4, right: 2, bottom: 0, left: 0 };
 const HEIGHT = 80;
 /** Of every line but the first. */
 const DASHES = ['5 3', '1.5 2.5'] as const;
-/** A window that is drawn is at least this long, ms. */
-const SHORTEST = 60_000;
-
-interface Drag {
-  readonly from: number;
-  readonly to: number;
-}
-/** Drawing over a chart sets the window that all of them show. */
-function useDrawnWindow() {
-  const { change } = useView();
-  const [drag, setDrag] = useState<Drag | null>(null);
-  const timeOf = ({ activeLabel }: { activeLabel?: string | number | undefined }): number | null => {
-    const time = Number(activeLabel);
-    return activeLabel === undefined || Number.isNaN(time) ? null : time;
-  };
-  return {
-    drag,
-    handlers: {
-      onMouseDown: (state: { activeLabel?: string | number | undefined }) => {
-        const time = timeOf(state);
-        if (time !== null) setDrag({ from: time, to: time });
-      },
-      onMouseMove: (state: { activeLabel?: string | number | undefined }) => {
-        const time = timeOf(state);
-        if (drag && time !== null) setDrag({ ...drag, to: time });
-      },
-      onMouseUp: () => {
-        setDrag(null);
-        if (!drag) return;
-        const [from, to] = [Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)];
-        if (to - from >= SHORTEST) void change({ window: { from, to } });
-      },
-      onMouseLeave: () => setDrag(null),
-    },
-  };
-}
-
 /** The lines of a chart, its limit and request, the window compared with, what happened, and where nothing was read. */
 export function StratumChart(props: StratumProps) {
   const { name, words, points, lines, request, limit, limitName, top, amount, marks, start, end } = props;
   const comparing = compared(props);
   const ticks = axisTicks(top, amount);
-  const { drag, handlers } = useDrawnWindow();
+  const { setWindow } = useView();
   return (
-    <>
-      <div
-        className="relative h-[84px] select-none"
-        role="img"
-        aria-label={`${name}: ${words}`}
-        title="draw over it to set the window"
-      >
+    <DrawnWindow
+      start={start}
+      end={end}
+      margins={[MARGIN.left, MARGIN.right]}
+      drawn={(window) => void setWindow(window)}
+    >
+      <div className="relative h-[84px]" role="img" aria-label={`${name}: ${words}`}>
         <ResponsiveContainer width="100%" height="100%">
-          <LineChart data={points as Point[]} syncId="sheet" syncMethod="value" margin={MARGIN} {...handlers}>
+          <LineChart data={points as Point[]} syncId="sheet" syncMethod="value" margin={MARGIN}>
             <CartesianGrid vertical={false} stroke="var(--hair)" />
             <XAxis dataKey="at" type="number" domain={[start, end]} hide />
             <YAxis domain={[0, top]} ticks={[0, ...ticks]} hide />
@@ -81,9 +34,6 @@ export function StratumChart(props: StratumProps) {
               isAnimationActive={false}
               cursor={{ stroke: 'var(--petrol)' }}
             />
-            {drag && drag.from !== drag.to && (
-              <ReferenceArea x1={drag.from} x2={drag.to} fill="var(--ink)" fillOpacity={0.08} />
-            )}
             {marks.map((mark) => (
               <ReferenceLine
                 key={`${mark.at} ${mark.title}`}
@@ -169,7 +119,7 @@ export function StratumChart(props: StratumProps) {
         <span>{formatClock(start, end)}</span>
         <span>{formatClock(end, end)}</span>
       </div>
-    </>
+    </DrawnWindow>
   );
 }
 

@@ -54,6 +54,9 @@ export class BitReader {
     this.bytes = bytes;
     this.total = bytes.length * 8;
   }
+  skip(width: number): void {
+    this.at += width;
+  }
   get(width: number): number {
     if (width > 24) {
       const high = this.get(width - 24);

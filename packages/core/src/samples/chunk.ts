@@ -24,7 +24,7 @@ export function encodeChunk({ times, values }: Samples): Uint8Array {
 }
 
 export function decodeChunk(bytes: Uint8Array): { times: Float64Array; values: Float64Array } {
-  const { input, way, count } = begun(bytes);
+  const { input, way, count } = chunkBegun(bytes);
   const times = new Float64Array(count);
   const values = new Float64Array(count);
   if (count > 0) readTimes(input, times);
@@ -32,15 +32,13 @@ export function decodeChunk(bytes: Uint8Array): { times: Float64Array; values: F
   return { times, values };
 }
 
-/** The same into lists of the chunk's length, which is known beforehand. */
-export function decodeChunkInto(bytes: Uint8Array, times: Float64Array, values: Float64Array): void {
-  const { input, way, count } = begun(bytes);
-  if (count !== times.length || count !== values.length) throw new DamagedBytes('a chunk is not as long as was said');
-  if (count > 0) readTimes(input, times);
-  readValues(way, input, values);
+/** A chunk whose times are read next, then its values. */
+export interface Chunk {
+  readonly input: ByteReader;
+  readonly way: number;
+  readonly count: number;
 }
-
-function begun(bytes: Uint8Array): { input: ByteReader; way: number; count: number } {
+export function chunkBegun(bytes: Uint8Array): Chunk {
   const input = new ByteReader(bytes);
   const way = input.byte();
   demandWay(way);

@@ -1,5 +1,5 @@
 export { DamagedBytes } from './byteCursor.ts';
-export { decodeChunk, decodeChunkInto, encodeChunk, type Samples } from './chunk.ts';
+export { decodeChunk, encodeChunk, type Samples } from './chunk.ts';
 export { EdgeBuffer } from './edgeBuffer.ts';
 export { END_MARKER, isEndMarker } from './endMarker.ts';
 export { decodeFrame, encodeFrame, type Frame } from './frame.ts';
@@ -8,11 +8,11 @@ export { type Merged, mergeSamples } from './merge.ts';
 export {
   AGGREGATES,
   type Aggregate,
-  appendRollUps,
   columnsFor,
   grown,
   joinRollUps,
   type PackedRollUp,
+  type PackedRow,
   packRollUp,
   type RollUp,
   rollUp,
@@ -21,3 +21,4 @@ export {
   unpackRollUp,
 } from './rollUp.ts';
 export { joinedAt, type RolledSeam, rolledOn } from './seam.ts';
+export { type SeriesRead, SeriesReader } from './seriesReader.ts';

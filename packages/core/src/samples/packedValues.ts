@@ -1,4 +1,4 @@
-import { BitReader, BitWriter } from './bitCursor.ts';
+import { bitsOf, blocksOf, sumBlocks } from './blocks.ts';
 import { type ByteReader, type ByteWriter, DamagedBytes } from './byteCursor.ts';
 
 /**
@@ -11,17 +11,12 @@ import { type ByteReader, type ByteWriter, DamagedBytes } from './byteCursor.ts'
  */
 const MOST_PLACES = 9;
 const MOST_SHIFT = 15;
-const BLOCK = 32;
 /** Differences of differences of these, zigzagged, stay whole numbers below 2^53. */
 const LARGEST = 2 ** 50;
 const MOST_EXCEPTIONS_SHARE = 1 / 16;
 const POWERS = [1, 10, 100, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9] as const;
 
 const zigzag = (value: number): number => (value < 0 ? -value * 2 - 1 : value * 2);
-const unzigzag = (value: number): number => (value % 2 === 0 ? value / 2 : -(value + 1) / 2);
-/** Bits that a whole number below 2^53 needs; 0 needs none. */
-const widthOf = (value: number): number =>
-  value < 4_294_967_296 ? 32 - Math.clz32(value) : 64 - Math.clz32(Math.floor(value / 4_294_967_296));
 
 /** The whole number that stands for a value at a scale, or null where none does exactly. */
 function scaled(value: number, power: number): number | null {
@@ -107,27 +102,6 @@ function differences(numbers: Float64Array) {
   }
   return { plain, bent, allSame };
 }
-function widest(numbers: Float64Array, from: number): number {
-  let most = 0;
-  for (let i = from; i < Math.min(numbers.length, from + BLOCK); i++) if (numbers[i]! > most) most = numbers[i]!;
-  return widthOf(most);
-}
-function bitsOf(numbers: Float64Array): number {
-  let bits = 0;
-  for (let i = 0; i < numbers.length; i += BLOCK) bits += widest(numbers, i) * Math.min(BLOCK, numbers.length - i);
-  return bits;
-}
-function blocksOf(numbers: Float64Array): Uint8Array {
-  const bits = new BitWriter();
-  for (let i = 0; i < numbers.length; i += BLOCK) {
-    const width = widest(numbers, i);
-    bits.put(width, 6);
-    if (width === 0) continue;
-    for (let at = i; at < Math.min(numbers.length, i + BLOCK); at++) bits.put(numbers[at]!, width);
-  }
-  return bits.finish();
-}
-
 /** Fills `values` with what `writePacked` wrote. */
 export function readPacked(input: ByteReader, values: Float64Array): void {
   const scale = input.byte();
@@ -139,24 +113,11 @@ export function readPacked(input: ByteReader, values: Float64Array): void {
   if (mode > 2) throw new DamagedBytes(`packing mode ${mode} is not known`);
   const power = POWERS[places]!;
   const factor = 2 ** shift;
-  let whole = input.double();
-  values[0] = (whole * factor) / power;
-  if (mode === 0) values.fill(values[0]!, 1);
-  else {
-    const bits = new BitReader(input.take(input.varint()));
-    let step = 0;
-    for (let i = 1; i < values.length; i += BLOCK) {
-      const width = bits.get(6);
-      if (width > 54) throw new DamagedBytes('a number is wider than any that is written');
-      const end = Math.min(values.length, i + BLOCK);
-      for (let at = i; at < end; at++) {
-        const bend = unzigzag(bits.get(width));
-        step = mode === 2 ? step + bend : bend;
-        whole += step;
-        values[at] = (whole * factor) / power;
-      }
-    }
-  }
+  values[0] = input.double();
+  if (mode === 0) values.fill(values[0], 1);
+  else sumBlocks(input.take(input.varint()), values, mode === 2);
+  if (factor !== 1) for (let i = 0; i < values.length; i++) values[i] = values[i]! * factor;
+  if (power !== 1) for (let i = 0; i < values.length; i++) values[i] = values[i]! / power;
   exceptions.at.forEach((at, i) => {
     values[at] = exceptions.values[i]!;
   });

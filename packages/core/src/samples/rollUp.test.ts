@@ -4,7 +4,6 @@ import { END_MARKER } from './endMarker.ts';
 import {
   AGGREGATES,
   type Aggregate,
-  appendRollUps,
   columnsFor,
   joinRollUps,
   packRollUp,
@@ -112,11 +111,6 @@ describe('roll-ups', () => {
         expect(samplesOfRollUp(rollUp({ times, values }, LENGTH), LENGTH, false).values.at(-1)).toBe(values.at(-1));
       }),
     );
-  });
-  it('stand one after the other as they are, and not where they share a bucket', () => {
-    const all = rollUp({ times: [50, 150, 250, 350], values: [1, 2, 3, 4] }, LENGTH);
-    same(appendRollUps([sliceRollUp(all, 0, 200), sliceRollUp(all, 200, 400)]), all);
-    expect(() => appendRollUps([all, sliceRollUp(all, 300, 400)])).toThrow(RangeError);
   });
   it('give a part', () => {
     const made = rollUp({ times: [50, 150, 250, 350], values: [1, 2, 3, 4] }, LENGTH);

@@ -104,29 +104,6 @@ export function joinRollUps(parts: readonly RollUp[], length: DurationMs): RollU
   return finished(buckets.starts, buckets.columns);
 }
 
-/** Several parts whose buckets lie one after the other, none of them in two parts. */
-export function appendRollUps(parts: readonly RollUp[]): RollUp {
-  if (parts.length === 1) return parts[0]!;
-  const appended = (of: (part: RollUp) => Float64Array) => {
-    const whole = new Float64Array(parts.reduce((sum, part) => sum + of(part).length, 0));
-    let at = 0;
-    for (const part of parts) {
-      whole.set(of(part), at);
-      at += of(part).length;
-    }
-    return whole;
-  };
-  const starts = appended((part) => part.starts);
-  for (let i = 1; i < starts.length; i++)
-    if (starts[i]! <= starts[i - 1]!) throw new RangeError('parts share a bucket, or do not stand in order');
-  return {
-    starts,
-    columns: Object.fromEntries(
-      AGGREGATES.map((name) => [name, appended((part) => part.columns[name])]),
-    ) as RollUp['columns'], // every aggregate stands in the list
-  };
-}
-
 /** A part of it: the buckets from `from` until before `to`. */
 export function sliceRollUp({ starts, columns }: RollUp, from: EpochMs, to: EpochMs): RollUp {
   let low = 0;
@@ -213,14 +190,29 @@ export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
 const MAX_BUCKETS = 1_000_000;
 const EMPTY = new Float64Array(0);
 
+/** Buckets of a row, whose starts are read next. */
+export function bucketsBegun(buckets: Uint8Array): { input: ByteReader; count: number } {
+  const input = new ByteReader(buckets);
+  const count = input.varint();
+  if (count > MAX_BUCKETS) throw new DamagedBytes('a roll-up claims too many buckets');
+  return { input, count };
+}
+
+/** What is needed to read a row as samples; `last` and `increase` null where they follow from the others. */
+export interface PackedRow {
+  readonly buckets: Uint8Array;
+  readonly first: Uint8Array;
+  readonly last: Uint8Array | null;
+  /** Of a counter only. */
+  readonly increase: Uint8Array | null;
+}
+
 /** `packed` needs the columns that `columnsFor` says; aggregates that were not wanted come back empty. */
 export function unpackRollUp(
   packed: { readonly buckets: Uint8Array } & Readonly<Partial<Record<Aggregate, Uint8Array | null>>>,
   wanted: readonly Aggregate[] = AGGREGATES,
 ): RollUp {
-  const input = new ByteReader(packed.buckets);
-  const count = input.varint();
-  if (count > MAX_BUCKETS) throw new DamagedBytes('a roll-up claims too many buckets');
+  const { input, count } = bucketsBegun(packed.buckets);
   const starts = new Float64Array(count);
   if (count > 0) readTimes(input, starts);
   const known = new Map<Aggregate, Float64Array>();

@@ -1,15 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  DamagedBytes,
-  decodeChunk,
-  decodeChunkInto,
-  decodeFrame,
-  END_MARKER,
-  encodeChunk,
-  encodeFrame,
-  isEndMarker,
-} from './index.ts';
+import { DamagedBytes, decodeChunk, decodeFrame, END_MARKER, encodeChunk, encodeFrame, isEndMarker } from './index.ts';
 
 /** The 64 bits of each number: what "exact" means. */
 const bits = (values: ArrayLike<number>) => Array.from(new BigUint64Array(Float64Array.from(values).buffer));
@@ -133,14 +124,6 @@ describe('chunks', () => {
         }
       }),
     );
-  });
-
-  it('can be read into lists of their length, and no other', () => {
-    const chunk = encodeChunk({ times: [1, 2, 3], values: [4, 5, END_MARKER] });
-    const [times, values] = [new Float64Array(3), new Float64Array(3)];
-    decodeChunkInto(chunk, times, values);
-    expect([...times, ...bits(values)]).toEqual([1, 2, 3, ...bits([4, 5, END_MARKER])]);
-    expect(() => decodeChunkInto(chunk, new Float64Array(2), values)).toThrow(DamagedBytes);
   });
 
   it('refuse lists of unequal length', () => {

@@ -7,6 +7,7 @@ import { grown, rollUp, samplesOfRollUp } from './rollUp.ts';
 function until({ times, values }: Samples, border: EpochMs): Samples {
   let end = times.length;
   while (end > 0 && times[end - 1]! >= border) end--;
+  if (end === times.length) return { times, values };
   return { times: times.slice(0, end), values: values.slice(0, end) };
 }
 function appended(list: Samples['times'], more: Samples['times']): Float64Array {
@@ -21,6 +22,9 @@ export function joinedAt(packed: Samples, edge: Samples, border: EpochMs): Sampl
   const stored = until(packed, border);
   if (stored.times.length === 0) return edge;
   if (edge.times.length === 0) return stored;
+  // most often one goes on where the other ends
+  if (stored.times[stored.times.length - 1]! < edge.times[0]!)
+    return { times: appended(stored.times, edge.times), values: appended(stored.values, edge.values) };
   return mergeSamples(stored, edge).samples;
 }
 

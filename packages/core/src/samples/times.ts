@@ -66,3 +66,19 @@ export function readTimes(input: ByteReader, times: Float64Array): void {
     }
   }
 }
+
+/** Leaves them unread. */
+export function skipTimes(input: ByteReader, count: number): void {
+  const mode = input.byte();
+  if (mode === 1) {
+    input.take(count * 8);
+    return;
+  }
+  if (mode !== 0) throw new DamagedBytes(`time mode ${mode} is not known`);
+  input.take(8);
+  for (let i = 1; i < count; ) {
+    const run = input.varint() === 0 ? input.varint() : 1;
+    if (run < 1 || run > count - i) throw new DamagedBytes('a run is longer than the chunk');
+    i += run;
+  }
+}

@@ -37,10 +37,13 @@ export function encodeColumn(values: ArrayLike<number>): Uint8Array {
   }, values).finish();
 }
 export function decodeColumn(bytes: Uint8Array, count: number): Float64Array {
+  const values = new Float64Array(count);
+  decodeColumnInto(bytes, values);
+  return values;
+}
+export function decodeColumnInto(bytes: Uint8Array, values: Float64Array): void {
   const input = new ByteReader(bytes);
   const way = input.byte();
   demandWay(way);
-  const values = new Float64Array(count);
   readValues(way, input, values);
-  return values;
 }

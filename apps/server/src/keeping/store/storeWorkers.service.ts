@@ -27,7 +27,17 @@ class Lane {
     private readonly died: (why: string) => void,
   ) {}
 
-  do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
+  /** Jobs that wait or are under way. */
+  busy = 0;
+  async do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
+    this.busy++;
+    try {
+      return await this.anywhere(job);
+    } finally {
+      this.busy--;
+    }
+  }
+  private anywhere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
     return import.meta.url.endsWith('.ts') ? this.doHere(job) : this.doThere(job);
   }
   /** From source a worker could not be loaded: the work is done here, in the same order. */
@@ -76,20 +86,24 @@ class Lane {
   }
 }
 
-/** Where the store's heavy work is done: reading has a thread of its own, so that a screen waits for no packing. */
+/** Threads that read: what a window needs is read on as many processors. */
+export const READERS = 2;
+
+/** Where the store's heavy work is done: reading has threads of its own, so that a screen waits for no packing. */
 @Injectable()
 export class StoreWorkers implements OnApplicationShutdown {
-  private readonly reading: Lane;
+  private readonly reading: readonly Lane[];
   private readonly writing: Lane;
   constructor(settings: Settings, anew: BegunAnew) {
     const lane = (what: string) => new Lane(settings.config.databaseUrl, (why) => anew.note(what, why));
-    this.reading = lane('The thread that reads what is kept');
+    this.reading = Array.from({ length: READERS }, () => lane('The thread that reads what is kept'));
     this.writing = lane('The thread that packs what was read');
   }
   do<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
-    return (job.kind === 'read' ? this.reading : this.writing).do(job);
+    if (job.kind !== 'read') return this.writing.do(job);
+    return this.reading.reduce((free, lane) => (lane.busy < free.busy ? lane : free)).do(job);
   }
   async onApplicationShutdown(): Promise<void> {
-    await Promise.all([this.reading.end(), this.writing.end()]);
+    await Promise.all([...this.reading, this.writing].map((lane) => lane.end()));
   }
 }

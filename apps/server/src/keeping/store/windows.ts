@@ -3,13 +3,16 @@ import type { SeriesTable } from '@zetopsis/core/series';
 import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
 import type { NewestReadings } from './newestReadings.ts';
-import type { StoreWorkers } from './storeWorkers.service.ts';
+import { READERS, type StoreWorkers } from './storeWorkers.service.ts';
 import { type Resolution, TIERS } from './tiers.ts';
 
 /** Stretches whose chunks are read together. */
 const READ_AT_ONCE = 24;
 /** Samples that are taken from memory in one go: some milliseconds. */
 const STEPS_AT_ONCE = 100_000;
+
+/** So many series are read on all threads at once. */
+const WORTH_PARTING = 100;
 
 interface Window {
   readonly from: EpochMs;
@@ -67,13 +70,14 @@ export class Windows {
 
   /** So many series at a time that taking what is in memory of them is no stop. */
   private *inSteps(endpoint: number, ids: readonly SeriesId[]): Generator<readonly SeriesId[]> {
-    const some = Math.max(1, Math.floor(STEPS_AT_ONCE / Math.max(1, this.memory.edge.count(endpoint))));
+    const most = Math.max(1, Math.floor(STEPS_AT_ONCE / Math.max(1, this.memory.edge.count(endpoint))));
+    const some = ids.length < WORTH_PARTING ? most : Math.min(most, Math.ceil(ids.length / READERS));
     for (let at = 0; at < ids.length; at += some) yield ids.slice(at, at + some);
   }
 
   private async readSome({
     endpoint,
-    ids,
+    ids: some,
     window: { from, to, resolution },
     result,
   }: {
@@ -83,6 +87,7 @@ export class Windows {
     readonly result: Map<SeriesId, Samples>;
   }): Promise<void> {
     const { edge } = this.memory;
+    const ids = [...some].sort((a, b) => a - b);
     // the border and the edge are taken before the chunks are read: packing may move both meanwhile
     const border = resolution === 'samples' ? this.memory.edgeFrom(endpoint) : this.memory.packedUntil(endpoint) + 1;
     const edges = ids.map((id) => edge.samples(endpoint, id));
@@ -98,8 +103,9 @@ export class Windows {
       },
     });
     ids.forEach((id, i) => {
+      const times = packed.timeStarts[i]!;
       const stored = {
-        times: packed.times.subarray(packed.starts[i], packed.starts[i + 1]),
+        times: packed.times.subarray(times, times + packed.starts[i + 1]! - packed.starts[i]!),
         values: packed.values.subarray(packed.starts[i], packed.starts[i + 1]),
       };
       result.set(

@@ -7,6 +7,9 @@ export class LeaseLost extends Error {
   }
 }
 
+/** Rows of a window are sorted in memory: series by series. */
+const SORTING = `set work_mem = '64MB'`;
+
 /** A connection for work that the ordinary pool is not made for; made anew after it broke. */
 export class WorkClient {
   private client: pg.Client | null = null;
@@ -19,6 +22,7 @@ export class WorkClient {
         if (this.client === client) this.client = null;
       });
       await client.connect();
+      await client.query(SORTING);
       this.client = client;
     }
     const { client } = this;

@@ -77,13 +77,18 @@ export class CopiedRow {
     this.at += 12;
     return Number(this.buffer.readBigInt64BE(this.at - 8));
   }
-  /** A copy, aligned and its own, since what was read is let go of. */
-  bytes(): Uint8Array | null {
+  /** As it stands in what was read, which is let go of when the row is taken. */
+  view(): Uint8Array | null {
     const length = this.buffer.readInt32BE(this.at);
     this.at += 4;
     if (length < 0) return null;
     this.at += length;
-    return Uint8Array.prototype.slice.call(this.buffer, this.at - length, this.at) as Uint8Array; // of bytes, as it came
+    return this.buffer.subarray(this.at - length, this.at);
+  }
+  /** A copy, aligned and its own. */
+  bytes(): Uint8Array | null {
+    const view = this.view();
+    return view && (Uint8Array.prototype.slice.call(view) as Uint8Array); // of bytes, as it came
   }
   text(): string {
     const length = this.buffer.readInt32BE(this.at);

@@ -11,7 +11,7 @@ import {
 } from '@zetopsis/core/samples';
 import type pg from 'pg';
 import { CHUNK_SAMPLES, CHUNK_SPAN, TIERS, type Tier } from '../tiers.ts';
-import { CopyRows, copyOut, numbers } from './copy.ts';
+import { type CopiedRow, CopyRows, copyOut, numbers } from './copy.ts';
 import type { Partitions } from './partitions.ts';
 
 /** Chunks of one endpoint that overlap a stretch of time, series by series, oldest first. */
@@ -28,15 +28,19 @@ export async function eachChunk({
   readonly ids: Iterable<number> | null;
   readonly from: number;
   readonly to: number;
-  readonly take: (id: number, from: number, samples: number, payload: Uint8Array) => void;
+  /** The payload is let go of afterwards. */
+  readonly take: (id: number, payload: Uint8Array, from: number) => void;
 }): Promise<void> {
   const some = ids === null ? '' : `and series_id = any('{${numbers(ids)}}')`;
   await copyOut(
     client,
-    `select series_id, from_ms, samples, payload from chunk where endpoint_id = ${numbers([endpoint])}
+    `select series_id, from_ms, payload from chunk where endpoint_id = ${numbers([endpoint])}
       ${some} and from_ms > ${numbers([from - CHUNK_SPAN])} and from_ms <= ${numbers([to])}
       and to_ms >= ${numbers([from])} order by series_id, from_ms`,
-    (row) => take(row.int(), row.big(), row.int(), row.bytes()!), // never null
+    (row) => {
+      const [id, at] = [row.int(), row.big()];
+      take(id, row.view()!, at); // never null
+    },
   );
 }
 export async function readChunks({
@@ -59,7 +63,7 @@ export async function readChunks({
     ids,
     from,
     to,
-    take: (id, at, _samples, payload) => {
+    take: (id, payload, at) => {
       const chunk = { from: at, samples: decodeChunk(payload) };
       const list = found.get(id);
       if (list) list.push(chunk);
@@ -101,42 +105,46 @@ export class ChunkWriter {
 
 const startOfRow = (tier: Tier, time: number): number => Math.floor(time / TIERS[tier].row) * TIERS[tier].row;
 
-/** Roll-up rows of one endpoint that overlap a stretch of time, by series, oldest first. */
-export async function readRollUps({
-  client,
-  tier,
-  endpoint,
-  ids,
-  from,
-  to,
-  wanted = AGGREGATES,
-}: {
+interface RollUpsOf {
   readonly client: pg.Client;
   readonly tier: Tier;
   readonly endpoint: number;
+  /** Null: all. */
   readonly ids: Iterable<number> | null;
   readonly from: number;
   readonly to: number;
-  readonly wanted?: readonly Aggregate[];
-}): Promise<Map<number, RollUp[]>> {
-  const columns = columnsFor(wanted);
-  const found = new Map<number, RollUp[]>();
+}
+
+/** Roll-up rows of one endpoint that overlap a stretch of time, series by series, oldest first. */
+export async function eachRollUp(
+  { client, tier, endpoint, ids, from, to }: RollUpsOf,
+  columns: readonly Aggregate[],
+  take: (id: number, row: CopiedRow) => void,
+): Promise<void> {
   const some = ids === null ? '' : `and series_id = any('{${numbers(ids)}}')`;
   await copyOut(
     client,
     `select series_id, buckets, ${columns.join(', ')} from ${TIERS[tier].table} where endpoint_id = ${numbers([endpoint])}
       ${some} and from_ms >= ${numbers([startOfRow(tier, from)])} and from_ms <= ${numbers([to])}
       and to_ms >= ${numbers([from])} order by series_id, from_ms`,
-    (row) => {
-      const id = row.int();
-      const buckets = row.bytes()!; // never null
-      const packed = Object.fromEntries(columns.map((name) => [name, row.bytes()]));
-      const part = unpackRollUp({ buckets, ...packed }, wanted);
-      const list = found.get(id);
-      if (list) list.push(part);
-      else found.set(id, [part]);
-    },
+    (row) => take(row.int(), row),
   );
+}
+/** The same as they are joined, by series. */
+export async function readRollUps({
+  wanted = AGGREGATES,
+  ...of
+}: RollUpsOf & { readonly wanted?: readonly Aggregate[] }): Promise<Map<number, RollUp[]>> {
+  const columns = columnsFor(wanted);
+  const found = new Map<number, RollUp[]>();
+  await eachRollUp(of, columns, (id, row) => {
+    const buckets = row.bytes()!; // never null
+    const packed = Object.fromEntries(columns.map((name) => [name, row.bytes()]));
+    const part = unpackRollUp({ buckets, ...packed }, wanted);
+    const list = found.get(id);
+    if (list) list.push(part);
+    else found.set(id, [part]);
+  });
   return found;
 }
 

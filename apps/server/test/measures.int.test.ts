@@ -61,8 +61,19 @@ describe('measures', () => {
     expect(body.series[0].points).toHaveLength(11);
     expect(body.series[0].unit).toBe('cores');
     expect(body.shownAs).toBe('cores');
-    expect(body.steps.map(({ name }: { name: string }) => name)).toEqual(['use', 'half']);
-    expect(body.steps[0].series[0].points.at(-1)[1]).toBeCloseTo(body.series[0].points.at(-1)[1], 9);
+    const steps: MeasureAnswer['steps'] = MeasureAnswer.parse(body).steps;
+    expect(steps.map(({ binding, text: own }) => [binding, own])).toEqual([
+      ['use', 'read vital container.cpu.time'],
+      ['use', 'per second over 10s'],
+      ['use', 'total overall'],
+      ['half', 'from use / 2'],
+      [null, 'show half * 2 as cores'],
+    ]);
+    const [read, , total] = steps;
+    expect(read!.read).toEqual({ series: body.read.series, samples: body.read.samples });
+    expect(read!.lines).toBeGreaterThan(20);
+    expect(total!.points.there + total!.points.none).toBe(11);
+    expect(total!.series[0]!.points.at(-1)![1]).toBeCloseTo(body.series[0].points.at(-1)[1], 9);
     expect(body.read.series).toBeGreaterThan(20);
     const tree = {
       bindings: [],
@@ -78,7 +89,7 @@ describe('measures', () => {
       },
     };
     const answer = await administrator.ask('POST', 'measures/evaluate', { tree, from: to - 20_000, to, step: 2000 });
-    expect(answer.body.series[0].points).toEqual(body.steps[0].series[0].points);
+    expect(answer.body.series[0].points).toEqual(total!.series[0]!.points);
     expect(answer.body.text).toBe('read vital container.cpu.time\n  per second over 10s\n  total overall\n');
   });
   it('take the buckets of a histogram together, by its own name', async () => {

@@ -151,7 +151,7 @@ export const MeasureInput = z
     at: Moment.optional(),
     /** A cluster, or a namespace in it. */
     in: z.array(z.string().min(1).max(400)).max(2).default([]),
-    /** Every binding as well. */
+    /** Every step as well. */
     explain: z.boolean().default(false),
   })
   .refine(({ text, tree }) => (text === undefined) !== (tree === undefined), {
@@ -182,6 +182,13 @@ const Point = z.union([
     z.array(z.enum(['partial', 'at least', 'filled', 'not a number', 'infinite', '-infinite'])),
   ]),
 ]);
+/** Observations up to each bound, one list a bound, one entry a moment; a bound that is null is infinite. */
+const BucketsAnswer = z.object({
+  bounds: z.array(z.number().nullable()),
+  counts: z.array(z.array(z.number().nullable())),
+  /** Between two bounds values lie logarithmically. */
+  exponential: z.boolean(),
+});
 const MeasureLines = z.object({
   series: z.array(
     z.object({
@@ -189,11 +196,40 @@ const MeasureLines = z.object({
       name: z.string().nullable(),
       unit: z.string(),
       points: z.array(Point),
+      /** What a forecast or the usual lies between, eight times of ten. */
       band: z.array(z.tuple([z.number(), z.number().nullable(), z.number().nullable()])).optional(),
+      /** Of a histogram; its points have no values. */
+      buckets: BucketsAnswer.optional(),
     }),
   ),
   /** Lines beyond the answer's limit. */
   left: z.number().int(),
+});
+/** One step as it is written, and what it made. `series`: some of its lines. */
+const MeasureStep = MeasureLines.extend({
+  /** The binding that it stands in; null: what is shown. */
+  binding: z.string().nullable(),
+  text: z.string(),
+  kind: z.enum(['counter', 'gauge', 'histogram', 'number']),
+  /** Of a step that reads. */
+  read: z.object({ series: z.number().int(), samples: z.number().int() }).nullable(),
+  lines: z.number().int(),
+  /** Points with a value, those without, and what is special about some. */
+  points: z.object({
+    there: z.number().int(),
+    none: z.number().int(),
+    partial: z.number().int(),
+    atLeast: z.number().int(),
+    filled: z.number().int(),
+  }),
+  /** Milliseconds, without those of the steps before. */
+  took: z.number(),
+});
+/** A measured value that led to a trace: an exemplar of a series that was read. */
+const MeasureExample = z.object({
+  at: z.number(),
+  value: z.number(),
+  labels: z.record(z.string(), z.string()),
 });
 export const MeasureAnswer = MeasureLines.extend({
   text: z.string(),
@@ -202,8 +238,10 @@ export const MeasureAnswer = MeasureLines.extend({
   notes: z.array(z.string()),
   /** Why nothing is drawn; null where something is. */
   nothing: z.string().nullable(),
-  /** By binding, when it was asked for. */
-  steps: z.array(MeasureLines.extend({ name: z.string().nullable() })),
+  /** As they are written, when they were asked for. */
+  steps: z.array(MeasureStep),
+  /** Newest first, of histograms that were read. */
+  examples: z.array(MeasureExample),
   took: z.number(),
 });
 export type MeasureAnswer = z.infer<typeof MeasureAnswer>;

@@ -29,6 +29,10 @@ export interface ViewState extends Omit<View, 'whose'> {
   readonly beside: readonly (readonly string[])[];
   /** Text of the measure that is asked. */
   readonly measure: string;
+  /** How its answer is drawn; empty: as suits it. */
+  readonly drawn: string;
+  /** Milliseconds between two of its points; null: as suits the window. */
+  readonly every: number | null;
   /** Put aside to be compared with the next one that is chosen. */
   readonly aside: readonly (readonly string[])[];
 }
@@ -84,6 +88,8 @@ export function readView(search: string): ViewState {
     beside: readPaths(parameters.getAll('beside')),
     aside: readPaths(parameters.getAll('aside')),
     measure: (parameters.get('measure') ?? '').slice(0, LONGEST_MEASURE),
+    drawn: WORD.test(parameters.get('drawn') ?? '') ? parameters.get('drawn')! : '',
+    every: readEvery(parameters.get('every')),
   };
 }
 
@@ -110,6 +116,8 @@ export function writeView(view: ViewState): string {
     owner: view.table.owner || undefined,
     state: view.table.state === 'all' ? undefined : view.table.state,
     measure: view.measure || undefined,
+    drawn: view.drawn || undefined,
+    every: view.every === null ? undefined : String(view.every),
   });
   const all = [
     text,
@@ -119,6 +127,10 @@ export function writeView(view: ViewState): string {
   return all.length === 0 ? '' : `?${all.join('&')}`;
 }
 
+const readEvery = (text: string | null): number | null => {
+  const every = Number(text ?? Number.NaN);
+  return Number.isSafeInteger(every) && every >= 1000 && every <= 32 * 86_400_000 ? every : null;
+};
 const readPaths = (texts: readonly string[]): (readonly string[])[] =>
   texts
     .slice(0, MOST_BESIDE)

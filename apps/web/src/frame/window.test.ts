@@ -186,6 +186,8 @@ it('scope, window and choice survive the address, names with odd letters include
           beside: path.length === 0 ? [] : [path, ['landward']],
           aside: path.length === 0 ? [] : [path],
           measure: sheet ? 'a = read x\n  top 3\nshow a / 2 # ü&=?' : '',
+          drawn: sheet ? 'heat' : '',
+          every: sheet ? 300_000 : null,
         };
         expect(readView(writeView(view))).toEqual(view);
       },
@@ -218,6 +220,8 @@ it('scope, window and choice survive the address, names with odd letters include
       beside: [],
       aside: [],
       measure: '',
+      drawn: '',
+      every: null,
     }),
   ).toBe('?in=seaward/tides/deployment:tide-model&window=1h');
 });

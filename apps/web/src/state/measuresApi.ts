@@ -13,20 +13,32 @@ function placeOfMeasure(path: readonly string[]): string[] {
 export interface MeasureQuery extends Omit<View, 'clusters'> {
   readonly text: string;
   readonly explain: boolean;
+  /** Milliseconds between two points; null: as suits the window. */
+  readonly every: number | null;
+  /** How much earlier than the window, ms. */
+  readonly earlier: number;
+}
+/** What the API is asked. */
+export function measureBody({ text, explain, path, window, every, earlier }: MeasureQuery) {
+  const now = Date.now();
+  const { from, to } = 'length' in window ? { from: now - window.length, to: now } : window;
+  return {
+    text,
+    explain,
+    in: placeOfMeasure(path),
+    from: Math.round(from - earlier),
+    to: Math.round(to - earlier),
+    ...(every === null ? {} : { step: every }),
+  };
 }
 const measuresApi = api.injectEndpoints({
   endpoints: (build) => ({
     measure: build.query<MeasureAnswer, MeasureQuery>({
-      query: ({ text, explain, path, whose, window }) => {
-        const now = Date.now();
-        const times =
-          'length' in window ? { from: now - window.length, to: now } : { from: window.from, to: window.to };
-        return {
-          url: `measures/evaluate${whose === 'mine' ? '?whose=mine' : ''}`,
-          method: 'POST',
-          body: { text, explain, in: placeOfMeasure(path), from: Math.round(times.from), to: Math.round(times.to) },
-        };
-      },
+      query: (query) => ({
+        url: `measures/evaluate${query.whose === 'mine' ? '?whose=mine' : ''}`,
+        method: 'POST',
+        body: measureBody(query),
+      }),
       responseSchema: whole(MeasureAnswer),
       structuralSharing: false,
       providesTags: ['samples'],

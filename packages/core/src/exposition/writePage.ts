@@ -11,6 +11,8 @@ export interface SampleOut {
   readonly value: number;
   /** Of a histogram's or summary's part: `_bucket`, `_sum`, `_count`. */
   readonly ending?: string;
+  /** When it was so, ms; none: now. Of one series they ascend. */
+  readonly at?: number;
 }
 
 const escaped = (text: string) => text.replace(/\\/g, '\\\\').replace(/\n/g, '\\n').replace(/"/g, '\\"');
@@ -32,9 +34,9 @@ export function writePage(families: readonly FamilyOut[]): string {
     `# TYPE ${name} ${type}`,
     ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
     ...(help === '' ? [] : [`# HELP ${name} ${escaped(help)}`]),
-    ...samples.map(({ labels, value, ending = type === 'counter' ? '_total' : '' }) => {
+    ...samples.map(({ labels, value, at, ending = type === 'counter' ? '_total' : '' }) => {
       const pairs = Object.entries(labels).map(([label, text]) => `${label}="${escaped(text)}"`);
-      return `${name}${ending}${pairs.length === 0 ? '' : `{${pairs.join(',')}}`} ${numberText(value)}`;
+      return `${name}${ending}${pairs.length === 0 ? '' : `{${pairs.join(',')}}`} ${numberText(value)}${at === undefined ? '' : ` ${at / 1000}`}`;
     }),
   ]);
   return `${lines.join('\n')}\n# EOF\n`;

@@ -1,7 +1,8 @@
 import { IANAZone } from 'luxon';
 import { RE2JS } from 're2js';
-import type { Kind, Node, Plan, Read } from './node.ts';
+import type { Kind, Node, Plan, Read, WrittenStep } from './node.ts';
 import { alike, type Named, outcome } from './outcome.ts';
+import { printShow, printSource, printStep } from './print.ts';
 import { type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
 import type { Binding, Body, Chain, Condition, Expression, Step } from './tree.ts';
 import { amountOf, BARE, divided, durationMs, multiplied, shared, shownAs, unitNamed } from './units.ts';
@@ -43,6 +44,9 @@ class Checker {
   private readonly reads = new Map<string, Read>();
   private readonly notes = new Set<string>();
   private readonly measures: string[] = [];
+  private readonly written: WrittenStep[] = [];
+  /** The binding that is looked at. */
+  private bound: string | null = null;
   private steps = 0;
   private readonly catalogue: Catalogue;
 
@@ -51,27 +55,39 @@ class Checker {
   }
 
   plan(body: Body): Plan {
-    const { node, shown, named } = this.body(body);
-    return { result: node, shownAs: shown, reads: [...this.reads.values()], named, notes: [...this.notes] };
+    const { node, shown } = this.body(body);
+    return {
+      result: node,
+      shownAs: shown,
+      reads: [...this.reads.values()],
+      steps: this.written,
+      notes: [...this.notes],
+    };
+  }
+  /** Notes what a person wrote, and answers what it gives; what a saved measure reads is its own matter. */
+  private tell(text: string, node: Node): Node {
+    if (this.measures.length === 0) this.written.push({ binding: this.bound, text, node });
+    return node;
   }
 
   private body({ bindings, result }: Body) {
     if (bindings.length > MOST_BINDINGS)
       throw new WrongMeasure(`a measure has at most ${MOST_BINDINGS} bindings: put some into a measure of their own`);
     const known = new Map<string, Node>();
-    for (const binding of bindings) known.set(binding.name, this.binding(binding, known));
-    const named = bindings.map(({ name }) => ({ name, node: known.get(name)! }));
-    if (result.is === 'chain') {
-      const node = this.chain(result.chain, known);
-      return { node, shown: null, named: [...named, { name: null, node }] };
+    const outer = this.bound;
+    for (const binding of bindings) {
+      this.bound = binding.name;
+      known.set(binding.name, this.binding(binding, known));
     }
+    this.bound = bindings.length === 0 ? outer : null;
+    if (result.is === 'chain') return { node: this.chain(result.chain, known), shown: null };
     const own = this.expression(result.expression, known);
     if (own.kind === 'histogram')
       throw new WrongMeasure(
         'buckets are no values: end with “percentile … of buckets”, “share below … of buckets” or “satisfaction”',
       );
     const node = result.as === null ? own : { ...own, unit: shownAs(own.unit, result.as) };
-    return { node, shown: result.as, named: [...named, { name: null, node }] };
+    return { node: this.tell(printShow(result), node), shown: result.as };
   }
   private binding({ name, chain }: Binding, known: ReadonlyMap<string, Node>): Node {
     if (known.has(name)) throw new WrongMeasure(`“${name}” is bound twice: give one of them another name`);
@@ -84,9 +100,9 @@ class Checker {
       throw new WrongMeasure(`a measure has at most ${MOST_STEPS} steps, those of what it reads included`);
     switch (source.is) {
       case 'from':
-        return this.through(this.expression(source.expression, known), steps);
+        return this.through(this.tell(printSource(source), this.expression(source.expression, known)), steps);
       case 'measure':
-        return this.through(this.saved(source.title), steps);
+        return this.through(this.tell(printSource(source), this.saved(source.title)), steps);
       case 'vital': {
         const info = this.catalogue.vital(source.name);
         if (info === null) {
@@ -116,7 +132,9 @@ class Checker {
     if (this.measures.length >= MOST_MEASURES)
       throw new WrongMeasure(`measures that read measures go more than ${MOST_MEASURES} deep`);
     this.measures.push(title);
+    const outer = this.bound;
     const { node } = this.body(body);
+    this.bound = outer;
     this.measures.pop();
     return node;
   }
@@ -144,15 +162,13 @@ class Checker {
           ? 'counter'
           : 'gauge';
     const unknown = type === 'unknown' && kind === 'gauge';
-    return this.through(
-      { is: 'read', read, kind, unit: info === null ? BARE : unitNamed(unit), missingIsZero: false },
-      steps.slice(i),
-      {
-        name: of.name,
-        unknown,
-        absent: info === null,
-      },
-    );
+    const node: Node = { is: 'read', read, kind, unit: info === null ? BARE : unitNamed(unit), missingIsZero: false };
+    const written = [printSource(of.is === 'vital' ? { is: 'vital', name: of.name } : { is: 'metric', name: of.name })];
+    return this.through(this.tell([...written, ...steps.slice(0, i).map(printStep)].join(' '), node), steps.slice(i), {
+      name: of.name,
+      unknown,
+      absent: info === null,
+    });
   }
 
   private through(
@@ -161,7 +177,7 @@ class Checker {
     of: Named = { name: null, unknown: false, absent: false },
   ): Node {
     let node = first;
-    for (const step of steps) node = this.step(node, step, of);
+    for (const step of steps) node = this.tell(printStep(step), this.step(node, step, of));
     return node;
   }
   private step(of: Node, step: Step, named: Named): Node {

@@ -1,8 +1,10 @@
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
 export { matcher } from './conditions.ts';
-export { type Asked, type Evaluated, evaluateMeasure, evaluateStep } from './evaluate/evaluate.ts';
+export { percentileOfBuckets } from './evaluate/buckets.ts';
+export { type Asked, type Evaluated, evaluateMeasure, explainMeasure, type StepDone } from './evaluate/evaluate.ts';
 export {
   AT_LEAST,
+  type Buckets,
   FILLED,
   type HistogramIn,
   isThere,
@@ -22,7 +24,7 @@ export {
   TOLD_EVERY,
 } from './inventoryVitals.ts';
 export { lookBackOf } from './lookBack.ts';
-export type { Kind, Node, Plan, Read } from './node.ts';
+export type { Kind, Node, Plan, Read, WrittenStep } from './node.ts';
 export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
 export { isNear, type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';

@@ -36,6 +36,13 @@ export type Node = Common &
     | { readonly is: 'smaller' | 'larger'; readonly left: Node; readonly right: Node }
   );
 
+export interface WrittenStep {
+  /** The binding that it stands in; null: what is shown. */
+  readonly binding: string | null;
+  readonly text: string;
+  readonly node: Node;
+}
+
 /** A body that means something. */
 export interface Plan {
   readonly result: Node;
@@ -43,8 +50,8 @@ export interface Plan {
   readonly shownAs: string | null;
   /** Every read, each once. */
   readonly reads: readonly Read[];
-  /** Each step by the binding that it stands in, for showing the steps; the last is the result. */
-  readonly named: readonly { readonly name: string | null; readonly node: Node }[];
+  /** Each step as it is written, in order, and what it gives; the last is the result. Those of saved measures are one. */
+  readonly steps: readonly WrittenStep[];
   /** What is no error, and may be none the less: names that nothing bears, with the nearest. */
   readonly notes: readonly string[];
 }

@@ -19,14 +19,15 @@ export function printMeasure({ bindings, result, comments }: Body): string {
   const lines = [
     ...bindings.flatMap(printBinding),
     ...commentLines(result.comments, ''),
-    ...(result.is === 'chain'
-      ? printChain(result.chain, '')
-      : [`show ${expression(result.expression)}${result.as === null ? '' : ` as ${unit(result.as)}`}`]),
+    ...(result.is === 'chain' ? printChain(result.chain, '') : [printShow(result)]),
     ...commentLines(comments, ''),
   ];
   return `${lines.join('\n')}\n`;
 }
 
+/** The line that a body of bindings ends with. */
+export const printShow = ({ expression: own, as }: Extract<Body['result'], { is: 'show' }>): string =>
+  `show ${expression(own)}${as === null ? '' : ` as ${unit(as)}`}`;
 const commentLines = (comments: readonly string[] | undefined, indent: string): string[] =>
   (comments ?? []).map((text) => `${indent}#${text === '' ? '' : ` ${text}`}`);
 const printBinding = ({ name, chain, comments }: Binding): string[] => [
@@ -61,7 +62,7 @@ const pattern = (text: string): string => {
 const printAmount = ({ value, unit: own }: Amount): string => `${value}${own ?? ''}`;
 const printDuration = ({ value, unit: own }: Duration): string => `${value}${own}`;
 
-function printSource(source: Source): string {
+export function printSource(source: Source): string {
   switch (source.is) {
     case 'metric':
       return `read ${metric(source.name)}`;

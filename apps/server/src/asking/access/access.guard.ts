@@ -37,6 +37,7 @@ export class AccessGuard implements CanActivate {
       const question = questionNow();
       if (question && !marked(STANDING)) {
         const whose = request.person?.id ?? `stranger ${request.ip}`;
+        question.whose = whose;
         context
           .switchToHttp()
           .getResponse<Response>()

@@ -1,13 +1,15 @@
+import type { MeasureAnswer } from '@zetopsis/contract';
 import {
+  type Asked,
   evaluateMeasure,
-  evaluateStep,
+  explainMeasure,
   type HistogramIn,
   type Plan,
   type SeriesIn,
   unitName,
   WrongMeasure,
 } from '@zetopsis/core/measures';
-import { linesOf, whyNothing } from './answerLines.ts';
+import { linesOf, pointsOf, whyNothing } from './answerLines.ts';
 
 /** Everything that an evaluation needs: plain data, so that a thread of its own can do it. */
 export interface Work {
@@ -31,19 +33,14 @@ export interface Worked {
 export type Outcome = { readonly done: Worked } | { readonly wrong: string };
 
 export function evaluate({ plan, series, histograms, times, instant, explain, read }: Work): Outcome {
-  const asked = {
+  const asked: Asked = {
     series: (own: Plan['reads'][number]) => series[plan.reads.indexOf(own)] ?? [],
     histograms: (own: Plan['reads'][number]) => histograms[plan.reads.indexOf(own)] ?? [],
     times,
     instant,
   };
   try {
-    const steps = explain
-      ? plan.named
-          .filter(({ name, node }) => name !== null && node.kind !== 'histogram')
-          .map(({ name, node }) => ({ name, ...linesOf(evaluateStep(plan, node, asked), unitName(node.unit)) }))
-      : [];
-    const result = evaluateMeasure(plan, asked);
+    const { result, steps } = explain ? explained(plan, asked) : { result: evaluateMeasure(plan, asked), steps: [] };
     return {
       done: {
         lines: JSON.stringify(linesOf(result, unitName(plan.result.unit))),
@@ -56,6 +53,29 @@ export function evaluate({ plan, series, histograms, times, instant, explain, re
     if (error instanceof WrongMeasure) return { wrong: error.text };
     throw error;
   }
+}
+/** Lines of a step that are answered with it. */
+const SOME = 5;
+function explained(plan: Plan, asked: Asked) {
+  const { result, steps } = explainMeasure(plan, asked, () => performance.now());
+  const told = plan.steps.map(({ binding, text, node }, i): MeasureAnswer['steps'][number] => {
+    const { lines, took } = steps[i]!; // one for each
+    return {
+      binding,
+      text,
+      kind: node.kind,
+      read: node.is === 'read' ? readOf(node.read, asked) : null,
+      lines: lines.length,
+      points: pointsOf(lines),
+      took,
+      ...linesOf({ times: result.times, lines }, unitName(node.unit), SOME),
+    };
+  });
+  return { result, steps: told };
+}
+function readOf(read: Plan['reads'][number], asked: Asked) {
+  const all = [...asked.series(read), ...asked.histograms(read).flatMap(({ parts }) => parts)];
+  return { series: all.length, samples: all.reduce((sum, { times }) => sum + times.length, 0) };
 }
 /** What can be handed to another thread instead of being copied. */
 export const movedWith = ({ series, histograms }: Work): ArrayBuffer[] => {

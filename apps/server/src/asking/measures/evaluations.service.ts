@@ -1,24 +1,31 @@
 import { Worker } from 'node:worker_threads';
 import { Injectable } from '@nestjs/common';
-import pLimit from 'p-limit';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
-import { questionNow } from '../../ground/platform/question.ts';
+import { Question, questionNow } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
+import { Turns } from '../../ground/platform/turns.ts';
 import { evaluate, movedWith, type Outcome, type Work, type Worked } from './evaluation.ts';
 
 /** What one measure may take. */
 const LONGEST = 10_000; // ms
 const MEMORY = 512; // MiB
-/** Threads that work out measures at once. */
-const AT_ONCE = 2;
+/** Threads that work out measures at once; one of them for one person, so that nobody's many hold up another's one. */
+const TURNS = { perPerson: 1, inAll: 2, waiting: 40 };
 
 /** Works measures out in threads of their own: they hold up nobody, and end with whoever asked. */
 @Injectable()
 export class Evaluations {
-  private readonly turn = pLimit(AT_ONCE);
+  private readonly turns = new Turns(TURNS);
 
   async evaluate(work: Work): Promise<Worked> {
-    const outcome = await this.turn(() => (import.meta.url.endsWith('.ts') ? evaluate(work) : this.inThread(work)));
+    const question = questionNow() ?? new Question('a measure of the server’s own');
+    const over = await this.turns.take(question.whose, question);
+    let outcome: Outcome;
+    try {
+      outcome = import.meta.url.endsWith('.ts') ? evaluate(work) : await this.inThread(work);
+    } finally {
+      over();
+    }
     if ('wrong' in outcome) throw new Refusal('invalid', outcome.wrong, [{ path: 'text', text: outcome.wrong }]);
     return outcome.done;
   }

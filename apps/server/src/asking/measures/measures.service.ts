@@ -28,6 +28,7 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
+import { ExemplarsService } from '../../keeping/store/exemplars.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { TIERS } from '../../keeping/store/tiers.ts';
@@ -41,6 +42,7 @@ type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
 const MOST_SAMPLES = 8_000_000;
 const MOST_METRICS = 200;
+const MOST_EXAMPLES = 200;
 const POINTS = 400;
 const LONGEST_WINDOW = 400 * DAY;
 
@@ -56,6 +58,7 @@ export class MeasuresService {
     private readonly usage: UsageService,
     private readonly inventoryReads: InventoryReads,
     private readonly evaluations: Evaluations,
+    private readonly exemplars: ExemplarsService,
     private readonly clock: Clock,
   ) {}
 
@@ -69,6 +72,7 @@ export class MeasuresService {
     const times = this.timesOf(input);
     const within = this.within(input.in);
     const read = await this.read({ reach, plan, times, within });
+    const examples = await this.examples(read.bucketIds, times);
     const { lines, steps, notes, nothing } = await this.evaluations.evaluate({
       plan,
       series: read.series,
@@ -84,6 +88,7 @@ export class MeasuresService {
       read: { series: read.count, samples: read.samples, resolution: read.resolution },
       notes: [...plan.notes, ...notes, ...read.notes],
       nothing,
+      examples,
       took: performance.now() - began,
     };
     return `${JSON.stringify(rest).slice(0, -1)},${lines.slice(1, -1)},"steps":${steps}}`;
@@ -218,7 +223,8 @@ export class MeasuresService {
       resolution === 'samples'
         ? []
         : [`Read from roll-ups of ${TIERS[resolution].bucket / 60_000} min: what is older is kept so.`];
-    return { series, histograms, count, samples, resolution, notes };
+    const bucketIds = chosen.flatMap(({ list, buckets }) => (buckets ? list.map(({ id }) => id) : []));
+    return { series, histograms, count, samples, resolution, notes, bucketIds };
   }
   private async known(
     of: Omit<Parameters<InventoryReads['read']>[0], 'most'>,
@@ -289,6 +295,17 @@ export class MeasuresService {
         exponential: false,
       };
     });
+  }
+
+  /** Measured values that lead to a trace, of buckets that were read. */
+  private async examples(ids: readonly SeriesId[], times: Float64Array): Promise<MeasureAnswer['examples']> {
+    if (ids.length === 0) return [];
+    const found = await this.exemplars.between([...new Set(ids.map((id) => this.seen.endpointOf(id)))], ids, {
+      from: times[0]!,
+      to: times.at(-1)!,
+      most: MOST_EXAMPLES,
+    });
+    return found.map(({ at, value, labels }) => ({ at, value, labels: { ...labels } }));
   }
 
   // ---- what there is ------------------------------------------------------------------------------------------------

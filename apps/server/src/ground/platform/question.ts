@@ -15,6 +15,8 @@ export class Question {
   private readonly leaving = new Set<() => void>();
   private gone = false;
   private worked = 0;
+  /** Who asks, as turns are taken by; empty: the server itself. */
+  whose = '';
   private readonly until = performance.now() + LONGEST_WAIT;
   constructor(readonly what: string) {}
 

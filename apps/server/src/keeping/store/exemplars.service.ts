@@ -80,11 +80,36 @@ export class ExemplarsService {
     });
   }
   async newestOf(endpointId: number, limit: number): Promise<KeptExemplar[]> {
-    const rows: { series_id: number; at_ms: number; value: number; labels: Record<string, string> }[] =
-      await this.database.query(
-        `select series_id, at_ms, value, labels from exemplar where endpoint_id = $1 order by at_ms desc limit $2`,
-        [endpointId, limit],
-      );
-    return rows.map((row) => ({ seriesId: row.series_id, at: row.at_ms, value: row.value, labels: row.labels }));
+    const rows: ExemplarRow[] = await this.database.query(
+      `select series_id, at_ms, value, labels from exemplar where endpoint_id = $1 order by at_ms desc limit $2`,
+      [endpointId, limit],
+    );
+    return rows.map(keptOf);
+  }
+  /** Of some series of some endpoints, in a stretch of time, newest first. */
+  async between(
+    endpoints: readonly number[],
+    ids: readonly SeriesId[],
+    { from, to, most }: { readonly from: EpochMs; readonly to: EpochMs; readonly most: number },
+  ): Promise<KeptExemplar[]> {
+    const rows: ExemplarRow[] = await this.database.query(
+      `select series_id, at_ms, value, labels from exemplar
+        where endpoint_id = any($1::int[]) and series_id = any($2::int[]) and at_ms >= $3 and at_ms <= $4
+        order by at_ms desc limit $5`,
+      [endpoints, ids, from, to, most],
+    );
+    return rows.map(keptOf);
   }
 }
+interface ExemplarRow {
+  readonly series_id: number;
+  readonly at_ms: number;
+  readonly value: number;
+  readonly labels: Record<string, string>;
+}
+const keptOf = ({ series_id, at_ms, value, labels }: ExemplarRow): KeptExemplar => ({
+  seriesId: series_id,
+  at: at_ms,
+  value,
+  labels,
+});

@@ -1,15 +1,33 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatCount, formatDuration } from '@zetopsis/core/format';
+import { useState } from 'react';
 import { StateNote } from '../../drawing/StateNote.tsx';
-import { saveFile } from '../../drawing/saveFile.ts';
-import { MeasureChart } from './MeasureChart.tsx';
-import { byLast, captionsOf, csvOf, INKS, lastOf, type MeasureLine, valueWords } from './measuresModel.ts';
+import { LineTable } from './LineTable.tsx';
+import { keyOf, type MeasureLine, NO_PICKS, type Picks, shownLines, valueWords } from './measuresModel.ts';
+import { BandsPicture } from './pictures/BandsPicture.tsx';
+import { HeatPicture } from './pictures/HeatPicture.tsx';
+import { LinesPicture } from './pictures/LinesPicture.tsx';
+import { hasBuckets, type Picture, pictureOf } from './pictures/pictureModel.ts';
+import { BarsPicture, FiguresPicture, MomentsTable, SpreadPicture } from './pictures/StillPictures.tsx';
+import { ResultTools } from './ResultTools.tsx';
+import { Steps } from './Steps.tsx';
 
-const SHOWN = 200;
+interface Props {
+  readonly answer: MeasureAnswer;
+  /** The same of the window compared with, at its own times; null: nothing is compared. */
+  readonly against: MeasureAnswer | null;
+  /** How much earlier that window lies, ms. */
+  readonly shift: number;
+  readonly drawnAs: string;
+  /** What the API was asked. */
+  readonly body: object;
+}
 
-/** Lines, a table of their last values, and what must be known to read them. */
-export function MeasureResult({ answer }: { answer: MeasureAnswer }) {
-  const lines = byLast(answer.series);
+/** A picture of the lines, a table of their last values, and what must be known to read them. */
+export function MeasureResult({ answer, against, shift, drawnAs, body }: Props) {
+  const [picks, setPicks] = useState<Picks>(NO_PICKS);
+  const { all, drawn } = shownLines(answer.series, picks);
+  const then = new Map((against?.series ?? []).map((line) => [keyOf(line), earlier(line, shift)] as const));
   return (
     <section aria-label="result of the measure">
       <ul className="mb-2 text-sm text-soft">
@@ -21,90 +39,69 @@ export function MeasureResult({ answer }: { answer: MeasureAnswer }) {
         {answer.notes.map((note) => (
           <li key={note}>{note}</li>
         ))}
+        {against !== null && against.nothing !== null && <li>The window compared with: {against.nothing}</li>}
       </ul>
       {answer.nothing === null ? (
         <>
-          <MeasureChart lines={lines} shownAs={answer.shownAs} />
-          <LineTable lines={lines} shownAs={answer.shownAs} />
+          <ResultTools answer={answer} picture={pictureOf(drawnAs, answer.series)} body={body} />
+          {drawn.length === 0 ? (
+            <StateNote title="Every line is left out">
+              <p>Lines are hidden, or none gets above the value that was given below.</p>
+              <button type="button" className="button" onClick={() => setPicks(NO_PICKS)}>
+                show all lines
+              </button>
+            </StateNote>
+          ) : (
+            <Drawing picture={pictureOf(drawnAs, answer.series)} answer={answer} drawn={drawn} against={then} />
+          )}
+          <LineTable all={all} picks={picks} setPicks={setPicks} shownAs={answer.shownAs} against={then} />
         </>
       ) : (
         <StateNote title="Nothing to draw">
           <p>{answer.nothing}</p>
         </StateNote>
       )}
-      <Steps steps={answer.steps} />
+      <Steps steps={answer.steps} resolution={answer.read.resolution} />
     </section>
   );
 }
+/** At the times of the window that it is compared with. */
+const earlier = (line: MeasureLine, shift: number): MeasureLine => ({
+  ...line,
+  points: line.points.map(([at, value]) => [at + shift, value]),
+});
 
-function LineTable({ lines, shownAs }: { lines: readonly MeasureLine[]; shownAs: string | null }) {
-  const captions = captionsOf(lines);
-  return (
-    <div className="mt-3">
-      <p className="mb-1 flex items-baseline gap-4 text-sm">
-        <b>{formatCount(lines.length, 'line')}, largest last value first</b>
-        <button
-          type="button"
-          className="button-plain ml-auto"
-          onClick={() => saveFile('measure.csv', 'text/csv', csvOf(lines))}
-        >
-          CSV
-        </button>
-      </p>
-      <table className="w-full text-sm" aria-label="last values">
-        <tbody>
-          {lines.slice(0, SHOWN).map((line, i) => {
-            const last = lastOf(line);
-            return (
-              <tr key={JSON.stringify([line.labels, line.name])} className="border-t border-hair align-baseline">
-                <td className="w-5 py-0.5">
-                  {i < INKS && (
-                    <span
-                      className="inline-block h-0.5 w-3 align-middle"
-                      style={{ background: `var(--series-${i + 1})` }}
-                    />
-                  )}
-                </td>
-                <td className="py-0.5 pr-3 break-all">{captions[i]}</td>
-                <td className="py-0.5 text-right whitespace-nowrap tabular-nums">
-                  {last?.[2]?.includes('at least') && 'at least '}
-                  {valueWords(last?.[1] ?? null, line.unit, shownAs)}
-                </td>
-                <td className="w-24 py-0.5 pl-3 text-xs text-soft">
-                  {last?.[2]?.filter((flag) => flag !== 'at least').join(', ')}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-      {lines.length > SHOWN && <p className="text-sm text-soft">{lines.length - SHOWN} more are in the file.</p>}
-    </div>
-  );
-}
-
-/** Every binding: how many lines it has, and their last values. */
-function Steps({ steps }: { steps: MeasureAnswer['steps'] }) {
-  if (steps.length === 0) return null;
-  return (
-    <section aria-label="steps" className="mt-4">
-      <h3 className="section-title mb-1">Steps</h3>
-      {steps.map(({ name, series, left }) => {
-        const lines = byLast(series);
-        const captions = captionsOf(lines);
-        return (
-          <article key={name} aria-label={`binding ${name}`} className="border-t border-hair py-1 text-sm">
-            <b className="font-mono">{name}</b>{' '}
-            <span className="text-soft">{formatCount(series.length + left, 'line')}</span>
-            {lines.slice(0, 3).map((line, i) => (
-              <p key={captions[i]}>
-                {valueWords(lastOf(line)?.[1] ?? null, line.unit, null)}{' '}
-                <span className="text-soft">{captions[i]}</span>
-              </p>
-            ))}
-          </article>
-        );
-      })}
-    </section>
-  );
+function Drawing({
+  picture,
+  answer,
+  drawn,
+  against,
+}: {
+  picture: Picture;
+  answer: MeasureAnswer;
+  drawn: ReturnType<typeof shownLines>['drawn'];
+  against: ReadonlyMap<string, MeasureLine>;
+}) {
+  const unit = drawn[0]?.line.unit ?? '';
+  const words = (value: number | null) => valueWords(value, unit, answer.shownAs);
+  const buckets = hasBuckets(answer.series);
+  // what buckets count are observations, whatever they are of
+  const cellWords = buckets ? (value: number | null) => valueWords(value, '', null) : words;
+  switch (picture) {
+    case 'lines':
+    case 'areas':
+      return <LinesPicture drawn={drawn} against={against} words={words} stacked={picture === 'areas'} />;
+    case 'bands':
+      return <BandsPicture drawn={drawn} buckets={buckets} examples={answer.examples} words={words} />;
+    case 'heat':
+      return <HeatPicture drawn={drawn} words={words} cellWords={cellWords} />;
+    case 'spread':
+      return <SpreadPicture drawn={drawn} words={words} cellWords={cellWords} />;
+    case 'bars':
+      return <BarsPicture drawn={drawn} words={words} />;
+    case 'figures':
+      return <FiguresPicture drawn={drawn} words={words} />;
+    case 'table':
+      return <MomentsTable drawn={drawn} words={words} />;
+  }
 }

@@ -38,6 +38,7 @@ const answer = {
   notes: ['A window was widened.'],
   nothing: null,
   steps: [],
+  examples: [],
   took: 12,
 };
 const base = { 'GET /api/session': sessionAs('member'), 'GET /api/measures/metrics': metrics };
@@ -74,11 +75,52 @@ describe('Measures', () => {
     expect((await screen.findByRole('alert')).textContent).toContain('“read” was expected');
   });
   it('shows the steps when they are asked for', async () => {
-    const steps = [{ name: 'use', series: [answer.series[0]], left: 0 }];
-    const asked = serveAnswers({ ...base, 'POST /api/measures/evaluate': { ...answer, steps } });
+    const step = {
+      binding: 'use',
+      text: 'read boats_total',
+      kind: 'counter',
+      read: { series: 3, samples: 120 },
+      lines: 3,
+      points: { there: 5, none: 1, partial: 1, atLeast: 0, filled: 0 },
+      took: 31,
+      series: [answer.series[0]],
+      left: 2,
+    };
+    const asked = serveAnswers({ ...base, 'POST /api/measures/evaluate': { ...answer, steps: [step] } });
     drawAt('/measures?measure=read+x', <MeasuresPlace />);
     fireEvent.click(await screen.findByLabelText('show the steps'));
-    expect((await screen.findByRole('article', { name: 'binding use' })).textContent).toContain('1 line');
+    const steps = await screen.findByRole('region', { name: 'steps' });
+    expect(steps.textContent).toContain('use = read boats_total3 series, 120 samples');
+    expect(steps.textContent).toContain('1 without value, 1 partial');
+    expect(steps.textContent).toContain('31 ms');
     expect(asked.filter(({ method }) => method === 'POST').at(-1)?.body).toMatchObject({ explain: true });
+  });
+  it('draws it in another way, hides a line and takes it along; the way stands in the address', async () => {
+    serveAnswers({ ...base, 'POST /api/measures/evaluate': answer });
+    const router = drawAt('/measures?measure=read+x', <MeasuresPlace />);
+    fireEvent.change(await screen.findByLabelText('drawn as'), { target: { value: 'bars' } });
+    const bars = await screen.findByRole('figure', { name: 'ranked bars of the measure' });
+    expect(bars.querySelectorAll('li')).toHaveLength(2);
+    expect(router.state.location.search).toContain('drawn=bars');
+    fireEvent.click(screen.getByRole('button', { name: 'hide south' }));
+    expect(bars.querySelectorAll('li')).toHaveLength(1);
+    fireEvent.click(screen.getByRole('button', { name: 'hide north' }));
+    fireEvent.click(screen.getByRole('button', { name: 'show all lines' }));
+    expect(screen.getByRole('figure', { name: 'ranked bars of the measure' }).querySelectorAll('li')).toHaveLength(2);
+    fireEvent.click(screen.getByRole('button', { name: 'take it along' }));
+    expect(screen.getByRole('figure', { name: 'from a shell, with a token of yours' }).textContent).toContain(
+      '/api/measures/evaluate',
+    );
+  });
+  it('asks for the window compared with as well, and says what a line was then', async () => {
+    const asked = serveAnswers({ ...base, 'POST /api/measures/evaluate': answer });
+    drawAt('/measures?measure=read+x&against=1d&every=60000', <MeasuresPlace />);
+    const rows = (await screen.findByRole('table', { name: 'last values' })).querySelectorAll('tbody tr');
+    expect(rows[0]?.textContent).toContain('4.00 per s (+0');
+    const [now, then] = asked
+      .filter(({ method }) => method === 'POST')
+      .map(({ body }) => body as { from: number; step: number });
+    expect(Math.abs(now!.from - then!.from)).toBeGreaterThan(86_300_000);
+    expect(now!.step).toBe(60_000);
   });
 });

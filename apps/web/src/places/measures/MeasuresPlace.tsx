@@ -1,7 +1,8 @@
+import { skipToken } from '@reduxjs/toolkit/query';
 import { useState } from 'react';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { useView } from '../../frame/useView.ts';
-import { useLazyMetricNamesQuery, useMeasureQuery } from '../../state/measuresApi.ts';
+import { type MeasureQuery, measureBody, useLazyMetricNamesQuery, useMeasureQuery } from '../../state/measuresApi.ts';
 import { MeasureEditor } from './MeasureEditor.tsx';
 import { MeasureResult } from './MeasureResult.tsx';
 import { MetricList } from './MetricList.tsx';
@@ -57,17 +58,26 @@ export function MeasuresPlace() {
 
 function Answer({ explain }: { explain: boolean }) {
   const { view } = useView();
-  const { path, whose, window, measure } = view;
-  const { data, currentData, error, isFetching, refetch } = useMeasureQuery({
-    text: measure,
-    explain,
-    path,
-    whose,
-    window,
-  });
+  const { path, whose, window, measure, every, drawn, shift } = view;
+  const query: MeasureQuery = { text: measure, explain, path, whose, window, every, earlier: 0 };
+  const { data, currentData, error, isFetching, refetch } = useMeasureQuery(query);
+  const then = useMeasureQuery(shift === null ? skipToken : { ...query, explain: false, earlier: shift });
   const shown = currentData ?? (isFetching ? data : undefined);
   if (error && !isFetching) return <FailureNote error={error} retry={() => void refetch()} />;
-  return shown ? <MeasureResult answer={shown} /> : <RowSkeleton rows={8} height={40} />;
+  if (!shown) return <RowSkeleton rows={8} height={40} />;
+  return (
+    <>
+      {shift !== null && then.error && <FailureNote error={then.error} retry={() => void then.refetch()} />}
+      <MeasureResult
+        key={shown.text}
+        answer={shown}
+        against={shift === null ? null : (then.currentData ?? null)}
+        shift={shift ?? 0}
+        drawnAs={drawn}
+        body={measureBody({ ...query, explain: false })}
+      />
+    </>
+  );
 }
 
 /** Before anything is asked. */

@@ -3,11 +3,14 @@ import {
   byLast,
   captionsOf,
   chartPoints,
-  csvOf,
   DRAWN,
   domainOf,
   gapsIn,
+  keyOf,
   type MeasureLine,
+  NO_PICKS,
+  type Picks,
+  shownLines,
   valueWords,
 } from './measuresModel.ts';
 
@@ -46,17 +49,39 @@ describe('lines of a measure', () => {
     expect(valueWords(null, 'bytes', null)).toBe('no value');
     expect(valueWords(12, 'boats', null)).toBe('12 boats');
   });
-  it('are drawn on one grid, a few dozen at most, from 0 on', () => {
+  it('are drawn on one grid, a few dozen at most, from 0 on, with what they lie between and what was before', () => {
     const many = Array.from({ length: DRAWN + 5 }, (_, i) => line({ n: String(i) }, [i, null]));
-    const points = chartPoints(many);
+    const { all, drawn } = shownLines(many, NO_PICKS);
+    expect([all.length, drawn.length]).toEqual([DRAWN + 5, DRAWN + 5]);
+    const points = chartPoints(drawn);
     expect(points).toHaveLength(2);
-    expect(points[0]).toMatchObject({ at: 1_795_960_000_000, value3: 3 });
+    expect(points[0]).toMatchObject({ at: 1_795_960_000_000 });
     expect(points[1]?.['value3']).toBeNull();
     expect(points[0]?.[`value${DRAWN}`]).toBeUndefined();
-    expect(domainOf(many)[0]).toBe(0);
-    expect(domainOf(many)[1]).toBeGreaterThan(DRAWN - 1);
-    expect(domainOf([line({}, [null])])).toEqual([0, 1]);
-    expect(domainOf([line({}, [-4, 2])])[0]).toBe(-4);
+    expect(domainOf(points)[0]).toBe(0);
+    expect(domainOf(points)[1]).toBeGreaterThan(DRAWN - 1);
+    expect(domainOf(chartPoints(shownLines([line({}, [null])], NO_PICKS).drawn))).toEqual([0, 1]);
+    const banded = line({}, [-4], { band: [[1_795_960_000_000, -9, 2]] });
+    const own = shownLines([banded], NO_PICKS).drawn;
+    const [point] = chartPoints(own, new Map([[keyOf(banded), line({}, [7])]]));
+    expect(point).toMatchObject({ value0: -4, band0: [-9, 2], then0: 7 });
+    expect(domainOf([point!])[0]).toBe(-9);
+    expect(domainOf([point!])[1]).toBeGreaterThan(7);
+  });
+  it('stay as they are picked: pinned ones first, hidden ones away, one alone, none below a value; inks never move for it', () => {
+    const lines = ['a', 'b', 'c'].map((n, i) => line({ n }, [9 - i, 3 - i]));
+    const key = (i: number) => keyOf(lines[i]!);
+    const names = (picks: Partial<Picks>) =>
+      shownLines(lines, { ...NO_PICKS, ...picks }).drawn.map(({ caption }) => caption);
+    expect(names({})).toEqual(['a', 'b', 'c']);
+    expect(names({ pinned: new Set([key(2)]) })).toEqual(['c', 'a', 'b']);
+    expect(names({ hidden: new Set([key(0)]) })).toEqual(['b', 'c']);
+    expect(names({ only: key(1) })).toEqual(['b']);
+    expect(names({ above: 7.5 })).toEqual(['a', 'b']);
+    const inks = (picks: Partial<Picks>) =>
+      new Map(shownLines(lines, { ...NO_PICKS, ...picks }).drawn.map(({ caption, ink }) => [caption, ink]));
+    expect(inks({ hidden: new Set([key(0)]) }).get('b')).toEqual(inks({}).get('b'));
+    expect(new Set([...inks({}).values()].map((ink) => JSON.stringify(ink))).size).toBe(3);
   });
   it('are hatched where none of them has a value', () => {
     const lines = [line({ n: 'a' }, [1, null, null, 4, null]), line({ n: 'b' }, [null, null, null, 4, null])];
@@ -67,10 +92,5 @@ describe('lines of a measure', () => {
     expect(gapsIn([line({}, [1, 2, 3])])).toEqual([]);
     expect(gapsIn([line({}, [null])])).toEqual([]);
     expect(gapsIn([])).toEqual([]);
-  });
-  it('are taken away as CSV, with units, whole, and no cell that a spreadsheet would run', () => {
-    expect(csvOf([line({ pod: '=cmd' }, [1.23456789, null]), line({ pod: 'b' }, [2, 3])])).toBe(
-      "time,'=cmd (bytes),b (bytes)\r\n2026-11-29T13:46:40.000Z,1.23456789,2\r\n2026-11-29T13:47:40.000Z,,3\r\n",
-    );
   });
 });

@@ -41,10 +41,26 @@ export function evaluateMeasure(plan: Plan, asked: Asked): Evaluated {
   const evaluation = new Evaluation(asked, plan.result);
   return { times: evaluation.times, lines: evaluation.at(plan.result, evaluation.times), notes: [...evaluation.notes] };
 }
-/** The values of one binding, at the moments of the result. */
-export function evaluateStep(plan: Plan, node: Node, asked: Asked): Evaluated {
+/** What one step made, and what it took. */
+export interface StepDone {
+  readonly lines: readonly Line[];
+  /** In the unit of `clock`; what it comes from not included, unless that is worked out within the step. */
+  readonly took: number;
+}
+/** The result and, in their order, the steps that lead to it. */
+export function explainMeasure(
+  plan: Plan,
+  asked: Asked,
+  clock: () => number,
+): { readonly result: Evaluated; readonly steps: readonly StepDone[] } {
   const evaluation = new Evaluation(asked, plan.result);
-  return { times: evaluation.times, lines: evaluation.at(node, evaluation.times), notes: [...evaluation.notes] };
+  const { times } = evaluation;
+  const steps = plan.steps.map(({ node }) => {
+    const began = clock();
+    const lines = evaluation.at(node, times);
+    return { lines, took: clock() - began };
+  });
+  return { result: { times, lines: evaluation.at(plan.result, times), notes: [...evaluation.notes] }, steps };
 }
 
 /** Steps that change labels only: what is computed over time is computed below them. */

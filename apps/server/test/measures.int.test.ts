@@ -92,6 +92,26 @@ describe('measures', () => {
     expect(answer.body.series[0].points).toEqual(total!.series[0]!.points);
     expect(answer.body.text).toBe('read vital container.cpu.time\n  per second over 10s\n  total overall\n');
   });
+  it('add the workload and the team that a series belongs to, as Usage has them', async () => {
+    const to = Date.now() - 3000;
+    const told = await lines(
+      administrator,
+      'read vital container.memory.working_set add labels workload, kind, team, node total for each k8s_namespace_name, workload, kind, team',
+      { at: to },
+    );
+    const { columns } = await administrator.get(`usage?in=seaward/ticketing&from=${to - 60_000}&to=${to}`);
+    const rows = columns[2].rows.filter(
+      ({ usage }: { usage: { memory: { use: number | null } } }) => usage.memory.use !== null,
+    );
+    expect(rows.length).toBeGreaterThan(2);
+    for (const { name, usage } of rows) {
+      const line = told.find(
+        ({ labels }) => labels[NAMESPACE] === 'ticketing' && labels['workload'] === name.replace(/^.*:/, ''),
+      );
+      expect([name, Math.abs((line?.points[0]?.[1] ?? 0) / usage.memory.use - 1) < 0.02]).toEqual([name, true]);
+    }
+    expect(told.some(({ labels }) => (labels['team'] ?? '') !== '')).toBe(true);
+  });
   it('take the buckets of a histogram together, by its own name', async () => {
     const made = await administrator.ask('PUT', 'push-keys/boats', {
       team: null,

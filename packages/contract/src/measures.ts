@@ -245,7 +245,7 @@ export const MeasureAnswer = MeasureLines.extend({
   took: z.number(),
 });
 export type MeasureAnswer = z.infer<typeof MeasureAnswer>;
-/** Metrics by a part of their names, of those that somebody may see. */
+/** Metrics by a part of their names, of what their pages say of them, or of their unit; of those that somebody may see. */
 export const MetricNamesQuery = z.object({ find: z.string().trim().max(200).default('') });
 export const MetricNamesAnswer = z.object({
   metrics: z.array(
@@ -254,6 +254,13 @@ export const MetricNamesAnswer = z.object({
       type: z.enum(['counter', 'gauge', 'histogram']),
       unit: z.string(),
       series: z.number().int(),
+      /** What its page says of it; empty: nothing. */
+      help: z.string(),
+      /** Which endpoints it is read from, in words. */
+      from: z.string(),
+      /** Of one of its series, lately: its newest value, and its course; of a counter by the second. */
+      last: z.number().nullable(),
+      trace: z.array(z.number().nullable()),
       /** A measure that suits it. */
       text: z.string(),
     }),

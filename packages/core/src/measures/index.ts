@@ -25,6 +25,14 @@ export {
 } from './inventoryVitals.ts';
 export { lookBackOf } from './lookBack.ts';
 export type { Kind, Node, Plan, Read, WrittenStep } from './node.ts';
+export {
+  labelsAdded,
+  type ObjectSpan,
+  type ObjectTable,
+  objectLabelsFrom,
+  TIED_KINDS,
+  tieObjects,
+} from './objectLabels.ts';
 export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
 export { isNear, type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';

@@ -4,6 +4,8 @@ import {
   evaluateMeasure,
   explainMeasure,
   type HistogramIn,
+  type ObjectTable,
+  objectLabelsFrom,
   type Plan,
   type SeriesIn,
   unitName,
@@ -20,6 +22,8 @@ export interface Work {
   readonly times: Float64Array;
   readonly instant: boolean;
   readonly explain: boolean;
+  /** What objects are called, for labels that are added. */
+  readonly objects: ObjectTable;
   /** Series that were read. */
   readonly read: number;
 }
@@ -32,10 +36,11 @@ export interface Worked {
 }
 export type Outcome = { readonly done: Worked } | { readonly wrong: string };
 
-export function evaluate({ plan, series, histograms, times, instant, explain, read }: Work): Outcome {
+export function evaluate({ plan, series, histograms, times, instant, explain, objects, read }: Work): Outcome {
   const asked: Asked = {
     series: (own: Plan['reads'][number]) => series[plan.reads.indexOf(own)] ?? [],
     histograms: (own: Plan['reads'][number]) => histograms[plan.reads.indexOf(own)] ?? [],
+    objectLabels: objectLabelsFrom(objects),
     times,
     instant,
   };

@@ -4,10 +4,14 @@ import { Reach } from '@zetopsis/core/access';
 import type { z } from 'zod';
 import { Seen } from '../../ground/guard/reached.ts';
 import { MeasuresService } from './measures.service.ts';
+import { MetricNames } from './metricNames.service.ts';
 
 @Controller('api/measures')
 export class MeasuresController {
-  constructor(private readonly measures: MeasuresService) {}
+  constructor(
+    private readonly measures: MeasuresService,
+    private readonly names: MetricNames,
+  ) {}
 
   /** A question, though it is posted: nothing changes by it. Answers a `MeasureAnswer`, written already. */
   @Post('evaluate')
@@ -21,6 +25,6 @@ export class MeasuresController {
     @Query({ schema: MetricNamesQuery }) { find }: z.infer<typeof MetricNamesQuery>,
     @Seen() reach: Reach,
   ): Promise<MetricNamesAnswer> {
-    return this.measures.metrics(reach, find);
+    return this.names.list(reach, find);
   }
 }

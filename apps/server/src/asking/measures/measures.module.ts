@@ -4,16 +4,19 @@ import { ScrapingModule } from '../../inflow/scraping/scraping.module.ts';
 import { VitalsModule } from '../../inflow/vitals/vitals.module.ts';
 import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
+import { OwnersModule } from '../owners/owners.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
 import { Evaluations } from './evaluations.service.ts';
 import { InventoryReads } from './inventoryReads.service.ts';
 import { MeasuresController } from './measures.controller.ts';
 import { MeasuresService } from './measures.service.ts';
+import { MetricNames } from './metricNames.service.ts';
+import { ObjectTables } from './objectTables.service.ts';
 import { SeenSeries } from './seenSeries.ts';
 
 @Module({
-  imports: [ConnectionsModule, InventoryModule, ScrapingModule, StoreModule, UsageModule, VitalsModule],
+  imports: [ConnectionsModule, InventoryModule, OwnersModule, ScrapingModule, StoreModule, UsageModule, VitalsModule],
   controllers: [MeasuresController],
-  providers: [Evaluations, InventoryReads, MeasuresService, SeenSeries],
+  providers: [Evaluations, InventoryReads, ObjectTables, MeasuresService, MetricNames, SeenSeries],
 })
 export class MeasuresModule {}

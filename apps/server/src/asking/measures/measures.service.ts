@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { type MeasureAnswer, type MeasureInput, type MetricNamesAnswer, readPath } from '@zetopsis/contract';
+import { type MeasureAnswer, type MeasureInput, readPath } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import {
   type Body,
@@ -35,13 +35,13 @@ import { TIERS } from '../../keeping/store/tiers.ts';
 import { UsageService } from '../usage/usage.service.ts';
 import { Evaluations } from './evaluations.service.ts';
 import { InventoryReads } from './inventoryReads.service.ts';
+import { ObjectTables } from './objectTables.service.ts';
 import { SeenSeries, type Within } from './seenSeries.ts';
 import { seriesOf } from './seriesOf.ts';
 
 type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
 const MOST_SAMPLES = 8_000_000;
-const MOST_METRICS = 200;
 const MOST_EXAMPLES = 200;
 const POINTS = 400;
 const LONGEST_WINDOW = 400 * DAY;
@@ -57,6 +57,7 @@ export class MeasuresService {
     private readonly connections: ConnectionsService,
     private readonly usage: UsageService,
     private readonly inventoryReads: InventoryReads,
+    private readonly objects: ObjectTables,
     private readonly evaluations: Evaluations,
     private readonly exemplars: ExemplarsService,
     private readonly clock: Clock,
@@ -79,6 +80,7 @@ export class MeasuresService {
       histograms: read.histograms,
       times,
       instant: input.at !== undefined,
+      objects: await this.objects.of(plan, read.clusters, { from: read.from, to: times.at(-1)! }),
       explain: input.explain,
       read: read.count,
     });
@@ -224,7 +226,8 @@ export class MeasuresService {
         ? []
         : [`Read from roll-ups of ${TIERS[resolution].bucket / 60_000} min: what is older is kept so.`];
     const bucketIds = chosen.flatMap(({ list, buckets }) => (buckets ? list.map(({ id }) => id) : []));
-    return { series, histograms, count, samples, resolution, notes, bucketIds };
+    const clusters = new Set([...series.flat(), ...histograms.flat()].flatMap(({ labels }) => labels['cluster'] ?? []));
+    return { series, histograms, count, samples, resolution, notes, bucketIds, clusters, from };
   }
   private async known(
     of: Omit<Parameters<InventoryReads['read']>[0], 'most'>,
@@ -307,44 +310,7 @@ export class MeasuresService {
     });
     return found.map(({ at, value, labels }) => ({ at, value, labels: { ...labels } }));
   }
-
-  // ---- what there is ------------------------------------------------------------------------------------------------
-
-  async metrics(reach: Reach, find: string): Promise<MetricNamesAnswer> {
-    const sees = this.seen.sees(reach, { cluster: null, namespace: null });
-    const pieces = new Pieces();
-    const wanted = find.toLowerCase();
-    const metrics: MetricNamesAnswer['metrics'] = [];
-    let left = 0;
-    for (let i = 0; ; i++) {
-      const name = this.numbers.table.metricAt(i);
-      if (name === undefined) break;
-      if (pieces.due) await pieces.pause();
-      if (!name.toLowerCase().includes(wanted)) continue;
-      const series = this.seen.named(name).filter(sees).length;
-      if (series === 0) continue;
-      if (metrics.length >= MOST_METRICS) {
-        left++;
-        continue;
-      }
-      const histogram = name.endsWith('_bucket');
-      const own = histogram ? name.slice(0, -'_bucket'.length) : name;
-      const info = this.seen.info(own) ?? { type: 'gauge' as const, unit: null };
-      const type = info.type === 'counter' || info.type === 'histogram' ? info.type : 'gauge';
-      metrics.push({ name: own, type, unit: info.unit ?? '', series, text: suits(own, type) });
-    }
-    return { metrics, left };
-  }
 }
 /** What the inventory knows is made of its objects' states: no series of it is kept. */
 const isKnown = ({ of }: Read): boolean => of.is === 'vital' && isInventoryVital(of.name);
 const refusalOf = (text: string) => new Refusal('invalid', text, [{ path: 'text', text }]);
-
-/** A measure to begin with. */
-function suits(name: string, type: 'counter' | 'gauge' | 'histogram'): string {
-  const read = metricText(name);
-  if (type === 'counter') return `${read}\n  per second over 5m\n`;
-  return type === 'histogram' ? `${read}\n  per second over 5m\n  percentile 95 of buckets overall\n` : `${read}\n`;
-}
-const metricText = (name: string): string =>
-  printMeasure({ bindings: [], result: { is: 'chain', chain: { source: { is: 'metric', name }, steps: [] } } }).trim();

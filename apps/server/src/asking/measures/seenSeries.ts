@@ -40,6 +40,20 @@ export class SeenSeries {
     const [bucket] = this.numbers.table.select(`${metric}${BUCKET}`);
     return bucket === undefined ? null : { type: 'histogram', unit: unitOf(metric) };
   }
+  /** What the page says of it that a series was read from last. */
+  saidOf(metric: string, id: SeriesId): { readonly help: string; readonly unit: string } {
+    const families = this.knownEndpoints.get(this.endpointOf(id))?.status.last?.page.families;
+    const family = families?.get(metric) ?? families?.get(metric.replace(/_(total|bucket|sum|count|created)$/, ''));
+    return { help: family?.help ?? '', unit: family?.unit ?? '' };
+  }
+  /** The endpoints of some series in words: the first by its name, and how many more there are. */
+  fromWords(ids: readonly SeriesId[]): string {
+    const endpoints = [...new Set(ids.map((id) => this.endpointOf(id)))];
+    const names = [
+      ...new Set(endpoints.map((one) => this.knownEndpoints.get(one)?.plan.name ?? 'an endpoint that is gone')),
+    ];
+    return `${names[0] ?? ''}${names.length > 1 ? ` and ${names.length - 1} more` : ''}`;
+  }
   bucketsOf(metric: string): SeriesId[] {
     return this.numbers.table.select(`${metric}${BUCKET}`);
   }

@@ -6,7 +6,17 @@ import { MeasuresPlace } from './MeasuresPlace.tsx';
 afterEach(cleanUp);
 const metrics = {
   metrics: [
-    { name: 'boats_total', type: 'counter', unit: '', series: 3, text: 'read boats_total\n  per second over 5m\n' },
+    {
+      name: 'boats_total',
+      type: 'counter',
+      unit: '',
+      series: 3,
+      help: 'Boats that came in.',
+      from: 'harbour and 1 more',
+      last: 0.5,
+      trace: [null, 0.25, 0.5],
+      text: 'read boats_total\n  per second over 5m\n',
+    },
   ],
   left: 2,
 };
@@ -53,6 +63,9 @@ describe('Measures', () => {
       expect.stringMatching(/^south4\.00 per s/),
       expect.stringMatching(/^north1\.50 per s.*partial/),
     ]);
+    const metric = screen.getByRole('button', { name: 'ask about boats_total' });
+    expect(metric.textContent).toContain('one of them 0.50 per s');
+    expect(metric.title).toBe('Boats that came in.\nread from harbour and 1 more');
     expect(screen.getByText('A window was widened.')).toBeTruthy();
     expect(screen.getByText(/read 3 series, 120 samples/)).toBeTruthy();
     expect(screen.getByText('2 more: type a part of the name.')).toBeTruthy();

@@ -2,6 +2,20 @@ import { formatCount } from '@zetopsis/core/format';
 import { useDeferredValue, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { useMetricNamesQuery } from '../../state/measuresApi.ts';
+import { valueWords } from './measuresModel.ts';
+import { Trace } from './pictures/Trace.tsx';
+
+/** A long name may be broken behind its underscores. */
+const breakable = (name: string) => name.replaceAll(/[_.:]/g, '$&\u200b');
+/** A counter stands by the second. */
+const unitOf = (type: string, unit: string): string =>
+  type === 'gauge'
+    ? unit
+    : unit === 'seconds' && type === 'counter'
+      ? 'cores'
+      : unit === 'bytes'
+        ? 'bytes per second'
+        : 'per second';
 
 /** What there is to be read; a click begins a measure that suits it. */
 export function MetricList({ choose }: { choose: (text: string) => void }) {
@@ -13,7 +27,7 @@ export function MetricList({ choose }: { choose: (text: string) => void }) {
         <input
           aria-label="find a metric"
           className="field"
-          placeholder="a part of a metric’s name"
+          placeholder="name, meaning or unit"
           value={find}
           onChange={({ target }) => setFind(target.value)}
         />
@@ -23,21 +37,33 @@ export function MetricList({ choose }: { choose: (text: string) => void }) {
           (error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={38} />)}
         {data?.metrics.length === 0 && (
           <p className="py-3 text-sm text-soft">
-            {find.trim() === '' ? 'Nothing was read yet, as far as you may see.' : 'No metric has this in its name.'}
+            {find.trim() === ''
+              ? 'Nothing was read yet, as far as you may see.'
+              : 'No metric has this in its name, in what its page says of it, or as its unit.'}
           </p>
         )}
         <ul>
-          {data?.metrics.map(({ name, type, unit, series, text }) => (
+          {data?.metrics.map(({ name, type, unit, series, text, help, from, last, trace }) => (
             <li key={name} className="border-b border-hair py-1">
               <button
                 type="button"
                 className="w-full text-left hover:text-petrol"
                 aria-label={`ask about ${name}`}
+                title={`${help === '' ? 'Its page says nothing of it.' : help}\nread from ${from}`}
                 onClick={() => choose(text)}
               >
-                <span className="font-mono text-xs break-all">{name}</span>
-                <span className="block text-xs text-soft">
-                  {[type, unit, formatCount(series, 'series', 'series')].filter((part) => part !== '').join(' · ')}
+                <span className="font-mono text-xs break-words">{breakable(name)}</span>
+                <span className="grid grid-cols-[1fr_52px] items-end gap-2">
+                  <span className="min-w-0 text-xs text-soft">
+                    {[type, unit, formatCount(series, 'series', 'series')].filter((part) => part !== '').join(' · ')}
+                    {last !== null && (
+                      <span className="block">
+                        {series > 1 ? 'one of them ' : ''}
+                        {valueWords(last, unitOf(type, unit), null)}
+                      </span>
+                    )}
+                  </span>
+                  <Trace values={trace} height={18} />
                 </span>
               </button>
             </li>

@@ -1,7 +1,8 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
 import { byLast, captionsOf, lastOf, valueWords } from './measuresModel.ts';
-import { Trace } from './pictures/StillPictures.tsx';
+import { valuesOf } from './pictures/pictureModel.ts';
+import { Trace } from './pictures/Trace.tsx';
 
 type Step = MeasureAnswer['steps'][number];
 
@@ -78,7 +79,7 @@ function StepRow({ step, begins, slowest }: { step: Step; begins: boolean; slowe
       >
         {took < 1 ? 'below 1 ms' : `${Math.round(took)} ms`}
       </td>
-      <td className="px-2">{first && !first.buckets && <Trace line={first} height={18} />}</td>
+      <td className="px-2">{first && !first.buckets && <Trace values={valuesOf(first)} height={18} />}</td>
       <td
         className="px-2 text-right text-xs whitespace-nowrap"
         title={first && captionsOf(step.series)[step.series.indexOf(first)]}

@@ -43,6 +43,7 @@ export function HeatPicture({
           height={order.length * ROW}
           viewBox={`0 0 ${count} ${order.length}`}
           preserveAspectRatio="none"
+          shapeRendering="crispEdges"
           role="img"
           aria-label={`${heat.rows.length} rows, ${count} columns; the most is ${cellWords(heat.most)}`}
           onPointerMove={(event) => {
@@ -65,7 +66,7 @@ export function HeatPicture({
                 key={x}
                 x={x}
                 y={y}
-                width="1.02"
+                width="1"
                 height="0.94"
                 fill={
                   value === null

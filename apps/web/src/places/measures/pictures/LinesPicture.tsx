@@ -43,7 +43,7 @@ export function LinesPicture({ drawn, against, stacked, words }: Props) {
         ...(grey > 0 ? [`and ${grey} more, thin and grey`] : []),
         ...(drawn.length > DRAWN ? [`${drawn.length - DRAWN} more lines are in the table only`] : []),
         ...(against.size > 0 && !stacked ? ['double line: the window compared with'] : []),
-        ...(own.some(({ line }) => line.points.some(isOpen))
+        ...(!stacked && own.some(({ ink, line }) => ink !== null && line.points.some(isOpen))
           ? ['open dots: partial, filled, or at least so much']
           : []),
       ].join(' · ')}

@@ -42,15 +42,9 @@ export function PictureFrame({ name, start, end, domain, words, ends, gaps, belo
             {ticks.map((tick) => (
               <span
                 key={tick}
-                className="absolute border-t border-hair text-[11px] leading-none text-soft"
+                className="absolute border-t border-hair"
                 style={{ left: AXIS, right: END, top: y(tick) }}
-              >
-                {tick === 0 && domain[0] === 0 ? null : (
-                  <span className={`absolute bg-ground/80 px-0.5 ${tick === domain[0] ? '-top-3' : 'top-0.5'}`}>
-                    {words(tick)}
-                  </span>
-                )}
-              </span>
+              />
             ))}
             {gaps.map(({ from, to }) => (
               <span
@@ -67,6 +61,19 @@ export function PictureFrame({ name, start, end, domain, words, ends, gaps, belo
             ))}
           </div>
           {children(HEIGHT)}
+          <div className="pointer-events-none absolute inset-0" aria-hidden="true">
+            {ticks
+              .filter((tick) => tick !== 0 || domain[0] < 0)
+              .map((tick) => (
+                <span
+                  key={tick}
+                  className="absolute bg-ground/70 px-0.5 text-[11px] leading-none text-soft"
+                  style={{ left: AXIS, top: y(tick) + (tick === domain[0] ? -12 : 2) }}
+                >
+                  {words(tick)}
+                </span>
+              ))}
+          </div>
           <div className="absolute inset-y-0 right-0" style={{ width: END - 6 }}>
             {apart(ends, y).map(({ caption, colour, top }) => (
               <span

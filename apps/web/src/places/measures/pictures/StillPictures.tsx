@@ -2,7 +2,8 @@ import { formatClock, formatNumber } from '@zetopsis/core/format';
 import { useState } from 'react';
 import { lastOf, type MeasureLine, type Shown } from '../measuresModel.ts';
 import type { Worded } from './PictureFrame.tsx';
-import { spreadAt } from './pictureModel.ts';
+import { spreadAt, valuesOf } from './pictureModel.ts';
+import { Trace } from './Trace.tsx';
 
 type Drawn = Worded & { readonly drawn: readonly Shown[] };
 const valueAt = (line: MeasureLine): number | null => lastOf(line)?.[1] ?? null;
@@ -59,7 +60,7 @@ export function FiguresPicture({ drawn, words }: Drawn) {
             {caption}
           </p>
           <p className="text-xl font-bold">{words(valueAt(line))}</p>
-          <Trace line={line} height={34} />
+          <Trace values={valuesOf(line)} height={34} />
         </div>
       ))}
       {drawn.length > FIGURES && (
@@ -68,33 +69,6 @@ export function FiguresPicture({ drawn, words }: Drawn) {
     </figure>
   );
 }
-/** The course of a line without axes: its shape only. */
-export function Trace({ line, height }: { line: MeasureLine; height: number }) {
-  const values = line.points.map(([, value]) => value);
-  const there = values.filter((value) => value !== null);
-  const [least, most] = [Math.min(0, ...there), Math.max(0, ...there)];
-  const path = values
-    .map((value, i) => {
-      if (value === null) return '';
-      const x = (i / Math.max(1, values.length - 1)) * 100;
-      const y = (1 - (value - least) / (most - least || 1)) * (height - 2) + 1;
-      return `${i > 0 && values[i - 1] != null ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`;
-    })
-    .join('');
-  return (
-    <svg
-      className="block w-full"
-      height={height}
-      viewBox={`0 0 100 ${height}`}
-      preserveAspectRatio="none"
-      aria-hidden="true"
-    >
-      <path d={`M0 ${height - 0.5}H100`} stroke="var(--hair)" vectorEffect="non-scaling-stroke" />
-      <path d={path} fill="none" stroke="var(--series-1)" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
-    </svg>
-  );
-}
-
 /** How values lie at one moment, as steps; the moment is chosen on a slider. */
 export function SpreadPicture({ drawn, words, cellWords }: Drawn & { cellWords: (value: number | null) => string }) {
   const times = drawn[0]?.line.points.map(([at]) => at) ?? [];

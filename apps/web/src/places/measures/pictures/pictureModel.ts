@@ -14,6 +14,7 @@ export const PICTURES: readonly (readonly [Picture, string])[] = [
   ['figures', 'figures with their traces'],
   ['table', 'table of moments'],
 ];
+export const valuesOf = ({ points }: MeasureLine): (number | null)[] => points.map(([, value]) => value);
 export const hasBuckets = (lines: readonly MeasureLine[]): boolean =>
   lines.some(({ buckets }) => buckets !== undefined);
 /** Buckets have no values of their own: they are drawn as what they are. */

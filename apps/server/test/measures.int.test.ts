@@ -92,6 +92,77 @@ describe('measures', () => {
     expect(answer.body.series[0].points).toEqual(total!.series[0]!.points);
     expect(answer.body.text).toBe('read vital container.cpu.time\n  per second over 10s\n  total overall\n');
   });
+  it('that sheets name ask for what the sheets show, object by object', async () => {
+    const to = Date.now() - 3000;
+    const from = to - 60_000;
+    const objects = [
+      'seaward',
+      'seaward/node:seaward-01',
+      'seaward/ticketing',
+      'seaward/ticketing/deployment:booking-front',
+      'seaward/tides/deployment:gauge-reader',
+      'seaward/team:tides',
+    ];
+    const { columns } = await administrator.get(`usage?in=seaward/tides/deployment:gauge-reader&from=${from}&to=${to}`);
+    const [pod] = columns.at(-1).rows;
+    objects.push(`seaward/tides/deployment:gauge-reader/${pod.name}`);
+    let compared = 0;
+    for (const path of objects) {
+      const sheet = await administrator.get(`usage/object?in=${encodeURIComponent(path)}&from=${from}&to=${to}`);
+      const { start, step, count } = sheet.grid;
+      const end = start + (count - 1) * step;
+      const figures: [string, string | undefined, (number | null)[][]][] = [
+        ['cpu', sheet.measures.cpu, [sheet.cpu.use]],
+        ['memory', sheet.measures.memory, [sheet.memory.use]],
+        ...[...sheet.requests, ...sheet.flows].map(
+          ({
+            title,
+            measure,
+            lines: own,
+          }: {
+            title: string;
+            measure?: string;
+            lines: { values: (number | null)[] }[];
+          }) =>
+            [title, measure, title === 'Latency' ? [own.at(-1)!.values] : own.map(({ values }) => values)] as [
+              string,
+              string | undefined,
+              (number | null)[][],
+            ],
+        ),
+      ];
+      for (const [figure, text, shown] of figures) {
+        if (text === undefined || shown.every((values) => values.every((value) => value === null))) continue;
+        const told = await lines(administrator, text, { at: undefined, from: start, to: end, step });
+        shown.forEach((values, n) => {
+          const line = told[n];
+          const both = values.flatMap((value, i) => {
+            const [, own, flags] = line?.points[i] ?? [0, null];
+            return value === null || own === null || flags?.includes('partial') ? [] : [[value, own] as const];
+          });
+          compared += both.length;
+          const far = both.filter(([a, b]) => Math.abs(a - b) > 0.03 * Math.max(Math.abs(a), Math.abs(b)) + 1e-9);
+          // a reading that came between the two questions moves a point or two
+          expect([path, figure, n, far.length <= 2 ? [] : far.slice(0, 3), line !== undefined]).toEqual([
+            path,
+            figure,
+            n,
+            [],
+            true,
+          ]);
+        });
+      }
+    }
+    expect(compared).toBeGreaterThan(50);
+    const path = encodeURIComponent('seaward/ticketing/deployment:booking-front');
+    const { measures, usage } = await administrator.get(`usage/object?in=${path}&from=${from}&to=${to}`);
+    const at = async (text: string) => (await lines(administrator, text, { at: to }))[0]?.points[0]?.[1];
+    expect(await at(measures.memoryShare)).toBeCloseTo(usage.memory.use / usage.memory.limit, 2);
+    expect(await at(measures.ready)).toBe(1);
+    expect(await at(measures.restarts)).toBeGreaterThanOrEqual(0);
+    expect((await ask(administrator, measures.memoryRunningOut)).status).toBe(200);
+    expect((await ask(administrator, measures.throttled)).status).toBe(200);
+  });
   it('add the workload and the team that a series belongs to, as Usage has them', async () => {
     const to = Date.now() - 3000;
     const told = await lines(

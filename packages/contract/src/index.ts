@@ -133,6 +133,7 @@ export {
   type RelatedLine,
   RunningOutLine,
   SheetAnswer,
+  type SheetMeasures,
   VersionsAnswer,
   type VolumeLine,
 } from './sheet.ts';

@@ -23,6 +23,8 @@ const FlowLines = z.object({
   empty: Emptiness.nullable(),
   /** How it is read, or what it cannot tell. */
   note: z.string().optional(),
+  /** The text of a measure that asks for the same. */
+  measure: z.string().optional(),
 });
 export type FlowLines = z.infer<typeof FlowLines>;
 export const Mark = z.object({
@@ -109,6 +111,19 @@ export const RunningOutLine = z.object({
 });
 export type RunningOutLine = z.infer<typeof RunningOutLine>;
 
+/** Texts of measures that ask for what a sheet shows; null where it shows no such figure. */
+const SheetMeasures = z.object({
+  cpu: z.string().nullable(),
+  memory: z.string().nullable(),
+  cpuShare: z.string().nullable(),
+  memoryShare: z.string().nullable(),
+  throttled: z.string().nullable(),
+  restarts: z.string().nullable(),
+  ready: z.string().nullable(),
+  memoryRunningOut: z.string().nullable(),
+});
+export type SheetMeasures = z.infer<typeof SheetMeasures>;
+
 export const SheetAnswer = z.object({
   /** "object": something that uses nothing itself, such as a service or a quota; its kind says what. */
   level: z.enum([...UsageLevel.options, 'object']),
@@ -139,6 +154,7 @@ export const SheetAnswer = z.object({
   grid: z.object({ start: EpochMs, step: z.number(), count: z.number().int() }),
   cpu: UsageLines.nullable(),
   memory: UsageLines.nullable(),
+  measures: SheetMeasures.nullable(),
   /** Requests, failures and latency, where its programs tell of them. */
   requests: z.array(FlowLines),
   flows: z.array(FlowLines),

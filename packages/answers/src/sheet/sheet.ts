@@ -32,6 +32,7 @@ import { neighbours, nodeStrata } from './onNode.ts';
 import { around, nodeUsagesOf, type Telling } from './related.ts';
 import { rolloutOf } from './rollout.ts';
 import { requestsAndPods, scaledKey } from './scaledFlows.ts';
+import { sheetMeasures } from './sheetMeasures.ts';
 
 export interface SheetInput {
   readonly usage: SeenUsage;
@@ -121,6 +122,7 @@ export function accessorySheet(input: SheetInput, thing: Accessory): SheetAnswer
     throttled: null,
     cpu: null,
     memory: null,
+    measures: null,
     flows: [
       ...(object.kind === 'autoscaler' ? [requestsAndPods(input.usage, object, input.requests) ?? []].flat() : []),
       ...thing.flows,
@@ -180,6 +182,7 @@ export function usageSheet({
     throttled: node.throttled,
     cpu: linesOf(node.lines.cpu, then?.cpu ?? null, why),
     memory: linesOf(node.lines.memory, then?.memory ?? null, why),
+    measures: sheetMeasures(usage, input.path, input.owner, node),
     flows: [
       ...scaledBy(input, found),
       ...flows,

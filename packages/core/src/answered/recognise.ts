@@ -42,6 +42,29 @@ export function isFailed(labels: Iterable<readonly [string, string]>): boolean {
   }
   return false;
 }
+/** What a failed one's label says. */
+export type FailedBy =
+  | { readonly label: string; readonly is: 'is present' }
+  | { readonly label: string; readonly is: 'matches'; readonly text: string };
+/**
+ * One condition on one label that holds for what failed and for nothing else, of series that are served now; null where no
+ * one label tells it.
+ */
+export function failedBy(served: readonly Iterable<readonly [string, string]>[]): FailedBy | null {
+  const all = served.map((labels) => new Map(labels));
+  const names = [...new Set(all.flatMap((labels) => [...labels.keys()]))].sort();
+  for (const label of names) {
+    const alone = (value: string | undefined) => value !== undefined && value !== '' && isFailed([[label, value]]);
+    const told = all.some((labels) => tells(label, labels.get(label) ?? ''));
+    if (!told || all.some((labels) => isFailed(labels) !== alone(labels.get(label)))) continue;
+    if (label === ERROR_LABEL) return { label, is: 'is present' };
+    if (RPC_CODE_LABELS.has(label)) return { label, is: 'matches', text: [...SERVER_ERRORS].join('|') };
+    if (CODE.test(label)) return { label, is: 'matches', text: '5[0-9][0-9]' };
+    if (SUCCESS.test(label)) return { label, is: 'matches', text: '(?i)false|no|0' };
+    return { label, is: 'matches', text: `(?i)${FAILED.source.slice(1, -1)}` };
+  }
+  return null;
+}
 /** Whether such a label could tell of failures, though there may have been none. */
 function tells(name: string, value: string): boolean {
   if (name === ERROR_LABEL || RPC_CODE_LABELS.has(name)) return true;

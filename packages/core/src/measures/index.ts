@@ -1,3 +1,4 @@
+export { type BuiltIn, builtIn, type MeasuredPlace, requestMeasures, vitalMeasure } from './builtIns.ts';
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
 export { matcher } from './conditions.ts';
 export { percentileOfBuckets } from './evaluate/buckets.ts';

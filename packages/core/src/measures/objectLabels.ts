@@ -61,7 +61,7 @@ export function objectLabelsFrom(table: ObjectTable): ObjectLabels {
 }
 
 /**
- * Adds what a cluster's objects are called: `workload`, `kind`, `team`, `node`, `cluster`, and of their own labels those that
+ * Adds what a cluster's objects are called: `pod`, `workload`, `kind`, `team`, `node`, `cluster`, and of their own labels those that
  * are wanted. `versions` oldest first, of `TIED_KINDS`; `teamOf`: the team that owns a workload or a namespace. Yields after each version.
  */
 export function* tieObjects(
@@ -102,6 +102,7 @@ export function* tieObjects(
       const labels = {
         ...own,
         cluster,
+        pod: object.name,
         workload: workload.name,
         kind: workload.kind,
         ...team(workloadKey(workload)),

@@ -9,6 +9,7 @@ export {
   latestOnGrid,
   perSecondOnGrid,
   presenceOn,
+  RATE_INTERVALS,
   stalenessOf,
 } from './grid.ts';
 export { type HostSamples, hostUsage } from './hostUsage.ts';

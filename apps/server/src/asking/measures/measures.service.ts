@@ -20,8 +20,9 @@ import {
   type SeriesIn,
   TOLD_EVERY,
 } from '@zetopsis/core/measures';
+import { OBJECT_LABELS } from '@zetopsis/core/scouting';
 import { DAY, type DurationMs, type EpochMs, type SeriesId } from '@zetopsis/core/units';
-import { VITAL_NAMES, type Vital, vitalOf } from '@zetopsis/core/vitals';
+import { VITAL_LABELS, VITAL_NAMES, type Vital, vitalOf } from '@zetopsis/core/vitals';
 import type { z } from 'zod';
 import { Pieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -256,24 +257,29 @@ export class MeasuresService {
     const pieces = new Pieces();
     const list: { id: SeriesId; labels: Labels; factor: number }[] = [];
     if (isKnown(read)) return { of: read, list, buckets: false };
-    const take = async (ids: readonly SeriesId[], factor: number, bound: boolean) => {
+    const take = async (
+      ids: readonly SeriesId[],
+      { factor = 1, bound = false, named = [] }: { factor?: number; bound?: boolean; named?: readonly Named[] } = {},
+    ) => {
       for (const id of ids) {
         if (pieces.due) await pieces.pause();
         if (!sees(id)) continue;
-        const labels = this.seen.labels(id);
+        const labels = named.length === 0 ? this.seen.labels(id) : byConvention(this.seen.labels(id), named);
         // a histogram's bound is none of its labels
         if (fits(bound ? this.seen.withoutBound(labels) : labels)) list.push({ id, labels, factor });
       }
     };
     if (of.is === 'vital') {
       const vital = of.name as Vital; // it was checked
-      for (const connection of this.connections.ids())
-        await take(this.vitals.select(connection, vital), this.vitals.mapping(connection, vital).factor, false);
+      for (const connection of this.connections.ids()) {
+        const { factor, labels } = this.vitals.mapping(connection, vital);
+        await take(this.vitals.select(connection, vital), { factor, named: namesOtherwise(labels) });
+      }
       return { of: read, list, buckets: false };
     }
     const own = this.seen.named(of.name);
     const buckets = own.length === 0 && this.seen.info(of.name)?.type === 'histogram';
-    await take(buckets ? this.seen.bucketsOf(of.name) : own, 1, buckets);
+    await take(buckets ? this.seen.bucketsOf(of.name) : own, { bound: buckets });
     return { of: read, list, buckets };
   }
   /** Buckets of one histogram together, by their labels but the bound. */
@@ -310,6 +316,20 @@ export class MeasuresService {
     });
     return found.map(({ at, value, labels }) => ({ at, value, labels: { ...labels } }));
   }
+}
+/** A label as a cluster has it, and as the conventions do. */
+type Named = readonly [own: string, convention: string];
+const CONVENTIONS: Readonly<Record<string, string>> = { ...VITAL_LABELS, pod: OBJECT_LABELS.pod };
+/** Labels that a cluster has under other names: a vital is asked for by one name everywhere. */
+const namesOtherwise = (labels: Readonly<Partial<Record<string, string>>>): Named[] =>
+  Object.entries(labels).flatMap(([role, own]) => {
+    const convention = CONVENTIONS[role];
+    return own === undefined || convention === undefined || own === convention ? [] : [[own, convention] as const];
+  });
+function byConvention(labels: Labels, named: readonly Named[]): Labels {
+  const own = { ...labels };
+  for (const [name, convention] of named) if (own[name] !== undefined) own[convention] ??= own[name];
+  return own;
 }
 /** What the inventory knows is made of its objects' states: no series of it is kept. */
 const isKnown = ({ of }: Read): boolean => of.is === 'vital' && isInventoryVital(of.name);

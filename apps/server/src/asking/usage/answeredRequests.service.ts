@@ -1,18 +1,24 @@
 import { Injectable } from '@nestjs/common';
 import { isUnread, listed } from '@zetopsis/answers/cluster';
+import { rateOver } from '@zetopsis/answers/sheet';
 import type { SeenUsage } from '@zetopsis/answers/usage';
 import type { FlowLines } from '@zetopsis/contract';
+import { failedBy } from '@zetopsis/core/answered';
 import { emptyBecause } from '@zetopsis/core/emptiness';
 import { formatLatency } from '@zetopsis/core/format';
 import type { PodObject } from '@zetopsis/core/inventory';
+import { type MeasuredPlace, requestMeasures } from '@zetopsis/core/measures';
 import { gridEnd } from '@zetopsis/core/usage';
-import { type AnsweredCourse, RequestSeries } from './requestSeries.service.ts';
+import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
+import { type AnsweredCourse, RequestSeries, type RequestsTold } from './requestSeries.service.ts';
 import { UsageService } from './usage.service.ts';
 
 /** What a sheet's pods answer. */
 interface Asked {
   readonly usage: SeenUsage;
   readonly pods: readonly PodObject[];
+  /** Where a measure looks that asks for the same; null: none can. */
+  readonly place: MeasuredPlace | null;
 }
 
 /** Requests, failures and latency of pods, as their programs tell of them. */
@@ -21,6 +27,7 @@ export class AnsweredRequests {
   constructor(
     private readonly series: RequestSeries,
     private readonly usage: UsageService,
+    private readonly numbers: SeriesNumbers,
   ) {}
 
   /** Empty where no program of these pods tells of requests. */
@@ -41,6 +48,7 @@ export class AnsweredRequests {
       values: listed(told[of]),
       against: before ? listed(before[of]) : null,
     });
+    const measures = now.place && this.measuresOf(series, now.place, rateOver(now.usage.input));
     const unread = isUnread(told.all) ? emptyBecause('requestsNotRead') : null;
     const idle = unread ?? emptyBecause('noRequest');
     return [
@@ -51,6 +59,7 @@ export class AnsweredRequests {
         limit: null,
         empty: unread,
         note: `from ${source.count}`,
+        ...measured(measures?.requests),
       },
       {
         title: 'Failures, of the requests answered',
@@ -62,6 +71,7 @@ export class AnsweredRequests {
             ? idle
             : null
           : emptyBecause('failuresNotTold', source.count),
+        ...measured(measures?.failures),
       },
       {
         title: 'Latency',
@@ -72,7 +82,14 @@ export class AnsweredRequests {
         ...(told.nearlyAll.some((value) => value === told.most)
           ? { note: `at ${formatLatency(told.most)}: that or longer, the last bound of ${source.buckets}` }
           : {}),
+        ...measured(measures?.latency),
       },
     ];
   }
+  private measuresOf({ source, ids }: RequestsTold, place: MeasuredPlace, apart: number) {
+    const failed = failedBy((ids.get(source.count) ?? []).map((id) => this.numbers.table.labels(id)));
+    return requestMeasures(source, place, { apart, failed });
+  }
 }
+const measured = (text: string | null | undefined): Pick<FlowLines, 'measure'> =>
+  text == null ? {} : { measure: text };

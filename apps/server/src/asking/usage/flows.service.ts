@@ -1,10 +1,11 @@
 import { Injectable } from '@nestjs/common';
 import { isUnread, listed } from '@zetopsis/answers/cluster';
 import type { PodFlows } from '@zetopsis/answers/columns';
-import type { MeasuredObject } from '@zetopsis/answers/sheet';
+import { type MeasuredObject, rateOver } from '@zetopsis/answers/sheet';
 import type { SeenUsage } from '@zetopsis/answers/usage';
 import type { FlowLines } from '@zetopsis/contract';
 import { emptyBecause } from '@zetopsis/core/emptiness';
+import { type BuiltIn, builtIn, type MeasuredPlace } from '@zetopsis/core/measures';
 import type { Samples } from '@zetopsis/core/samples';
 import type { SeriesId } from '@zetopsis/core/units';
 import { flowOnGrid, type Grid, gridEnd, levelOnGrid } from '@zetopsis/core/usage';
@@ -38,11 +39,22 @@ export class FlowsService {
     private readonly usage: UsageService,
   ) {}
 
-  async flowsOf(
-    usage: SeenUsage,
-    found: MeasuredObject,
-    other: { usage: SeenUsage; found: MeasuredObject } | null,
-  ): Promise<FlowLines[]> {
+  async flowsOf({
+    usage,
+    found,
+    other,
+    place,
+  }: {
+    readonly usage: SeenUsage;
+    readonly found: MeasuredObject;
+    readonly other: { readonly usage: SeenUsage; readonly found: MeasuredObject } | null;
+    /** Where a measure looks that asks for the same; null: none can. */
+    readonly place: MeasuredPlace | null;
+  }): Promise<FlowLines[]> {
+    const measure = (figure: BuiltIn): Pick<FlowLines, 'measure'> => {
+      const text = place && builtIn(figure, place, { apart: rateOver(usage.input) });
+      return text === null ? {} : { measure: text };
+    };
     const [now, then] = await Promise.all([
       this.linesOf(usage, found),
       other ? this.linesOf(other.usage, other.found) : null,
@@ -60,6 +72,7 @@ export class FlowsService {
         })),
         limit: null,
         empty: network(now).every(isUnread) ? NOT_READ : null,
+        ...measure('network'),
         ...(found.level === 'container' && found.pods[0] !== undefined && found.pods[0].containers.length > 1
           ? { note: 'Containers of a pod share its network: this is what all of them received and sent.' }
           : {}),
@@ -73,6 +86,7 @@ export class FlowsService {
         lines: [{ name: 'used', values: listed(files), against: then ? listed(then.files) : null }],
         limit: now.size === null ? null : listed(now.size),
         empty: isUnread(files) ? NOT_READ : null,
+        ...measure('files'),
       },
       ...(found.level === 'node'
         ? [

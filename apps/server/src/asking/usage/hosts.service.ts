@@ -137,6 +137,7 @@ export class HostsService {
       cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null, why),
       memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null, why),
       requests: [],
+      measures: null,
       flows: flowsOf(now, then),
       marks: [],
       restarts: 0,

@@ -9,6 +9,7 @@ import {
   find,
   findAccessory,
   type MeasuredObject,
+  measuredPlace,
   type SheetInput,
   scaledPods,
   usageSheet,
@@ -27,6 +28,7 @@ import {
 import type { Reach } from '@zetopsis/core/access';
 import { formatClock } from '@zetopsis/core/format';
 import { type InventoryKind, workloadKey } from '@zetopsis/core/inventory';
+import type { MeasuredPlace } from '@zetopsis/core/measures';
 import type { z } from 'zod';
 import { demand } from '../../ground/guard/demand.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -103,7 +105,7 @@ export class SheetsService {
       telling,
       runningOut: window.live ? this.runningOutOf(usage, path) : null,
       elsewhere: this.elsewhere(reach, path),
-      requests: await this.requestsOf({ usage, other, thing, found, then }),
+      requests: await this.requestsOf({ usage, other, thing, found, then, place: measuredPlace(path, null) }),
       processes: found ? await this.processes.tablesOf(usage, found) : [],
       nodeDisk: found ? await this.flows.nodeDiskOf(usage, found) : null,
       ...(await this.eventsFor({ reach, usage, path, window, known: thing ? [thing.object.uid] : null })),
@@ -111,7 +113,12 @@ export class SheetsService {
     if (thing) return accessorySheet(input, thing);
     const own = found!; // one of the two is there
     const otherColumns = other && new ClusterColumns(other, against!.to); // set together
-    const flows = await this.flows.flowsOf(usage, own, other && then ? { usage: other, found: then } : null);
+    const flows = await this.flows.flowsOf({
+      usage,
+      found: own,
+      other: other && then ? { usage: other, found: then } : null,
+      place: measuredPlace(path, input.owner),
+    });
     return usageSheet({
       input,
       columns,
@@ -144,25 +151,30 @@ export class SheetsService {
     thing,
     found,
     then,
+    place,
   }: {
     readonly usage: SeenUsage;
     readonly other: SeenUsage | null;
     readonly thing: Accessory | null | undefined;
     readonly found: MeasuredObject | null;
     readonly then: MeasuredObject | null;
+    readonly place: MeasuredPlace | null;
   }): Promise<SheetAnswer['requests']> {
     const service = thing?.object.kind === 'service' ? thing.object : null;
     if (service) {
-      const asked = (one: SeenUsage) => ({ usage: one, pods: behind(one, service) });
+      const asked = (one: SeenUsage) => ({ usage: one, pods: behind(one, service), place: null });
       return this.requests.flowsOf(asked(usage), other && asked(other));
     }
     if (thing?.object.kind === 'autoscaler') {
       const scaler = thing.object;
-      const asked = (one: SeenUsage) => ({ usage: one, pods: scaledPods(one, scaler) });
+      const asked = (one: SeenUsage) => ({ usage: one, pods: scaledPods(one, scaler), place: null });
       return this.requests.flowsOf(asked(usage), other && asked(other));
     }
     if (found === null || (found.level !== 'pod' && found.level !== 'workload')) return Promise.resolve([]);
-    return this.requests.flowsOf({ usage, pods: found.pods }, other && then ? { usage: other, pods: then.pods } : null);
+    return this.requests.flowsOf(
+      { usage, pods: found.pods, place },
+      other && then ? { usage: other, pods: then.pods, place } : null,
+    );
   }
 
   /** The last lines that a container wrote, asked of the cluster when somebody wants them; nothing of it is kept. */

@@ -39,6 +39,7 @@ export function FlowStratum({
       empty={flow.empty}
       marks={sheet.marks}
       gaps={sheet.runs === null ? gapsOf(read ?? flow.lines[0]?.values ?? [], sheet) : []}
+      measure={flow.measure ?? null}
       start={sheet.grid.start}
       end={end}
       note={notesOf(flow, limit > 0 && !limitShown ? limit : null)}

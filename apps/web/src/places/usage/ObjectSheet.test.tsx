@@ -48,6 +48,7 @@ const thing = (more: object): SheetAnswer =>
     nextDueAt: null,
     related: [],
     runningOut: null,
+    measures: null,
     elsewhere: [],
     rollout: null,
     changes: [],

@@ -9,6 +9,7 @@ import { isMarkName, OwnMark } from '../../drawing/OwnMark.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED } from '../../drawing/stripModel.ts';
+import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { asFailure } from '../../state/failure.ts';
@@ -173,7 +174,16 @@ function SheetStrips({ sheet }: { sheet: MeasuredSheet }) {
             )}
           </span>
           <div>
-            <p className="mb-0.5 text-soft">{figureWords(resource, sheet)}</p>
+            <p className="mb-0.5 flex justify-between gap-2 text-soft">
+              <span>{figureWords(resource, sheet)}</span>
+              <ShowMeasure
+                text={
+                  (resource === 'cpu' ? sheet.measures?.cpuShare : sheet.measures?.memoryShare) ??
+                  sheet.measures?.[resource]
+                }
+                of={`the strip of ${resource === 'cpu' ? 'CPU' : 'memory'}`}
+              />
+            </p>
             <Strip
               of={COUNTED[resource]}
               figures={sheet.usage[resource]}
@@ -183,10 +193,32 @@ function SheetStrips({ sheet }: { sheet: MeasuredSheet }) {
           </div>
         </div>
       ))}
+      <MoreMeasures sheet={sheet} />
       {view.shift !== null && sheet.against === null && (
         <p className="text-xs text-soft">The window compared with does not have it.</p>
       )}
     </div>
+  );
+}
+
+/** Figures that stand in words only, as measures. */
+function MoreMeasures({ sheet: { measures, name } }: { sheet: MeasuredSheet }) {
+  if (measures === null) return null;
+  const more = [
+    ['time throttled', measures.throttled],
+    ['restarts in 24 h', measures.restarts],
+    ['ready of desired', measures.ready],
+    ['when memory runs out', measures.memoryRunningOut],
+  ] as const;
+  const there = more.filter(([, text]) => text !== null);
+  if (there.length === 0) return null;
+  return (
+    <p className="mt-1 flex flex-wrap gap-x-3 text-xs text-soft">
+      measures:
+      {there.map(([word, text]) => (
+        <ShowMeasure key={word} text={text} of={`${word}, ${name}`} word={word} />
+      ))}
+    </p>
   );
 }
 

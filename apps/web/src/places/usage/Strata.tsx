@@ -56,6 +56,7 @@ function ResourceStratum({ sheet, resource, end }: { sheet: MeasuredSheet; resou
       empty={empty}
       marks={sheet.marks}
       gaps={sheet.runs === null ? gapsOf(sheet[resource].use, sheet) : []}
+      measure={sheet.measures?.[resource] ?? null}
       start={sheet.grid.start}
       end={end}
       note={`${far}${request ? `dashed: ${amount(request)} asked for` : sheet.level === 'host' ? '' : 'nothing asked for'}`}

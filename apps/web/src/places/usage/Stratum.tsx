@@ -1,6 +1,7 @@
 import { emptyWords } from '@zetopsis/core/emptiness';
 import { formatClock } from '@zetopsis/core/format';
 import { useState } from 'react';
+import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
 import { StratumChart } from './StratumChart.tsx';
 import { at, compared, type StratumProps } from './stratumPoints.ts';
 
@@ -23,10 +24,11 @@ export function Stratum(props: StratumProps) {
         </p>
       )}
       <div className="flex justify-between gap-2 text-[11px] text-soft">
-        <span>
+        <span className="mr-auto">
           {note}
           {comparing && `${note === '' ? '' : ' · '}double line: the window compared with`}
         </span>
+        <ShowMeasure text={props.measure} of={name} />
         {empty === null && (
           <button
             type="button"

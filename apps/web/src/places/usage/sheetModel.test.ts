@@ -60,6 +60,7 @@ const sheet = (part: Partial<MeasuredSheet>): MeasuredSheet => ({
   memory: { use: [], request: [], limit: [], against: null, empty: { code: 'notRead', of: null } },
   against: null,
   requests: [],
+  measures: null,
   flows: [],
   volumes: [],
   quotas: [],

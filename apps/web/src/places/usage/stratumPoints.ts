@@ -30,6 +30,8 @@ export interface StratumProps {
   readonly note: string;
   /** Where nothing was read: hatched. */
   readonly gaps: readonly Gap[];
+  /** The text of a measure that asks for the same. */
+  readonly measure: string | null;
 }
 
 export const at = (point: Point, key: string): number | null => {

@@ -101,7 +101,7 @@ describe('measures', () => {
       'seaward/ticketing',
       'seaward/ticketing/deployment:booking-front',
       'seaward/tides/deployment:gauge-reader',
-      'seaward/team:tides',
+      'seaward/team:ferries',
     ];
     const { columns } = await administrator.get(`usage?in=seaward/tides/deployment:gauge-reader&from=${from}&to=${to}`);
     const [pod] = columns.at(-1).rows;

@@ -5,6 +5,7 @@ import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
 import { LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
 import { PushDocument } from './push.ts';
 import { RuleChange } from './rules.ts';
+import { MeasureDocument } from './savedMeasures.ts';
 import { ScoutDocument } from './scouts.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
 import { EpochMs } from './time.ts';
@@ -112,6 +113,7 @@ export const DOCUMENT_KINDS = [
   'team',
   'grant',
   'rule',
+  'measure',
   'criticality',
   'retention',
 ] as const;
@@ -127,6 +129,7 @@ export interface DocumentOf {
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
   readonly rule: RuleDocument;
+  readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
 }
@@ -140,6 +143,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   team: TeamDocument,
   grant: GrantDocument,
   rule: RuleDocument,
+  measure: MeasureDocument,
   criticality: CriticalityDocument,
   retention: RetentionDocument,
 };
@@ -154,6 +158,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   team: 'teams',
   grant: 'grants',
   rule: 'rules',
+  measure: 'measures',
   criticality: 'criticality',
   retention: 'retention',
 };

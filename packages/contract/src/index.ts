@@ -86,6 +86,8 @@ export {
   MeasureAnswer,
   MeasureBody,
   MeasureInput,
+  MetricLabelsAnswer,
+  MetricLabelsQuery,
   MetricNamesAnswer,
   MetricNamesQuery,
 } from './measures.ts';
@@ -112,6 +114,7 @@ export {
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
+export { MeasureDocument, MeasureVersionsAnswer, SavedMeasuresAnswer } from './savedMeasures.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {
   ScoutAnswer,

@@ -135,7 +135,7 @@ const Body = z.strictObject({
 });
 // optional comments that are absent, never undefined: JSON has no such
 export const MeasureBody = z.unknown().refine(isShallow, 'nested too deep').pipe(Body) as z.ZodType<Tree>;
-const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
+export const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
 
 const Moment = z.number().int().min(0).max(8_640_000_000_000);
 const MOST_POINTS = 1000;
@@ -247,6 +247,14 @@ export const MeasureAnswer = MeasureLines.extend({
 export type MeasureAnswer = z.infer<typeof MeasureAnswer>;
 /** Metrics by a part of their names, of what their pages say of them, or of their unit; of those that somebody may see. */
 export const MetricNamesQuery = z.object({ find: z.string().trim().max(200).default('') });
+/** Labels of what is read under a name; with a label, the values that occur of it. */
+export const MetricLabelsQuery = z.object({
+  of: z.enum(['metric', 'vital']),
+  name: z.string().min(1).max(300),
+  label: z.string().max(300).default(''),
+});
+export const MetricLabelsAnswer = z.object({ labels: z.array(z.string()), values: z.array(z.string()) });
+export type MetricLabelsAnswer = z.infer<typeof MetricLabelsAnswer>;
 export const MetricNamesAnswer = z.object({
   metrics: z.array(
     z.object({

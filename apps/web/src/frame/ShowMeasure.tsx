@@ -16,7 +16,7 @@ export function ShowMeasure({
   return (
     <Link
       className="shrink-0 whitespace-nowrap underline-offset-2 hover:text-petrol hover:underline"
-      to={link('/measures', { measure: text, drawn: '', every: null })}
+      to={link('/measures', { measure: text, saved: '', drawn: '', every: null })}
       aria-label={`show the measure of ${of}`}
     >
       {word}

@@ -29,6 +29,8 @@ export interface ViewState extends Omit<View, 'whose'> {
   readonly beside: readonly (readonly string[])[];
   /** Text of the measure that is asked. */
   readonly measure: string;
+  /** The key of the saved measure that it came from; empty: of none. */
+  readonly saved: string;
   /** How its answer is drawn; empty: as suits it. */
   readonly drawn: string;
   /** Milliseconds between two of its points; null: as suits the window. */
@@ -67,6 +69,7 @@ const LONGEST_WORDS = 200;
 const LONGEST_MEASURE = 4000;
 const MOST_BESIDE = 4;
 const WORD = /^[a-zA-Z]{1,40}$/;
+const KEY = /^[a-zA-Z0-9-]{1,60}$/;
 
 export function readView(search: string): ViewState {
   const parameters = new URLSearchParams(search);
@@ -88,6 +91,7 @@ export function readView(search: string): ViewState {
     beside: readPaths(parameters.getAll('beside')),
     aside: readPaths(parameters.getAll('aside')),
     measure: (parameters.get('measure') ?? '').slice(0, LONGEST_MEASURE),
+    saved: KEY.test(parameters.get('saved') ?? '') ? parameters.get('saved')! : '',
     drawn: WORD.test(parameters.get('drawn') ?? '') ? parameters.get('drawn')! : '',
     every: readEvery(parameters.get('every')),
   };
@@ -116,6 +120,7 @@ export function writeView(view: ViewState): string {
     owner: view.table.owner || undefined,
     state: view.table.state === 'all' ? undefined : view.table.state,
     measure: view.measure || undefined,
+    saved: view.saved || undefined,
     drawn: view.drawn || undefined,
     every: view.every === null ? undefined : String(view.every),
   });

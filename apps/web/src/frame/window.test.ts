@@ -186,6 +186,7 @@ it('scope, window and choice survive the address, names with odd letters include
           beside: path.length === 0 ? [] : [path, ['landward']],
           aside: path.length === 0 ? [] : [path],
           measure: sheet ? 'a = read x\n  top 3\nshow a / 2 # ü&=?' : '',
+          saved: sheet ? 'how-full' : '',
           drawn: sheet ? 'heat' : '',
           every: sheet ? 300_000 : null,
         };
@@ -220,6 +221,7 @@ it('scope, window and choice survive the address, names with odd letters include
       beside: [],
       aside: [],
       measure: '',
+      saved: '',
       drawn: '',
       every: null,
     }),

@@ -1,5 +1,16 @@
-import { clusterOf, MeasureAnswer, MetricNamesAnswer, namespaceOf, readPath } from '@zetopsis/contract';
-import { api } from './api.ts';
+import {
+  clusterOf,
+  MeasureAnswer,
+  type MeasureDocument,
+  MeasureVersionsAnswer,
+  MetricLabelsAnswer,
+  MetricNamesAnswer,
+  namespaceOf,
+  readPath,
+  SavedMeasuresAnswer,
+} from '@zetopsis/contract';
+import { z } from 'zod';
+import { api, CONFIGURED } from './api.ts';
 import type { View } from './viewQuery.ts';
 import { whole } from './whole.ts';
 
@@ -10,6 +21,12 @@ function placeOfMeasure(path: readonly string[]): string[] {
   return [clusterOf(place), namespaceOf(place)].filter((part) => part !== null);
 }
 
+export interface LabelsOf {
+  readonly of: 'metric' | 'vital';
+  readonly name: string;
+  /** Whose values are wanted; empty: none. */
+  readonly label: string;
+}
 export interface MeasureQuery extends Omit<View, 'clusters'> {
   readonly text: string;
   readonly explain: boolean;
@@ -47,6 +64,43 @@ const measuresApi = api.injectEndpoints({
       query: (find) => `measures/metrics?find=${encodeURIComponent(find)}`,
       responseSchema: whole(MetricNamesAnswer),
     }),
+    metricLabels: build.query<MetricLabelsAnswer, LabelsOf>({
+      query: ({ of, name, label }) => `measures/labels?${new URLSearchParams({ of, name, label })}`,
+      responseSchema: MetricLabelsAnswer,
+    }),
+    savedMeasures: build.query<SavedMeasuresAnswer, void>({
+      query: () => 'measures/saved',
+      responseSchema: whole(SavedMeasuresAnswer),
+      providesTags: ['configuration'],
+    }),
+    measureVersions: build.query<MeasureVersionsAnswer, string>({
+      query: (key) => `measures/saved/${key}/versions`,
+      responseSchema: MeasureVersionsAnswer,
+      providesTags: ['configuration'],
+    }),
+    keepMeasure: build.mutation<{ key: string }, MeasureDocument>({
+      query: (body) => ({ url: 'measures/saved', method: 'POST', body }),
+      responseSchema: z.object({ key: z.string() }),
+      invalidatesTags: [...CONFIGURED],
+    }),
+    changeMeasure: build.mutation<null, { key: string; document: MeasureDocument }>({
+      query: ({ key, document }) => ({ url: `measures/saved/${key}`, method: 'PUT', body: document }),
+      invalidatesTags: [...CONFIGURED],
+    }),
+    removeMeasure: build.mutation<null, string>({
+      query: (key) => ({ url: `measures/saved/${key}`, method: 'DELETE' }),
+      invalidatesTags: [...CONFIGURED],
+    }),
   }),
 });
-export const { useMeasureQuery, useMetricNamesQuery, useLazyMetricNamesQuery } = measuresApi;
+export const {
+  useSavedMeasuresQuery,
+  useMeasureVersionsQuery,
+  useKeepMeasureMutation,
+  useChangeMeasureMutation,
+  useRemoveMeasureMutation,
+  useMeasureQuery,
+  useMetricNamesQuery,
+  useLazyMetricLabelsQuery,
+  useLazyMetricNamesQuery,
+} = measuresApi;

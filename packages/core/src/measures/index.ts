@@ -37,6 +37,7 @@ export {
 export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
 export { isNear, type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
+export { circleIn, titlesRead } from './readMeasures.ts';
 export { STEP_WORDS } from './stepSyntax.ts';
 export * from './tree.ts';
 export { unitName } from './units.ts';

@@ -1,8 +1,15 @@
-import { Body, Controller, Get, Header, HttpCode, Post, Query } from '@nestjs/common';
-import { MeasureInput, type MetricNamesAnswer, MetricNamesQuery } from '@zetopsis/contract';
+import { Body, Controller, Get, Header, HttpCode, Post, Query, Req } from '@nestjs/common';
+import {
+  MeasureInput,
+  type MetricLabelsAnswer,
+  MetricLabelsQuery,
+  type MetricNamesAnswer,
+  MetricNamesQuery,
+} from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import type { z } from 'zod';
 import { Seen } from '../../ground/guard/reached.ts';
+import type { KnownRequest } from '../../ground/guard/route.ts';
 import { MeasuresService } from './measures.service.ts';
 import { MetricNames } from './metricNames.service.ts';
 
@@ -17,8 +24,12 @@ export class MeasuresController {
   @Post('evaluate')
   @HttpCode(200)
   @Header('content-type', 'application/json; charset=utf-8')
-  evaluate(@Body({ schema: MeasureInput }) input: z.infer<typeof MeasureInput>, @Seen() reach: Reach): Promise<string> {
-    return this.measures.evaluate(reach, input);
+  evaluate(
+    @Body({ schema: MeasureInput }) input: z.infer<typeof MeasureInput>,
+    @Seen() reach: Reach,
+    @Req() { person }: KnownRequest,
+  ): Promise<string> {
+    return this.measures.evaluate({ reach, person }, input);
   }
   @Get('metrics')
   metrics(
@@ -26,5 +37,12 @@ export class MeasuresController {
     @Seen() reach: Reach,
   ): Promise<MetricNamesAnswer> {
     return this.names.list(reach, find);
+  }
+  @Get('labels')
+  labels(
+    @Query({ schema: MetricLabelsQuery }) query: z.infer<typeof MetricLabelsQuery>,
+    @Seen() reach: Reach,
+  ): Promise<MetricLabelsAnswer> {
+    return this.names.labels(reach, query);
   }
 }

@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { ConfigurationModule } from '../../ground/configuration/configuration.module.ts';
 import { ConnectionsModule } from '../../inflow/connections/connections.module.ts';
 import { ScrapingModule } from '../../inflow/scraping/scraping.module.ts';
 import { VitalsModule } from '../../inflow/vitals/vitals.module.ts';
@@ -12,11 +13,22 @@ import { MeasuresController } from './measures.controller.ts';
 import { MeasuresService } from './measures.service.ts';
 import { MetricNames } from './metricNames.service.ts';
 import { ObjectTables } from './objectTables.service.ts';
+import { SavedMeasuresController } from './savedMeasures.controller.ts';
+import { SavedMeasures } from './savedMeasures.service.ts';
 import { SeenSeries } from './seenSeries.ts';
 
 @Module({
-  imports: [ConnectionsModule, InventoryModule, OwnersModule, ScrapingModule, StoreModule, UsageModule, VitalsModule],
-  controllers: [MeasuresController],
-  providers: [Evaluations, InventoryReads, ObjectTables, MeasuresService, MetricNames, SeenSeries],
+  imports: [
+    ConfigurationModule,
+    ConnectionsModule,
+    InventoryModule,
+    OwnersModule,
+    ScrapingModule,
+    StoreModule,
+    UsageModule,
+    VitalsModule,
+  ],
+  controllers: [SavedMeasuresController, MeasuresController],
+  providers: [Evaluations, InventoryReads, ObjectTables, MeasuresService, MetricNames, SavedMeasures, SeenSeries],
 })
 export class MeasuresModule {}

@@ -19,6 +19,7 @@ import {
   type Read,
   type SeriesIn,
   TOLD_EVERY,
+  unitName,
 } from '@zetopsis/core/measures';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
 import { DAY, type DurationMs, type EpochMs, type SeriesId } from '@zetopsis/core/units';
@@ -37,6 +38,7 @@ import { UsageService } from '../usage/usage.service.ts';
 import { Evaluations } from './evaluations.service.ts';
 import { InventoryReads } from './inventoryReads.service.ts';
 import { ObjectTables } from './objectTables.service.ts';
+import { type Asker, SavedMeasures } from './savedMeasures.service.ts';
 import { SeenSeries, type Within } from './seenSeries.ts';
 import { seriesOf } from './seriesOf.ts';
 
@@ -59,16 +61,18 @@ export class MeasuresService {
     private readonly usage: UsageService,
     private readonly inventoryReads: InventoryReads,
     private readonly objects: ObjectTables,
+    private readonly saved: SavedMeasures,
     private readonly evaluations: Evaluations,
     private readonly exemplars: ExemplarsService,
     private readonly clock: Clock,
   ) {}
 
   /** As JSON: lines are written in the thread that worked them out. */
-  async evaluate(reach: Reach, input: Input): Promise<string> {
+  async evaluate(asker: Asker, input: Input): Promise<string> {
+    const { reach } = asker;
     const began = performance.now();
     const body = this.bodyOf(input);
-    const checked = checkMeasure(body, this.catalogue(reach));
+    const checked = checkMeasure(body, this.catalogue(asker));
     if ('problem' in checked) throw refusalOf(checked.problem.text);
     const { plan } = checked;
     const times = this.timesOf(input);
@@ -96,6 +100,15 @@ export class MeasuresService {
     };
     return `${JSON.stringify(rest).slice(0, -1)},${lines.slice(1, -1)},"steps":${steps}}`;
   }
+  /** What a saved text comes out in; where something that it needs is missing at present, that. */
+  unitOf(asker: Asker, text: string): { readonly unit: string | null; readonly problem: string | null } {
+    const read = parseMeasure(text);
+    if (!('body' in read)) return { unit: null, problem: read.problem.text };
+    const checked = checkMeasure(read.body, this.catalogue(asker));
+    if ('problem' in checked) return { unit: null, problem: checked.problem.text };
+    const { result, shownAs, notes } = checked.plan;
+    return { unit: shownAs ?? unitName(result.unit), problem: notes[0] ?? null };
+  }
   private bodyOf({ text, tree }: Input): Body {
     if (tree !== undefined) return tree;
     const parsed = parseMeasure(text ?? '');
@@ -105,7 +118,8 @@ export class MeasuresService {
     throw refusalOf(`${place}${words}${nearest === null ? '' : `; “${nearest}” is the nearest`}`);
   }
   /** What somebody may see: a name that only others have is as one that nobody has. */
-  private catalogue(reach: Reach): Catalogue {
+  private catalogue(asker: Asker): Catalogue {
+    const { reach } = asker;
     const sees = this.seen.sees(reach, { cluster: null, namespace: null });
     const visible = (metric: string) => this.seen.named(metric).some(sees) || this.seen.bucketsOf(metric).some(sees);
     return {
@@ -119,8 +133,8 @@ export class MeasuresService {
         return { type: counts ? 'counter' : 'gauge', unit: unit === 'seconds' || unit === 'bytes' ? unit : null };
       },
       vitals: () => [...VITAL_NAMES, ...INVENTORY_VITALS],
-      measure: () => null,
-      measures: () => [],
+      measure: (title) => this.saved.bodyOf(asker, title),
+      measures: () => this.saved.titles(asker),
     };
   }
   private *metricNames(reach: Reach, like: string): Generator<string> {

@@ -1,9 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import type { MetricNamesAnswer } from '@zetopsis/contract';
+import type { MetricLabelsAnswer, MetricNamesAnswer } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
+import { BOUND_LABEL } from '@zetopsis/core/answered';
 import { printMeasure } from '@zetopsis/core/measures';
 import type { SeriesId } from '@zetopsis/core/units';
+import { VITAL_NAMES } from '@zetopsis/core/vitals';
 import { Pieces } from '../../ground/platform/inPieces.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { SeenSeries } from './seenSeries.ts';
@@ -11,6 +15,7 @@ import { SeenSeries } from './seenSeries.ts';
 type Metric = MetricNamesAnswer['metrics'][number];
 const MOST_METRICS = 200;
 const MOST_HELP = 300;
+const MOST_LABELS = 300;
 /** Points of a small trace. */
 const TRACE = 24;
 
@@ -21,6 +26,8 @@ export class MetricNames {
     private readonly seen: SeenSeries,
     private readonly numbers: SeriesNumbers,
     private readonly samples: SamplesService,
+    private readonly vitals: VitalsService,
+    private readonly connections: ConnectionsService,
   ) {}
 
   /** By a part of the name, of what its page says, or of its unit. */
@@ -42,6 +49,35 @@ export class MetricNames {
       else metrics.push(this.told(name, visible));
     }
     return { metrics, left };
+  }
+  /** Of what is read under a name, as somebody may see it. */
+  async labels(
+    reach: Reach,
+    { of, name, label }: { readonly of: 'metric' | 'vital'; readonly name: string; readonly label: string },
+  ): Promise<MetricLabelsAnswer> {
+    const sees = this.seen.sees(reach, { cluster: null, namespace: null });
+    const pieces = new Pieces();
+    const labels = new Set<string>();
+    const values = new Set<string>();
+    for (const id of this.idsOf(of, name)) {
+      if (pieces.due) await pieces.pause();
+      if (!sees(id)) continue;
+      for (const [own, value] of Object.entries(this.seen.labels(id))) {
+        if (labels.size < MOST_LABELS) labels.add(own);
+        if (own === label && values.size < MOST_LABELS) values.add(value);
+      }
+    }
+    if (of === 'metric' && this.seen.named(name).length === 0) labels.delete(BOUND_LABEL);
+    return { labels: [...labels].sort(), values: [...values].sort() };
+  }
+  private idsOf(of: 'metric' | 'vital', name: string): readonly SeriesId[] {
+    if (of === 'metric') {
+      const own = this.seen.named(name);
+      return own.length > 0 ? own : this.seen.bucketsOf(name);
+    }
+    const vital = VITAL_NAMES.find((one) => one === name);
+    if (vital === undefined) return [];
+    return this.connections.ids().flatMap((connection) => this.vitals.select(connection, vital));
   }
   private fits(name: string, [first]: readonly SeriesId[], wanted: string): boolean {
     if (wanted === '' || name.toLowerCase().includes(wanted)) return true;

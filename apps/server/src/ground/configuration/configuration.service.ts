@@ -175,6 +175,19 @@ export class ConfigurationService implements OnModuleInit {
     return { revisions: found.slice(0, PAGE).map(toAnswer), more: found.length > PAGE };
   }
   /** What was configured in a time, newest first. */
+  /** What was changed of one document, newest first. */
+  async versionsOf<K extends DocumentKind>(
+    kind: K,
+    key: string,
+    most: number,
+  ): Promise<{ readonly revision: Revision; readonly change: DocumentChange<K> }[]> {
+    const found = await this.store.newestOf(kind, key, most);
+    return found.flatMap((revision) =>
+      revision.changes.flatMap((change) =>
+        change.kind === kind && change.key === key ? [{ revision, change: change as DocumentChange<K> }] : [],
+      ),
+    );
+  }
   async within(from: number, to: number): Promise<RevisionsAnswer['revisions']> {
     return (await this.store.within(from, to, PAGE)).map(toAnswer);
   }

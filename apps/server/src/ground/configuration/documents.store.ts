@@ -61,6 +61,14 @@ export class DocumentsStore {
     );
     return rows.map(toRevision);
   }
+  /** Those that changed one document, newest first. */
+  async newestOf(kind: DocumentKind, key: string, limit: number): Promise<Revision[]> {
+    const rows: RevisionRow[] = await this.database.query(
+      `select ${REVISION} from revision where changes @> $1::jsonb order by id desc limit $2`,
+      [JSON.stringify([{ kind, key }]), limit],
+    );
+    return rows.map(toRevision);
+  }
   async within(from: number, to: number, limit: number): Promise<Revision[]> {
     const rows: RevisionRow[] = await this.database.query(
       `select ${REVISION} from revision where at between to_timestamp($1 / 1000.0) and to_timestamp($2 / 1000.0)

@@ -5,13 +5,13 @@ import { EditorState, Prec } from '@codemirror/state';
 import { EditorView, keymap, placeholder } from '@codemirror/view';
 import { parseMeasure } from '@zetopsis/core/measures';
 import { useEffect, useRef } from 'react';
-import { complete, type MetricsLike } from './completion.ts';
+import { complete, type Occurring } from './completion.ts';
 
 interface Props {
   readonly text: string;
   readonly setText: (text: string) => void;
   readonly ask: () => void;
-  readonly metricsLike: MetricsLike;
+  readonly occurring: Occurring;
 }
 function problemsIn(view: EditorView): Diagnostic[] {
   const text = view.state.doc.toString();
@@ -32,11 +32,11 @@ function problemsIn(view: EditorView): Diagnostic[] {
 }
 
 /** Text of a measure: problems stand where they are, Ctrl and Enter asks. */
-export function MeasureEditor({ text, setText, ask, metricsLike }: Props) {
+export function MeasureEditor({ text, setText, ask, occurring }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
-  const latest = useRef({ setText, ask, metricsLike });
-  latest.current = { setText, ask, metricsLike };
+  const latest = useRef({ setText, ask, occurring });
+  latest.current = { setText, ask, occurring };
   useEffect(() => {
     const own = new EditorView({
       parent: box.current!, // it is drawn
@@ -57,7 +57,7 @@ export function MeasureEditor({ text, setText, ask, metricsLike }: Props) {
           ),
           keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap]),
           autocompletion({
-            override: [(context) => complete(context, (part) => latest.current.metricsLike(part))],
+            override: [(context) => complete(context, latest.current.occurring)],
             icons: false,
           }),
           linter(problemsIn, { delay: 300 }),

@@ -51,7 +51,24 @@ const answer = {
   examples: [],
   took: 12,
 };
-const base = { 'GET /api/session': sessionAs('member'), 'GET /api/measures/metrics': metrics };
+const kept = {
+  key: 'boats-an-hour',
+  title: 'Boats an hour',
+  note: 'Look at it before the tide.',
+  team: 'quays',
+  owner: 'Quays',
+  text: 'read boats_total\n  growth over 1h\n',
+  unit: '',
+  problem: null,
+  readBy: ['All of the harbour'],
+  mayChange: true,
+};
+const saved = { measures: [kept], teams: [{ key: 'quays', name: 'Quays' }], everybody: false };
+const base = {
+  'GET /api/session': sessionAs('member'),
+  'GET /api/measures/metrics': metrics,
+  'GET /api/measures/saved': saved,
+};
 
 describe('Measures', () => {
   it('begins with a metric, asks for it, and says what must be known to read the answer', async () => {
@@ -135,5 +152,56 @@ describe('Measures', () => {
       .map(({ body }) => body as { from: number; step: number });
     expect(Math.abs(now!.from - then!.from)).toBeGreaterThan(86_300_000);
     expect(now!.step).toBe(60_000);
+  });
+  it('keeps a text under a title for a team, and says what is wrong with either', async () => {
+    const refused = {
+      code: 'conflict',
+      text: '“x” is what another is called',
+      fields: [{ path: 'title', text: '“x” is what another is called' }],
+    };
+    const asked = serveAnswers({
+      ...base,
+      'POST /api/measures/evaluate': answer,
+      'POST /api/measures/saved': () => ({ status: 409, body: refused }),
+    });
+    drawAt('/measures?measure=read+x', <MeasuresPlace />);
+    fireEvent.click(await screen.findByRole('button', { name: 'keep it' }));
+    fireEvent.change(screen.getByLabelText('Title'), { target: { value: 'x' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Keep it with the text above' }));
+    expect((await screen.findByRole('alert')).textContent).toContain('what another is called');
+    expect(asked.find(({ method, path }) => method === 'POST' && path.endsWith('saved'))?.body).toEqual({
+      title: 'x',
+      note: '',
+      team: 'quays',
+      text: 'read x',
+    });
+  });
+  it('shows a saved measure with its title, whose it is, who reads it, and its versions', async () => {
+    serveAnswers({
+      ...base,
+      'POST /api/measures/evaluate': answer,
+      'GET /api/measures/saved/boats-an-hour/versions': {
+        versions: [
+          {
+            revision: 7,
+            at: 1_795_960_000_000,
+            by: 'tove',
+            was: 'changed',
+            document: { ...kept, text: 'read boats_total\n  growth over 2h\n' },
+            lines: [
+              { is: 'removed', text: '  growth over 1h' },
+              { is: 'added', text: '  growth over 2h' },
+            ],
+          },
+        ],
+      },
+    });
+    const router = drawAt('/measures', <MeasuresPlace />);
+    fireEvent.click(await screen.findByRole('button', { name: /^Boats an hour/ }));
+    expect(router.state.location.search).toContain('saved=boats-an-hour');
+    expect(await screen.findByText(/^Quays · read by All of the harbour$/)).toBeTruthy();
+    fireEvent.click(screen.getByRole('button', { name: 'versions' }));
+    fireEvent.click(await screen.findByRole('button', { name: 'take this text up again' }));
+    expect(router.state.location.search).toContain('2h');
   });
 });

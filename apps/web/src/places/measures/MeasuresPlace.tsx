@@ -2,10 +2,19 @@ import { skipToken } from '@reduxjs/toolkit/query';
 import { useState } from 'react';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { useView } from '../../frame/useView.ts';
-import { type MeasureQuery, measureBody, useLazyMetricNamesQuery, useMeasureQuery } from '../../state/measuresApi.ts';
+import {
+  type MeasureQuery,
+  measureBody,
+  useLazyMetricLabelsQuery,
+  useLazyMetricNamesQuery,
+  useMeasureQuery,
+  useSavedMeasuresQuery,
+} from '../../state/measuresApi.ts';
+import type { Occurring } from './completion.ts';
 import { MeasureEditor } from './MeasureEditor.tsx';
 import { MeasureResult } from './MeasureResult.tsx';
 import { MetricList } from './MetricList.tsx';
+import { SavedMeasure } from './SavedMeasure.tsx';
 
 const EXAMPLES = [
   ['memory of each namespace', 'read vital container.memory.working_set\n  total for each k8s_namespace_name\n'],
@@ -22,23 +31,44 @@ export function MeasuresPlace() {
   const [draft, setDraft] = useState(view.measure);
   const [explain, setExplain] = useState(false);
   const [metrics] = useLazyMetricNamesQuery();
-  const ask = (text: string) => {
+  const [labels] = useLazyMetricLabelsQuery();
+  const { data: saved } = useSavedMeasuresQuery();
+  const own = saved?.measures.find(({ key }) => key === view.saved) ?? null;
+  const ask = (text: string, key = '') => {
     setDraft(text);
-    void change({ measure: text });
+    void change({ measure: text, saved: key });
   };
-  const metricsLike = async (part: string) => (await metrics(part, true)).data?.metrics.map(({ name }) => name) ?? [];
+  const occurring: Occurring = {
+    metrics: async (part) => (await metrics(part, true)).data?.metrics.map(({ name }) => name) ?? [],
+    labels: async (of) => (await labels(of, true)).data ?? { labels: [], values: [] },
+    titles: () => saved?.measures.map(({ title }) => title) ?? [],
+  };
   return (
     <div className="flex h-full min-h-0">
-      <MetricList choose={ask} />
+      <MetricList
+        choose={(text) => ask(text)}
+        saved={saved?.measures ?? []}
+        chooseSaved={({ text, key }) => ask(text, key)}
+      />
       <div className="min-w-0 flex-1 overflow-auto px-5 py-3">
-        <MeasureEditor text={draft} setText={setDraft} ask={() => ask(draft)} metricsLike={metricsLike} />
+        <MeasureEditor text={draft} setText={setDraft} ask={() => ask(draft, view.saved)} occurring={occurring} />
+        {saved && (draft.trim() !== '' || own) && (
+          <SavedMeasure
+            key={view.saved}
+            saved={saved}
+            own={own}
+            text={draft}
+            kept={(key, text) => ask(text, key)}
+            removed={() => ask(draft)}
+          />
+        )}
         <div className="my-2 flex items-center gap-4 text-sm">
           <button
             type="button"
             className="button"
             disabled={draft.trim() === ''}
             title="ask it (Ctrl and Enter)"
-            onClick={() => ask(draft)}
+            onClick={() => ask(draft, view.saved)}
           >
             Ask
           </button>
@@ -50,7 +80,7 @@ export function MeasuresPlace() {
             <p className="text-soft">The text was changed since: what stands below is of what was asked.</p>
           )}
         </div>
-        {view.measure === '' ? <Beginning ask={ask} /> : <Answer explain={explain} />}
+        {view.measure === '' ? <Beginning ask={(text) => ask(text)} /> : <Answer explain={explain} />}
       </div>
     </div>
   );

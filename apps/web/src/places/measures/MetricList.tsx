@@ -1,9 +1,12 @@
 import { formatCount } from '@zetopsis/core/format';
+import { INVENTORY_VITALS, vitalMeasure } from '@zetopsis/core/measures';
+import { VITAL_NAMES, vitalOf } from '@zetopsis/core/vitals';
 import { useDeferredValue, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { useMetricNamesQuery } from '../../state/measuresApi.ts';
 import { valueWords } from './measuresModel.ts';
 import { Trace } from './pictures/Trace.tsx';
+import type { Saved } from './SavedMeasure.tsx';
 
 /** A long name may be broken behind its underscores. */
 const breakable = (name: string) => name.replaceAll(/[_.:]/g, '$&\u200b');
@@ -17,8 +20,92 @@ const unitOf = (type: string, unit: string): string =>
         ? 'bytes per second'
         : 'per second';
 
+const has = (text: string, find: string): boolean => text.toLowerCase().includes(find.trim().toLowerCase());
+
+function SavedList({
+  saved,
+  find,
+  choose,
+}: {
+  saved: readonly Saved[];
+  find: string;
+  choose: (measure: Saved) => void;
+}) {
+  const shown = saved.filter(({ title, note }) => has(`${title} ${note}`, find));
+  if (shown.length === 0) return null;
+  return (
+    <section aria-label="saved measures" className="mb-1">
+      <h3 className="text-xs text-soft">saved measures</h3>
+      <ul>
+        {shown.map((measure) => (
+          <li key={measure.key} className="border-b border-hair py-1">
+            <button
+              type="button"
+              className="w-full text-left text-sm hover:text-petrol"
+              title={measure.note}
+              onClick={() => choose(measure)}
+            >
+              {measure.title}
+              <span className="block text-xs text-soft">
+                {measure.team === null ? 'everybody’s' : (measure.owner ?? measure.team)}
+                {measure.problem === null ? '' : ' · it does not work at present'}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+const VITALS = [
+  ...VITAL_NAMES.map((name) => ({ name, counts: vitalOf(name).counts })),
+  ...INVENTORY_VITALS.map((name) => ({ name, counts: false })),
+];
+/** What every cluster has, under whatever names its pages have it. */
+function Vitals({ find, choose }: { find: string; choose: (text: string) => void }) {
+  const [open, setOpen] = useState(false);
+  const shown = VITALS.filter(({ name }) => has(name, find));
+  const all = open || find.trim() !== '';
+  if (shown.length === 0) return null;
+  return (
+    <section aria-label="vitals" className="mb-1">
+      <h3 className="flex justify-between text-xs text-soft">
+        vitals: the same name in every cluster
+        {find.trim() === '' && (
+          <button type="button" className="button-plain" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {open ? 'fewer' : `all ${VITALS.length}`}
+          </button>
+        )}
+      </h3>
+      <ul>
+        {shown.slice(0, all ? VITALS.length : FIRST).map(({ name, counts }) => (
+          <li key={name}>
+            <button
+              type="button"
+              className="w-full py-0.5 text-left font-mono text-xs break-words hover:text-petrol"
+              onClick={() => choose(vitalMeasure(name, counts))}
+            >
+              {breakable(name)}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+const FIRST = 3;
+
 /** What there is to be read; a click begins a measure that suits it. */
-export function MetricList({ choose }: { choose: (text: string) => void }) {
+export function MetricList({
+  choose,
+  saved,
+  chooseSaved,
+}: {
+  choose: (text: string) => void;
+  saved: readonly Saved[];
+  chooseSaved: (measure: Saved) => void;
+}) {
   const [find, setFind] = useState('');
   const { data, error, refetch } = useMetricNamesQuery(useDeferredValue(find.trim()));
   return (
@@ -33,6 +120,9 @@ export function MetricList({ choose }: { choose: (text: string) => void }) {
         />
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-1">
+        <SavedList saved={saved} find={find} choose={chooseSaved} />
+        <Vitals find={find} choose={choose} />
+        <h3 className="mt-2 text-xs text-soft">metrics as their pages name them</h3>
         {!data &&
           (error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={10} height={38} />)}
         {data?.metrics.length === 0 && (

@@ -58,7 +58,7 @@ export function byLast(lines: readonly MeasureLine[]): MeasureLine[] {
 }
 
 /** So many lines have an ink of their own, told apart by tone and dash; those behind them are thin and grey; no more are drawn. */
-export const INKS = 6;
+const INKS = 6;
 const TONES = 4;
 export const DRAWN = 40;
 export const keyOf = ({ labels, name }: Pick<MeasureLine, 'labels' | 'name'>): string => JSON.stringify([labels, name]);

@@ -3,6 +3,7 @@ import { formatAmount, formatClock, formatDuration } from '@zetopsis/core/format
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { Copyable } from '../../drawing/Copyable.tsx';
+import { LineDifference } from '../../drawing/LineDifference.tsx';
 import { FailureText } from '../../forms/FailureText.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView, viewed } from '../../frame/useView.ts';
@@ -174,7 +175,6 @@ export function Versions({ sheet }: { sheet: SheetAnswer }) {
     </Section>
   );
 }
-const SIGNS = { same: ' ', added: '+', removed: '−' } as const;
 function VersionList({ path }: { path: readonly string[] }) {
   const { view } = useView();
   const now = useNow(60_000);
@@ -196,23 +196,7 @@ function VersionList({ path }: { path: readonly string[] }) {
             <span className="min-w-0 break-words">{version.words}</span>
           </button>
           {shown === version.from && (
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard
-            <pre className="mt-1 max-h-72 overflow-auto border border-line px-2 py-1 font-mono text-xs" tabIndex={0}>
-              {version.lines.map(({ is, text }, i) => (
-                // lines of a text have no identity but their place
-                <span
-                  key={i}
-                  className={clsx(
-                    'block',
-                    is === 'same' && 'text-soft',
-                    is === 'removed' && 'line-through decoration-1',
-                    is === 'added' && 'font-semibold',
-                  )}
-                >
-                  {SIGNS[is]} {text}
-                </span>
-              ))}
-            </pre>
+            <LineDifference lines={version.lines} className="mt-1 max-h-72 border border-line px-2 py-1" />
           )}
         </li>
       ))}

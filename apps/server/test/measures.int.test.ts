@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { MeasureAnswer } from '@zetopsis/contract';
-import { INVENTORY_VITALS } from '@zetopsis/core/measures';
+import { EXAMPLES, INVENTORY_VITALS } from '@zetopsis/core/measures';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor, withToken } from './harness.ts';
 
@@ -302,6 +302,15 @@ describe('measures', () => {
   const examples = [...readFileSync('docs/measures.md', 'utf8').matchAll(/```measure\n([\s\S]*?)```/g)].map(
     ([, text]) => text!,
   );
+  it('has ten questions in the guide, each a link that opens in the demo', () => {
+    const guide = readFileSync('docs/guide.md', 'utf8');
+    expect(EXAMPLES).toHaveLength(10);
+    for (const { title, text, window, drawn } of EXAMPLES) {
+      const query = new URLSearchParams({ window, measure: text, ...(drawn === null ? {} : { drawn }) });
+      expect(guide).toContain(`[${title}](http://127.0.0.1:8484/measures?${query})`);
+    }
+  });
+  examples.push(...EXAMPLES.map(({ text }) => text));
   it('has examples on its page', () => expect(examples.length).toBeGreaterThanOrEqual(10));
   it.each(examples.map((text) => [text.trim().replaceAll(/\s+/g, ' ').slice(0, 70), text] as const))(
     'runs the page’s example %s',

@@ -46,7 +46,11 @@ export function podAnswer({
       const answered = world.readings.requests(container, at);
       return pod.metadata.labels?.['app'] === 'booking-front'
         ? conventionLines(answered)
-        : [...ownLines(answered), ...processLines(world.readings.cpuSeconds(container, at))];
+        : [
+            ...ownLines(answered),
+            ...buildLines(at - container.runsSince),
+            ...processLines(world.readings.cpuSeconds(container, at)),
+          ];
     };
     if (path === '/metrics') return { status: 200, type: OPENMETRICS, body: [...linesAt(now), '# EOF\n'].join('\n') };
     if (path !== '/history') return { status: 404, type: 'text/plain', body: 'nothing here\n' };
@@ -132,6 +136,14 @@ function ownLines(answered: Requests): string[] {
     `app_open_requests ${whole % 7}`,
   ];
 }
+
+const HALF_DAY = 12 * 3_600_000;
+/** Something that happens seldom, and is counted: the tables of tariffs are built twice a day. */
+const buildLines = (runsFor: number): string[] => [
+  '# TYPE tariff_builds counter',
+  '# HELP tariff_builds Tables of tariffs that were built.',
+  `tariff_builds_total ${Math.max(0, Math.floor(runsFor / HALF_DAY))}`,
+];
 
 /** A program that names them by the conventions: one histogram, told apart by how it ended. */
 function conventionLines(answered: Requests): string[] {

@@ -16,6 +16,7 @@ export {
   PARTIAL,
   type SeriesIn,
 } from './evaluate/lines.ts';
+export { EXAMPLES, type MeasureExample } from './examples.ts';
 export {
   INVENTORY_VITALS,
   inventorySeries,

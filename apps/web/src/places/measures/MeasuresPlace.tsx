@@ -1,7 +1,10 @@
 import { skipToken } from '@reduxjs/toolkit/query';
+import { EXAMPLES } from '@zetopsis/core/measures';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { useView } from '../../frame/useView.ts';
+import { readWindow } from '../../frame/windowModel.ts';
 import {
   type MeasureQuery,
   measureBody,
@@ -15,15 +18,6 @@ import { MeasureEditor } from './MeasureEditor.tsx';
 import { MeasureResult } from './MeasureResult.tsx';
 import { MetricList } from './MetricList.tsx';
 import { SavedMeasure } from './SavedMeasure.tsx';
-
-const EXAMPLES = [
-  ['memory of each namespace', 'read vital container.memory.working_set\n  total for each k8s_namespace_name\n'],
-  [
-    'how full the volumes are',
-    'used = read vital volume.usage\nsize = read vital volume.capacity\nshow used / size as percent\n',
-  ],
-  ['cores of each cluster', 'read vital container.cpu.time\n  per second over 5m\n  total for each cluster\n'],
-] as const;
 
 /** How do I compute it? What is asked stands in the address, so that it can be sent to somebody. */
 export function MeasuresPlace() {
@@ -80,7 +74,7 @@ export function MeasuresPlace() {
             <p className="text-soft">The text was changed since: what stands below is of what was asked.</p>
           )}
         </div>
-        {view.measure === '' ? <Beginning ask={(text) => ask(text)} /> : <Answer explain={explain} />}
+        {view.measure === '' ? <Beginning draft={setDraft} /> : <Answer explain={explain} />}
       </div>
     </div>
   );
@@ -111,20 +105,33 @@ function Answer({ explain }: { explain: boolean }) {
 }
 
 /** Before anything is asked. */
-function Beginning({ ask }: { ask: (text: string) => void }) {
+function Beginning({ draft }: { draft: (text: string) => void }) {
+  const { link } = useView();
   return (
     <StateNote title="Ask something about what was read">
       <p>
         Choose a metric on the left, write steps above (they are described in docs/measures.md), or begin with one of
         these:
       </p>
-      <p className="flex flex-wrap gap-x-5">
-        {EXAMPLES.map(([name, text]) => (
-          <button key={name} type="button" className="button-plain" onClick={() => ask(text)}>
-            {name}
-          </button>
+      <ul className="columns-2 gap-x-8">
+        {EXAMPLES.map(({ title, text, window, drawn }) => (
+          <li key={title} className="break-inside-avoid py-0.5">
+            <Link
+              className="button-plain"
+              to={link('/measures', {
+                measure: text,
+                saved: '',
+                drawn: drawn ?? '',
+                every: null,
+                window: readWindow(new URLSearchParams({ window })),
+              })}
+              onClick={() => draft(text)}
+            >
+              {title}
+            </Link>
+          </li>
         ))}
-      </p>
+      </ul>
     </StateNote>
   );
 }

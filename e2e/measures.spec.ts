@@ -32,3 +32,50 @@ test('Measures: a developer’s own question shows nothing of others', async ({ 
   await expect(values.getByRole('row').first()).toBeVisible();
   await expect(values).not.toContainText('pier-system');
 });
+
+test('Measures: drawn otherwise, its steps told, kept with its versions, and taken away again', async ({ page }) => {
+  await signIn(page, 'maren', '/measures?window=15m');
+  await page.getByRole('link', { name: 'cores of each team' }).click();
+  await expect(page.getByRole('figure', { name: 'stacked areas of the measure' })).toBeVisible();
+  await page.getByLabel('show the steps').check();
+  const steps = page.getByRole('region', { name: 'steps' });
+  await expect(steps.getByRole('row', { name: /add labels team/ })).toBeVisible();
+  for (const [drawn, name] of [
+    ['heat map', 'heat map of the measure'],
+    ['distribution at a moment', 'distribution of the measure'],
+    ['ranked bars', 'ranked bars of the measure'],
+    ['lines', 'lines of the measure'],
+  ] as const) {
+    await page.getByLabel('drawn as').selectOption({ label: drawn });
+    await expect(page.getByRole('figure', { name })).toBeVisible();
+  }
+  await noSeriousTrouble(page);
+  const title = `Cores of teams ${test.info().repeatEachIndex}`;
+  await page.getByRole('button', { name: 'keep it' }).click();
+  await page.getByLabel('Title').fill(title);
+  await page.getByLabel('Whose it is').selectOption({ label: 'everybody’s' });
+  await page.getByRole('button', { name: 'Keep it with the text above' }).click();
+  await expect(page.getByRole('region', { name: 'saved measures' })).toContainText(title);
+  await page.getByRole('button', { name: 'versions' }).click();
+  await expect(page.getByRole('list', { name: 'versions of the measure' })).toContainText('added');
+  await noSeriousTrouble(page);
+  await page.getByRole('button', { name: 'remove', exact: true }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(page.getByRole('region', { name: 'saved measures' })).toHaveCount(0);
+});
+
+test('a chart of a sheet leads to its measure, which asks for the same', async ({ page }) => {
+  await signIn(page, 'maren', '/usage?in=seaward/ticketing/deployment:booking-front&window=15m');
+  const sheet = page.getByRole('complementary', { name: 'object sheet' });
+  await sheet.getByRole('link', { name: 'show the measure of Memory, working set' }).click();
+  const editor = page.getByRole('textbox', { name: 'text of the measure' });
+  await expect(editor).toContainText('workload is "booking-front"');
+  await expect(page.getByRole('table', { name: 'last values' }).getByRole('row').first()).toContainText(/GiB|MiB/);
+  // completed from what occurs
+  await editor.fill('read vital container.memory.working_set where cluster is "');
+  await editor.press('End');
+  await editor.press('Control+Space');
+  await expect(page.getByRole('option', { name: 'seaward' })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(editor).toContainText('cluster is "seaward');
+});

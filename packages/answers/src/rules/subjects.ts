@@ -11,9 +11,8 @@ import {
   workloadKey,
 } from '@zetopsis/core/inventory';
 import { judgeMemory, judgeReady, type RuleKind, type Verdict } from '@zetopsis/core/rules';
-import type { Samples } from '@zetopsis/core/samples';
+import { type Samples, stalenessOf } from '@zetopsis/core/samples';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { stalenessOf } from '@zetopsis/core/usage';
 import { type ClusterJudge, type CriticalityOf, judgeOf } from '../findings/index.ts';
 
 /** What an alert tells, kept as it was when it was raised. */

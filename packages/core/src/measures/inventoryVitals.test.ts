@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { type ObjectVersion, type PodObject, readObject } from '../inventory/index.ts';
 import { isEndMarker } from '../samples/index.ts';
 import { HOUR, MINUTE } from '../units/index.ts';
+import { PARTIAL } from './evaluate/lines.ts';
 import {
   INVENTORY_VITALS,
   inventorySeries,
@@ -65,6 +66,17 @@ describe('what the inventory knows', () => {
     expect(sum / (39 * MINUTE)).toBeCloseTo((19 * 2 ** 30 + 20 * 2 ** 31) / 39, -6);
     const later = series('container.memory.limit', [version(pod('1Gi'), START + MINUTE + 7, null)]);
     expect(later[0]!.times[0]).toBe(START + MINUTE + 7);
+  });
+  it('what people wrote holds since the object was made, partial until it was watched; what the cluster tells does not', () => {
+    const later = { ...version(pod('1Gi'), START + 30 * MINUTE, null), fromEarliest: START };
+    const [limit] = series('container.memory.limit', [later]);
+    expect(limit!.times[0]).toBe(START);
+    const times = Array.from(limit!.times);
+    const partial = times.filter((_, i) => limit!.marks?.[i] === PARTIAL);
+    expect([Math.min(...partial), Math.max(...partial) < START + 30 * MINUTE]).toEqual([START, true]);
+    expect(limit!.marks?.at(-1)).toBe(0);
+    const [phase] = series('pod.phase', [later]);
+    expect([phase!.times[0], phase!.marks]).toEqual([START + 30 * MINUTE, undefined]);
   });
   it('holds up to the end of the window while it holds, from before it', () => {
     const [one] = series(

@@ -10,7 +10,7 @@ import { END_MARKER, isEndMarker } from '../samples/index.ts';
 import { OBJECT_LABELS } from '../scouting/index.ts';
 import { type DurationMs, type EpochMs, SECOND } from '../units/index.ts';
 import type { MetricInfo } from './check.ts';
-import type { Labels, SeriesIn } from './evaluate/lines.ts';
+import { type Labels, PARTIAL, type SeriesIn } from './evaluate/lines.ts';
 
 /** One value of an object, with what tells it apart from the object's others. */
 interface Told {
@@ -21,6 +21,8 @@ interface Definition {
   readonly unit: string | null;
   readonly kinds: readonly InventoryKind[];
   readonly of: (object: InventoryObject) => readonly Told[];
+  /** As people wrote it: it held since the object was made, though nobody watched yet. What the cluster tells of its state may not have. */
+  readonly written?: true;
 }
 const KEEPERS = ['deployment', 'stateful set', 'daemon set'] as const;
 
@@ -38,7 +40,9 @@ const asked =
 const ofContainers = (
   unit: string | null,
   pick: (container: ContainerObject, pod: PodObject) => number | null,
+  written?: true,
 ): Definition => ({
+  ...(written ? { written } : {}),
   unit,
   kinds: ['pod'],
   of: (object) =>
@@ -52,6 +56,7 @@ const ofContainers = (
           })),
 });
 const ofWorkloads = (pick: 'desired' | 'ready' | 'updated'): Definition => ({
+  ...(pick === 'desired' ? { written: true } : {}),
   unit: null,
   kinds: KEEPERS,
   of: (object) =>
@@ -65,12 +70,14 @@ const ofWorkloads = (pick: 'desired' | 'ready' | 'updated'): Definition => ({
       : [],
 });
 const ofNodes = (unit: string | null, pick: 'cpu' | 'memory' | 'pods'): Definition => ({
+  written: true,
   unit,
   kinds: ['node'],
   of: (object) =>
     object.kind === 'node' ? [{ labels: { [OBJECT_LABELS.node]: object.name }, value: object.allocatable[pick] }] : [],
 });
 const ofQuotas = (pick: 'hard' | 'used'): Definition => ({
+  ...(pick === 'hard' ? { written: true } : {}),
   unit: null,
   kinds: ['quota'],
   of: (object) =>
@@ -87,18 +94,22 @@ const VITALS: Readonly<Record<string, Definition>> = {
   'container.cpu.request': ofContainers(
     'cores',
     asked(({ cpuRequest }) => cpuRequest),
+    true,
   ),
   'container.cpu.limit': ofContainers(
     'cores',
     asked(({ cpuLimit }) => cpuLimit),
+    true,
   ),
   'container.memory.request': ofContainers(
     'bytes',
     asked(({ memoryRequest }) => memoryRequest),
+    true,
   ),
   'container.memory.limit': ofContainers(
     'bytes',
     asked(({ memoryLimit }) => memoryLimit),
+    true,
   ),
   'container.restarts': ofContainers(null, ({ restarts }) => restarts),
   'pod.phase': {
@@ -138,6 +149,7 @@ interface Open {
   readonly labels: Labels;
   readonly times: number[];
   readonly values: number[];
+  readonly marks: number[];
   /** When its state ended; null: it holds. */
   to: EpochMs | null;
 }
@@ -173,17 +185,18 @@ export function* inventorySeries({
       const labels = { ...extra, ...own };
       if (!fits(labels)) continue;
       const key = `${version.object.uid} ${JSON.stringify(own)}`;
-      const series: Open = known.get(key) ?? { labels, times: [], values: [], to: null };
+      const series: Open = known.get(key) ?? { labels, times: [], values: [], marks: [], to: null };
       known.set(key, series);
       // it was away between two of its states
-      if (series.to !== null && series.to < version.from) ended(series, series.to, from, to);
+      const since = definition?.written ? version.fromEarliest : version.from;
+      if (series.to !== null && series.to < since) ended(series, series.to, from, to);
       if (value === null) ended(series, version.from, from, to);
-      const begin = Math.max(from, version.from);
+      const begin = Math.max(from, since);
       // up to the last moment before the state behind it: what each sample stands for lies before it
       const end = version.to !== null && version.to <= to ? version.to - 1 : to;
       samples += Math.max(0, Math.floor((end - begin) / every) + 3);
       if (known.size > most.series || samples > most.samples) return null;
-      if (value !== null) held(series, value, { begin, end, every });
+      if (value !== null) held(series, value, { begin, end, every, watched: version.from });
       series.to = version.to;
     }
     yield;
@@ -193,28 +206,37 @@ export function* inventorySeries({
     if (series.to !== null) ended(series, series.to, from, to);
     if (series.times.length === 0) continue;
     const [times, values] = [Float64Array.from(series.times), Float64Array.from(series.values)];
-    all.push({ labels: series.labels, interval: every, times, values });
+    const marks = series.marks.some((mark) => mark !== 0) ? { marks: Uint8Array.from(series.marks) } : {};
+    all.push({ labels: series.labels, interval: every, times, values, ...marks });
     yield;
   }
   return all;
 }
+/** `watched`: from when on it is certain; before that it is told as partial. */
 function held(
-  { times, values }: Open,
+  { times, values, marks }: Open,
   value: number,
-  { begin, end, every }: { readonly begin: EpochMs; readonly end: EpochMs; readonly every: DurationMs },
+  {
+    begin,
+    end,
+    every,
+    watched,
+  }: { readonly begin: EpochMs; readonly end: EpochMs; readonly every: DurationMs; readonly watched: EpochMs },
 ): void {
   const tell = (at: EpochMs) => {
     if (at > end || at <= (times.at(-1) ?? Number.NEGATIVE_INFINITY)) return;
     times.push(at);
     values.push(value);
+    marks.push(at < watched ? PARTIAL : 0);
   };
   tell(begin);
   for (let at = Math.ceil(begin / every) * every; at <= end; at += every) tell(at);
   tell(end);
 }
-function ended({ times, values }: Open, at: EpochMs, from: EpochMs, to: EpochMs): void {
+function ended({ times, values, marks }: Open, at: EpochMs, from: EpochMs, to: EpochMs): void {
   const last = times.at(-1);
   if (last === undefined || at <= from || at > to || at <= last || isEndMarker(values.at(-1)!)) return;
   times.push(at);
   values.push(END_MARKER);
+  marks.push(0);
 }

@@ -22,3 +22,4 @@ export {
 } from './rollUp.ts';
 export { joinedAt, type RolledSeam, rolledOn } from './seam.ts';
 export { type SeriesRead, SeriesReader } from './seriesReader.ts';
+export { HOLDS_AT_MOST, holdOf, stalenessOf, widerAt } from './spacing.ts';

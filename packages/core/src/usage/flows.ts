@@ -1,6 +1,6 @@
-import type { Samples } from '../samples/index.ts';
+import { type Samples, stalenessOf } from '../samples/index.ts';
 import type { DurationMs } from '../units/index.ts';
-import { type Grid, latestOnGrid, perSecondOnGrid, RATE_INTERVALS, stalenessOf, unreadOnGrid } from './grid.ts';
+import { type Grid, latestOnGrid, perSecondOnGrid, RATE_INTERVALS, unreadOnGrid } from './grid.ts';
 
 type OnGrid = (samples: Samples) => Float64Array;
 

@@ -1,6 +1,6 @@
-import { isEndMarker, type Samples } from '../samples/index.ts';
+import { HOLDS_AT_MOST, holdOf, isEndMarker, type Samples, widerAt } from '../samples/index.ts';
 import { medianSlope } from '../statistics/index.ts';
-import { type DurationMs, type EpochMs, HOUR, MINUTE } from '../units/index.ts';
+import type { DurationMs, EpochMs } from '../units/index.ts';
 
 /** `count` moments, `step` apart; the first one is `start`. */
 export interface Grid {
@@ -32,28 +32,6 @@ export function presenceOn(grid: Grid, from: EpochMs, to: EpochMs | null): reado
 
 /** A rate is a mean over this many intervals, so that one late reading does not make a spike. */
 export const RATE_INTERVALS = 4;
-
-/** How long a sample holds when no newer one comes: two and a half of its series' intervals (design/measures.md). */
-export const stalenessOf = (interval: DurationMs): DurationMs => interval * 2.5;
-
-/** However far apart its samples lie, none holds longer than this. */
-const HOLDS_AT_MOST: DurationMs = 2.5 * HOUR;
-
-/**
- * How far apart the samples of a series lie around one of them, where that is clearly further than readings are (readings
- * that are late for once lie less than a minute apart): the
- * smaller of the two gaps beside it, so that one gap in what is read often is not taken for the spacing. 0 where they come
- * as readings do, and with fewer than two gaps: then nobody knows.
- */
-function widerAt(times: ArrayLike<EpochMs>, index: number, staleness: DurationMs): DurationMs {
-  if (times.length < 3) return 0;
-  const middle = Math.min(Math.max(index, 1), times.length - 2);
-  const gap = Math.min(times[middle]! - times[middle - 1]!, times[middle + 1]! - times[middle]!);
-  return gap >= MINUTE && stalenessOf(gap) > 2 * staleness ? gap : 0;
-}
-/** A sample holds for as long as samples of its series are late at most, and never less than readings are. */
-const holdOf = (times: ArrayLike<EpochMs>, index: number, staleness: DurationMs): DurationMs =>
-  Math.max(staleness, Math.min(HOLDS_AT_MOST, stalenessOf(widerAt(times, index, staleness))));
 
 /** Walks forward over the samples of one series. */
 class SampleWalk {

@@ -10,7 +10,6 @@ export {
   perSecondOnGrid,
   presenceOn,
   RATE_INTERVALS,
-  stalenessOf,
 } from './grid.ts';
 export { type HostSamples, hostUsage } from './hostUsage.ts';
 export { groupOf, narrowTree, OTHERS, shareOf } from './narrowTree.ts';

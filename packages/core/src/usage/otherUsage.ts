@@ -1,14 +1,6 @@
-import type { Samples } from '../samples/index.ts';
+import { type Samples, stalenessOf } from '../samples/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
-import {
-  type Grid,
-  latestOnGrid,
-  perSecondOnGrid,
-  presenceOn,
-  RATE_INTERVALS,
-  stalenessOf,
-  unreadOnGrid,
-} from './grid.ts';
+import { type Grid, latestOnGrid, perSecondOnGrid, presenceOn, RATE_INTERVALS, unreadOnGrid } from './grid.ts';
 import {
   emptyLines,
   figures,

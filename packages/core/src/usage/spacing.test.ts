@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { END_MARKER, type Samples } from '../samples/index.ts';
+import { END_MARKER, type Samples, stalenessOf } from '../samples/index.ts';
 import { HOUR, MINUTE, SECOND } from '../units/index.ts';
 import { unreadOnGrid } from './grid.ts';
-import { type Grid, gridFor, gridTime, latestOnGrid, perSecondOnGrid, stalenessOf } from './index.ts';
+import { type Grid, gridFor, gridTime, latestOnGrid, perSecondOnGrid } from './index.ts';
 
 const T0 = 1_700_000_000_000;
 const INTERVAL = 15 * SECOND;

@@ -7,7 +7,7 @@ import {
   type WorkloadRef,
   workloadKey,
 } from '../inventory/index.ts';
-import type { Samples } from '../samples/index.ts';
+import { type Samples, stalenessOf } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, RESOURCES, type Resource } from '../units/index.ts';
 import {
   type Grid,
@@ -17,7 +17,6 @@ import {
   perSecondOnGrid,
   presenceOn,
   RATE_INTERVALS,
-  stalenessOf,
   unreadOnGrid,
 } from './grid.ts';
 

@@ -1,6 +1,6 @@
-import type { Samples } from '../samples/index.ts';
+import { type Samples, stalenessOf } from '../samples/index.ts';
 import type { DurationMs } from '../units/index.ts';
-import { fullIn, type Grid, latestOnGrid, stalenessOf } from './grid.ts';
+import { fullIn, type Grid, latestOnGrid } from './grid.ts';
 import { figures, type ResourceUsage } from './usageNode.ts';
 
 /** A volume's use against its size. */

@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import type { EndpointAnswer, RawPage } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { stalenessOf } from '@zetopsis/core/usage';
+import { stalenessOf } from '@zetopsis/core/samples';
 import { demand } from '../../ground/guard/demand.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';

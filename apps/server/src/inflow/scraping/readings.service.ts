@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { DEFAULT_PAGE_LIMITS, type PageLimits, PageMemory } from '@zetopsis/core/exposition';
-import { stalenessOf } from '@zetopsis/core/usage';
+import { stalenessOf } from '@zetopsis/core/samples';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { AddressGuard } from '../../ground/platform/addressGuard.ts';

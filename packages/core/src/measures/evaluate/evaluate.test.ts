@@ -95,6 +95,36 @@ const even = (values: readonly number[], labels: Record<string, string> = {}): S
   values,
 });
 
+describe('whatever lies between its samples', () => {
+  it.each([15_000, 60_000, 300_000, 1_200_000, 3_600_000])(
+    'a series %d ms apart has a value and a rate everywhere, though its endpoint is read every 15 s; a gap stays one',
+    (apart) => {
+      const many = 40;
+      const samples = (value: (i: number) => number): SeriesIn => ({
+        labels: {},
+        interval: 15_000,
+        times: Array.from({ length: many }, (_, i) => END - (many - 1 - i) * apart),
+        values: Array.from({ length: many }, (_, i) => value(i)),
+      });
+      const world = { level: [samples(() => 7)], requests_total: [samples((i) => (i * apart) / 500)] };
+      const times = grid(END - 20 * apart, END, Math.max(apart / 4, 5000));
+      const [level] = at('read level', world, times).lines;
+      expect([...level!.values].every((value) => value === 7)).toBe(true);
+      const [rate] = at('read requests_total per second over 1m', world, times).lines;
+      for (const value of rate!.values) expect(value).toBeCloseTo(2, 9);
+      // of what is read often, a gap of many readings is no spacing
+      const torn = samples(() => 7);
+      const kept = Array.from(torn.times).filter((time) => time <= END - 20 * apart || time >= END - 10 * apart);
+      const [holey] = at(
+        'read level',
+        { level: [{ ...torn, times: kept, values: kept.map(() => 7) }] },
+        Float64Array.of(END - 12 * apart),
+      ).lines;
+      expect(isThere(holey!.marks, 0)).toBe(false);
+    },
+  );
+});
+
 describe('growth', () => {
   it('is what truly came between the samples that are used, across resets, gaps, births and ends', () => {
     fc.assert(

@@ -14,7 +14,7 @@ import { filled, kept } from './points.ts';
 import { Readings } from './readings.ts';
 import { relabelled } from './relabel.ts';
 import { forecast, timeUntil, usual } from './trendSteps.ts';
-import { growthPoint, type OverTimeStep, pointOver, windowOf } from './windows.ts';
+import { growthPoint, intervalAt, type OverTimeStep, pointOver, windowOf } from './windows.ts';
 
 /** What was read for a plan, and when it is asked for. */
 export interface Asked {
@@ -315,7 +315,7 @@ class Evaluation implements Context {
     return this.asked.histograms(read).map((own) => {
       const resets = new Set(own.parts.flatMap(resetsOf));
       return this.readings.bucketLine(own, times, (part, at) => {
-        const { from, running } = windowOf(this, step.stretch, at, own.interval);
+        const { from, running } = windowOf(this, step.stretch, at, intervalAt(part, at));
         const point = growthPoint(growthAt(this.readings.countsOf(part, resets), at, at - from), kind);
         return point === null || point === 'missed' || !running ? point : { ...point, marks: point.marks | PARTIAL };
       });

@@ -1,6 +1,6 @@
-import { isEndMarker } from '../../samples/index.ts';
+import { holdOf, isEndMarker, stalenessOf } from '../../samples/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
-import { lastAtMost, type SeriesIn, STALE_AFTER } from './lines.ts';
+import { lastAtMost, type SeriesIn } from './lines.ts';
 
 /** A counter's samples with what was lost at resets, and 0 where it began. */
 export interface Counted {
@@ -119,18 +119,19 @@ export interface Growth {
  */
 export function growthAt(series: Counted, t: EpochMs, over: DurationMs): Growth | 'missed' | null {
   const { times, values, lost, born, ends, interval } = series;
-  const limit = STALE_AFTER * interval;
+  const holds = (i: number) => holdOf(times, i, stalenessOf(interval));
   const end = lastAtMost(times, t);
   if (end < 0) return null;
   const ended = endBetween(ends, times[end]!, t);
   if (ended !== null && ended <= t - over) return null;
-  if (ended === null && t - times[end]! > limit) return 'missed';
+  if (ended === null && t - times[end]! > holds(end)) return 'missed';
   if (Number.isNaN(values[end]!)) return { value: Number.NaN, partial: false, between: 0, ended: ended !== null };
   const total = (i: number) => values[i]! + lost[i]!;
   let begin = lastAtMost(times, t - over);
   while (begin >= 0 && Number.isNaN(values[begin]!)) begin--;
-  const holds = begin >= 0 && t - over - times[begin]! <= limit && endBetween(ends, times[begin]!, t - over) === null;
-  if (holds)
+  const known =
+    begin >= 0 && t - over - times[begin]! <= holds(begin) && endBetween(ends, times[begin]!, t - over) === null;
+  if (known)
     return {
       value: total(end) - total(begin),
       partial: false,

@@ -83,5 +83,3 @@ export function lastAtMost(times: ArrayLike<number>, at: number): number {
   }
   return low - 1;
 }
-/** A sample is late after two and a half intervals. */
-export const STALE_AFTER = 2.5;

@@ -1,8 +1,8 @@
-import { isEndMarker } from '../../samples/index.ts';
+import { holdOf, isEndMarker, stalenessOf } from '../../samples/index.ts';
 import { percentile } from '../../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
 import type { OverTime } from '../tree.ts';
-import { KEPT_MARKS, lastAtMost, PARTIAL, type SeriesIn, STALE_AFTER } from './lines.ts';
+import { KEPT_MARKS, lastAtMost, PARTIAL, type SeriesIn } from './lines.ts';
 
 /** A value at a moment, or why there is none. */
 export interface Point {
@@ -45,7 +45,7 @@ const endedBetween = (ends: readonly EpochMs[], after: EpochMs, upTo: EpochMs): 
 export function valueAt(series: Sampled, at: EpochMs): Point | 'missed' | null {
   const i = lastAtMost(series.times, at);
   if (i < 0 || endedBetween(series.ends, series.times[i]!, at)) return null;
-  if (at - series.times[i]! > STALE_AFTER * series.interval) return 'missed';
+  if (at - series.times[i]! > holdOf(series.times, i, stalenessOf(series.interval))) return 'missed';
   return { value: series.values[i]!, marks: marksOf(series, i, i + 1) };
 }
 
@@ -185,7 +185,7 @@ export function timeBeyond(
   for (let i = Math.max(0, lastAtMost(times, from)); i < times.length && times[i]! <= to; i++) {
     const next = i + 1 < times.length ? times[i + 1]! : Number.POSITIVE_INFINITY;
     const ended = ends.length === 0 ? undefined : ends[lastAtMost(ends, times[i]!) + 1];
-    const until = Math.min(next, ended ?? next, times[i]! + STALE_AFTER * interval, to);
+    const until = Math.min(next, ended ?? next, times[i]! + holdOf(times, i, stalenessOf(interval)), to);
     const span = until - Math.max(times[i]!, from);
     if (span <= 0 || Number.isNaN(values[i]!)) continue;
     covered += span;

@@ -1,10 +1,12 @@
+import { formatDuration } from '../../format/index.ts';
+import { stalenessOf, widerAt } from '../../samples/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
 import type { Step, Stretch } from '../tree.ts';
 import { amountOf, durationMs } from '../units.ts';
 import { binOf } from './calendar.ts';
 import type { Context } from './context.ts';
 import { type Growth, growthAt } from './growth.ts';
-import { PARTIAL, type SeriesIn } from './lines.ts';
+import { lastAtMost, PARTIAL, type SeriesIn } from './lines.ts';
 import { changeOver, overTime, type Point, percentileOver, slopeOver, timeBeyond } from './overTime.ts';
 
 export type OverTimeStep = Extract<Step, { stretch: Stretch }>;
@@ -20,9 +22,13 @@ export function windowOf(
   const wanted = durationMs(stretch.over);
   if (wanted < 2 * interval)
     notes.add(
-      `A window of ${wanted / 1000} s was widened to ${(2 * interval) / 1000} s: twice what lies between two readings.`,
+      `A window of ${formatDuration(wanted)} was widened to ${formatDuration(2 * interval)}: twice what lies between two readings.`,
     );
   return { from: at - Math.max(wanted, 2 * interval), running: false };
+}
+/** How far apart its samples are around a moment: what was brought in of the past may lie further apart than readings do. */
+export function intervalAt({ times, interval }: SeriesIn, at: EpochMs): DurationMs {
+  return Math.max(interval, widerAt(times, Math.max(0, lastAtMost(times, at)), stalenessOf(interval)));
 }
 /** A step over time of one series at a moment. */
 export function pointOver(
@@ -31,7 +37,7 @@ export function pointOver(
   step: OverTimeStep,
   at: EpochMs,
 ): Point | 'missed' | null {
-  const { from, running } = windowOf(context, step.stretch, at, series.interval);
+  const { from, running } = windowOf(context, step.stretch, at, intervalAt(series, at));
   const point = pointIn(context, series, step, [from, at]);
   return point === null || point === 'missed' || !running ? point : { ...point, marks: point.marks | PARTIAL };
 }

@@ -30,6 +30,7 @@ export const happenings = fc.array(
 export function counterOf(all: readonly Happening[], labels: Record<string, string> = {}, bornKnown = true) {
   const times: number[] = [];
   const values: number[] = [];
+  const ends: number[] = [];
   const starts: number[] = [];
   const created: { from: number; at: number }[] = [];
   const came: { at: number; more: number }[] = [];
@@ -41,7 +42,8 @@ export function counterOf(all: readonly Happening[], labels: Record<string, stri
     if (is === 'gone') {
       if (!gone && times.length > 0) {
         times.push(at);
-        values.push(END_MARKER);
+        ends.push(values.length);
+        values.push(0);
       }
       gone = true;
       value = 0;
@@ -68,10 +70,16 @@ export function counterOf(all: readonly Happening[], labels: Record<string, stri
     missed = 0;
     gone = false;
   });
-  const series: SeriesIn = { labels, interval: INTERVAL, times, values, starts, created };
+  const series: SeriesIn = { labels, interval: INTERVAL, times, values: withEnds(values, ends), starts, created };
   return { series, came };
 }
 
+/** Typed, with an end at each of these places: an ordinary list may lose a marker's tag. */
+function withEnds(values: readonly number[], ends: readonly number[]): Float64Array {
+  const own = Float64Array.from(values);
+  for (const place of ends) own[place] = END_MARKER;
+  return own;
+}
 /** A level that goes its way. */
 export const levels = fc.array(
   fc.record({
@@ -88,12 +96,14 @@ type LevelHappening = typeof levels extends fc.Arbitrary<infer T> ? T : never;
 export function gaugeOf(all: LevelHappening, labels: Record<string, string> = {}): SeriesIn {
   const times: number[] = [];
   const values: number[] = [];
+  const ends: number[] = [];
   all.forEach(({ late, value, is }, i) => {
     if (is === 'missed') return;
     times.push(START + i * INTERVAL + late);
-    values.push(is === 'gone' ? END_MARKER : value);
+    if (is === 'gone') ends.push(values.length);
+    values.push(is === 'gone' ? 0 : value);
   });
-  return { labels, interval: INTERVAL, times, values };
+  return { labels, interval: INTERVAL, times, values: withEnds(values, ends) };
 }
 
 /** Observations counted by their size, each reading adding some. */

@@ -1,4 +1,5 @@
 import type { Samples } from '../samples/index.ts';
+import { percentileOfBuckets } from '../statistics/index.ts';
 import type { DurationMs } from '../units/index.ts';
 import { flowOnGrid, type Grid } from '../usage/index.ts';
 
@@ -76,36 +77,14 @@ export function latencyOnGrid({
     const all = rates.at(-1)![i]!; // there is one
     if (!(all > 0)) continue;
     shares.forEach((share, n) => {
-      below[n]![i] = quantile({ bounds, rates, at: i, rank: share * all, most });
+      const told = percentileOfBuckets(
+        { bounds, counts: (bound) => rates[bound]![i]!, exponential: false },
+        share * 100,
+      );
+      if (told !== null) below[n]![i] = told.value;
     });
   }
   return { below, most };
-}
-
-function quantile({
-  bounds,
-  rates,
-  at,
-  rank,
-  most,
-}: {
-  readonly bounds: readonly number[];
-  readonly rates: readonly Float64Array[];
-  readonly at: number;
-  readonly rank: number;
-  readonly most: number;
-}): number {
-  let under = 0;
-  let from = 0;
-  for (const [n, bound] of bounds.entries()) {
-    // two readings apart they may seem to fall: what is below a bound is below the next
-    const upTo = Math.max(under, rates[n]![at]!);
-    if (upTo >= rank && Number.isFinite(bound))
-      return upTo === under ? bound : from + (bound - from) * ((rank - under) / (upTo - under));
-    under = upTo;
-    from = bound;
-  }
-  return most;
 }
 
 function commonBounds(buckets: readonly Bucket[]): number[] {

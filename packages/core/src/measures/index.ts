@@ -1,7 +1,6 @@
 export { type BuiltIn, builtIn, type MeasuredPlace, requestMeasures, vitalMeasure } from './builtIns.ts';
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
 export { matcher } from './conditions.ts';
-export { percentileOfBuckets } from './evaluate/buckets.ts';
 export { type Asked, type Evaluated, evaluateMeasure, explainMeasure, type StepDone } from './evaluate/evaluate.ts';
 export {
   AT_LEAST,

@@ -6,7 +6,7 @@ import {
   type ObjectVersion,
   type PodObject,
 } from '../inventory/index.ts';
-import { END_MARKER, isEndMarker } from '../samples/index.ts';
+import { END_MARKER } from '../samples/index.ts';
 import { OBJECT_LABELS } from '../scouting/index.ts';
 import { type DurationMs, type EpochMs, SECOND } from '../units/index.ts';
 import type { MetricInfo } from './check.ts';
@@ -150,6 +150,8 @@ interface Open {
   readonly times: number[];
   readonly values: number[];
   readonly marks: number[];
+  /** Places of ends: an ordinary list may lose the tag of a marker. */
+  readonly ends: number[];
   /** When its state ended; null: it holds. */
   to: EpochMs | null;
 }
@@ -185,7 +187,7 @@ export function* inventorySeries({
       const labels = { ...extra, ...own };
       if (!fits(labels)) continue;
       const key = `${version.object.uid} ${JSON.stringify(own)}`;
-      const series: Open = known.get(key) ?? { labels, times: [], values: [], marks: [], to: null };
+      const series: Open = known.get(key) ?? { labels, times: [], values: [], marks: [], ends: [], to: null };
       known.set(key, series);
       // it was away between two of its states
       const since = definition?.written ? version.fromEarliest : version.from;
@@ -206,6 +208,7 @@ export function* inventorySeries({
     if (series.to !== null) ended(series, series.to, from, to);
     if (series.times.length === 0) continue;
     const [times, values] = [Float64Array.from(series.times), Float64Array.from(series.values)];
+    for (const place of series.ends) values[place] = END_MARKER;
     const marks = series.marks.some((mark) => mark !== 0) ? { marks: Uint8Array.from(series.marks) } : {};
     all.push({ labels: series.labels, interval: every, times, values, ...marks });
     yield;
@@ -233,10 +236,11 @@ function held(
   for (let at = Math.ceil(begin / every) * every; at <= end; at += every) tell(at);
   tell(end);
 }
-function ended({ times, values, marks }: Open, at: EpochMs, from: EpochMs, to: EpochMs): void {
+function ended({ times, values, marks, ends }: Open, at: EpochMs, from: EpochMs, to: EpochMs): void {
   const last = times.at(-1);
-  if (last === undefined || at <= from || at > to || at <= last || isEndMarker(values.at(-1)!)) return;
+  if (last === undefined || at <= from || at > to || at <= last || ends.at(-1) === times.length - 1) return;
   times.push(at);
-  values.push(END_MARKER);
+  ends.push(values.length);
+  values.push(0);
   marks.push(0);
 }

@@ -1,3 +1,5 @@
+export { type BucketCounts, percentileOfBuckets, shareBelow, type ToldOfBuckets } from './buckets.ts';
+
 /** Linear between ranks; NaN entries do not count. Null when none is left. */
 export function percentile(values: ArrayLike<number>, share: number): number | null {
   const known = new Float64Array(values.length);

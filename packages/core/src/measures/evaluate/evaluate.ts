@@ -1,10 +1,11 @@
+import { percentileOfBuckets, shareBelow } from '../../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
 import { type Node, type Plan, type Read, walk } from '../node.ts';
 import { WrongMeasure } from '../problem.ts';
 import type { Step, Stretch } from '../tree.ts';
 import { amountOf, durationMs } from '../units.ts';
 import { across, percentileAcross, ranked, totalOfBuckets } from './across.ts';
-import { ofBuckets, percentileOfBuckets, satisfaction, shareBelow } from './buckets.ts';
+import { ofBuckets, satisfaction } from './buckets.ts';
 import { binEnds, binOf } from './calendar.ts';
 import type { Context, ObjectLabels } from './context.ts';
 import { growthAt, resetsOf } from './growth.ts';

@@ -1,5 +1,5 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
-import { percentileOfBuckets } from '@zetopsis/core/measures';
+import { percentileOfBuckets } from '@zetopsis/core/statistics';
 import type { MeasureLine, Shown } from '../measuresModel.ts';
 
 export type Picture = 'lines' | 'areas' | 'table' | 'figures' | 'bars' | 'heat' | 'spread' | 'bands';
@@ -160,7 +160,7 @@ function percentileAt(
     },
     percentile,
   );
-  return told === null ? { value: null, atLeast: false } : { value: told.value, atLeast: told.marks !== 0 };
+  return told ?? { value: null, atLeast: false };
 }
 
 export interface BandPoint {

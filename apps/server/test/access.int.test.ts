@@ -39,6 +39,7 @@ function bodyFor(route: string, world: StandIn): unknown {
   const { token, ...connection } = connectionTo(world);
   if (route.includes('/connections')) return { ...connection, token };
   if (route.includes('/pods/ports')) return { cluster: 'seaward', namespace: 'tides', pod: 'no-such-pod' };
+  if (route.includes('/measures/saved')) return { title: 'Everything', text: 'read everything' };
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
   return {};
 }
@@ -116,7 +117,7 @@ describe('who may do what', () => {
       'DELETE /api/views/:id',
     ]);
     const keptOpen = new Set(['DELETE /api/session', 'GET /api/live']);
-    /** Not for administrators alone: these ask for a level in one place. */
+    /** Not for administrators alone: these ask for a level in one place, or for a team. */
     const inPlace = new Set([
       'DELETE /api/connections/:id',
       'PATCH /api/connections/:id',
@@ -125,6 +126,9 @@ describe('who may do what', () => {
       'POST /api/imports',
       'POST /api/pods/ports',
       'DELETE /api/imports/:id',
+      'POST /api/measures/saved',
+      'PUT /api/measures/saved/:key',
+      'DELETE /api/measures/saved/:key',
     ]);
     const askers = {
       stranger: all.stranger,
@@ -155,13 +159,15 @@ describe('who may do what', () => {
       const query =
         path === '/api/usage/log'
           ? '?in=seaward/tides&pod=no-such-pod&container=main'
-          : path.endsWith('/series')
-            ? '?metric=any'
-            : /usage|now/.test(path)
-              ? `?in=seaward&from=${Date.now() - 600_000}`
-              : path === '/api/imports'
-                ? '?cluster=seaward&node=seaward-01&what=samples'
-                : '';
+          : path === '/api/measures/labels'
+            ? '?of=vital&name=container.cpu.time'
+            : path.endsWith('/series')
+              ? '?metric=any'
+              : /usage|now/.test(path)
+                ? `?in=seaward&from=${Date.now() - 600_000}`
+                : path === '/api/imports'
+                  ? '?cluster=seaward&node=seaward-01&what=samples'
+                  : '';
       const target = path.replace('/api/', '').replace(':id', id).replace(':key', 'no-such-key') + query;
       const body = ['GET', 'DELETE'].includes(method) ? undefined : bodyFor(route, world);
       const answers: Record<string, number> = {};

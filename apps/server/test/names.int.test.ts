@@ -85,6 +85,15 @@ function asks(seen: {
       'measures/metrics',
       ...seen.find.map((name) => `measures/metrics?find=${encodeURIComponent(name)}`),
     ],
+    'GET /api/measures/labels': [
+      ...['k8s_namespace_name', 'k8s_pod_name', 'k8s_pod_uid', 'k8s_container_name', 'k8s_node_name', 'cluster'].map(
+        (label) => `measures/labels?of=vital&name=container.cpu.time&label=${label}`,
+      ),
+      'measures/labels?of=vital&name=node.cpu.time&label=k8s_node_name',
+      'measures/labels?of=metric&name=hidden_lamp_turns&label=lamp',
+    ],
+    'GET /api/measures/saved': ['measures/saved'],
+    'GET /api/measures/saved/:key/versions': ['measures/saved/hidden-measure/versions'],
     'GET /api/admin/audit': ['admin/audit'],
     'GET /api/admin/people': ['admin/people'],
     'GET /api/admin/people/:id/tokens': ['admin/people/00000000-0000-4000-8000-000000000000/tokens'],
@@ -118,6 +127,13 @@ describe('of what belongs to others', () => {
       members: [],
       owns: [owned('tides'), owned('hidden-past')],
     });
+    const kept = await administrator.ask('POST', 'measures/saved', {
+      title: 'hidden-measure',
+      note: 'of Hidden Tides',
+      team: 'hidden-tides',
+      text: 'read hidden_lamp_turns',
+    });
+    expect(kept.status).toBe(201);
     const {
       body: { id },
     } = await administrator.ask('POST', 'connections', connectionTo(world));

@@ -1,5 +1,5 @@
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import { evaluate, type Work } from './evaluation.ts';
 
-// this file runs as a worker only, for one measure
-parentPort!.postMessage(evaluate(workerData as Work));
+const port = parentPort!; // this file runs as a worker only
+port.on('message', (work: Work) => port.postMessage(evaluate(work)));

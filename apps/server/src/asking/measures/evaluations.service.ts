@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { Injectable } from '@nestjs/common';
+import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { Question, questionNow } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -14,8 +14,11 @@ const TURNS = { perPerson: 1, inAll: 2, waiting: 40 };
 
 /** Works measures out in threads of their own: they hold up nobody, and end with whoever asked. */
 @Injectable()
-export class Evaluations {
+export class Evaluations implements OnApplicationShutdown {
   private readonly turns = new Turns(TURNS);
+  /** Threads that wait for work; no more than work at once. */
+  private readonly idle: Worker[] = [];
+  private ending = false;
 
   async evaluate(work: Work): Promise<Worked> {
     const question = questionNow() ?? new Question('a measure of the server’s own');
@@ -33,32 +36,55 @@ export class Evaluations {
     const question = questionNow();
     if (question?.left) throw new AskerLeft();
     return new Promise((done, failed) => {
-      const worker = new Worker(new URL('./evaluation.worker.js', import.meta.url), {
-        workerData: work,
-        transferList: movedWith(work),
-        resourceLimits: { maxOldGenerationSizeMb: MEMORY },
-      });
-      const end = (tell: () => void) => {
+      const worker = this.idle.pop() ?? this.started();
+      worker.ref();
+      /** A thread that did its work waits for the next one; one that was stopped in it ends. */
+      const end = (tell: () => void, again: boolean) => {
         clearTimeout(late);
         forget?.();
-        void worker.terminate();
+        worker.off('message', told).off('error', broke);
+        if (again && !this.ending) {
+          worker.unref();
+          this.idle.push(worker);
+        } else void worker.terminate();
         tell();
       };
       const tooMuch = (what: string) =>
-        end(() =>
-          failed(
-            new Refusal(
-              'tooLarge',
-              `This measure takes more than ${what}. Choose a shorter window, fewer series or fewer steps.`,
+        end(
+          () =>
+            failed(
+              new Refusal(
+                'tooLarge',
+                `This measure takes more than ${what}. Choose a shorter window, fewer series or fewer steps.`,
+              ),
             ),
-          ),
+          false,
         );
+      const told = (outcome: Outcome) => end(() => done(outcome), true);
+      const broke = (error: Error & { code?: string }) =>
+        error.code === 'ERR_WORKER_OUT_OF_MEMORY'
+          ? tooMuch(`${MEMORY} MiB of memory`)
+          : end(() => failed(error), false);
       const late = setTimeout(() => tooMuch(`${LONGEST / 1000} s`), LONGEST);
-      const forget = question?.onLeave(() => end(() => failed(new AskerLeft())));
-      worker.once('message', (outcome: Outcome) => end(() => done(outcome)));
-      worker.once('error', (error: Error & { code?: string }) =>
-        error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? tooMuch(`${MEMORY} MiB of memory`) : end(() => failed(error)),
-      );
+      const forget = question?.onLeave(() => end(() => failed(new AskerLeft()), false));
+      worker.on('message', told).on('error', broke);
+      worker.postMessage(work, movedWith(work));
     });
+  }
+  private started(): Worker {
+    const worker = new Worker(new URL('./evaluation.worker.js', import.meta.url), {
+      resourceLimits: { maxOldGenerationSizeMb: MEMORY },
+    });
+    // one that ends by itself while it waits is not given work any more; whoever has given it some hears of it there
+    worker.on('error', () => undefined);
+    worker.once('exit', () => {
+      const place = this.idle.indexOf(worker);
+      if (place >= 0) this.idle.splice(place, 1);
+    });
+    return worker;
+  }
+  async onApplicationShutdown(): Promise<void> {
+    this.ending = true;
+    await Promise.all(this.idle.splice(0).map((worker) => worker.terminate()));
   }
 }

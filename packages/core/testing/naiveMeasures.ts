@@ -53,7 +53,7 @@ function holds(all: readonly { at: number }[], place: number, interval: number):
   if (all.length < 3) return late;
   const middle = Math.min(Math.max(place, 1), all.length - 2);
   const gap = Math.min(all[middle]!.at - all[middle - 1]!.at, all[middle + 1]!.at - all[middle]!.at);
-  if (gap < 60_000 || 2.5 * gap <= 2 * late) return late;
+  if (gap < Math.min(60_000, 4 * interval) || 2.5 * gap <= 2 * late) return late;
   return Math.max(late, Math.min(9_000_000, 2.5 * gap));
 }
 /** How far apart samples lie around a moment. */

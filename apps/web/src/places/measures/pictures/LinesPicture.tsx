@@ -42,8 +42,11 @@ export function LinesPicture({ drawn, against, stacked, words }: Props) {
       below={[
         ...(grey > 0 ? [`and ${grey} more, thin and grey`] : []),
         ...(drawn.length > DRAWN ? [`${drawn.length - DRAWN} more lines are in the table only`] : []),
+        ...(own.some(({ ink, line }) => ink !== null && line.points.some(isOpen) && !hasDots(line))
+          ? ['mostly partial, filled, or at least so much']
+          : []),
         ...(against.size > 0 && !stacked ? ['double line: the window compared with'] : []),
-        ...(!stacked && own.some(({ ink, line }) => ink !== null && line.points.some(isOpen))
+        ...(!stacked && own.some(({ ink, line }) => ink !== null && hasDots(line))
           ? ['open dots: partial, filled, or at least so much']
           : []),
       ].join(' · ')}
@@ -112,13 +115,19 @@ function linesOf({ key, ink, line }: Shown, n: number, compared: boolean): React
       strokeWidth={ink ? 1.8 : 0.8}
       {...(ink?.dash ? { strokeDasharray: ink.dash } : {})}
       {...plain}
-      dot={ink && line.points.some(isOpen) ? (props: Dot) => <OpenDot {...props} line={line} colour={colour} /> : false}
+      dot={ink && hasDots(line) ? (props: Dot) => <OpenDot {...props} line={line} colour={colour} /> : false}
     />,
   ];
 }
 const isOpen = ([, value, flags]: MeasureLine['points'][number]): boolean =>
   value !== null && (flags?.some((flag) => flag === 'partial' || flag === 'filled' || flag === 'at least') ?? false);
 
+/** Where nearly all of it is so, dots would hide the line: the table says it. */
+const MOST_DOTS = 60;
+const hasDots = ({ points }: MeasureLine): boolean => {
+  const open = points.filter(isOpen).length;
+  return open > 0 && open <= MOST_DOTS;
+};
 interface Dot {
   readonly cx?: number;
   readonly cy?: number | null;

@@ -192,6 +192,48 @@ function bodyOf(figure: BuiltIn, place: MeasuredPlace, apart: DurationMs, bound:
   }
 }
 
+/** Objects of one level, each a line. */
+export type EachOf = 'cluster' | 'namespace' | 'workload' | 'pod' | 'container' | 'node';
+const LABELS_OF: Readonly<Record<EachOf, { readonly added: readonly string[]; readonly each: readonly string[] }>> = {
+  cluster: { added: [], each: ['cluster'] },
+  namespace: { added: [], each: ['cluster', OBJECT_LABELS.namespace] },
+  workload: { added: ['workload', 'kind'], each: ['cluster', OBJECT_LABELS.namespace, 'workload', 'kind'] },
+  pod: { added: ['pod'], each: ['cluster', OBJECT_LABELS.namespace, 'pod'] },
+  container: { added: ['pod'], each: ['cluster', OBJECT_LABELS.namespace, 'pod', OBJECT_LABELS.container] },
+  node: { added: [], each: ['cluster', OBJECT_LABELS.node] },
+};
+const COLUMNS: Readonly<
+  Record<string, { readonly pods: string | null; readonly nodes: string | null; readonly counts?: true }>
+> = {
+  cpu: { pods: 'container.cpu.time', nodes: 'node.cpu.time', counts: true },
+  cpuRequest: { pods: 'container.cpu.request', nodes: null },
+  cpuLimit: { pods: 'container.cpu.limit', nodes: 'node.cpu.allocatable' },
+  memory: { pods: 'container.memory.working_set', nodes: 'node.memory.working_set' },
+  memoryRequest: { pods: 'container.memory.request', nodes: null },
+  memoryLimit: { pods: 'container.memory.limit', nodes: 'node.memory.allocatable' },
+  restarts: { pods: 'container.restarts', nodes: null },
+  throttled: { pods: 'container.cpu.throttled', nodes: null, counts: true },
+};
+/** The measure of a column of Usage's table: a line for each row. Null where a column has none. */
+export function columnMeasure(column: string, level: EachOf, place: MeasuredPlace): string | null {
+  const own = Object.hasOwn(COLUMNS, column) ? COLUMNS[column] : undefined;
+  const source = level === 'node' ? own?.nodes : own?.pods;
+  if (own === undefined || source == null) return null;
+  const { added, each } = LABELS_OF[level];
+  const narrowed = level === 'node' ? nodeItself(place) : inside(place);
+  return printMeasure(
+    alone(
+      chain(
+        vital(source),
+        ...narrowed,
+        ...(added.length === 0 ? [] : [{ step: 'add labels', labels: added } as const]),
+        ...(own.counts ? [perSecond(300_000)] : []),
+        { step: 'across', what: 'total', across: { each } },
+      ),
+    ),
+  );
+}
+
 /** What programs tell of the requests that they answer; `failed`: what their failures bear, null where that cannot be said in one condition. */
 export function requestMeasures(
   { count, buckets }: RequestSource,

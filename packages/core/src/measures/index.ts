@@ -1,4 +1,12 @@
-export { type BuiltIn, builtIn, type MeasuredPlace, requestMeasures, vitalMeasure } from './builtIns.ts';
+export {
+  type BuiltIn,
+  builtIn,
+  columnMeasure,
+  type EachOf,
+  type MeasuredPlace,
+  requestMeasures,
+  vitalMeasure,
+} from './builtIns.ts';
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
 export { matcher } from './conditions.ts';
 export { type Asked, type Evaluated, evaluateMeasure, explainMeasure, type StepDone } from './evaluate/evaluate.ts';

@@ -1,6 +1,9 @@
+import { clusterOf, namespaceOf, readPath, workloadIn } from '@zetopsis/contract';
+import { columnMeasure, type MeasuredPlace } from '@zetopsis/core/measures';
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { saveFile } from '../../drawing/saveFile.ts';
+import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
 import { useView, viewed } from '../../frame/useView.ts';
 import { useTableQuery } from '../../state/usageApi.ts';
 import { ColumnChooser } from './ColumnChooser.tsx';
@@ -58,6 +61,11 @@ export function UsageTable() {
         setFilter={setTable}
         owners={owners}
       >
+        <ShowMeasure
+          text={columnMeasure(by.key, level, tablePlace(view.path))}
+          of={`the column ${by.title}`}
+          word={`measure of ${by.title}`}
+        />
         <ColumnChooser chosen={columns.map(({ key }) => key)} choose={(next) => setTable({ columns: next })} />
         <button
           type="button"
@@ -100,4 +108,16 @@ export function UsageTable() {
       </p>
     </div>
   );
+}
+
+/** What the table is narrowed to, as a measure has it. */
+function tablePlace(parts: readonly string[]): MeasuredPlace {
+  const path = readPath(parts);
+  if (path === null) return {};
+  const [cluster, namespace, workload] = [clusterOf(path), namespaceOf(path), workloadIn(path)];
+  return {
+    ...(cluster === null ? {} : { cluster }),
+    ...(namespace === null ? {} : { namespace }),
+    ...(workload === null ? {} : { workload }),
+  };
 }

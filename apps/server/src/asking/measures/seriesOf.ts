@@ -1,12 +1,28 @@
 import type { Labels, SeriesIn } from '@zetopsis/core/measures';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 
+/** Gaps that are looked at, evenly over the series. */
+const LOOKED_AT = 51;
+/** Apart from this factor on, what lies between its samples is its spacing, not lateness. */
+const CLEARLY = 2;
+/** How far apart its samples lie mostly, where that is clearly more than its endpoint's interval: a past that was brought in. */
+export function spacingOf(times: ArrayLike<number>, interval: DurationMs): DurationMs {
+  const count = Math.min(LOOKED_AT, times.length - 1);
+  if (count < 2) return interval;
+  const gaps = Float64Array.from({ length: count }, (_, n) => {
+    const i = 1 + Math.floor((n * (times.length - 1)) / count);
+    return times[i]! - times[i - 1]!;
+  }).sort();
+  const middle = gaps[count >>> 1]!;
+  return middle >= CLEARLY * interval ? middle : interval;
+}
+
 /** What was kept of a series, in its vital's unit; `begun`: since when its endpoint is read. */
 export function seriesOf({
   labels,
   found: { times, values },
   factor,
-  interval,
+  interval: read,
   from,
   begun,
 }: {
@@ -17,6 +33,7 @@ export function seriesOf({
   readonly from: EpochMs;
   readonly begun: EpochMs | null;
 }): SeriesIn {
+  const interval = spacingOf(times, read);
   const first = times[0]!; // it has some
   // it was not there when its endpoint was read before
   const lacked = begun !== null && first - interval >= Math.max(begun, from + 2 * interval) ? [first - interval] : [];

@@ -1,5 +1,5 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
-import { percentileOfBuckets } from '@zetopsis/core/statistics';
+import { percentile, percentileOfBuckets } from '@zetopsis/core/statistics';
 import type { MeasureLine, Shown } from '../measuresModel.ts';
 
 export type Picture = 'lines' | 'areas' | 'table' | 'figures' | 'bars' | 'heat' | 'spread' | 'bands';
@@ -135,14 +135,9 @@ export function spreadAt(drawn: readonly Shown[], at: number, words: (value: num
       count: values.filter((value) => value >= from && (last || value < to)).length,
     };
   });
-  const ranked = (percentile: number) => {
-    const rank = (percentile / 100) * (values.length - 1);
-    const low = Math.floor(rank);
-    return values[low]! + (values[Math.min(values.length - 1, low + 1)]! - values[low]!) * (rank - low);
-  };
   return {
     steps,
-    below: PERCENTILES.map((percentile) => ({ percentile, value: ranked(percentile), atLeast: false })),
+    below: PERCENTILES.map((share) => ({ percentile: share, value: percentile(values, share / 100), atLeast: false })),
   };
 }
 function percentileAt(
@@ -190,12 +185,8 @@ export function bandsOf(drawn: readonly Shown[]): readonly BandPoint[] {
       .filter((value) => value !== null)
       .sort((a, b) => a - b);
     if (values.length === 0) return { at, half: null, wide: null, upper: null };
-    const ranked = (share: number) => {
-      const rank = share * (values.length - 1);
-      const low = Math.floor(rank);
-      return values[low]! + (values[Math.min(values.length - 1, low + 1)]! - values[low]!) * (rank - low);
-    };
-    return { at, half: ranked(0.5), wide: [ranked(0.1), ranked(0.9)], upper: [ranked(0.9), values.at(-1)!] };
+    const [low, half, most] = [0.1, 0.5, 0.9].map((share) => percentile(values, share)!); // there are some
+    return { at, half: half!, wide: [low!, most!], upper: [most!, values.at(-1)!] };
   });
 }
 /** The trace that an exemplar names; null where it names none. */

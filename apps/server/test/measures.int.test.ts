@@ -211,6 +211,11 @@ describe('measures', () => {
       body: page,
     });
     expect(pushed.status).toBe(200);
+    const counted = await until('it is listed', async () => {
+      const { metrics } = await administrator.get('measures/metrics?find=boats_wait_seconds_count');
+      return metrics[0];
+    });
+    expect([counted.type, counted.unit, counted.series, counted.from]).toEqual(['counter', '', 1, 'boats: quays']);
     const one = async (text: string) => {
       const [line] = await until('it is kept', async () => {
         const found = await lines(administrator, text);

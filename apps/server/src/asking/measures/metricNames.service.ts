@@ -94,7 +94,8 @@ export class MetricNames {
     return {
       name: own,
       type,
-      unit: info.unit ?? said.unit,
+      // a page says the unit of what is observed; how often it was is a number
+      unit: info.unit ?? (name.endsWith('_count') ? '' : said.unit),
       series: ids.length,
       help: said.help.slice(0, MOST_HELP),
       from: this.seen.fromWords(ids),

@@ -150,7 +150,9 @@ export function domainOf(points: readonly ChartPoint[]): readonly [number, numbe
 }
 
 /** Stretches in which no line has a value, as shares of the window: nothing was read there, or nothing was there. */
-export function gapsIn(lines: readonly MeasureLine[]): readonly { readonly from: number; readonly to: number }[] {
+export function gapsIn(
+  lines: readonly Pick<MeasureLine, 'points'>[],
+): readonly { readonly from: number; readonly to: number }[] {
   const count = lines[0]?.points.length ?? 0;
   if (count < 2) return [];
   const gaps: { from: number; to: number }[] = [];

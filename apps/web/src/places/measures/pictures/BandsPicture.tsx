@@ -1,7 +1,7 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatClock } from '@zetopsis/core/format';
 import { Area, ComposedChart, Line, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import type { Shown } from '../measuresModel.ts';
+import { gapsIn, type Shown } from '../measuresModel.ts';
 import { AXIS, END, PictureFrame, type Worded } from './PictureFrame.tsx';
 import { type BandPoint, bandsOf, traceOf } from './pictureModel.ts';
 
@@ -38,7 +38,7 @@ export function BandsPicture({
       ends={values.flatMap((value, i) =>
         value === null ? [] : [{ caption: `${names[i]!}: ${words(value)}`, colour: 'var(--series-1)', value }],
       )}
-      gaps={[]}
+      gaps={gapsIn([{ points: points.map(({ at, half }) => [at, half]) }])}
       below={shown.length > 0 ? 'ticks: measured examples, each with its trace' : ''}
     >
       {(height) => (

@@ -51,6 +51,8 @@ export class MailServer {
         });
       },
     });
+    // a sender that goes away in the middle of a message is its own trouble: its connection is closed by then
+    this.smtp.on('error', () => {});
   }
 
   async load(): Promise<void> {

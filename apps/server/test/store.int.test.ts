@@ -1,5 +1,5 @@
 import { DEFAULT_PAGE_LIMITS, PageMemory, readPage } from '@zetopsis/core/exposition';
-import { grown, isEndMarker, rollUp, type Samples } from '@zetopsis/core/samples';
+import { BESIDE, grown, isEndMarker, rollUp, type Samples } from '@zetopsis/core/samples';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import pg from 'pg';
@@ -14,7 +14,9 @@ import { SamplesService } from '../src/keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../src/keeping/store/seriesNumbers.ts';
 import { StoreLimits } from '../src/keeping/store/storeLimits.ts';
 import { StoreWorkers } from '../src/keeping/store/storeWorkers.service.ts';
-import { FIVE } from '../src/keeping/store/tiers.ts';
+import { Partitions } from '../src/keeping/store/threads/partitions.ts';
+import { RollUpWriter, removeRollUps } from '../src/keeping/store/threads/rows.ts';
+import { FIVE, TIERS } from '../src/keeping/store/tiers.ts';
 import { type Served, serve } from './harness.ts';
 
 const form = 'openmetrics' as const;
@@ -101,7 +103,11 @@ describe('the store', () => {
     expect((await all('a')).values.slice(0, 3)).toEqual([0, 99, 1]);
     const [five] = await rows('select count(*)::int as n from rollup_five where endpoint_id = $1', [endpoint]);
     expect(five.n).toBe(1);
-    expect((await all('a', 'five')).values[0]).toBe(19);
+    // a sample at a border is in the bucket that ends there
+    expect(await all('a', 'five')).toEqual({
+      times: [NOON, NOON + 5 * MINUTE, NOON + 10 * MINUTE, NOON + 59 * 15_000],
+      values: [0, 20, 40, 59],
+    });
     // the same moment again, with the same and with another value
     now = NOON + 21 * MINUTE;
     const counted = samples().status;
@@ -171,7 +177,7 @@ describe('the store', () => {
       times.push(NOON + i * 15_000);
       await read(times[i]!, ['# TYPE c counter', `c_total ${counter}`, '# TYPE g gauge', `g ${(i * 37) % 101}`]);
     }
-    const growth = values.slice(1).reduce((sum, value, i) => sum + grown(values[i]!, value), 0);
+    const growth = values.slice(1).reduce((sum, value, i) => sum + grown(values[i]!, value), values[0]!);
     const rolled = rollUp({ times, values: values.map((_, i) => (i * 37) % 101) }, FIVE);
     for (const before of [0, NOON + 33 * MINUTE, now + HOUR]) {
       if (before > 0) await pack(before);
@@ -179,14 +185,22 @@ describe('the store', () => {
       expect(counted.times).toHaveLength(rolled.starts.length);
       expect(counted.values.at(-1)).toBe(growth);
       expect((await all('g', 'five')).values).toEqual([...rolled.columns.last]);
-      expect((await all('c_total', 'hour')).values).toEqual([growth]);
+      expect((await all('c_total', 'hour')).values.at(-1)).toBe(growth);
+      const id = idOf('g');
+      for (const resolution of ['five', 'hour'] as const) {
+        const window = { ids: [id], from: NOON - HOUR, to: NOON + 2 * HOUR, resolution, beside: BESIDE };
+        const { columns } = rollUp({ times, values: values.map((_, i) => (i * 37) % 101) }, TIERS[resolution].bucket);
+        expect((await samples().read(window)).get(id)?.beside).toEqual(
+          Object.fromEntries(BESIDE.map((name) => [name, columns[name]])),
+        );
+      }
     }
   });
 
   it('joins a day to one row a series, rolls its hours up, and takes what comes after that into both', async () => {
     const begin = Math.floor(NOON / DAY) * DAY;
     now = begin + 3 * DAY;
-    const times = Array.from({ length: 2 * 1440 }, (_, i) => begin + i * MINUTE);
+    const times = Array.from({ length: 2 * 1440 }, (_, i) => begin + (i + 1) * MINUTE);
     const own = { times, values: times.map((_, i) => i) };
     // as if it had come in several parts
     for (let part = 0; part < 8; part++)
@@ -211,14 +225,53 @@ describe('the store', () => {
     expect(hours.values.at(-1)).toBe(2 * 1440 - 1);
     expect((await all('m_total')).values).toEqual(own.values);
     // a sample between two others: growth stays, but for the step down that it makes
-    expect(await merge('m_total', { times: [begin + 90_000], values: [1.5] }, true)).toMatchObject({ added: 1 });
+    expect(await merge('m_total', { times: [begin + 150_000], values: [1.5] }, true)).toMatchObject({ added: 1 });
     expect((await all('m_total', 'hour')).values.at(-1)).toBe(2 * 1440 - 1);
     expect((await all('m_total')).values.slice(0, 4)).toEqual([0, 1, 1.5, 2]);
-    expect(await merge('m_total', { times: [begin, begin + 90_000], values: [7, 1.5] }, true)).toMatchObject({
+    expect(await merge('m_total', { times: [begin + MINUTE, begin + 150_000], values: [7, 1.5] }, true)).toMatchObject({
       added: 0,
       same: 1,
       other: 1,
     });
+  });
+
+  it('rolls up anew what was rolled up before borders belonged to the bucket that they end', async () => {
+    const begin = Math.floor(NOON / DAY) * DAY - 2 * DAY;
+    now = begin + 2 * DAY;
+    const times = Array.from({ length: 2 * 288 }, (_, i) => begin + (i + 1) * FIVE);
+    const own = { times, values: times.map((_, i) => i) };
+    await merge('n', own);
+    const expected = await all('n', 'five');
+    expect(expected).toEqual(own);
+    // as it was written before: a bucket later, and nobody knows when in it
+    const id = idOf('n');
+    const partitions = new Partitions();
+    for (const tier of ['five', 'hour'] as const) {
+      const { bucket } = TIERS[tier];
+      const { starts, columns } = rollUp(own, bucket);
+      await removeRollUps({ client: database, tier, endpoint, ids: [id], from: 0, to: now + DAY });
+      const writer = new RollUpWriter(tier, endpoint);
+      writer.add(id, {
+        starts: starts.map((start) => start + bucket),
+        columns: { ...columns, gap: columns.gap.map(() => 1) },
+      });
+      await writer.write(database, partitions);
+    }
+    await rows('update packed set joined_ms = $2, anew_ms = $2 where endpoint_id = $1', [endpoint, begin + 2 * DAY]);
+    expect((await all('n', 'five')).times).toEqual(times.map((at) => at + FIVE - 1));
+    const workers = get(StoreWorkers);
+    const { epoch } = get(LeaseService);
+    const again = async (before: number) =>
+      (await workers.do<'rollAnew'>({ kind: 'rollAnew', epoch, endpoint, before })).downTo;
+    expect(await again(begin + 2 * DAY)).toBe(begin + DAY);
+    expect(await again(begin + DAY)).toBe(begin);
+    expect(await again(begin)).toBe(0);
+    expect((await get(SampleStore).packed()).get(endpoint)?.anew).toBe(0);
+    const fives = await all('n', 'five');
+    // what lies in the bucket that had no samples of its own any more stays as it was
+    expect(fives.times.slice(0, times.length)).toEqual(times);
+    get(NewestReadings).joinedTo(endpoint, begin + 2 * DAY);
+    expect((await all('n', 'hour')).times.slice(0, 48)).toEqual(times.filter((at) => at % HOUR === 0));
   });
 
   it('is the same whatever the order in which the past comes in', async () => {
@@ -258,20 +311,21 @@ describe('the store', () => {
 
   it('forgets samples and roll-ups by whole partitions, each tier at its own time, and series of which nothing is left', async () => {
     const old = NOON - 30 * DAY;
-    for (const at of [old, NOON - HOUR]) await merge('k', { times: [at, at + MINUTE], values: [1, 2] });
+    await merge('k', { times: [old, old + MINUTE], values: [7, 8] });
+    await merge('k', { times: [NOON - HOUR, NOON - HOUR + MINUTE], values: [1, 2] });
     await read(NOON, ['k 3', 'gone 1']);
     await read(NOON + 15_000, ['k 4']);
     const id = idOf('gone');
     await rows('update series set ended_ms = $2 where id = $1', [id, NOON - 500 * DAY]);
     await get(RetentionService).clean();
     expect((await all('k')).values).toEqual([1, 2, 3, 4]);
-    expect((await all('k', 'five')).values).toEqual([2, 2, 4]);
+    expect((await all('k', 'five')).values).toEqual([7, 8, 1, 2, 3, 4]);
     expect(get(SeriesNumbers).table.has(id)).toBe(false);
     expect(await rows('select id from series where id = $1', [id])).toEqual([]);
-    // the first five minutes of that day are rolled up in a partition of a week
+    // five minutes are rolled up in partitions of a week
     now = NOON + 91 * DAY;
     await get(RetentionService).clean();
-    expect((await all('k', 'five')).values).not.toContain(1);
+    expect((await all('k', 'five')).values).not.toContain(8);
   });
 
   it('gives no number to series past a limit, says how many and why, and takes them once the limit is raised', async () => {

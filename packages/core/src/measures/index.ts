@@ -9,7 +9,14 @@ export {
 } from './builtIns.ts';
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
 export { matcher } from './conditions.ts';
-export { type Asked, type Evaluated, evaluateMeasure, explainMeasure, type StepDone } from './evaluate/evaluate.ts';
+export {
+  type Asked,
+  type Evaluated,
+  evaluateMeasure,
+  explainMeasure,
+  MOST_MOMENTS,
+  type StepDone,
+} from './evaluate/evaluate.ts';
 export {
   AT_LEAST,
   type Buckets,
@@ -21,6 +28,7 @@ export {
   MISSED,
   NONE,
   PARTIAL,
+  type Rolled,
   type SeriesIn,
 } from './evaluate/lines.ts';
 export { EXAMPLES, type MeasureExample } from './examples.ts';
@@ -46,6 +54,7 @@ export { LONGEST_BODY, parseMeasure } from './parse.ts';
 export { printMeasure, printStep } from './print.ts';
 export { isNear, type MeasureProblem, nearestOf, WrongMeasure } from './problem.ts';
 export { circleIn, titlesRead } from './readMeasures.ts';
+export { looksAtFigures, neededOfRollUps, rollsUpExactly, stepOfSamples } from './rolledUp.ts';
 export { STEP_WORDS } from './stepSyntax.ts';
 export * from './tree.ts';
 export { unitName } from './units.ts';

@@ -12,7 +12,6 @@ export {
   grown,
   joinRollUps,
   type PackedRollUp,
-  type PackedRow,
   packRollUp,
   type RollUp,
   rollUp,
@@ -20,6 +19,14 @@ export {
   sliceRollUp,
   unpackRollUp,
 } from './rollUp.ts';
-export { joinedAt, type RolledSeam, rolledOn } from './seam.ts';
-export { type SeriesRead, SeriesReader } from './seriesReader.ts';
+export { joinedAt, type RolledSamples, type RolledSeam, rolledOn } from './seam.ts';
+export {
+  BESIDE,
+  type Beside,
+  type BesideColumns,
+  columnsOfRows,
+  type PackedRow,
+  type SeriesRead,
+  SeriesReader,
+} from './seriesReader.ts';
 export { HOLDS_AT_MOST, holdOf, stalenessOf, widerAt } from './spacing.ts';

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { END_MARKER } from './endMarker.ts';
+import { END_MARKER, isEndMarker } from './endMarker.ts';
 import {
   AGGREGATES,
   type Aggregate,
   columnsFor,
+  grown,
   joinRollUps,
   packRollUp,
   type RollUp,
@@ -18,7 +19,7 @@ const LENGTH = 100;
 const value = fc.oneof(
   fc.integer({ min: 0, max: 1000 }),
   fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e6, max: 1e6 }),
-  fc.constantFrom(-0, END_MARKER, Number.POSITIVE_INFINITY),
+  fc.constantFrom(-0, END_MARKER, Number.NaN, Number.POSITIVE_INFINITY),
 );
 const series = fc.array(fc.tuple(fc.integer({ min: 1, max: 90 }), value), { maxLength: 120 }).map((steps) => {
   let at = 0;
@@ -38,25 +39,32 @@ const same = (one: RollUp, other: RollUp) => {
 
 /** The plain way: each bucket on its own. */
 function plainly({ times, values }: { times: ArrayLike<number>; values: ArrayLike<number> }) {
-  const buckets = new Map<number, number[]>();
+  const buckets = new Map<number, { at: number; value: number }[]>();
   for (let i = 0; i < times.length; i++) {
-    if (Number.isNaN(values[i]!)) continue;
-    const start = Math.floor(times[i]! / LENGTH) * LENGTH;
-    const list = buckets.get(start);
-    if (list) list.push(values[i]!);
-    else buckets.set(start, [values[i]!]);
+    if (isEndMarker(values[i]!)) continue;
+    const start = Math.ceil(times[i]! / LENGTH) * LENGTH - LENGTH;
+    const list = buckets.get(start) ?? [];
+    buckets.set(start, list);
+    list.push({ at: times[i]!, value: values[i]! });
   }
-  const of: Record<Aggregate, (list: number[]) => number> = {
-    count: (list) => list.length,
-    sum: (list) => list.reduce((a, b) => a + b),
-    squares: (list) => list.map((one) => one * one).reduce((a, b) => a + b),
-    min: (list) => Math.min(...list),
-    max: (list) => Math.max(...list),
-    first: (list) => list[0]!,
-    last: (list) => list.at(-1)!,
-    increase: (list) => list.slice(1).reduce((sum, one, i) => sum + (one >= list[i]! ? one - list[i]! : one), 0),
-  };
-  return [...buckets].map(([start, list]) => [start, ...AGGREGATES.map((name) => of[name](list))]);
+  return [...buckets].flatMap(([start, all]) => {
+    const known = all.filter(({ value }) => !Number.isNaN(value));
+    if (known.length === 0) return [];
+    const list = known.map(({ value }) => value);
+    const own: Record<Aggregate, number> = {
+      count: list.length,
+      sum: list.reduce((a, b) => a + b),
+      squares: list.map((one) => one * one).reduce((a, b) => a + b),
+      min: Math.min(...list),
+      max: Math.max(...list),
+      first: list[0]!,
+      last: list.at(-1)!,
+      increase: list.slice(1).reduce((sum, one, i) => sum + (one >= list[i]! ? one - list[i]! : one), 0),
+      nans: all.length - known.length,
+      gap: start + LENGTH - known.at(-1)!.at,
+    };
+    return [[start, ...AGGREGATES.map((name) => own[name])]];
+  });
 }
 
 describe('roll-ups', () => {
@@ -79,7 +87,7 @@ describe('roll-ups', () => {
           .map((to, i) => rollUp({ times: times.slice(places[i], to), values: values.slice(places[i], to) }, LENGTH));
         const all = { times, values };
         same(joinRollUps(parts, LENGTH), rollUp(all, LENGTH));
-        same(joinRollUps([rollUp(all, LENGTH)], LENGTH * 12), rollUp(all, LENGTH * 12));
+        same(joinRollUps([rollUp(all, LENGTH)], LENGTH * 12, LENGTH), rollUp(all, LENGTH * 12));
       }),
     );
   });
@@ -98,17 +106,35 @@ describe('roll-ups', () => {
   it('store nothing that follows from the rest: a value that stands still, a counter without reset', () => {
     const times = Array.from({ length: 48 }, (_, i) => i * 25);
     const still = packRollUp(rollUp({ times, values: times.map(() => 7) }, LENGTH));
-    expect(AGGREGATES.filter((name) => still[name] !== null)).toEqual(['count', 'first']);
+    expect(AGGREGATES.filter((name) => still[name] !== null)).toEqual(['count', 'first', 'gap']);
     const counter = packRollUp(rollUp({ times, values: times.map((_, i) => i * i) }, LENGTH));
-    expect(AGGREGATES.filter((name) => counter[name] !== null)).toEqual(['count', 'sum', 'squares', 'first', 'last']);
+    expect(AGGREGATES.filter((name) => counter[name] !== null)).toEqual([
+      'count',
+      'sum',
+      'squares',
+      'first',
+      'last',
+      'gap',
+    ]);
   });
   it('say what a counter grew by, across resets and borders, as its samples do', () => {
     fc.assert(
       fc.property(whole, ({ times, values }) => {
         const back = samplesOfRollUp(rollUp({ times, values }, LENGTH), LENGTH, true);
-        const total = values.slice(1).reduce((sum, one, i) => sum + (one >= values[i]! ? one - values[i]! : one), 0);
-        expect(back.values.at(-1) ?? 0).toBeCloseTo(total, 6);
-        expect(samplesOfRollUp(rollUp({ times, values }, LENGTH), LENGTH, false).values.at(-1)).toBe(values.at(-1));
+        let total = values[0] ?? 0;
+        const grownTo = values.map((one, i) => {
+          if (i > 0) total += grown(values[i - 1]!, one);
+          return total;
+        });
+        const plain = samplesOfRollUp(rollUp({ times, values }, LENGTH), LENGTH, false);
+        // each is one that was read, at the moment that it was read
+        back.times.forEach((at, i) => {
+          const place = times.indexOf(at);
+          expect(back.values[i]).toBeCloseTo(grownTo[place]!, 6);
+          expect(plain.values[i]).toBe(values[place]);
+        });
+        expect(back.times.at(-1)).toBe(times.at(-1));
+        expect(plain.times).toEqual(back.times);
       }),
     );
   });

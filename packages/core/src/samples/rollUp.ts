@@ -1,16 +1,31 @@
 import type { DurationMs, EpochMs } from '../units/index.ts';
 import { ByteReader, ByteWriter, DamagedBytes } from './byteCursor.ts';
 import type { Samples } from './chunk.ts';
+import { isEndMarker } from './endMarker.ts';
 import { readTimes, writeTimes } from './times.ts';
 import { decodeColumn, encodeColumn } from './values.ts';
 
-/** What is kept of each bucket; `count` samples that are numbers. */
-export const AGGREGATES = ['count', 'sum', 'squares', 'min', 'max', 'first', 'last', 'increase'] as const;
+/**
+ * What is kept of each bucket: `count` samples that are numbers, `nans` that are none, and how many milliseconds before
+ * the bucket's end the last number was read (`gap`).
+ */
+export const AGGREGATES = [
+  'count',
+  'sum',
+  'squares',
+  'min',
+  'max',
+  'first',
+  'last',
+  'increase',
+  'nans',
+  'gap',
+] as const;
 export type Aggregate = (typeof AGGREGATES)[number];
 
 /**
- * A series in buckets of one length: bucket i holds the samples from starts[i] until before starts[i] + length, and
- * column[i] is the aggregate of their values. Buckets without a number are left out; starts ascend, in whole lengths.
+ * A series in buckets of one length: bucket i holds the samples after starts[i] up to starts[i] + length, as windows do,
+ * and column[i] is the aggregate of their values. Buckets without a number are left out; starts ascend, in whole lengths.
  * `increase` is what a counter grew by within the bucket, resets added back; what it grew by between two buckets follows
  * from the last value of the one and the first of the next, so that buckets can be joined without knowing more.
  */
@@ -33,6 +48,8 @@ class Buckets {
     first: [],
     last: [],
     increase: [],
+    nans: [],
+    gap: [],
   };
   /** Takes what is later than everything so far, and joins it to a bucket that began already. */
   add(start: EpochMs, of: (aggregate: Aggregate) => number): void {
@@ -50,6 +67,8 @@ class Buckets {
     columns.min[i] = Math.min(columns.min[i]!, of('min'));
     columns.max[i] = Math.max(columns.max[i]!, of('max'));
     columns.last[i] = of('last');
+    columns.nans[i]! += of('nans');
+    columns.gap[i] = of('gap');
   }
 }
 function finished(starts: readonly number[], columns: Record<Aggregate, number[]>): RollUp {
@@ -61,18 +80,30 @@ function finished(starts: readonly number[], columns: Record<Aggregate, number[]
   };
 }
 
-const startOf = (time: EpochMs, length: DurationMs): EpochMs => Math.floor(time / length) * length;
+/** The bucket that a moment lies in: those of a border are in the one that ends there. */
+const startOf = (time: EpochMs, length: DurationMs): EpochMs => (Math.ceil(time / length) - 1) * length;
 
-/** Samples that are no number (end markers too) say nothing. */
+/** End markers say nothing; a bucket in which nothing but NaN was read is none. */
 export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
   const { starts, columns } = new Buckets();
-  const { count, sum, squares, min, max, first, last, increase } = columns;
+  const { count, sum, squares, min, max, first, last, increase, nans, gap } = columns;
   let i = -1;
   let end = Number.NEGATIVE_INFINITY;
+  let [unknown, unknownUntil] = [0, Number.NEGATIVE_INFINITY];
   for (let s = 0; s < times.length; s++) {
     const value = values[s]!;
-    if (Number.isNaN(value)) continue;
-    if (times[s]! >= end) {
+    if (Number.isNaN(value)) {
+      if (isEndMarker(value)) continue;
+      if (times[s]! <= end) nans[i]!++;
+      else {
+        // no number was read yet in its bucket
+        const until = startOf(times[s]!, length) + length;
+        unknown = unknownUntil === until ? unknown + 1 : 1;
+        unknownUntil = until;
+      }
+      continue;
+    }
+    if (times[s]! > end) {
       const start = startOf(times[s]!, length);
       end = start + length;
       i++;
@@ -82,6 +113,8 @@ export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
       squares.push(value * value);
       for (const column of [min, max, first, last]) column.push(value);
       increase.push(0);
+      nans.push(unknownUntil === end ? unknown : 0);
+      gap.push(end - times[s]!);
       continue;
     }
     count[i]!++;
@@ -91,16 +124,23 @@ export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
     if (value > max[i]! || value === 0) max[i] = Math.max(max[i]!, value);
     increase[i]! += grown(last[i]!, value);
     last[i] = value;
+    gap[i] = end - times[s]!;
   }
   return finished(starts, columns);
 }
 
-/** Several parts of one series, each later than the one before, as one; buckets may be longer than before. */
-export function joinRollUps(parts: readonly RollUp[], length: DurationMs): RollUp {
+/**
+ * Several parts of one series, each later than the one before, as one; buckets of `was` milliseconds become such of
+ * `length`, a multiple of it.
+ */
+export function joinRollUps(parts: readonly RollUp[], length: DurationMs, was: DurationMs = length): RollUp {
   const buckets = new Buckets();
   for (const { starts, columns } of parts)
-    for (let i = 0; i < starts.length; i++)
-      buckets.add(startOf(starts[i]!, length), (aggregate) => columns[aggregate][i]!);
+    for (let i = 0; i < starts.length; i++) {
+      const start = Math.floor(starts[i]! / length) * length;
+      const later = start + length - (starts[i]! + was);
+      buckets.add(start, (aggregate) => (aggregate === 'gap' ? columns.gap[i]! + later : columns[aggregate][i]!));
+    }
   return finished(buckets.starts, buckets.columns);
 }
 
@@ -120,11 +160,13 @@ export function sliceRollUp({ starts, columns }: RollUp, from: EpochMs, to: Epoc
 /** One packed column per aggregate, so that only what is needed is read; null where it follows from the others. */
 export type PackedRollUp = { readonly buckets: Uint8Array } & Readonly<Record<Aggregate, Uint8Array | null>>;
 
+/** What was rolled up before gaps were kept: the last number came before the border, nobody knows how long. */
+export const UNKNOWN_GAP = 1;
 /**
  * An aggregate that others imply, when all its values are just that: a value that stood still has its last, least and
  * most equal to its first; a counter without reset grew by last − first.
  */
-function implied(aggregate: Aggregate, of: (aggregate: Aggregate) => Float64Array, i: number): number | null {
+export function implied(aggregate: Aggregate, of: (aggregate: Aggregate) => Float64Array, i: number): number | null {
   switch (aggregate) {
     case 'last':
     case 'min':
@@ -137,6 +179,10 @@ function implied(aggregate: Aggregate, of: (aggregate: Aggregate) => Float64Arra
       return of('count')[i]! * (of('first')[i]! * of('first')[i]!);
     case 'increase':
       return of('last')[i]! - of('first')[i]!;
+    case 'nans':
+      return 0;
+    case 'gap':
+      return UNKNOWN_GAP;
     case 'count':
     case 'first':
       return null;
@@ -161,6 +207,8 @@ const NEEDS: Readonly<Record<Aggregate, readonly Aggregate[]>> = {
   sum: ['count', 'first'],
   squares: ['count', 'first'],
   increase: ['last', 'first'],
+  nans: [],
+  gap: [],
 };
 /** Columns that must be read to know these aggregates. */
 export function columnsFor(wanted: readonly Aggregate[]): Aggregate[] {
@@ -184,6 +232,8 @@ export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
     first: pack('first') ?? encodeColumn([]),
     last: pack('last'),
     increase: pack('increase'),
+    nans: pack('nans'),
+    gap: pack('gap'),
   };
 }
 
@@ -196,15 +246,6 @@ export function bucketsBegun(buckets: Uint8Array): { input: ByteReader; count: n
   const count = input.varint();
   if (count > MAX_BUCKETS) throw new DamagedBytes('a roll-up claims too many buckets');
   return { input, count };
-}
-
-/** What is needed to read a row as samples; `last` and `increase` null where they follow from the others. */
-export interface PackedRow {
-  readonly buckets: Uint8Array;
-  readonly first: Uint8Array;
-  readonly last: Uint8Array | null;
-  /** Of a counter only. */
-  readonly increase: Uint8Array | null;
 }
 
 /** `packed` needs the columns that `columnsFor` says; aggregates that were not wanted come back empty. */
@@ -235,14 +276,15 @@ export function unpackRollUp(
 }
 
 /**
- * A roll-up as samples again, each at the end of its bucket: of a counter what it had grown to since the first bucket, so
- * that rates over whole buckets are exact; of anything else its last value. Needs `first`, `last` and `increase`.
+ * A roll-up as samples again, each when its bucket's last number was read: of a counter what it had grown to since it was
+ * at 0 before the first bucket, so that rates over whole buckets are exact; of anything else its last value. Needs `first`,
+ * `last`, `increase` and `gap`.
  */
 export function samplesOfRollUp({ starts, columns }: RollUp, length: DurationMs, cumulative: boolean): Samples {
-  const times = starts.map((start) => start + length - 1);
+  const times = starts.map((start, i) => start + length - columns.gap[i]!);
   if (!cumulative) return { times, values: columns.last };
   const values = new Float64Array(starts.length);
-  let total = 0;
+  let total = columns.first[0] ?? 0;
   for (let i = 0; i < starts.length; i++) {
     if (i > 0) total += grown(columns.last[i - 1]!, columns.first[i]!);
     total += columns.increase[i]!;

@@ -2,6 +2,7 @@ import type { DurationMs, EpochMs } from '../units/index.ts';
 import type { Samples } from './chunk.ts';
 import { mergeSamples } from './merge.ts';
 import { grown, rollUp, samplesOfRollUp } from './rollUp.ts';
+import { BESIDE, type Beside, type BesideColumns } from './seriesReader.ts';
 
 /** The part of it before a moment. */
 function until({ times, values }: Samples, border: EpochMs): Samples {
@@ -28,9 +29,13 @@ export function joinedAt(packed: Samples, edge: Samples, border: EpochMs): Sampl
   return mergeSamples(stored, edge).samples;
 }
 
+/** Samples that roll-ups are read as, and what else was asked for of their buckets: one value a sample. */
+export interface RolledSamples extends Samples {
+  readonly beside?: BesideColumns;
+}
 export interface RolledSeam {
-  /** Roll-ups as samples: one a bucket, at its end. */
-  readonly stored: Samples;
+  /** One sample a bucket. */
+  readonly stored: RolledSamples;
   readonly edge: Samples;
   /** From here on the edge counts. */
   readonly border: EpochMs;
@@ -38,7 +43,7 @@ export interface RolledSeam {
   readonly cumulative: boolean;
 }
 /** What is not packed yet, rolled up as it will be, behind what is. */
-export function rolledOn({ stored, edge, border, bucket, cumulative }: RolledSeam): Samples {
+export function rolledOn({ stored, edge, border, bucket, cumulative }: RolledSeam): RolledSamples {
   let first = 0;
   while (first < edge.times.length && edge.times[first]! < border) first++;
   if (first === edge.times.length) return stored;
@@ -46,25 +51,50 @@ export function rolledOn({ stored, edge, border, bucket, cumulative }: RolledSea
   const rolled = rollUp(own, bucket);
   if (rolled.starts.length === 0) return stored;
   // an hour may be packed in part, and packing may have gone on meanwhile: the edge's buckets count, and go on from there
-  const known = until(stored, own.times[0]! + bucket - 1);
-  const kept = until(stored, rolled.starts[0]!);
+  const [begins, ends] = [rolled.starts[0]!, rolled.starts[0]! + bucket];
+  const before = placeAfter(stored.times, begins);
+  const known = placeAfter(stored.times, Math.min(ends, border - 1));
   const fresh = samplesOfRollUp(rolled, bucket, cumulative);
   let base = 0;
-  if (cumulative && known.values.length > 0) {
-    base = known.values[known.values.length - 1]!;
+  if (cumulative && known > 0) {
+    base = stored.values[known - 1]! - own.values[0]!;
     const step = first > 0 ? grown(edge.values[first - 1]!, own.values[0]!) : 0;
     if (!Number.isNaN(step)) base += step;
   }
-  // the newest bucket is not over yet: it is as old as its last sample
-  const newest = own.times[own.times.length - 1]!;
+  const kept = (list: Samples['times']) => list.slice(0, before);
   return {
-    times: appended(
-      kept.times,
-      Float64Array.from(fresh.times, (time) => Math.min(time, newest)),
-    ),
+    times: appended(kept(stored.times), fresh.times),
     values: appended(
-      kept.values,
+      kept(stored.values),
       Float64Array.from(fresh.values, (value) => value + base),
     ),
+    ...(stored.beside === undefined
+      ? {}
+      : {
+          beside: Object.fromEntries(
+            BESIDE.flatMap((name) => {
+              const list = stored.beside?.[name];
+              if (list === undefined) return [];
+              const own = Float64Array.from(rolled.columns[name]);
+              // of the bucket that both have a part of
+              if (known > before) own[0] = TOGETHER[name](list[before]!, own[0]!);
+              return [[name, appended(kept(list), own)]];
+            }),
+          ),
+        }),
   };
+}
+const TOGETHER: Readonly<Record<Beside, (a: number, b: number) => number>> = {
+  count: (a, b) => a + b,
+  sum: (a, b) => a + b,
+  squares: (a, b) => a + b,
+  nans: (a, b) => a + b,
+  min: Math.min,
+  max: Math.max,
+};
+/** How many samples lie up to a moment. */
+function placeAfter(times: Samples['times'], at: EpochMs): number {
+  let end = times.length;
+  while (end > 0 && times[end - 1]! > at) end--;
+  return end;
 }

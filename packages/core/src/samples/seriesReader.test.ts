@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { encodeChunk, packRollUp, rollUp, SeriesReader, samplesOfRollUp, sliceRollUp } from './index.ts';
+import { BESIDE, encodeChunk, packRollUp, rollUp, SeriesReader, samplesOfRollUp, sliceRollUp } from './index.ts';
 
 const LENGTH = 100;
 const bits = (values: ArrayLike<number>) => [...new BigUint64Array(Float64Array.from(values).buffer)];
@@ -61,7 +61,7 @@ describe('series that are read one after the other', () => {
         fc.array(fc.tuple(read, fc.boolean(), fc.boolean()), { minLength: 1, maxLength: 5 }),
         fc.integer({ min: 0, max: 30 }),
         (all, at) => {
-          const reader = new SeriesReader(all.length);
+          const reader = new SeriesReader(all.length, BESIDE);
           const wholes = all.map(([one]) => rollUp(one, LENGTH));
           all.forEach(([, cumulative, packed], i) => {
             reader.begin(i);
@@ -69,8 +69,7 @@ describe('series that are read one after the other', () => {
               sliceRollUp(wholes[i]!, 0, at * LENGTH),
               sliceRollUp(wholes[i]!, at * LENGTH, Number.POSITIVE_INFINITY),
             ]) {
-              const { buckets, first, last, increase } = packRollUp(part);
-              if (packed) reader.row({ buckets, first: first!, last, increase }, LENGTH, cumulative);
+              if (packed) reader.row(packRollUp(part), LENGTH, cumulative);
               else reader.rolled(part, LENGTH, cumulative);
             }
           });
@@ -80,6 +79,10 @@ describe('series that are read one after the other', () => {
             const expected = samplesOfRollUp(wholes[i]!, LENGTH, cumulative);
             expect(part.times).toEqual([...expected.times]);
             expect([...part.values]).toEqual([...expected.values]);
+            for (const name of BESIDE)
+              expect(bits(found.beside[name]!.subarray(found.starts[i], found.starts[i + 1]))).toEqual(
+                bits(wholes[i]!.columns[name]),
+              );
           });
         },
       ),

@@ -1,19 +1,25 @@
 import type { DurationMs } from '../units/index.ts';
 import { ByteReader } from './byteCursor.ts';
 import { type Chunk, chunkBegun } from './chunk.ts';
-import { bucketsBegun, grown, type PackedRow, type RollUp } from './rollUp.ts';
+import { type Aggregate, bucketsBegun, columnsFor, grown, implied, type RollUp, UNKNOWN_GAP } from './rollUp.ts';
 import { readTimes, skipTimes } from './times.ts';
 import { decodeColumnInto, readValues } from './values.ts';
 
+/** What may be asked for of buckets beside their last values, or their growth. */
+export const BESIDE = ['count', 'sum', 'squares', 'min', 'max', 'nans'] as const satisfies readonly Aggregate[];
+export type Beside = (typeof BESIDE)[number];
+export type BesideColumns = Readonly<Partial<Record<Beside, Float64Array>>>;
+
 /**
  * Samples of series[i]: values[starts[i] .. starts[i + 1]), oldest first, and times likewise from timeStarts[i] on. Series
- * that were read at the same moments share their times.
+ * that were read at the same moments share their times. `beside`: of roll-ups what was asked for, as `values`.
  */
 export interface SeriesRead {
   readonly starts: Int32Array;
   readonly timeStarts: Int32Array;
   readonly times: Float64Array;
   readonly values: Float64Array;
+  readonly beside: BesideColumns;
 }
 
 const FIRST_ROOM = 16_384;
@@ -57,6 +63,19 @@ function same(a: Uint8Array | undefined, b: Uint8Array): boolean {
   return true;
 }
 
+function together(one: Uint8Array, other: Uint8Array): Uint8Array {
+  const both = new Uint8Array(one.length + other.length);
+  both.set(one);
+  both.set(other, one.length);
+  return both;
+}
+
+/** What is needed to read a row as samples; null where it follows from the others. */
+export type PackedRow = { readonly buckets: Uint8Array } & Readonly<Partial<Record<Aggregate, Uint8Array | null>>>;
+/** Columns that rows must come with, of counters or of gauges only. */
+export const columnsOfRows = (counts: boolean, beside: readonly Beside[]): Aggregate[] =>
+  columnsFor([...(counts ? (['increase'] as const) : []), 'last', 'gap', ...beside]);
+
 /** Decodes chunks or rows of roll-ups of one series after the other, each right where it belongs. */
 export class SeriesReader {
   private readonly times = new GrowingNumbers();
@@ -71,11 +90,14 @@ export class SeriesReader {
   private sharing = true;
   private total = 0;
   private last = Number.NaN;
-  private readonly first = new Scratch();
-  private readonly lasts = new Scratch();
-  private readonly increases = new Scratch();
+  private readonly scratch = new Map<Aggregate, Scratch>();
+  private readonly beside: ReadonlyMap<Beside, GrowingNumbers>;
 
-  constructor(private readonly count: number) {
+  constructor(
+    private readonly count: number,
+    beside: readonly Beside[] = [],
+  ) {
+    this.beside = new Map(beside.map((name) => [name, new GrowingNumbers()]));
     this.starts = new Int32Array(count + 1);
     this.timeStarts = new Int32Array(count);
   }
@@ -127,44 +149,67 @@ export class SeriesReader {
     this.takeTimes(written, count, (into) => readTimes(new ByteReader(written), into));
   }
 
-  /** A row of roll-ups as samples at the ends of its buckets (see `samplesOfRollUp`). `bytes` may change after it. */
-  row({ buckets, first, last, increase }: PackedRow, length: DurationMs, cumulative: boolean): void {
-    const { input, count } = bucketsBegun(buckets);
+  /** A row of roll-ups as samples (see `samplesOfRollUp`), with the columns that `columnsOfRows` says. `bytes` may change after it. */
+  row(row: PackedRow, length: DurationMs, cumulative: boolean): void {
+    const { input, count } = bucketsBegun(row.buckets);
     if (count === 0) return;
-    const values = this.values.room(count, this.share);
-    if (cumulative) {
-      const firsts = this.first.of(count);
-      decodeColumnInto(first, firsts);
-      let lasts = firsts;
-      if (last) {
-        lasts = this.lasts.of(count);
-        decodeColumnInto(last, lasts);
+    const known = new Map<Aggregate, Float64Array>();
+    const of = (name: Aggregate): Float64Array => {
+      let column = known.get(name);
+      if (column === undefined) {
+        column = this.decoded(name, row[name] ?? null, count, of);
+        known.set(name, column);
       }
-      const increases = this.increases.of(count);
-      if (increase) decodeColumnInto(increase, increases);
-      else for (let i = 0; i < count; i++) increases[i] = lasts[i]! - firsts[i]!;
-      this.addUp(firsts, lasts, increases, values);
-    } else decodeColumnInto(last ?? first, values);
-    this.takeTimes(buckets, count, (into) => {
+      return column;
+    };
+    const values = this.values.room(count, this.share);
+    if (cumulative) this.addUp(of('first'), of('last'), of('increase'), values);
+    else values.set(of('last'));
+    for (const [name, list] of this.beside) list.room(count, this.share).set(of(name));
+    const gaps = row.gap ?? null;
+    this.takeTimes(gaps === null ? row.buckets : together(row.buckets, gaps), count, (into) => {
       readTimes(input, into);
-      for (let i = 0; i < count; i++) into[i]! += length - 1;
+      if (gaps === null) for (let i = 0; i < count; i++) into[i]! += length - UNKNOWN_GAP;
+      else {
+        const own = of('gap');
+        for (let i = 0; i < count; i++) into[i]! += length - own[i]!;
+      }
     });
+  }
+  private decoded(
+    name: Aggregate,
+    bytes: Uint8Array | null,
+    count: number,
+    of: (name: Aggregate) => Float64Array,
+  ): Float64Array {
+    if (bytes === null && (name === 'last' || name === 'min')) return of('first');
+    if (bytes === null && name === 'max') return of('last');
+    let own = this.scratch.get(name);
+    if (!own) {
+      own = new Scratch();
+      this.scratch.set(name, own);
+    }
+    const column = own.of(count);
+    if (bytes !== null) decodeColumnInto(bytes, column);
+    else for (let i = 0; i < count; i++) column[i] = implied(name, of, i) ?? Number.NaN;
+    return column;
   }
   /** The same of buckets that are not packed. */
   rolled({ starts, columns }: RollUp, length: DurationMs, cumulative: boolean): void {
     const values = this.values.room(starts.length, this.share);
     if (cumulative) this.addUp(columns.first, columns.last, columns.increase, values);
     else values.set(columns.last);
-    const written = new Uint8Array(starts.buffer, starts.byteOffset, starts.byteLength);
-    this.takeTimes(written, starts.length, (into) => {
-      for (let i = 0; i < starts.length; i++) into[i] = starts[i]! + length - 1;
+    for (const [name, list] of this.beside) list.room(starts.length, this.share).set(columns[name]);
+    const bytesOf = (list: Float64Array) => new Uint8Array(list.buffer, list.byteOffset, list.byteLength);
+    this.takeTimes(together(bytesOf(starts), bytesOf(columns.gap)), starts.length, (into) => {
+      for (let i = 0; i < starts.length; i++) into[i] = starts[i]! + length - columns.gap[i]!;
     });
   }
-  /** What a counter had grown to since its first bucket. */
+  /** What a counter had grown to since it was at 0 before its first bucket. */
   private addUp(firsts: Float64Array, lasts: Float64Array, increases: Float64Array, values: Float64Array): void {
     let { total, last } = this;
     for (let i = 0; i < values.length; i++) {
-      if (!Number.isNaN(last)) total += grown(last, firsts[i]!);
+      total += Number.isNaN(last) ? firsts[i]! : grown(last, firsts[i]!);
       total += increases[i]!;
       last = lasts[i]!;
       values[i] = total;
@@ -176,6 +221,12 @@ export class SeriesReader {
   finish(): SeriesRead {
     while (this.series < this.count) this.end();
     const { starts, timeStarts } = this;
-    return { starts, timeStarts, times: this.times.written, values: this.values.written };
+    return {
+      starts,
+      timeStarts,
+      times: this.times.written,
+      values: this.values.written,
+      beside: Object.fromEntries([...this.beside].map(([name, { written }]) => [name, written])),
+    };
   }
 }

@@ -13,6 +13,7 @@ import {
   type Labels,
   lookBackOf,
   matcher,
+  neededOfRollUps,
   type Plan,
   parseMeasure,
   printMeasure,
@@ -22,9 +23,10 @@ import {
   unitName,
 } from '@zetopsis/core/measures';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
-import { DAY, type DurationMs, type EpochMs, type SeriesId } from '@zetopsis/core/units';
+import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS, VITAL_NAMES, type Vital, vitalOf } from '@zetopsis/core/vitals';
 import type { z } from 'zod';
+import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { Pieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -34,20 +36,17 @@ import { ExemplarsService } from '../../keeping/store/exemplars.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { TIERS } from '../../keeping/store/tiers.ts';
-import { UsageService } from '../usage/usage.service.ts';
 import { Evaluations } from './evaluations.service.ts';
 import { InventoryReads } from './inventoryReads.service.ts';
 import { ObjectTables } from './objectTables.service.ts';
+import { MOST_SAMPLES, momentsOf, resolutionFor, wrongMeasure } from './resolution.ts';
 import { type Asker, SavedMeasures } from './savedMeasures.service.ts';
 import { SeenSeries, type Within } from './seenSeries.ts';
 import { seriesOf } from './seriesOf.ts';
 
 type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
-const MOST_SAMPLES = 8_000_000;
 const MOST_EXAMPLES = 200;
-const POINTS = 400;
-const LONGEST_WINDOW = 400 * DAY;
 
 /** Own questions about what was read: checked, read within somebody's grants, worked out. */
 @Injectable()
@@ -58,7 +57,7 @@ export class MeasuresService {
     private readonly samples: SamplesService,
     private readonly vitals: VitalsService,
     private readonly connections: ConnectionsService,
-    private readonly usage: UsageService,
+    private readonly configuration: ConfigurationService,
     private readonly inventoryReads: InventoryReads,
     private readonly objects: ObjectTables,
     private readonly saved: SavedMeasures,
@@ -73,9 +72,9 @@ export class MeasuresService {
     const began = performance.now();
     const body = this.bodyOf(input);
     const checked = checkMeasure(body, this.catalogue(asker));
-    if ('problem' in checked) throw refusalOf(checked.problem.text);
+    if ('problem' in checked) throw wrongMeasure(checked.problem.text);
     const { plan } = checked;
-    const times = this.timesOf(input);
+    const times = momentsOf(input, this.clock.now());
     const within = this.within(input.in);
     const read = await this.read({ reach, plan, times, within });
     const examples = await this.examples(read.bucketIds, times);
@@ -115,7 +114,7 @@ export class MeasuresService {
     if ('body' in parsed) return parsed.body;
     const { at, text: words, nearest } = parsed.problem;
     const place = at === null ? '' : `line ${at.line}, column ${at.column}: `;
-    throw refusalOf(`${place}${words}${nearest === null ? '' : `; “${nearest}” is the nearest`}`);
+    throw wrongMeasure(`${place}${words}${nearest === null ? '' : `; “${nearest}” is the nearest`}`);
   }
   /** What somebody may see: a name that only others have is as one that nobody has. */
   private catalogue(asker: Asker): Catalogue {
@@ -144,17 +143,6 @@ export class MeasuresService {
       if (name === undefined) return;
       if (isNear(name, like) && this.seen.named(name).some(sees)) yield name;
     }
-  }
-  private timesOf({ from, to, step, at }: Input): Float64Array {
-    const now = this.clock.now();
-    if (at !== undefined) return Float64Array.of(Math.min(at, now));
-    const end = Math.min(to!, now); // one of both is there: the schema says so
-    const begin = from!;
-    if (end <= begin) throw new Refusal('invalid', 'The window lies in the future. Choose an earlier one.');
-    if (end - begin > LONGEST_WINDOW) throw new Refusal('invalid', 'The window is longer than 400 days.');
-    const wanted = step ?? Math.max(1000, Math.ceil((end - begin) / POINTS / 1000) * 1000);
-    const count = Math.floor((end - begin) / wanted) + 1;
-    return Float64Array.from({ length: count }, (_, i) => end - (count - 1 - i) * wanted);
   }
   private within(parts: readonly string[]): Within {
     const path = readPath(parts);
@@ -186,18 +174,25 @@ export class MeasuresService {
         `This reads ${ids.length} series; ${MOST_SERIES} is the most. Narrow it with “where”, or look at one cluster or namespace.`,
       );
     const back = lookBackOf(plan.result);
-    const resolution = this.usage.resolutionFor({ from: first - back, to: last, live: false });
+    const { resolution, note } = resolutionFor({
+      plan,
+      times,
+      oldest: first - back,
+      now: this.clock.now(),
+      intervals: ids.map((id) => this.seen.intervalOf(id)),
+      kept: this.configuration.get('retention', 'kept')!, // always there
+    });
     const bucket = resolution === 'samples' ? 0 : TIERS[resolution].bucket;
-    const interval = (id: SeriesId): DurationMs => Math.max(this.seen.intervalOf(id), bucket);
-    const slowest = Math.max(0, ...ids.map(interval));
+    const slowest = Math.max(bucket, ...ids.map((id) => this.seen.intervalOf(id)));
     const from = first - back - 6 * slowest;
-    const read = await this.samples.read({ ids, from, to: last, resolution });
+    const beside = resolution === 'samples' ? undefined : neededOfRollUps(plan);
+    const read = await this.samples.read({ ids, from, to: last, resolution, beside });
     let samples = 0;
     for (const own of read.values()) samples += own.times.length;
     if (samples > MOST_SAMPLES)
       throw new Refusal(
         'tooLarge',
-        `This reads ${samples} samples; ${MOST_SAMPLES} is the most. Choose a shorter window or fewer series.`,
+        `This reads ${samples} samples; ${MOST_SAMPLES} is the most. Choose a shorter window, fewer series, or a step and stretches of whole ${TIERS.five.bucket / 60_000} minutes, which roll-ups may answer.`,
       );
     let count = ids.length;
     const begun = await this.begunAt(ids);
@@ -226,7 +221,8 @@ export class MeasuresService {
             labels,
             found,
             factor,
-            interval: interval(id),
+            interval: this.seen.intervalOf(id),
+            bucket,
             from,
             begun: begun.get(this.seen.endpointOf(id)) ?? null,
           }),
@@ -236,10 +232,7 @@ export class MeasuresService {
       series.push(buckets ? [] : own);
       histograms.push(buckets ? this.gathered(own) : []);
     }
-    const notes =
-      resolution === 'samples'
-        ? []
-        : [`Read from roll-ups of ${TIERS[resolution].bucket / 60_000} min: what is older is kept so.`];
+    const notes = note === null ? [] : [note];
     const bucketIds = chosen.flatMap(({ list, buckets }) => (buckets ? list.map(({ id }) => id) : []));
     const clusters = new Set([...series.flat(), ...histograms.flat()].flatMap(({ labels }) => labels['cluster'] ?? []));
     return { series, histograms, count, samples, resolution, notes, bucketIds, clusters, from };
@@ -347,4 +340,3 @@ function byConvention(labels: Labels, named: readonly Named[]): Labels {
 }
 /** What the inventory knows is made of its objects' states: no series of it is kept. */
 const isKnown = ({ of }: Read): boolean => of.is === 'vital' && isInventoryVital(of.name);
-const refusalOf = (text: string) => new Refusal('invalid', text, [{ path: 'text', text }]);

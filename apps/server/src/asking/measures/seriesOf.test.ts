@@ -25,6 +25,7 @@ describe('how far apart samples lie', () => {
       found: { times: every(300, 50), values: every(1, 50) },
       factor: 1,
       interval: 15,
+      bucket: 0,
       from: 0,
       begun: null,
     });

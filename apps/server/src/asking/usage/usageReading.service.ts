@@ -4,7 +4,7 @@ import { quotaOf, readVolumes, volumesFrom } from '@zetopsis/answers/cluster';
 import { type ClusterUsage, UsageDetails, type Window } from '@zetopsis/answers/usage';
 import { formatCount } from '@zetopsis/core/format';
 import type { Samples } from '@zetopsis/core/samples';
-import { DAY, HOUR, type SeriesId } from '@zetopsis/core/units';
+import { DAY, type SeriesId } from '@zetopsis/core/units';
 import { type ContainerVital, gridFor, growTree, type NodeVital, type UsageInput } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
@@ -16,7 +16,7 @@ import { KnownEndpoints } from '../../inflow/scraping/knownEndpoints.ts';
 import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
-import { type Resolution, TIERS } from '../../keeping/store/tiers.ts';
+import { FIVES_FROM, HOURS_FROM, type Resolution, TIERS } from '../../keeping/store/tiers.ts';
 import { CriticalityService } from '../owners/criticality.service.ts';
 import { AnsweringService } from './answering.service.ts';
 import { clusterView } from './clusterView.ts';
@@ -24,8 +24,6 @@ import { RunningOutLines } from './runningOutLines.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
 /** From these lengths on a point of the grid spans several buckets. */
-const FIVES_FROM = 20 * HOUR;
-const HOURS_FROM = 12 * DAY;
 /** Nothing else waits longer than this for a tree to grow. */
 const GROWS_FOR = 25;
 /** Of one cluster in one window. Each has lines of up to 240 points: so many take about two GiB while they are worked out. */

@@ -20,6 +20,9 @@ const EDGE_SAMPLES = 100_000_000;
 /** Readings may still be on their way for so long. */
 const SETTLES = 2 * MINUTE;
 
+/** What was rolled up in an older way is done anew for so long at a time. */
+const ANEW_AT_ONCE = 20_000; // ms
+
 /** Packs the journal into chunks and roll-ups, drops what is packed, and joins days that are over. */
 @Injectable()
 export class CompactionService implements OnApplicationBootstrap, OnApplicationShutdown {
@@ -54,6 +57,7 @@ export class CompactionService implements OnApplicationBootstrap, OnApplicationS
     try {
       await this.packDue();
       await this.joinDays();
+      await this.rollAnew();
       if (this.clock.now() - this.cleanedAt > 10 * MINUTE) await this.clean();
       this.problem = null;
     } catch (error) {
@@ -85,7 +89,7 @@ export class CompactionService implements OnApplicationBootstrap, OnApplicationS
   }
   /** Packs an endpoint's readings up to the last full bucket before a moment. */
   async pack(endpoint: number, before: EpochMs, edgeKeeps: DurationMs = HOUR): Promise<void> {
-    const until = Math.floor(before / FIVE) * FIVE - 1;
+    const until = Math.floor(before / FIVE) * FIVE;
     if (this.queue.awaits(endpoint, until)) return;
     this.newest.beginPacking(endpoint, until);
     try {
@@ -108,6 +112,19 @@ export class CompactionService implements OnApplicationBootstrap, OnApplicationS
       for (; until >= (day + 1) * DAY + HOUR && !this.packing.ending; day++) {
         await this.workers.do<'joinDay'>({ kind: 'joinDay', epoch: this.lease.epoch, endpoint, day });
         this.newest.joinedTo(endpoint, (day + 1) * DAY);
+      }
+    }
+  }
+
+  /** Days that were rolled up in an older way, the newest first, as far as there are samples of them. */
+  private async rollAnew(): Promise<void> {
+    const until = this.clock.now() + ANEW_AT_ONCE;
+    for (const [endpoint, { anew }] of [...this.newest.packed]) {
+      for (let before = anew; before > 0; ) {
+        if (this.packing.ending || this.clock.now() > until) return;
+        const { epoch } = this.lease;
+        before = (await this.workers.do<'rollAnew'>({ kind: 'rollAnew', epoch, endpoint, before })).downTo;
+        this.newest.anewDownTo(endpoint, before);
       }
     }
   }

@@ -64,7 +64,7 @@ export class NewestReadings {
     this.packing.delete(endpointId);
   }
   packedTo(endpointId: number, until: EpochMs, edgeKeeps: DurationMs): void {
-    this.packed.set(endpointId, { until, joined: this.packed.get(endpointId)?.joined ?? 0 });
+    this.packed.set(endpointId, { ...(this.packed.get(endpointId) ?? { joined: 0, anew: 0 }), until });
     const border = Math.max(Math.min(until, this.clock.now() - edgeKeeps), this.completeFrom.get(endpointId) ?? 0);
     this.completeFrom.set(endpointId, border);
     this.edge.cut(endpointId, border);
@@ -74,7 +74,11 @@ export class NewestReadings {
     else this.unpacked.set(endpointId, { readings: left.length, first: left[0]?.at ?? until, late });
   }
   joinedTo(endpointId: number, joined: EpochMs): void {
-    this.packed.set(endpointId, { until: this.packedUntil(endpointId), joined });
+    this.packed.set(endpointId, { ...(this.packed.get(endpointId) ?? { until: 0, anew: 0 }), joined });
+  }
+  anewDownTo(endpointId: number, anew: EpochMs): void {
+    const packed = this.packed.get(endpointId);
+    if (packed) this.packed.set(endpointId, { ...packed, anew });
   }
   forget(endpointId: number): void {
     this.edge.forget(endpointId);

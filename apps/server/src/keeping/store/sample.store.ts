@@ -24,6 +24,8 @@ export interface ReadingRow extends Pick<JournalRow, 'endpointId' | 'at' | 'layo
 export interface EndpointPacked {
   readonly until: number;
   readonly joined: number;
+  /** Days before this are still to be rolled up anew. */
+  readonly anew: number;
 }
 
 /** SQL of the sample path that is not heavy work: series, layouts, the journal (design/storage.md). */
@@ -215,10 +217,11 @@ export class SampleStore {
     return rows.map(({ id }) => id);
   }
   async packed(): Promise<Map<number, EndpointPacked>> {
-    const rows: { endpoint_id: number; until_ms: number; joined_ms: number }[] = await this.database.query(
-      `select endpoint_id, until_ms, joined_ms from packed`,
+    const rows: { endpoint_id: number; until_ms: number; joined_ms: number; anew_ms: number }[] =
+      await this.database.query(`select endpoint_id, until_ms, joined_ms, anew_ms from packed`);
+    return new Map(
+      rows.map((row) => [row.endpoint_id, { until: row.until_ms, joined: row.joined_ms, anew: row.anew_ms }]),
     );
-    return new Map(rows.map((row) => [row.endpoint_id, { until: row.until_ms, joined: row.joined_ms }]));
   }
   async firstReadingAt(endpointId: number): Promise<number | null> {
     const [row]: { at: number | null }[] = await this.database.query(

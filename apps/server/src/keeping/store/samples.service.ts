@@ -1,6 +1,14 @@
 import { Injectable, type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import type { Page, PageMemory } from '@zetopsis/core/exposition';
-import { decodeFrame, type EdgeReading, encodeFrame, type Frame, Layout, type Samples } from '@zetopsis/core/samples';
+import {
+  decodeFrame,
+  type EdgeReading,
+  encodeFrame,
+  type Frame,
+  Layout,
+  type RolledSamples,
+  type Samples,
+} from '@zetopsis/core/samples';
 import type { LabelMatch } from '@zetopsis/core/series';
 import { type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { databaseProblem, neverFits } from '../../ground/platform/databaseProblem.ts';
@@ -17,7 +25,7 @@ import { StoreLimits } from './storeLimits.ts';
 import { StoreWorkers } from './storeWorkers.service.ts';
 import { type Resolution } from './tiers.ts';
 import { sizeOf, type WaitingPage, WaitingPages } from './waitingPages.ts';
-import { Windows } from './windows.ts';
+import { type WindowIn, Windows } from './windows.ts';
 
 /** What is packed stays in memory this long as well, so that short windows need no chunk at all. */
 const EDGE_KEEPS = HOUR;
@@ -319,16 +327,13 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   /** Samples of many series in a window, from memory and from what is packed (windows.ts). */
   read({
     ids,
-    from,
-    to,
     resolution = 'samples',
-  }: {
-    readonly ids: readonly SeriesId[];
-    readonly from: EpochMs;
-    readonly to: EpochMs;
-    readonly resolution?: Resolution | undefined;
-  }): Promise<Map<SeriesId, Samples>> {
-    return this.windows.read(ids, { from, to, resolution });
+    ...window
+  }: { readonly ids: readonly SeriesId[]; readonly resolution?: Resolution | undefined } & Omit<
+    WindowIn,
+    'resolution'
+  >): Promise<Map<SeriesId, RolledSamples>> {
+    return this.windows.read(ids, { ...window, resolution });
   }
 
   /** Deletes everything that was read from these endpoints. */

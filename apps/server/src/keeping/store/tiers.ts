@@ -19,5 +19,8 @@ export const TIERS = {
   hour: { table: 'rollup_hour', bucket: HOUR, row: 10 * DAY },
 } as const;
 export type Tier = keyof typeof TIERS;
+/** Windows longer than this may be read from roll-ups, though their samples are still there. */
+export const FIVES_FROM = 20 * HOUR;
+export const HOURS_FROM = 12 * DAY;
 /** What a window is read from: the samples themselves or a tier of roll-ups. */
 export type Resolution = 'samples' | Tier;

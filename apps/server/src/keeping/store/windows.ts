@@ -1,4 +1,4 @@
-import { joinedAt, rolledOn, type Samples } from '@zetopsis/core/samples';
+import { type Beside, type BesideColumns, joinedAt, type RolledSamples, rolledOn } from '@zetopsis/core/samples';
 import type { SeriesTable } from '@zetopsis/core/series';
 import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
@@ -14,10 +14,12 @@ const STEPS_AT_ONCE = 100_000;
 /** So many series are read on all threads at once. */
 const WORTH_PARTING = 100;
 
-interface Window {
+export interface WindowIn {
   readonly from: EpochMs;
   readonly to: EpochMs;
   readonly resolution: Resolution;
+  /** Wanted of roll-ups beside their last values or their growth. */
+  readonly beside?: readonly Beside[] | undefined;
 }
 
 /** Answers for any window, from chunks and the live edge without a seam. */
@@ -30,11 +32,11 @@ export class Windows {
 
   /**
    * Samples of many series in a window, oldest first, from chunks and the live edge without a seam. From roll-ups they
-   * are one a bucket, at its end: of what counts up its growth, of anything else its last value.
+   * are one a bucket, when its last number was read: of what counts up its growth, of anything else its last value.
    */
-  async read(ids: readonly SeriesId[], window: Window): Promise<Map<SeriesId, Samples>> {
+  async read(ids: readonly SeriesId[], window: WindowIn): Promise<Map<SeriesId, RolledSamples>> {
     const { edge } = this.memory;
-    const result = new Map<SeriesId, Samples>();
+    const result = new Map<SeriesId, RolledSamples>();
     const byEndpoint = new Map<number, SeriesId[]>();
     await inPieces(ids, (id) => {
       const endpoint = this.table.endpointOf(id);
@@ -78,13 +80,13 @@ export class Windows {
   private async readSome({
     endpoint,
     ids: some,
-    window: { from, to, resolution },
+    window: { from, to, resolution, beside },
     result,
   }: {
     readonly endpoint: number;
     readonly ids: readonly SeriesId[];
-    readonly window: Window;
-    readonly result: Map<SeriesId, Samples>;
+    readonly window: WindowIn;
+    readonly result: Map<SeriesId, RolledSamples>;
   }): Promise<void> {
     const { edge } = this.memory;
     const ids = [...some].sort((a, b) => a - b);
@@ -100,13 +102,16 @@ export class Windows {
         from,
         to: resolution === 'samples' ? Math.min(to, border - 1) : to,
         resolution,
+        ...(beside === undefined ? {} : { beside }),
       },
     });
     ids.forEach((id, i) => {
       const times = packed.timeStarts[i]!;
+      const own = (list: Float64Array) => list.subarray(packed.starts[i], packed.starts[i + 1]);
       const stored = {
         times: packed.times.subarray(times, times + packed.starts[i + 1]! - packed.starts[i]!),
-        values: packed.values.subarray(packed.starts[i], packed.starts[i + 1]),
+        values: own(packed.values),
+        ...(beside === undefined ? {} : { beside: mapped(packed.beside, own) }),
       };
       result.set(
         id,
@@ -123,3 +128,6 @@ export class Windows {
     });
   }
 }
+
+const mapped = (columns: BesideColumns, change: (list: Float64Array) => Float64Array): BesideColumns =>
+  Object.fromEntries(Object.entries(columns).map(([name, list]) => [name, change(list)]));

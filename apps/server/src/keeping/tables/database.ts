@@ -9,6 +9,7 @@ import { Imports1764310000000 } from './migrations/1764310000000-imports.ts';
 import { Endpoints1764400000000 } from './migrations/1764400000000-endpoints.ts';
 import { Push1764500000000 } from './migrations/1764500000000-push.ts';
 import { Sources1764600000000 } from './migrations/1764600000000-sources.ts';
+import { BucketBorders1764700000000 } from './migrations/1764700000000-bucketBorders.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -27,6 +28,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Endpoints1764400000000,
       Push1764500000000,
       Sources1764600000000,
+      BucketBorders1764700000000,
     ],
     synchronize: false,
     logging: false,

@@ -22,7 +22,7 @@ export interface Context {
   at(node: Node, times: Float64Array): readonly Line[];
   /** Lines as samples at whole multiples of a step in [from, to]. */
   samplesBetween(node: Node, from: EpochMs, to: EpochMs, step: DurationMs): readonly SeriesIn[];
-  readonly readings: Pick<Readings, 'samplesOf' | 'countsOf' | 'intervalOf'>;
+  readonly readings: Pick<Readings, 'samplesOf' | 'countsOf' | 'intervalOf' | 'bucketOf'>;
   /** The name that a computed series was given. */
   nameOf(series: SeriesIn): string | null;
 }

@@ -15,7 +15,7 @@ import { filled, kept } from './points.ts';
 import { Readings } from './readings.ts';
 import { relabelled } from './relabel.ts';
 import { forecast, timeUntil, usual } from './trendSteps.ts';
-import { growthPoint, intervalAt, type OverTimeStep, pointOver, windowOf } from './windows.ts';
+import { growthPoint, type OverTimeStep, pointOver, windowOf } from './windows.ts';
 
 /** What was read for a plan, and when it is asked for. */
 export interface Asked {
@@ -77,7 +77,7 @@ const OF_LABELS: ReadonlySet<Step['step']> = new Set([
 ]);
 
 /** Nobody's window makes more than this of one line. */
-const MOST_MOMENTS = 50_000;
+export const MOST_MOMENTS = 50_000;
 /** Points that a forecast goes on for. */
 const MOST_AHEAD = 400;
 
@@ -316,8 +316,8 @@ class Evaluation implements Context {
     return this.asked.histograms(read).map((own) => {
       const resets = new Set(own.parts.flatMap(resetsOf));
       return this.readings.bucketLine(own, times, (part, at) => {
-        const { from, running } = windowOf(this, step.stretch, at, intervalAt(part, at));
-        const point = growthPoint(growthAt(this.readings.countsOf(part, resets), at, at - from), kind);
+        const { from, to, running } = windowOf(this, step.stretch, at, part);
+        const point = growthPoint(growthAt(this.readings.countsOf(part, resets), to, to - from), kind);
         return point === null || point === 'missed' || !running ? point : { ...point, marks: point.marks | PARTIAL };
       });
     });

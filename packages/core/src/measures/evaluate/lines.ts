@@ -1,3 +1,4 @@
+import type { BesideColumns } from '../../samples/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
 
 export type Labels = Readonly<Record<string, string>>;
@@ -23,12 +24,21 @@ export interface SeriesIn {
   readonly values: ArrayLike<number>;
   /** Of samples that were computed; none: those of a page. */
   readonly marks?: Uint8Array;
+  /** Each sample is the last of a bucket of many. */
+  readonly rolled?: Rolled;
   /** Since when it counts, as its page says: `at` holds for samples from `from` on. */
   readonly created?: readonly { readonly from: EpochMs; readonly at: EpochMs }[];
   /** When the container that serves its page began, each time. */
   readonly starts?: readonly EpochMs[];
   /** Complete readings of its page that lacked it: the last one before it came, each time. */
   readonly lacked?: readonly EpochMs[];
+}
+/** What is kept of buckets, one value a sample; only what was asked for. */
+export interface Rolled {
+  readonly bucket: DurationMs;
+  /** How far apart the samples themselves were expected. */
+  readonly interval: DurationMs;
+  readonly beside: BesideColumns;
 }
 /** Counts of observations up to each bound, all of the same moments. */
 export interface HistogramIn {

@@ -1,8 +1,8 @@
-import { holdOf, isEndMarker, stalenessOf } from '../../samples/index.ts';
+import { type Beside, type BesideColumns, holdOf, isEndMarker, stalenessOf } from '../../samples/index.ts';
 import { percentile } from '../../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../../units/index.ts';
 import type { OverTime } from '../tree.ts';
-import { KEPT_MARKS, lastAtMost, PARTIAL, type SeriesIn } from './lines.ts';
+import { KEPT_MARKS, lastAtMost, PARTIAL, type Rolled, type SeriesIn } from './lines.ts';
 
 /** A value at a moment, or why there is none. */
 export interface Point {
@@ -18,6 +18,7 @@ export interface Sampled {
   /** Null: none of them has any. */
   readonly marks: Uint8Array | null;
   readonly ends: readonly EpochMs[];
+  readonly rolled: Rolled | null;
 }
 export function sampled(series: SeriesIn): Sampled {
   const count = series.times.length;
@@ -34,7 +35,8 @@ export function sampled(series: SeriesIn): Sampled {
     if (marks !== null) marks[kept] = series.marks![i]! & KEPT_MARKS;
     kept++;
   }
-  return { interval: series.interval, times, values, marks, ends };
+  // of roll-ups no ends are known
+  return { interval: series.interval, times, values, marks, ends, rolled: series.rolled ?? null };
 }
 
 const endedBetween = (ends: readonly EpochMs[], after: EpochMs, upTo: EpochMs): boolean => {
@@ -66,7 +68,8 @@ export function overTime(series: Sampled, what: OverTime, from: EpochMs, to: Epo
   return { value: figureOf(series, what, first, end), marks: marksOf(series, first, end) };
 }
 function figureOf(series: Sampled, what: OverTime, first: number, end: number): number {
-  const { values } = series;
+  const { values, rolled } = series;
+  if (rolled !== null) return figureOfBuckets(rolled.beside, values, what, first, end);
   switch (what) {
     case 'average':
       return averageOf(series, first, end);
@@ -79,6 +82,36 @@ function figureOf(series: Sampled, what: OverTime, first: number, end: number): 
     case 'lowest':
     case 'deviation':
       return figure(what, values.subarray(first, end));
+  }
+}
+/** Of all samples in buckets: those that are no number count as they would by themselves. */
+function figureOfBuckets(
+  beside: BesideColumns,
+  lasts: Float64Array,
+  what: OverTime,
+  first: number,
+  end: number,
+): number {
+  const part = (name: Beside): Float64Array => beside[name]!.subarray(first, end); // it was asked for: see `neededOfRollUps`
+  const sum = (name: Beside): number => part(name).reduce((all, one) => all + one, 0);
+  const known = (value: number): number => (sum('nans') > 0 ? Number.NaN : value);
+  switch (what) {
+    case 'latest':
+      return lasts[end - 1]!;
+    case 'highest':
+      return figure('highest', part('max'));
+    case 'lowest':
+      return figure('lowest', part('min'));
+    case 'count':
+      return sum('count') + sum('nans');
+    case 'total':
+      return known(sum('sum'));
+    case 'average':
+      return known(sum('sum') / sum('count'));
+    case 'deviation': {
+      const count = sum('count');
+      return known(Math.sqrt(Math.max(0, sum('squares') / count - (sum('sum') / count) ** 2)));
+    }
   }
 }
 /** Each sample stands for the time since the one before it, at most one interval. */

@@ -86,6 +86,11 @@ export class Readings {
     }
     return { ...out, buckets: { bounds, counts: lines.map(({ values }) => values), exponential } };
   }
+  /** Of gauges that are read from roll-ups. */
+  bucketOf(node: Node): DurationMs | null {
+    if (node.is !== 'read' || node.kind !== 'gauge') return null;
+    return this.asked.series(node.read)[0]?.rolled?.bucket ?? null;
+  }
   /** How far apart samples are of everything that a node comes from. */
   intervalOf(node: Node): DurationMs {
     let most = 1000;

@@ -1,7 +1,7 @@
 import { DAY, type DurationMs, type EpochMs, MINUTE } from '../../units/index.ts';
 import type { Node } from '../node.ts';
 import type { Step } from '../tree.ts';
-import { amountOf, durationMs } from '../units.ts';
+import { amountOf, durationMs, durationOf } from '../units.ts';
 import { dayTimesIn } from './calendar.ts';
 import type { Context } from './context.ts';
 import { AT_LEAST, emptyLine, isThere, type Line } from './lines.ts';
@@ -12,6 +12,14 @@ const HISTORY_POINTS = 240;
 const FINEST_USUAL = 5 * MINUTE;
 const USUAL_MOST = 60 * DAY;
 
+/** Of roll-ups a trend is laid through the means of buckets. */
+function meansOf({ readings }: Context, of: Node): Node {
+  const bucket = readings.bucketOf(of);
+  if (bucket === null) return of;
+  const { kind, unit } = of;
+  const step: Step = { step: 'over time', what: 'average', stretch: { over: durationOf(bucket) } };
+  return { is: 'step', step, of, kind, unit, missingIsZero: false };
+}
 /** What was before a moment, evenly, for each line. */
 function beforeOf(
   context: Context,
@@ -23,7 +31,7 @@ function beforeOf(
   const count = Math.max(2, Math.floor(from / step) + 1);
   const start = at - (count - 1) * step;
   const moments = Float64Array.from({ length: count }, (_, i) => start + i * step);
-  return context.at(of, moments).map((line) => ({
+  return context.at(meansOf(context, of), moments).map((line) => ({
     line,
     before: { start, step, values: line.values.map((value, i) => (isThere(line.marks, i) ? value : Number.NaN)) },
   }));
@@ -89,7 +97,7 @@ export function usual(
   const dayTime = dayTimesIn(zone ?? 'UTC');
   const step = Math.max(context.readings.intervalOf(of), FINEST_USUAL);
   const [first, last] = [times[0] ?? 0, times.at(-1) ?? 0];
-  const series = context.samplesBetween(of, first - from, last, step);
+  const series = context.samplesBetween(meansOf(context, of), first - from, last, step);
   return series.map((own) => {
     const line = emptyLine(own.labels, times.length, context.nameOf(own));
     const band = {

@@ -11,23 +11,35 @@ import { changeOver, overTime, type Point, percentileOver, slopeOver, timeBeyond
 
 export type OverTimeStep = Extract<Step, { stretch: Stretch }>;
 
-/** From when a step over time looks at a moment; a window is widened to two of the series' intervals. */
+/**
+ * What a step over time looks at for a moment, (from, to]. A window is widened to two of the series' intervals; of roll-ups
+ * both borders move back to those of buckets.
+ */
 export function windowOf(
-  { notes }: Context,
+  context: Context,
   stretch: Stretch,
   at: EpochMs,
-  interval: DurationMs,
-): { readonly from: EpochMs; readonly running: boolean } {
-  if ('by' in stretch) return binOf(stretch.by, stretch.zone, at);
+  series: SeriesIn,
+): { readonly from: EpochMs; readonly to: EpochMs; readonly running: boolean } {
+  const window = wantedWindow(context, stretch, at, series);
+  const bucket = series.rolled?.bucket;
+  if (bucket === undefined) return window;
+  const border = (moment: EpochMs) => Math.floor(moment / bucket) * bucket;
+  return { ...window, from: border(window.from), to: border(window.to) };
+}
+function wantedWindow({ notes }: Context, stretch: Stretch, at: EpochMs, series: SeriesIn) {
+  if ('by' in stretch) return { ...binOf(stretch.by, stretch.zone, at), to: at };
   const wanted = durationMs(stretch.over);
-  if (wanted < 2 * interval)
+  const { rolled } = series;
+  const least = rolled ? Math.max(2 * rolled.interval, rolled.bucket) : 2 * intervalAt(series, at);
+  if (wanted < least)
     notes.add(
-      `A window of ${formatDuration(wanted)} was widened to ${formatDuration(2 * interval)}: twice what lies between two readings.`,
+      `A window of ${formatDuration(wanted)} was widened to ${formatDuration(least)}: ${rolled && least === rolled.bucket ? 'a bucket of the roll-ups' : 'twice what lies between two readings'}.`,
     );
-  return { from: at - Math.max(wanted, 2 * interval), running: false };
+  return { from: at - Math.max(wanted, least), to: at, running: false };
 }
 /** How far apart its samples are around a moment: what was brought in of the past may lie further apart than readings do. */
-export function intervalAt({ times, interval }: SeriesIn, at: EpochMs): DurationMs {
+function intervalAt({ times, interval }: SeriesIn, at: EpochMs): DurationMs {
   return Math.max(interval, widerAt(times, Math.max(0, lastAtMost(times, at)), stalenessOf(interval)));
 }
 /** A step over time of one series at a moment. */
@@ -37,8 +49,8 @@ export function pointOver(
   step: OverTimeStep,
   at: EpochMs,
 ): Point | 'missed' | null {
-  const { from, running } = windowOf(context, step.stretch, at, intervalAt(series, at));
-  const point = pointIn(context, series, step, [from, at]);
+  const { from, to, running } = windowOf(context, step.stretch, at, series);
+  const point = pointIn(context, series, step, [from, to]);
   return point === null || point === 'missed' || !running ? point : { ...point, marks: point.marks | PARTIAL };
 }
 function pointIn(

@@ -41,9 +41,9 @@ export async function mergeIn({
     last = Math.max(last, times[times.length - 1]!);
   }
   // whole buckets are made anew, so whatever else lies in them is needed
-  const from = Math.floor(first / FIVE) * FIVE;
-  const to = Math.ceil((last + 1) / FIVE) * FIVE - 1;
-  const known = await readChunks({ client, endpoint, ids, from, to });
+  const from = (Math.ceil(first / FIVE) - 1) * FIVE;
+  const to = Math.ceil(last / FIVE) * FIVE - 1;
+  const known = await readChunks({ client, endpoint, ids, from, to: to + 1 });
   const fives = await readRollUps({ client, tier: 'five', endpoint, ids, from, to });
   const chunks = new ChunkWriter(endpoint);
   const rolled = new RollUpWriter('five', endpoint);
@@ -90,7 +90,7 @@ function joined(parts: readonly Samples[]): Samples {
 }
 
 /** Buckets of `fresh` in the place of those of `old`; unless the samples behind the old ones are gone: then old ones stay. */
-function withBuckets(old: RollUp, fresh: RollUp, freshCounts: boolean): RollUp {
+export function withBuckets(old: RollUp, fresh: RollUp, freshCounts: boolean): RollUp {
   const [lead, other] = freshCounts ? [fresh, old] : [old, fresh];
   const taken = new Set(lead.starts);
   const single = (rollUpOf: RollUp, i: number) => sliceRollUp(rollUpOf, rollUpOf.starts[i]!, rollUpOf.starts[i]! + 1);
@@ -139,7 +139,7 @@ export async function redoHours({
   });
   const writer = new RollUpWriter('hour', endpoint);
   for (const [id, parts] of fives) {
-    const made = joinRollUps([sliceRollUp(joinRollUps(parts, FIVE), start, end)], HOUR);
+    const made = joinRollUps([sliceRollUp(joinRollUps(parts, FIVE), start, end)], HOUR, FIVE);
     const old = joinRollUps(hours.get(id) ?? [], HOUR);
     writer.add(
       id,

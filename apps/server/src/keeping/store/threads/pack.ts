@@ -2,21 +2,17 @@ import {
   decodeFrame,
   EdgeBuffer,
   END_MARKER,
-  joinRollUps,
   type Merged,
   mergeSamples,
-  type RollUp,
   rollUp,
   type Samples,
-  sliceRollUp,
 } from '@zetopsis/core/samples';
-import { DAY } from '@zetopsis/core/units';
 import type pg from 'pg';
 import { CHUNK_SPAN, FIVE } from '../tiers.ts';
 import { copyOut, numbers } from './copy.ts';
-import { mergeIn, redoHours } from './merge.ts';
+import { mergeIn } from './merge.ts';
 import type { Partitions } from './partitions.ts';
-import { ChunkWriter, RollUpWriter, readChunks, readRollUps, removeRollUps } from './rows.ts';
+import { ChunkWriter, RollUpWriter } from './rows.ts';
 
 interface Row {
   readonly at: number;
@@ -33,7 +29,7 @@ interface State {
   readonly joined: number;
 }
 
-async function stateOf(client: pg.Client, endpoint: number): Promise<State> {
+export async function stateOf(client: pg.Client, endpoint: number): Promise<State> {
   const { rows } = await client.query(
     `insert into packed (endpoint_id, until_ms, joined_ms) values ($1, 0, 0)
       on conflict (endpoint_id) do update set until_ms = packed.until_ms returning until_ms, joined_ms`,
@@ -137,7 +133,7 @@ function bySeries(rows: readonly Row[], layouts: ReadonlyMap<number, Int32Array>
 
 /**
  * Packs an endpoint's readings up to a moment: chunks and roll-ups in, in one transaction with saying so. What came late
- * is put among what is packed. `until` is the last moment of a bucket, so that no bucket is made in two parts.
+ * is put among what is packed. `until` is the end of a bucket, so that no bucket is made in two parts.
  */
 export async function packEndpoint({
   client,
@@ -211,103 +207,4 @@ export async function mergeEndpoint({
 }): Promise<Merged> {
   const state = await stateOf(client, endpoint);
   return mergeIn({ client, partitions, endpoint, series, joinedUntil: state.joined });
-}
-
-const LEAST_SAMPLES = 240;
-
-/** Makes one row a series of a day's five minutes, rolls its hours up, and joins chunks that are short. */
-export async function joinDay({
-  client,
-  partitions,
-  endpoint,
-  day,
-}: {
-  readonly client: pg.Client;
-  readonly partitions: Partitions;
-  readonly endpoint: number;
-  readonly day: number;
-}): Promise<void> {
-  const state = await stateOf(client, endpoint);
-  const from = day * DAY;
-  const to = from + DAY - 1;
-  if (state.joined > from || state.until < to) return;
-  // days from before there were roll-ups get theirs now
-  const fives =
-    state.joined === 0
-      ? await rolledAnew({ client, endpoint, from, to })
-      : await readRollUps({ client, tier: 'five', endpoint, ids: null, from, to });
-  const several = [...fives].filter(([, parts]) => parts.length > 1 || state.joined === 0);
-  if (several.length > 0) {
-    const writer = new RollUpWriter('five', endpoint);
-    for (const [id, parts] of several) writer.add(id, joinRollUps(parts, FIVE));
-    await removeRollUps({ client, tier: 'five', endpoint, ids: several.map(([id]) => id), from, to });
-    await writer.write(client, partitions);
-  }
-  await redoHours({ client, partitions, endpoint, ids: null, from, to });
-  await joinChunks({ client, partitions, endpoint, from, to });
-  await client.query(`update packed set joined_ms = $2 where endpoint_id = $1`, [endpoint, to + 1]);
-}
-
-/** From the samples themselves, as far as there are any; else what is rolled up already. */
-async function rolledAnew({
-  client,
-  endpoint,
-  from,
-  to,
-}: {
-  readonly client: pg.Client;
-  readonly endpoint: number;
-  readonly from: number;
-  readonly to: number;
-}): Promise<Map<number, RollUp[]>> {
-  const made = await readRollUps({ client, tier: 'five', endpoint, ids: null, from, to });
-  for (const [id, chunks] of await readChunks({ client, endpoint, ids: null, from, to })) {
-    const rolled = joinRollUps(
-      chunks.map(({ samples }) => rollUp(samples, FIVE)),
-      FIVE,
-    );
-    made.set(id, [sliceRollUp(rolled, from, to + 1)]);
-  }
-  return made;
-}
-
-async function joinChunks({
-  client,
-  partitions,
-  endpoint,
-  from,
-  to,
-}: {
-  readonly client: pg.Client;
-  readonly partitions: Partitions;
-  readonly endpoint: number;
-  readonly from: number;
-  readonly to: number;
-}) {
-  const { rows } = await client.query(
-    `select series_id from chunk where endpoint_id = $1 and from_ms >= $2 and from_ms <= $3
-      group by series_id having count(*) > 3 and avg(samples) < $4`,
-    [endpoint, from, to, LEAST_SAMPLES],
-  );
-  const ids = (rows as { series_id: number }[]).map(({ series_id }) => series_id);
-  if (ids.length === 0) return;
-  const chunks = new ChunkWriter(endpoint);
-  for (const [id, parts] of await readChunks({ client, endpoint, ids, from, to })) {
-    const own = parts.filter((part) => part.from >= from);
-    const length = own.reduce((sum, { samples }) => sum + samples.times.length, 0);
-    const times = new Float64Array(length);
-    const values = new Float64Array(length);
-    let at = 0;
-    for (const { samples } of own) {
-      times.set(samples.times, at);
-      values.set(samples.values, at);
-      at += samples.times.length;
-    }
-    chunks.add(id, { times, values });
-  }
-  await client.query(
-    `delete from chunk where endpoint_id = $1 and series_id = any($2) and from_ms >= $3 and from_ms <= $4`,
-    [endpoint, ids, from, to],
-  );
-  await chunks.write(client, partitions);
 }

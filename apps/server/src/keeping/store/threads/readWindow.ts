@@ -1,10 +1,14 @@
-import { joinRollUps, type RollUp, type SeriesRead, SeriesReader } from '@zetopsis/core/samples';
+import {
+  type Beside,
+  columnsOfRows,
+  joinRollUps,
+  type RollUp,
+  type SeriesRead,
+  SeriesReader,
+} from '@zetopsis/core/samples';
 import type pg from 'pg';
 import { type Resolution, TIERS } from '../tiers.ts';
 import { eachChunk, eachRollUp, readRollUps } from './rows.ts';
-
-const WANTED = ['first', 'last', 'increase'] as const;
-const OF_GAUGES = ['first', 'last'] as const;
 
 export interface WindowOf {
   readonly endpoint: number;
@@ -15,6 +19,8 @@ export interface WindowOf {
   readonly from: number;
   readonly to: number;
   readonly resolution: Resolution;
+  /** Wanted of roll-ups beside their last values or their growth. */
+  readonly beside?: readonly Beside[];
 }
 /** Samples of ids[i]. */
 export type WindowRead = SeriesRead;
@@ -47,7 +53,9 @@ async function samplesIn(client: pg.Client, { endpoint, ids, from, to }: WindowO
 
 /** Hours as far as days are joined; what is newer from five minutes, in buckets of an hour all the same. */
 async function rolledIn(client: pg.Client, window: WindowOf): Promise<WindowRead> {
-  const { endpoint, ids, cumulative, from, to, resolution } = window;
+  const { endpoint, ids, cumulative, to, resolution, beside = [] } = window;
+  // the bucket that ends where the window begins
+  const from = window.from - 1;
   const tier = resolution === 'hour' ? 'hour' : 'five';
   const { rows } = await client.query(`select joined_ms from packed where endpoint_id = $1`, [endpoint]);
   const joinedUntil = tier === 'hour' ? Number(rows[0]?.joined_ms ?? 0) : Number.POSITIVE_INFINITY;
@@ -55,11 +63,19 @@ async function rolledIn(client: pg.Client, window: WindowOf): Promise<WindowRead
   const fineFrom = Math.max(from, joinedUntil);
   const fine: ReadonlyMap<number, RollUp[]> =
     fineFrom <= to
-      ? await readRollUps({ client, tier: 'five', endpoint, ids, from: fineFrom, to, wanted: WANTED })
+      ? await readRollUps({
+          client,
+          tier: 'five',
+          endpoint,
+          ids,
+          from: fineFrom,
+          to,
+          wanted: ['first', 'last', 'increase', 'gap', ...beside],
+        })
       : new Map();
   const { bucket } = TIERS[tier];
   const places = placesOf(ids);
-  const reader = new SeriesReader(ids.length);
+  const reader = new SeriesReader(ids.length, beside);
   let next = 0;
   /** What is newer of those that are over. */
   const newerUntil = (place: number) => {
@@ -67,20 +83,20 @@ async function rolledIn(client: pg.Client, window: WindowOf): Promise<WindowRead
       const parts = fine.get(ids[next]!);
       if (!parts) continue;
       reader.begin(next);
-      reader.rolled(joinRollUps(parts, bucket), bucket, cumulative[next] === 1);
+      reader.rolled(joinRollUps(parts, bucket, TIERS.five.bucket), bucket, cumulative[next] === 1);
     }
   };
   if (from < joinedUntil) {
-    const counts = cumulative.includes(1);
+    const columns = columnsOfRows(cumulative.includes(1), beside);
     const rowsOf = { client, tier, endpoint, ids, from, to: Math.min(to, joinedUntil - 1) } as const;
-    await eachRollUp(rowsOf, counts ? WANTED : OF_GAUGES, (id, row) => {
+    await eachRollUp(rowsOf, columns, (id, row) => {
       const place = places.get(id)!; // only what was asked for comes
       newerUntil(place);
       reader.begin(place);
-      // never null, but for what follows from the others
-      const [buckets, first] = [row.view()!, row.view()!];
-      const last = row.view();
-      reader.row({ buckets, first, last, increase: counts ? row.view() : null }, bucket, cumulative[place] === 1);
+      const packed: Record<string, Uint8Array | null> = {};
+      const buckets = row.view()!; // never null
+      for (const name of columns) packed[name] = row.view();
+      reader.row({ buckets, ...packed }, bucket, cumulative[place] === 1);
     });
   }
   newerUntil(ids.length);

@@ -105,6 +105,7 @@ export class ChunkWriter {
 
 const startOfRow = (tier: Tier, time: number): number => Math.floor(time / TIERS[tier].row) * TIERS[tier].row;
 
+/** `from` and `to` are of where buckets start. */
 interface RollUpsOf {
   readonly client: pg.Client;
   readonly tier: Tier;

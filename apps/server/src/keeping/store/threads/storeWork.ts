@@ -9,7 +9,8 @@ import {
 import type { Merged } from '@zetopsis/core/samples';
 import { EdgeBuffer, type Samples } from '@zetopsis/core/samples';
 import { LeaseLost, WorkClient } from './client.ts';
-import { joinDay, mergeEndpoint, type Packed, packEndpoint } from './pack.ts';
+import { joinDay, rollDayAnew } from './days.ts';
+import { mergeEndpoint, type Packed, packEndpoint } from './pack.ts';
 import { Partitions } from './partitions.ts';
 import { readWindow, type WindowOf, type WindowRead } from './readWindow.ts';
 
@@ -25,6 +26,8 @@ export type Job =
     }
   | { readonly kind: 'merge'; readonly epoch: number; readonly endpoint: number; readonly ids: Int32Array }
   | { readonly kind: 'joinDay'; readonly epoch: number; readonly endpoint: number; readonly day: number }
+  /** The day before a moment; answers up to where it is to be gone on with. */
+  | { readonly kind: 'rollAnew'; readonly epoch: number; readonly endpoint: number; readonly before: number }
   | { readonly kind: 'read'; readonly window: WindowOf };
 export interface Parsed {
   readonly series: readonly FreshSeries[];
@@ -45,6 +48,7 @@ export interface Done {
   readonly pack: Packed;
   readonly merge: Merged;
   readonly joinDay: null;
+  readonly rollAnew: { readonly downTo: number };
   readonly read: WindowRead;
 }
 /** Errors as they cross to another thread: `code` is PostgreSQL's own, or one of ours. */
@@ -94,6 +98,10 @@ export class StoreWork {
           joinDay({ client: own, partitions, endpoint: job.endpoint, day: job.day }),
         );
         return null;
+      case 'rollAnew':
+        return client.write(job.epoch, (own) =>
+          rollDayAnew({ client: own, partitions, endpoint: job.endpoint, before: job.before }),
+        );
       case 'read':
         return client.use((own) => readWindow(own, job.window));
     }

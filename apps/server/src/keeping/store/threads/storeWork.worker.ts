@@ -10,8 +10,8 @@ port.on('message', ({ id, job }: { id: number; job: Job }) =>
   inOrder(async () => {
     try {
       const done = await work.do(job);
-      const moved = job.kind === 'read' && done && 'times' in done ? [done.times.buffer, done.values.buffer] : [];
-      port.postMessage({ id, done }, moved as ArrayBuffer[]); // made by this thread, never shared
+      const lists = done && 'times' in done ? [done.times, done.values, ...Object.values(done.beside)] : [];
+      port.postMessage({ id, done }, lists.map(({ buffer }) => buffer) as ArrayBuffer[]); // made by this thread, never shared
     } catch (error) {
       port.postMessage({ id, failure: failureOf(error) });
     }

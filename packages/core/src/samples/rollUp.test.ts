@@ -5,6 +5,7 @@ import {
   AGGREGATES,
   type Aggregate,
   columnsFor,
+  firstOfSteady,
   grown,
   joinRollUps,
   packRollUp,
@@ -59,7 +60,12 @@ function plainly({ times, values }: { times: ArrayLike<number>; values: ArrayLik
       max: Math.max(...list),
       first: list[0]!,
       last: list.at(-1)!,
-      increase: list.slice(1).reduce((sum, one, i) => sum + (one >= list[i]! ? one - list[i]! : one), 0),
+      increase:
+        list.length === 1
+          ? 0
+          : list.at(-1)! -
+            list[0]! +
+            list.reduce((lost, one, i) => (one < list[i - 1]! ? lost + list[i - 1]! : lost), 0),
       nans: all.length - known.length,
       gap: start + LENGTH - known.at(-1)!.at,
     };
@@ -106,7 +112,7 @@ describe('roll-ups', () => {
   it('store nothing that follows from the rest: a value that stands still, a counter without reset', () => {
     const times = Array.from({ length: 48 }, (_, i) => i * 25);
     const still = packRollUp(rollUp({ times, values: times.map(() => 7) }, LENGTH));
-    expect(AGGREGATES.filter((name) => still[name] !== null)).toEqual(['count', 'first', 'gap']);
+    expect(AGGREGATES.filter((name) => still[name] !== null)).toEqual(['count', 'first', 'increase', 'gap']);
     const counter = packRollUp(rollUp({ times, values: times.map((_, i) => i * i) }, LENGTH));
     expect(AGGREGATES.filter((name) => counter[name] !== null)).toEqual([
       'count',
@@ -114,8 +120,27 @@ describe('roll-ups', () => {
       'squares',
       'first',
       'last',
+      'increase',
       'gap',
     ]);
+  });
+  it('of a counter that never begins anew need nothing but its last values, whatever its decimals', () => {
+    const times = Array.from({ length: 200 }, (_, i) => i * 25 + 1);
+    let sum = 0;
+    const values = times.map((_, i) => {
+      sum += 0.1 + (i % 7) / 3;
+      return sum;
+    });
+    for (const made of [
+      rollUp({ times, values }, LENGTH),
+      joinRollUps([rollUp({ times, values }, LENGTH)], 5 * LENGTH, LENGTH),
+    ]) {
+      expect(firstOfSteady(packRollUp(made).increase)).toBe(values[0]);
+      expect(made.columns.increase).toEqual(made.columns.last.map((last, i) => last - made.columns.first[i]!));
+    }
+    const anew = packRollUp(rollUp({ times, values: values.map((one, i) => (i === 100 ? 0 : one)) }, LENGTH));
+    expect(firstOfSteady(anew.increase)).toBeNull();
+    expect(firstOfSteady(null)).toBeNull();
   });
   it('say what a counter grew by, across resets and borders, as its samples do', () => {
     fc.assert(

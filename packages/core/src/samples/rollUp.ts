@@ -60,7 +60,12 @@ class Buckets {
       for (const aggregate of AGGREGATES) columns[aggregate].push(of(aggregate));
       return;
     }
-    columns.increase[i]! += grown(columns.last[i]!, of('first')) + of('increase');
+    const [first, last] = [columns.first[i]!, columns.last[i]!];
+    // where nothing began anew it is the difference itself, not a sum of many that are rounded
+    const plain =
+      of('first') >= last && columns.increase[i] === last - first && of('increase') === of('last') - of('first');
+    if (plain) columns.increase[i] = of('last') - first;
+    else columns.increase[i]! += grown(last, of('first')) + of('increase');
     columns.count[i]! += of('count');
     columns.sum[i]! += of('sum');
     columns.squares[i]! += of('squares');
@@ -90,6 +95,8 @@ export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
   let i = -1;
   let end = Number.NEGATIVE_INFINITY;
   let [unknown, unknownUntil] = [0, Number.NEGATIVE_INFINITY];
+  /** What the runs that are over within the bucket came to. */
+  let lost = 0;
   for (let s = 0; s < times.length; s++) {
     const value = values[s]!;
     if (Number.isNaN(value)) {
@@ -113,6 +120,7 @@ export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
       squares.push(value * value);
       for (const column of [min, max, first, last]) column.push(value);
       increase.push(0);
+      lost = 0;
       nans.push(unknownUntil === end ? unknown : 0);
       gap.push(end - times[s]!);
       continue;
@@ -122,8 +130,9 @@ export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
     squares[i]! += value * value;
     if (value < min[i]! || Object.is(value, -0)) min[i] = Math.min(min[i]!, value);
     if (value > max[i]! || value === 0) max[i] = Math.max(max[i]!, value);
-    increase[i]! += grown(last[i]!, value);
+    if (value < last[i]!) lost += last[i]!;
     last[i] = value;
+    increase[i] = value - first[i]! + lost;
     gap[i] = end - times[s]!;
   }
   return finished(starts, columns);
@@ -215,6 +224,28 @@ export function columnsFor(wanted: readonly Aggregate[]): Aggregate[] {
   return AGGREGATES.filter((name) => wanted.some((one) => one === name || NEEDS[one].includes(name)));
 }
 
+/**
+ * Written in the place of `increase`: nothing began anew in the whole row, so that a counter's last values tell all of its
+ * growth but the first value, which stands here. u8 · f64.
+ */
+const STEADY = 3;
+function steady({ first, last, increase }: RollUp['columns']): Uint8Array | null {
+  if (first.length === 0) return null;
+  for (let i = 0; i < first.length; i++)
+    if (!Object.is(increase[i], last[i]! - first[i]!) || (i > 0 && first[i]! < last[i - 1]!)) return null;
+  const out = new ByteWriter();
+  out.byte(STEADY);
+  out.double(first[0]!);
+  return out.finish();
+}
+/** The first value of a row in which nothing began anew; null: something may have. */
+export function firstOfSteady(increase: Uint8Array | null): number | null {
+  if (increase?.[0] !== STEADY) return null;
+  const input = new ByteReader(increase);
+  input.byte();
+  return input.double();
+}
+
 export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
   const out = new ByteWriter();
   out.varint(starts.length);
@@ -231,7 +262,7 @@ export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
     max: pack('max'),
     first: pack('first') ?? encodeColumn([]),
     last: pack('last'),
-    increase: pack('increase'),
+    increase: steady(columns) ?? pack('increase'),
     nans: pack('nans'),
     gap: pack('gap'),
   };
@@ -260,7 +291,7 @@ export function unpackRollUp(
   const of = (name: Aggregate): Float64Array => {
     const before = known.get(name);
     if (before) return before;
-    const bytes = packed[name];
+    const bytes = name === 'increase' && packed.increase?.[0] === STEADY ? null : packed[name];
     let values: Float64Array;
     if (bytes) values = decodeColumn(bytes, count);
     else values = impliedColumn(name, of, count);

@@ -1,7 +1,16 @@
 import type { DurationMs } from '../units/index.ts';
 import { ByteReader } from './byteCursor.ts';
 import { type Chunk, chunkBegun } from './chunk.ts';
-import { type Aggregate, bucketsBegun, columnsFor, grown, implied, type RollUp, UNKNOWN_GAP } from './rollUp.ts';
+import {
+  type Aggregate,
+  bucketsBegun,
+  columnsFor,
+  firstOfSteady,
+  grown,
+  implied,
+  type RollUp,
+  UNKNOWN_GAP,
+} from './rollUp.ts';
 import { readTimes, skipTimes } from './times.ts';
 import { decodeColumnInto, readValues } from './values.ts';
 
@@ -163,7 +172,9 @@ export class SeriesReader {
       return column;
     };
     const values = this.values.room(count, this.share);
-    if (cumulative) this.addUp(of('first'), of('last'), of('increase'), values);
+    const steadyFrom = firstOfSteady(row.increase ?? null);
+    if (cumulative && steadyFrom !== null) this.goOn(steadyFrom, of('last'), values);
+    else if (cumulative) this.addUp(of('first'), of('last'), of('increase'), values);
     else values.set(of('last'));
     for (const [name, list] of this.beside) list.room(count, this.share).set(of(name));
     const gaps = row.gap ?? null;
@@ -175,6 +186,15 @@ export class SeriesReader {
         for (let i = 0; i < count; i++) into[i]! += length - own[i]!;
       }
     });
+  }
+  /** The same where nothing begins anew. */
+  private goOn(first: number, lasts: Float64Array, values: Float64Array): void {
+    const before = Number.isNaN(this.last) ? first : this.total + grown(this.last, first);
+    const more = before - first;
+    if (more === 0) values.set(lasts);
+    else for (let i = 0; i < values.length; i++) values[i] = lasts[i]! + more;
+    this.last = lasts[lasts.length - 1]!;
+    this.total = this.last + more;
   }
   private decoded(
     name: Aggregate,
@@ -190,7 +210,7 @@ export class SeriesReader {
       this.scratch.set(name, own);
     }
     const column = own.of(count);
-    if (bytes !== null) decodeColumnInto(bytes, column);
+    if (bytes !== null && !(name === 'increase' && firstOfSteady(bytes) !== null)) decodeColumnInto(bytes, column);
     else for (let i = 0; i < count; i++) column[i] = implied(name, of, i) ?? Number.NaN;
     return column;
   }

@@ -23,9 +23,8 @@ import { SampleStore } from './sample.store.ts';
 import { SeriesNumbers, type Shape, type Unnamed } from './seriesNumbers.ts';
 import { StoreLimits } from './storeLimits.ts';
 import { StoreWorkers } from './storeWorkers.service.ts';
-import { type Resolution } from './tiers.ts';
 import { sizeOf, type WaitingPage, WaitingPages } from './waitingPages.ts';
-import { type WindowIn, Windows } from './windows.ts';
+import { type ReadingOf, Windows } from './windows.ts';
 
 /** What is packed stays in memory this long as well, so that short windows need no chunk at all. */
 const EDGE_KEEPS = HOUR;
@@ -325,14 +324,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   }
 
   /** Samples of many series in a window, from memory and from what is packed (windows.ts). */
-  read({
-    ids,
-    resolution = 'samples',
-    ...window
-  }: { readonly ids: readonly SeriesId[]; readonly resolution?: Resolution | undefined } & Omit<
-    WindowIn,
-    'resolution'
-  >): Promise<Map<SeriesId, RolledSamples>> {
+  read({ ids, resolution = 'samples', ...window }: ReadingOf): Promise<Map<SeriesId, RolledSamples>> {
     return this.windows.read(ids, { ...window, resolution });
   }
 

@@ -22,6 +22,12 @@ export interface WindowIn {
   readonly beside?: readonly Beside[] | undefined;
 }
 
+/** Samples, unless roll-ups are asked for. */
+export interface ReadingOf extends Omit<WindowIn, 'resolution'> {
+  readonly ids: readonly SeriesId[];
+  readonly resolution?: Resolution | undefined;
+}
+
 /** Answers for any window, from chunks and the live edge without a seam. */
 export class Windows {
   constructor(

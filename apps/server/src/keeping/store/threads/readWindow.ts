@@ -8,7 +8,7 @@ import {
 } from '@zetopsis/core/samples';
 import type pg from 'pg';
 import { type Resolution, TIERS } from '../tiers.ts';
-import { eachChunk, eachRollUp, readRollUps } from './rows.ts';
+import { eachChunk, eachRollUp, FIRST_OF_UNSTEADY, readRollUps } from './rows.ts';
 
 export interface WindowOf {
   readonly endpoint: number;
@@ -89,7 +89,9 @@ async function rolledIn(client: pg.Client, window: WindowOf): Promise<WindowRead
   if (from < joinedUntil) {
     const columns = columnsOfRows(cumulative.includes(1), beside);
     const rowsOf = { client, tier, endpoint, ids, from, to: Math.min(to, joinedUntil - 1) } as const;
-    await eachRollUp(rowsOf, columns, (id, row) => {
+    const counters = !cumulative.includes(0) && beside.length === 0;
+    const asked = columns.map((name) => (name === 'first' && counters ? FIRST_OF_UNSTEADY : name));
+    await eachRollUp(rowsOf, asked, (id, row) => {
       const place = places.get(id)!; // only what was asked for comes
       newerUntil(place);
       reader.begin(place);

@@ -116,10 +116,13 @@ interface RollUpsOf {
   readonly to: number;
 }
 
+/** `first`, where a counter's last values do not tell its growth by themselves (see `firstOfSteady`). */
+export const FIRST_OF_UNSTEADY = 'case when last is not null and get_byte(increase, 0) = 3 then null else first end';
+
 /** Roll-up rows of one endpoint that overlap a stretch of time, series by series, oldest first. */
 export async function eachRollUp(
   { client, tier, endpoint, ids, from, to }: RollUpsOf,
-  columns: readonly Aggregate[],
+  columns: readonly (Aggregate | typeof FIRST_OF_UNSTEADY)[],
   take: (id: number, row: CopiedRow) => void,
 ): Promise<void> {
   const some = ids === null ? '' : `and series_id = any('{${numbers(ids)}}')`;

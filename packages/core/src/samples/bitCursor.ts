@@ -10,6 +10,11 @@ export class BitWriter {
   private pending = 0;
   private bits = 0;
 
+  /** Begins anew in the same room. */
+  clear(): this {
+    this.length = this.pending = this.bits = 0;
+    return this;
+  }
   put(value: number, width: number): void {
     if (width > 32) {
       this.put(Math.floor(value / TWO_32), width - 32);

@@ -30,8 +30,10 @@ export function bitsOf(numbers: Float64Array): number {
   for (let i = 0; i < numbers.length; i += BLOCK) bits += widest(numbers, i) * Math.min(BLOCK, numbers.length - i);
   return bits;
 }
+/** Used again and again, never across turns. */
+const written = new BitWriter();
 export function blocksOf(numbers: Float64Array): Uint8Array {
-  const bits = new BitWriter();
+  const bits = written.clear();
   for (let i = 0; i < numbers.length; i += BLOCK) {
     const width = widest(numbers, i);
     bits.put(width, 6);

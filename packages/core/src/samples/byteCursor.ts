@@ -4,6 +4,11 @@ export class ByteWriter {
   private view = new DataView(this.bytes.buffer);
   length = 0;
 
+  /** Begins anew in the same room. */
+  clear(): this {
+    this.length = 0;
+    return this;
+  }
   private room(count: number): void {
     if (this.length + count <= this.bytes.length) return;
     const larger = new Uint8Array(Math.max(this.bytes.length * 2, this.length + count));

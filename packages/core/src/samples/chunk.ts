@@ -1,5 +1,6 @@
 import type { EpochMs } from '../units/index.ts';
 import { ByteReader, ByteWriter, DamagedBytes } from './byteCursor.ts';
+import { oftenTheSame } from './oftenTheSame.ts';
 import { readTimes, writeTimes } from './times.ts';
 import { demandWay, readValues, writeValues } from './values.ts';
 
@@ -14,14 +15,19 @@ const MAX_COUNT = 1_000_000; // guards the decoder's memory against damaged byte
 
 export function encodeChunk({ times, values }: Samples): Uint8Array {
   if (times.length !== values.length) throw new RangeError('times and values differ in length');
-  return writeValues((way) => {
-    const out = new ByteWriter();
+  const written = writtenTimes(times);
+  return writeValues((out, way) => {
     out.byte(way);
     out.varint(times.length);
-    if (times.length > 0) writeTimes(out, times);
-    return out;
-  }, values).finish();
+    out.bytesOf(written);
+  }, values);
 }
+/** Series of one page were read at the same moments. */
+const writtenTimes = oftenTheSame((times) => {
+  const out = new ByteWriter();
+  if (times.length > 0) writeTimes(out, times);
+  return out.finish();
+});
 
 export function decodeChunk(bytes: Uint8Array): { times: Float64Array; values: Float64Array } {
   const { input, way, count } = chunkBegun(bytes);

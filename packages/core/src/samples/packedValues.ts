@@ -40,19 +40,24 @@ interface Whole {
 /** Null when too many values fit no scale. */
 function asWhole(values: ArrayLike<number>): Whole | null {
   const count = values.length;
-  let places = 0;
-  for (let i = 0; i < count; i++) {
-    if (scaled(values[i]!, POWERS[places]!) === null) places = Math.max(places, placesOf(values[i]!));
-  }
-  const power = POWERS[places]!;
   const numbers = new Float64Array(count);
   const exceptions: number[] = [];
+  let places = 0;
   let before = 0;
   let common = 0;
   for (let i = 0; i < count; i++) {
-    const whole = scaled(values[i]!, power);
-    if (whole === null) exceptions.push(i);
-    else before = whole;
+    const whole = scaled(values[i]!, POWERS[places]!);
+    if (whole === null) {
+      const needed = placesOf(values[i]!);
+      if (needed > places) {
+        // what is before it is done again at the finer scale
+        places = needed;
+        before = common = exceptions.length = 0;
+        i = -1;
+        continue;
+      }
+      exceptions.push(i);
+    } else before = whole;
     numbers[i] = before;
     common |= Math.abs(before) % 32_768;
   }

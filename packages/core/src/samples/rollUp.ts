@@ -2,6 +2,7 @@ import type { DurationMs, EpochMs } from '../units/index.ts';
 import { ByteReader, ByteWriter, DamagedBytes } from './byteCursor.ts';
 import type { Samples } from './chunk.ts';
 import { isEndMarker } from './endMarker.ts';
+import { oftenTheSame } from './oftenTheSame.ts';
 import { readTimes, writeTimes } from './times.ts';
 import { decodeColumn, encodeColumn } from './values.ts';
 
@@ -88,54 +89,62 @@ function finished(starts: readonly number[], columns: Record<Aggregate, number[]
 /** The bucket that a moment lies in: those of a border are in the one that ends there. */
 const startOf = (time: EpochMs, length: DurationMs): EpochMs => (Math.ceil(time / length) - 1) * length;
 
+/** Room for buckets; used again and again, never across turns. */
+let room = columnsOf(64);
+function columnsOf(count: number): Record<Aggregate | 'starts', Float64Array> {
+  const columns = [...AGGREGATES, 'starts'].map((name) => [name, new Float64Array(count)]);
+  return Object.fromEntries(columns) as Record<Aggregate | 'starts', Float64Array>; // every one
+}
+
 /** End markers say nothing; a bucket in which nothing but NaN was read is none. */
 export function rollUp({ times, values }: Samples, length: DurationMs): RollUp {
-  const { starts, columns } = new Buckets();
-  const { count, sum, squares, min, max, first, last, increase, nans, gap } = columns;
-  let i = -1;
-  let end = Number.NEGATIVE_INFINITY;
-  let [unknown, unknownUntil] = [0, Number.NEGATIVE_INFINITY];
-  /** What the runs that are over within the bucket came to. */
-  let lost = 0;
-  for (let s = 0; s < times.length; s++) {
-    const value = values[s]!;
-    if (Number.isNaN(value)) {
-      if (isEndMarker(value)) continue;
-      if (times[s]! <= end) nans[i]!++;
-      else {
-        // no number was read yet in its bucket
-        const until = startOf(times[s]!, length) + length;
-        unknown = unknownUntil === until ? unknown + 1 : 1;
-        unknownUntil = until;
+  const samples = times.length;
+  const most = samples === 0 ? 0 : Math.min(samples, Math.ceil((times[samples - 1]! - times[0]!) / length) + 2);
+  if (room.starts.length < most) room = columnsOf(2 * most);
+  const to = room;
+  let buckets = 0;
+  for (let s = 0; s < samples; ) {
+    const start = startOf(times[s]!, length);
+    const end = start + length;
+    let [count, sum, squares, min, max, first, last, nans, lastAt] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
+    /** What the runs that are over within it came to. */
+    let lost = 0;
+    for (; s < samples && times[s]! <= end; s++) {
+      const value = values[s]!;
+      if (Number.isNaN(value)) {
+        if (!isEndMarker(value)) nans++;
+        continue;
       }
-      continue;
+      if (count === 0) {
+        first = min = max = sum = value;
+        squares = value * value;
+      } else {
+        if (value < last) lost += last;
+        sum += value;
+        squares += value * value;
+        if (value < min || Object.is(value, -0)) min = Math.min(min, value);
+        if (value > max || value === 0) max = Math.max(max, value);
+      }
+      count++;
+      last = value;
+      lastAt = times[s]!;
     }
-    if (times[s]! > end) {
-      const start = startOf(times[s]!, length);
-      end = start + length;
-      i++;
-      starts.push(start);
-      count.push(1);
-      sum.push(value);
-      squares.push(value * value);
-      for (const column of [min, max, first, last]) column.push(value);
-      increase.push(0);
-      lost = 0;
-      nans.push(unknownUntil === end ? unknown : 0);
-      gap.push(end - times[s]!);
-      continue;
-    }
-    count[i]!++;
-    sum[i]! += value;
-    squares[i]! += value * value;
-    if (value < min[i]! || Object.is(value, -0)) min[i] = Math.min(min[i]!, value);
-    if (value > max[i]! || value === 0) max[i] = Math.max(max[i]!, value);
-    if (value < last[i]!) lost += last[i]!;
-    last[i] = value;
-    increase[i] = value - first[i]! + lost;
-    gap[i] = end - times[s]!;
+    if (count === 0) continue;
+    to.starts[buckets] = start;
+    to.count[buckets] = count;
+    to.sum[buckets] = sum;
+    to.squares[buckets] = squares;
+    to.min[buckets] = min;
+    to.max[buckets] = max;
+    to.first[buckets] = first;
+    to.last[buckets] = last;
+    to.increase[buckets] = count === 1 ? 0 : last - first + lost;
+    to.nans[buckets] = nans;
+    to.gap[buckets] = end - lastAt;
+    buckets++;
   }
-  return finished(starts, columns);
+  const columns = Object.fromEntries(AGGREGATES.map((name) => [name, to[name].slice(0, buckets)]));
+  return { starts: to.starts.slice(0, buckets), columns: columns as RollUp['columns'] }; // every one
 }
 
 /**
@@ -246,16 +255,23 @@ export function firstOfSteady(increase: Uint8Array | null): number | null {
   return input.double();
 }
 
-export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
+/** Series of one page have the same buckets, as many samples in each, and the same gaps behind them. */
+const writtenStarts = oftenTheSame((starts) => {
   const out = new ByteWriter();
   out.varint(starts.length);
   if (starts.length > 0) writeTimes(out, starts);
+  return out.finish();
+});
+const writtenCounts = oftenTheSame(encodeColumn);
+const writtenGaps = oftenTheSame(encodeColumn);
+
+export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
   const of = (name: Aggregate) => columns[name];
   const pack = (name: Aggregate): Uint8Array | null =>
     columns[name].every((value, i) => Object.is(value, implied(name, of, i))) ? null : encodeColumn(columns[name]);
   return {
-    buckets: out.finish(),
-    count: pack('count') ?? encodeColumn([]),
+    buckets: writtenStarts(starts),
+    count: writtenCounts(columns.count),
     sum: pack('sum'),
     squares: pack('squares'),
     min: pack('min'),
@@ -264,7 +280,7 @@ export function packRollUp({ starts, columns }: RollUp): PackedRollUp {
     last: pack('last'),
     increase: steady(columns) ?? pack('increase'),
     nans: pack('nans'),
-    gap: pack('gap'),
+    gap: columns.gap.every((gap) => gap === UNKNOWN_GAP) ? null : writtenGaps(columns.gap),
   };
 }
 

@@ -7,16 +7,21 @@ const PACKED = 2;
 /** Bytes a value below which the other way is not tried: it hardly ever is shorter. */
 const SHORT = 2;
 
-/** Writes the values the shorter way, and answers which. There may be none. `start` begins the output anew. */
-export function writeValues(start: (way: number) => ByteWriter, values: ArrayLike<number>): ByteWriter {
-  if (values.length === 0) return start(XORED);
-  const packed = start(PACKED);
-  const before = packed.length;
-  const suits = writePacked(packed, values);
-  if (suits && packed.length - before <= values.length * SHORT) return packed;
-  const xored = start(XORED);
-  writeXored(xored, values);
-  return suits && packed.length <= xored.length ? packed : xored;
+/** Used again and again, never across turns. */
+const outputs = [new ByteWriter(), new ByteWriter()] as const;
+/** Writes the values the shorter way behind what `begin` writes. There may be none. */
+export function writeValues(begin: (out: ByteWriter, way: number) => void, values: ArrayLike<number>): Uint8Array {
+  const [packed, xored] = [outputs[0].clear(), outputs[1].clear()];
+  let suits = false;
+  if (values.length > 0) {
+    begin(packed, PACKED);
+    const before = packed.length;
+    suits = writePacked(packed, values);
+    if (suits && packed.length - before <= values.length * SHORT) return packed.finish();
+  }
+  begin(xored, XORED);
+  if (values.length > 0) writeXored(xored, values);
+  return (suits && packed.length <= xored.length ? packed : xored).finish();
 }
 export function readValues(way: number, input: ByteReader, values: Float64Array): void {
   if (values.length === 0) return;
@@ -30,11 +35,7 @@ export function demandWay(way: number): void {
 
 /** u8 way · values; how many there are is known to the reader. */
 export function encodeColumn(values: ArrayLike<number>): Uint8Array {
-  return writeValues((way) => {
-    const out = new ByteWriter();
-    out.byte(way);
-    return out;
-  }, values).finish();
+  return writeValues((out, way) => out.byte(way), values);
 }
 export function decodeColumn(bytes: Uint8Array, count: number): Float64Array {
   const values = new Float64Array(count);

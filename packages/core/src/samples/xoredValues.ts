@@ -6,17 +6,19 @@ import { type ByteReader, type ByteWriter, DamagedBytes } from './byteCursor.ts'
  */
 const double = new Float64Array(1);
 const octets = new Uint8Array(double.buffer);
+const words = new Uint32Array(double.buffer);
 
 export function writeXored(out: ByteWriter, values: ArrayLike<number>): void {
   const before = new Uint8Array(8);
+  const wordsBefore = new Uint32Array(before.buffer);
   double[0] = values[0]!;
   before.set(octets);
   for (const octet of octets) out.byte(octet);
   for (let i = 1; i < values.length; ) {
     double[0] = values[i]!;
-    if (octets.every((octet, at) => octet === before[at])) {
+    if (words[0] === wordsBefore[0] && words[1] === wordsBefore[1]) {
       let run = 1;
-      while (i + run < values.length && repeats(values[i + run]!, before)) run++;
+      while (i + run < values.length && repeats(values[i + run]!, wordsBefore)) run++;
       out.byte(0);
       out.varint(run);
       i += run;
@@ -34,9 +36,9 @@ export function writeXored(out: ByteWriter, values: ArrayLike<number>): void {
   }
 }
 
-function repeats(value: number, before: Uint8Array): boolean {
+function repeats(value: number, before: Uint32Array): boolean {
   double[0] = value;
-  return octets.every((octet, at) => octet === before[at]);
+  return words[0] === before[0] && words[1] === before[1];
 }
 
 export function readXored(input: ByteReader, values: Float64Array): void {

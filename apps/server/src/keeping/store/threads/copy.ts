@@ -10,8 +10,11 @@ import { from as copyFrom, to as copyTo } from 'pg-copy-streams';
  */
 const HEAD = Buffer.from('PGCOPY\n\xff\r\n\0\0\0\0\0\0\0\0\0', 'latin1');
 
+const viewOf = ({ buffer, byteOffset, length }: Buffer) => new DataView(buffer, byteOffset, length);
+
 export class CopyRows {
   private buffer = Buffer.allocUnsafe(1 << 20);
+  private view = viewOf(this.buffer);
   private length = 0;
   rows = 0;
   constructor() {
@@ -23,26 +26,32 @@ export class CopyRows {
     const larger = Buffer.allocUnsafe(Math.max(this.buffer.length * 2, this.length + count));
     this.buffer.copy(larger, 0, 0, this.length);
     this.buffer = larger;
+    this.view = viewOf(larger);
   }
   begin(fields: number): void {
     this.room(2);
-    this.length = this.buffer.writeInt16BE(fields, this.length);
+    this.view.setInt16(this.length, fields);
+    this.length += 2;
     this.rows++;
   }
   int(value: number): void {
     this.room(8);
-    this.length = this.buffer.writeInt32BE(4, this.length);
-    this.length = this.buffer.writeInt32BE(value, this.length);
+    this.view.setInt32(this.length, 4);
+    this.view.setInt32(this.length + 4, value);
+    this.length += 8;
   }
   /** Whole numbers up to 2^53 as bigint. */
   big(value: number): void {
     this.room(12);
-    this.length = this.buffer.writeInt32BE(8, this.length);
-    this.length = this.buffer.writeBigInt64BE(BigInt(value), this.length);
+    this.view.setInt32(this.length, 8);
+    this.view.setInt32(this.length + 4, Math.floor(value / 2 ** 32));
+    this.view.setUint32(this.length + 8, value >>> 0);
+    this.length += 12;
   }
   bytes(value: Uint8Array | null): void {
     this.room(4 + (value?.length ?? 0));
-    this.length = this.buffer.writeInt32BE(value?.length ?? -1, this.length);
+    this.view.setInt32(this.length, value?.length ?? -1);
+    this.length += 4;
     if (!value) return;
     this.buffer.set(value, this.length);
     this.length += value.length;

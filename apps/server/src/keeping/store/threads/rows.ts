@@ -152,6 +152,13 @@ export async function readRollUps({
   return found;
 }
 
+const partOf = ({ starts, columns }: RollUp, first: number, next: number): RollUp => ({
+  starts: starts.subarray(first, next),
+  columns: Object.fromEntries(
+    AGGREGATES.map((name) => [name, columns[name].subarray(first, next)]),
+  ) as RollUp['columns'], // every aggregate stands in the list
+});
+
 export class RollUpWriter {
   private readonly rows = new CopyRows();
   private readonly starts = new Set<number>();
@@ -161,18 +168,12 @@ export class RollUpWriter {
   ) {}
   /** Cuts it where rows end. */
   add(id: number, rollUp: RollUp): void {
-    const { starts, columns } = rollUp;
+    const { starts } = rollUp;
     for (let first = 0; first < starts.length; ) {
       const end = startOfRow(this.tier, starts[first]!) + TIERS[this.tier].row;
       let next = first;
       while (next < starts.length && starts[next]! < end) next++;
-      const part = {
-        starts: starts.subarray(first, next),
-        columns: Object.fromEntries(
-          AGGREGATES.map((name) => [name, columns[name].subarray(first, next)]),
-        ) as RollUp['columns'], // every aggregate stands in the list
-      };
-      const packed = packRollUp(part);
+      const packed = packRollUp(first === 0 && next === starts.length ? rollUp : partOf(rollUp, first, next));
       this.rows.begin(5 + AGGREGATES.length);
       this.rows.int(this.endpoint);
       this.rows.int(id);

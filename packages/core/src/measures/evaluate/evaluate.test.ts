@@ -328,6 +328,25 @@ describe('across series', () => {
     const ended = { ...gap, times: [...timesOf(gap), END - 90_000], values: [1, 1, END_MARK] };
     expect([total(ended).values[0], total(ended).marks[0]]).toEqual([5, 0]);
   });
+  it.each([
+    'average over 1m',
+    'highest over 1m',
+    'latest over 1m',
+    'count over 1m',
+    'deviation over 1m',
+    'percentile 95 over 1m',
+    'slope over 1m',
+    'change over 1m',
+    'time above 3 over 1m',
+  ])('a total of “%s” is partial as long as an endpoint is silent', (step) => {
+    const silent = { ...even([1, 1, 1]), times: [END - 600_000, END - 585_000, END - 570_000] };
+    const total = (part: SeriesIn) =>
+      at(`read level ${step} total overall`, { level: [even(Array.from({ length: 20 }, () => 5)), part] }, now)
+        .lines[0]!;
+    expect(total(silent).marks[0]).toBe(PARTIAL);
+    const ended = { ...silent, times: [...timesOf(silent), END - 500_000], values: [1, 1, 1, END_MARK] };
+    expect(total(ended).marks[0]).toBe(0);
+  });
   it('top keeps the same lines over the whole window, by their mean; ties by labels', () => {
     const lines = at(
       'read level top 2',

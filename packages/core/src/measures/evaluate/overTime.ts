@@ -61,10 +61,14 @@ const marksOf = ({ marks }: Sampled, first: number, end: number): number => {
   return all;
 };
 
-/** Over the samples in (from, to]; null where there are none. */
-export function overTime(series: Sampled, what: OverTime, from: EpochMs, to: EpochMs): Point | null {
+/** What stands for no samples up to a moment, of which this is the last: it is late, or there is none that could be. */
+const nothingSince = ({ times, ends }: Sampled, last: number, to: EpochMs): 'missed' | null =>
+  last < 0 || endedBetween(ends, times[last]!, to) ? null : 'missed';
+
+/** Over the samples in (from, to]; null where there are none, 'missed' where there should be. */
+export function overTime(series: Sampled, what: OverTime, from: EpochMs, to: EpochMs): Point | 'missed' | null {
   const [first, end] = within(series, from, to);
-  if (first >= end) return null;
+  if (first >= end) return nothingSince(series, first - 1, to);
   return { value: figureOf(series, what, first, end), marks: marksOf(series, first, end) };
 }
 function figureOf(series: Sampled, what: OverTime, first: number, end: number): number {
@@ -166,9 +170,9 @@ export function percentileOf(values: ArrayLike<number>, percent: number): number
   for (let i = 0; i < values.length; i++) if (Number.isNaN(values[i]!)) return Number.NaN;
   return percentile(values, percent / 100) ?? Number.NaN;
 }
-export function percentileOver(series: Sampled, percent: number, from: EpochMs, to: EpochMs): Point | null {
+export function percentileOver(series: Sampled, percent: number, from: EpochMs, to: EpochMs): Point | 'missed' | null {
   const [first, end] = within(series, from, to);
-  if (first >= end) return null;
+  if (first >= end) return nothingSince(series, first - 1, to);
   return { value: percentileOf(series.values.subarray(first, end), percent), marks: marksOf(series, first, end) };
 }
 /** Value at the end less that at the beginning; without one there the first in the window, and partial. */
@@ -183,9 +187,10 @@ export function changeOver(series: Sampled, from: EpochMs, to: EpochMs): Point |
   return { value: last.value - series.values[first]!, marks: last.marks | marksOf(series, first, first + 1) | PARTIAL };
 }
 /** Least squares, per second; null with fewer than two samples. */
-export function slopeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | null {
+export function slopeOver(series: Sampled, from: EpochMs, to: EpochMs): Point | 'missed' | null {
   const [first, end] = within(series, from, to);
   const count = end - first;
+  if (count === 0) return nothingSince(series, first - 1, to);
   if (count < 2) return null;
   const origin = series.times[first]!;
   let [t, v] = [0, 0];
@@ -209,7 +214,7 @@ export function timeBeyond(
   bound: number,
   above: boolean,
   [from, to]: readonly [from: EpochMs, to: EpochMs],
-): Point | null {
+): Point | 'missed' | null {
   const { times, values, ends, interval } = series;
   let covered = 0;
   let beyond = 0;
@@ -225,5 +230,9 @@ export function timeBeyond(
     marks |= marksOf(series, i, i + 1);
     if (above ? values[i]! > bound : values[i]! < bound) beyond += span;
   }
-  return covered === 0 ? null : { value: beyond / covered, marks };
+  if (covered === 0) {
+    const [first, end] = within(series, from, to);
+    return first < end ? null : nothingSince(series, first - 1, to);
+  }
+  return { value: beyond / covered, marks };
 }

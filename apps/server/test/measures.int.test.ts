@@ -1,8 +1,46 @@
 import { readFileSync } from 'node:fs';
 import { MeasureAnswer } from '@zetopsis/contract';
 import { EXAMPLES, INVENTORY_VITALS } from '@zetopsis/core/measures';
+import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, people, type Served, serve, standIn, until, type Visitor, withToken } from './harness.ts';
+
+const choice = <T>(...list: readonly T[]) => fc.constantFrom(...list);
+const rest = fc
+  .tuple(
+    choice('', 'add labels workload, kind', 'add labels pod, node, team'),
+    choice('', 'highest over 20s', 'average over 15s', 'count over 20s'),
+    choice('', 'total overall', 'count overall', 'highest for each k8s_namespace_name', 'percentile 50 for each pod'),
+    choice('', 'top 3', 'keep above 0'),
+  )
+  .map((steps) => steps.filter((step) => step !== '').join(' '));
+const read = fc.oneof(
+  fc.tuple(
+    choice(
+      'vital container.memory.working_set',
+      'vital container.memory.limit',
+      'vital workload.desired',
+      'vital volume.usage',
+      'container_memory_working_set_bytes',
+    ),
+    rest,
+  ),
+  fc
+    .tuple(choice('vital container.cpu.time', 'vital container.cpu.throttled'), choice('growth', 'per second'), rest)
+    .map(([source, step, more]) => [source, `${step} over 15s ${more}`] as const),
+);
+/** Any question; BEGIN stands for what comes first of every read. */
+const askedBody = fc.oneof(
+  read.map(([source, more]) => `read ${source} BEGIN ${more}`),
+  fc
+    .tuple(read, read)
+    .map(
+      ([[one, more], [other, most]]) =>
+        `a = read ${one} BEGIN ${more} total overall\nb = read ${other} BEGIN ${most} count overall\nshow a * b`,
+    ),
+);
+/** The order of a sum may differ: numbers to nine digits. */
+const near = (value: number | null) => (value === null ? null : Number(value.toPrecision(9)));
 
 /** Own questions, asked of a server that reads the stand-in. */
 describe('measures', () => {
@@ -351,4 +389,35 @@ describe('measures', () => {
     expect(narrow.map(({ labels }) => labels[NAMESPACE])).toEqual(['tides']);
     expect((await ask(administrator, text, { in: ['seaward', 'node:x'] })).status).toBe(400);
   });
+
+  it('whatever is asked, tells of others neither by name nor in a sum: random bodies, as a developer and as a token', async () => {
+    const token = await withToken(served, administrator, { level: 'read', cluster: 'seaward', namespace: 'tides' });
+    const { columns } = await all.developer.get(`usage?in=seaward&from=${Date.now() - 60_000}`);
+    const namespaces: string[] = columns[1].rows
+      .filter(({ kind }: { kind: string | null }) => kind === null)
+      .map(({ name }: { name: string }) => name);
+    const askers: readonly [Visitor, readonly string[]][] = [
+      [all.developer, namespaces],
+      [token, ['tides']],
+      [all.nobody, []],
+    ];
+    const at = Date.now() - 4000;
+    const bodies = fc.sample(askedBody, { seed: 17, numRuns: 40 });
+    let told = 0;
+    for (const body of bodies)
+      for (const [who, own] of askers) {
+        const only = own.length === 0 ? '"-"' : own.map((name) => `"${name}"`).join(', ');
+        // what an administrator sees of these namespaces alone is all that they may see
+        const narrowed = body.replaceAll('BEGIN', `where ${NAMESPACE} is any of (${only})`);
+        const [theirs, all] = await Promise.all([
+          lines(who, body.replaceAll('BEGIN', 'whatever the scope'), { at }),
+          lines(administrator, narrowed, { at }),
+        ]);
+        const plain = (series: readonly Series[]) =>
+          series.map(({ labels, points }) => [labels, points.map(([t, value, marks]) => [t, near(value), marks])]);
+        expect([body, plain(theirs)]).toEqual([body, plain(all)]);
+        told += theirs.length;
+      }
+    expect(told).toBeGreaterThan(100);
+  }, 120_000);
 });

@@ -1,4 +1,5 @@
-import type { UsageAnswer, UsageRow } from '@zetopsis/contract';
+import { MeasureAnswer, type SheetAnswer, type UsageAnswer, type UsageRow } from '@zetopsis/contract';
+import { builtIn } from '@zetopsis/core/measures';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
 import { ownMapping, VITAL_LABELS, type Vital } from '@zetopsis/core/vitals';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -153,6 +154,42 @@ describe.each(STRETCHES)('what lies $name back', (stretch) => {
       null,
       null,
     ]);
+  });
+});
+
+describe.each(STRETCHES)('built-in measures of what lies $name back', (stretch) => {
+  const { ago, every, cores, memory, files, flow } = stretch;
+  // before, a rate looks at what there was not yet
+  const begin = begun(stretch) + 4 * HOUR;
+  const place = { cluster: 'seaward', namespace: 'ages' };
+  it.each(WINDOWS)('equal what Usage shows in a window of %d ms, at each moment of it', async (length) => {
+    const to = NOW - ago + length / 2;
+    const from = to - length;
+    const sheet: SheetAnswer = await administrator.get(`usage/object?in=seaward/ages&from=${from}&to=${to}`);
+    const own = { apart: Math.max(5 * MINUTE, 2 * every) };
+    const figures: [string | null | undefined, number][] = [
+      [sheet.measures?.cpu, cores],
+      [sheet.measures?.memory, memory * MIB],
+      [builtIn('cpu', place, own), sheet.usage!.cpu.use!],
+      [builtIn('memory', place), sheet.usage!.memory.use!],
+      [builtIn('cpu share of limit', place, own), sheet.usage!.cpu.use! / sheet.usage!.cpu.limit!],
+      [builtIn('memory share of limit', place), sheet.usage!.memory.use! / sheet.usage!.memory.limit!],
+      [builtIn('files', place), files * MIB],
+      [builtIn('network', place, own), flow],
+    ];
+    for (const [text, wanted] of figures) {
+      const ask = async (when: object): Promise<MeasureAnswer> => {
+        const { status, body } = await administrator.ask('POST', 'measures/evaluate', { text, in: [], ...when });
+        expect([text, status, body.text]).toEqual([text, 200, expect.anything()]);
+        return MeasureAnswer.parse(body);
+      };
+      const { series: now } = await ask({ at: to });
+      expect([text, now[0]?.points[0]?.[1]]).toEqual([text, near(wanted)]);
+      const { series: window } = await ask({ from, to });
+      const points = window[0]!.points.filter(([at]) => at >= begin);
+      expect(points.length).toBeGreaterThan(200);
+      for (const [, value] of points) expect([text, value]).toEqual([text, near(wanted)]);
+    }
   });
 });
 

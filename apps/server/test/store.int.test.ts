@@ -213,7 +213,7 @@ describe('the store', () => {
     const { epoch } = get(LeaseService);
     await rows('update packed set until_ms = $2 where endpoint_id = $1', [endpoint, begin + 3 * DAY]);
     for (const day of [begin / DAY, begin / DAY + 1])
-      await workers.do<'joinDay'>({ kind: 'joinDay', epoch, endpoint, day });
+      await workers.do<'joinDay'>({ kind: 'joinDay', epoch, endpoint, day, until: begin + 3 * DAY });
     const count = async (table: string) =>
       (await rows(`select count(*)::int as n from ${table} where endpoint_id = $1`, [endpoint]))[0].n;
     expect(await count('rollup_five')).toBe(2);
@@ -325,7 +325,13 @@ describe('the store', () => {
     // five minutes are rolled up in partitions of a week
     now = NOON + 91 * DAY;
     await get(RetentionService).clean();
+    // no hours were made of them: they stay until they are
+    expect((await all('k', 'five')).values).toContain(8);
+    await pack(NOON + HOUR);
+    await get(CompactionService).joinDays();
+    await get(RetentionService).clean();
     expect((await all('k', 'five')).values).not.toContain(8);
+    expect((await all('k', 'hour')).values).toEqual([7, 8, 1, 3, 4]);
   });
 
   it('gives no number to series past a limit, says how many and why, and takes them once the limit is raised', async () => {
@@ -417,7 +423,9 @@ describe('the store', () => {
     const refused = { code: 'leaseLost' };
     const workers = get(StoreWorkers);
     await expect(workers.do<'pack'>({ kind: 'pack', epoch, endpoint, until: now })).rejects.toMatchObject(refused);
-    await expect(workers.do<'joinDay'>({ kind: 'joinDay', epoch, endpoint, day: 1 })).rejects.toMatchObject(refused);
+    await expect(workers.do<'joinDay'>({ kind: 'joinDay', epoch, endpoint, day: 1, until: 0 })).rejects.toMatchObject(
+      refused,
+    );
     expect(await rows('select * from chunk where endpoint_id = $1', [endpoint])).toEqual([]);
     // what the other one wrote meanwhile
     await rows(

@@ -26,7 +26,7 @@ show used / size as percent
     drawn: 'bars',
     text: `read vital volume.usage
   where k8s_persistentvolumeclaim_name contains "archive"
-  time until 240GiB from 1d
+  time until 200GiB from 1d
   called "{k8s_persistentvolumeclaim_name}"
 `,
   },

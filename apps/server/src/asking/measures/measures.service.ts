@@ -23,7 +23,7 @@ import {
   unitName,
 } from '@zetopsis/core/measures';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
-import type { EpochMs, SeriesId } from '@zetopsis/core/units';
+import { type EpochMs, type SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS, VITAL_NAMES, type Vital, vitalOf } from '@zetopsis/core/vitals';
 import type { z } from 'zod';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
@@ -42,7 +42,7 @@ import { ObjectTables } from './objectTables.service.ts';
 import { MOST_SAMPLES, momentsOf, resolutionFor, wrongMeasure } from './resolution.ts';
 import { type Asker, SavedMeasures } from './savedMeasures.service.ts';
 import { SeenSeries, type Within } from './seenSeries.ts';
-import { seriesOf } from './seriesOf.ts';
+import { samplesBefore, seriesOf } from './seriesOf.ts';
 
 type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
@@ -186,7 +186,7 @@ export class MeasuresService {
     const slowest = Math.max(bucket, ...ids.map((id) => this.seen.intervalOf(id)));
     const from = first - back - 6 * slowest;
     const beside = resolution === 'samples' ? undefined : neededOfRollUps(plan);
-    const read = await this.samples.read({ ids, from, to: last, resolution, beside });
+    const read = await samplesBefore(this.samples, { ids, from, to: last, resolution, beside }, first - back);
     let samples = 0;
     for (const own of read.values()) samples += own.times.length;
     if (samples > MOST_SAMPLES)

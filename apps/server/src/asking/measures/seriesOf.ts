@@ -1,6 +1,8 @@
 import type { Labels, SeriesIn } from '@zetopsis/core/measures';
 import { BESIDE, type Beside, type BesideColumns, type RolledSamples } from '@zetopsis/core/samples';
-import type { DurationMs, EpochMs } from '@zetopsis/core/units';
+import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
+import type { SamplesService } from '../../keeping/store/samples.service.ts';
+import type { ReadingOf } from '../../keeping/store/windows.ts';
 
 /** Gaps that are looked at, evenly over the series. */
 const LOOKED_AT = 51;
@@ -16,6 +18,26 @@ export function spacingOf(times: ArrayLike<number>, interval: DurationMs): Durat
   }).sort();
   const middle = gaps[count >>> 1]!;
   return middle >= CLEARLY * interval ? middle : interval;
+}
+
+/** Samples before a window that tell how far apart they lie. */
+const FEW = 3;
+/** As far back as two spacings of what is read every hour, and as it holds. */
+const FAR_BACK = 5 * HOUR;
+/**
+ * What is kept of series. Those of which there is little before `begin` may lie further apart than their endpoint's readings,
+ * as what was brought in does: of them more of it is read.
+ */
+export async function samplesBefore(
+  samples: Pick<SamplesService, 'read'>,
+  window: ReadingOf,
+  begin: EpochMs,
+): Promise<ReadonlyMap<SeriesId, RolledSamples>> {
+  const read = await samples.read(window);
+  const sparse = window.ids.filter((id) => !((read.get(id)?.times[FEW - 1] ?? begin + 1) <= begin));
+  if (sparse.length === 0) return read;
+  const more = await samples.read({ ...window, ids: sparse, from: begin - FAR_BACK });
+  return new Map([...read, ...more]);
 }
 
 /** What was kept of a series, in its vital's unit; `begun`: since when its endpoint is read. */

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
 import type { RetentionAnswer } from '@zetopsis/contract';
 import { DataSource } from 'typeorm';
-import { partitionsOf } from '../store/threads/partitions.ts';
+import { type Partition, partitionsOf } from '../store/threads/partitions.ts';
 import type { PartitionedTable } from '../store/tiers.ts';
 
 const AT_ONCE = 5000;
@@ -65,13 +65,25 @@ export class RetentionStore {
   }
   private async dropBefore(table: PartitionedTable, before: number): Promise<number> {
     const query = async (text: string, values?: unknown[]) => ({ rows: await this.database.query(text, values) });
-    const past = (await partitionsOf({ query } as never, table)).find(({ to }) => to <= before); // the one call it makes
+    const all = await partitionsOf({ query } as never, table); // the one call it makes
+    let past: Partition | undefined;
+    for (const one of all.filter(({ to }) => to <= before))
+      if (table !== 'rollup_five' || !(await this.hoursOwed(one))) past ??= one;
     if (!past) return 0;
+    const { name } = past;
     await this.database.transaction(async (manager) => {
       await manager.query(`set local lock_timeout = '3s'`);
-      await manager.query(`drop table ${past.name}`);
+      await manager.query(`drop table ${name}`);
     });
     return 1;
+  }
+  /** Whether hours are still to be made of what is in it: a past that was brought in is older than any reading. */
+  private async hoursOwed({ name }: Partition): Promise<boolean> {
+    const [row]: { owed: boolean }[] = await this.database.query(
+      `select exists (select 1 from ${name} five left join packed using (endpoint_id)
+        where five.from_ms >= coalesce(packed.joined_ms, 0)) as owed`,
+    );
+    return row!.owed; // exists always answers
   }
   /** Rows are counted up to some thousands, then as the database estimates them: counting all would read everything. */
   async held(): Promise<RetentionAnswer['held']> {

@@ -20,6 +20,9 @@ const EDGE_SAMPLES = 100_000_000;
 /** Readings may still be on their way for so long. */
 const SETTLES = 2 * MINUTE;
 
+/** What is older cannot come as a reading any more: it is too late then, and nothing of it waits. */
+const NOTHING_COMES = 2 * DAY;
+const NOTHING_PACKED = { until: 0, joined: 0, anew: 0 };
 /** What was rolled up in an older way is done anew for so long at a time. */
 const ANEW_AT_ONCE = 20_000; // ms
 
@@ -100,8 +103,15 @@ export class CompactionService implements OnApplicationBootstrap, OnApplicationS
     }
   }
 
-  private async joinDays(): Promise<void> {
-    for (const [endpoint, { until, joined }] of [...this.newest.packed]) {
+  /** Rows of a day become one, and its hours are made, once nothing can come to it any more. */
+  async joinDays(): Promise<void> {
+    // no reading of these was packed yet: what there is was brought in
+    for (const endpoint of await this.store.neverPacked())
+      if (!this.newest.packed.has(endpoint)) this.newest.packed.set(endpoint, NOTHING_PACKED);
+    const past = this.clock.now() - NOTHING_COMES;
+    for (const [endpoint, packed] of [...this.newest.packed]) {
+      const { joined } = packed;
+      const until = Math.max(packed.until, Math.min(past, (this.newest.unpacked.get(endpoint)?.first ?? past) - 1));
       let day = joined / DAY;
       if (joined === 0) {
         const first = await this.store.firstPackedAt(endpoint);
@@ -110,7 +120,7 @@ export class CompactionService implements OnApplicationBootstrap, OnApplicationS
       }
       // an hour later, so that what comes late is mostly there
       for (; until >= (day + 1) * DAY + HOUR && !this.packing.ending; day++) {
-        await this.workers.do<'joinDay'>({ kind: 'joinDay', epoch: this.lease.epoch, endpoint, day });
+        await this.workers.do<'joinDay'>({ kind: 'joinDay', epoch: this.lease.epoch, endpoint, day, until });
         this.newest.joinedTo(endpoint, (day + 1) * DAY);
       }
     }

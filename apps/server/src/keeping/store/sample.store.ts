@@ -223,6 +223,14 @@ export class SampleStore {
       rows.map((row) => [row.endpoint_id, { until: row.until_ms, joined: row.joined_ms, anew: row.anew_ms }]),
     );
   }
+  /** Endpoints of which something was brought in, and nothing packed. */
+  async neverPacked(): Promise<number[]> {
+    const rows: { id: number }[] = await this.database.query(
+      `select id from endpoint where exists (select 1 from rollup_five where endpoint_id = id)
+        and not exists (select 1 from packed where endpoint_id = id)`,
+    );
+    return rows.map(({ id }) => id);
+  }
   async firstReadingAt(endpointId: number): Promise<number | null> {
     const [row]: { at: number | null }[] = await this.database.query(
       `select least((select min(at_ms) from journal where endpoint_id = $1),

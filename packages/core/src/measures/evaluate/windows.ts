@@ -31,7 +31,8 @@ function wantedWindow({ notes }: Context, stretch: Stretch, at: EpochMs, series:
   if ('by' in stretch) return { ...binOf(stretch.by, stretch.zone, at), to: at };
   const wanted = durationMs(stretch.over);
   const { rolled } = series;
-  const least = rolled ? Math.max(2 * rolled.interval, rolled.bucket) : 2 * intervalAt(series, at);
+  const apart = intervalAt(series, at);
+  const least = rolled && apart <= rolled.bucket ? Math.max(2 * rolled.interval, rolled.bucket) : 2 * apart;
   if (wanted < least)
     notes.add(
       `A window of ${formatDuration(wanted)} was widened to ${formatDuration(least)}: ${rolled && least === rolled.bucket ? 'a bucket of the roll-ups' : 'twice what lies between two readings'}.`,

@@ -15,16 +15,19 @@ export async function joinDay({
   partitions,
   endpoint,
   day,
+  until,
 }: {
   readonly client: pg.Client;
   readonly partitions: Partitions;
   readonly endpoint: number;
   readonly day: number;
+  /** Nothing comes to what is before it any more. */
+  readonly until: number;
 }): Promise<void> {
   const state = await stateOf(client, endpoint);
   const from = day * DAY;
   const to = from + DAY - 1;
-  if (state.joined > from || state.until < to) return;
+  if (state.joined > from || Math.max(state.until, until) < to) return;
   // days from before there were roll-ups get theirs now
   const fives =
     state.joined === 0

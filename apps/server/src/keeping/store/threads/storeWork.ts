@@ -25,7 +25,14 @@ export type Job =
       readonly before: number;
     }
   | { readonly kind: 'merge'; readonly epoch: number; readonly endpoint: number; readonly ids: Int32Array }
-  | { readonly kind: 'joinDay'; readonly epoch: number; readonly endpoint: number; readonly day: number }
+  /** `until`: nothing comes to what is before it any more. */
+  | {
+      readonly kind: 'joinDay';
+      readonly epoch: number;
+      readonly endpoint: number;
+      readonly day: number;
+      readonly until: number;
+    }
   /** The day before a moment; answers up to where it is to be gone on with. */
   | { readonly kind: 'rollAnew'; readonly epoch: number; readonly endpoint: number; readonly before: number }
   | { readonly kind: 'read'; readonly window: WindowOf };
@@ -95,7 +102,7 @@ export class StoreWork {
         return this.parse(job);
       case 'joinDay':
         await client.write(job.epoch, (own) =>
-          joinDay({ client: own, partitions, endpoint: job.endpoint, day: job.day }),
+          joinDay({ client: own, partitions, endpoint: job.endpoint, day: job.day, until: job.until }),
         );
         return null;
       case 'rollAnew':

@@ -221,7 +221,8 @@ describe('measures', () => {
     }
     expect(told.some(({ labels }) => (labels['team'] ?? '') !== '')).toBe(true);
   });
-  it('take the buckets of a histogram together, by its own name', async () => {
+  const TRACE = '0af7651916cd43dd8448eb211c80319c';
+  it('take the buckets of a histogram together, by its own name, with examples that lead to traces', async () => {
     const made = await administrator.ask('PUT', 'push-keys/boats', {
       team: null,
       namespace: null,
@@ -235,7 +236,10 @@ describe('measures', () => {
         ['0.5', 10],
         ['1', 30],
         ['+Inf', 40],
-      ].map(([bound, count]) => `boats_wait_seconds_bucket{quay="north",le="${bound}"} ${count}`),
+      ].map(
+        ([bound, count]) =>
+          `boats_wait_seconds_bucket{quay="north",le="${bound}"} ${count} # {trace_id="${TRACE}"} ${Number(bound) / 2 || 7} ${Date.now() / 1000}`,
+      ),
       'boats_wait_seconds_count{quay="north"} 40',
       'boats_wait_seconds_sum{quay="north"} 31',
       '# EOF\n',
@@ -279,6 +283,16 @@ describe('measures', () => {
     const own = metrics.find(({ name }: { name: string }) => name === 'boats_wait_seconds');
     expect(own).toMatchObject({ type: 'histogram', unit: 'seconds', series: 3 });
     expect((await ask(administrator, own.text)).status).toBe(200);
+    const examples = async (who: Visitor): Promise<MeasureAnswer['examples']> => {
+      const to = Date.now();
+      const window = { at: undefined, from: to - 60_000, to };
+      const { body } = await ask(who, 'read boats_wait_seconds percentile 95 of buckets', window);
+      return MeasureAnswer.parse(body).examples;
+    };
+    const told = await examples(administrator);
+    expect(told.map(({ value }) => value).sort()).toEqual([0.25, 0.5, 7]);
+    for (const { labels } of told) expect(labels).toEqual({ trace_id: TRACE });
+    expect(await examples(all.nobody)).toEqual([]);
   });
   it('say where and what is wrong, with the nearest name; and why nothing is drawn', async () => {
     const wrong = async (text: string, more: object = {}) => {

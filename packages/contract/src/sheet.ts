@@ -25,6 +25,8 @@ const FlowLines = z.object({
   note: z.string().optional(),
   /** The text of a measure that asks for the same. */
   measure: z.string().optional(),
+  /** Texts of further measures of the same, each with a word for it. */
+  more: z.array(z.object({ word: z.string(), text: z.string() })).optional(),
 });
 export type FlowLines = z.infer<typeof FlowLines>;
 export const Mark = z.object({

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { TIMES_WORDS, timesAsked } from '../pages/nodePages.ts';
 import { LABELS, METRICS } from '../wire-names.ts';
 import type { ApiObject } from '../world/objects.ts';
@@ -42,17 +43,20 @@ export function podAnswer({
   const container = world.readings.containersOf(pod)[0];
   if (!container) return null;
   if (serves.startsWith('9102') && port === 9102) {
-    const linesAt = (at: number) => {
+    const linesAt = (at: number, example: Example | null = null) => {
       const answered = world.readings.requests(container, at);
       return pod.metadata.labels?.['app'] === 'booking-front'
-        ? conventionLines(answered)
+        ? conventionLines(answered, example)
         : [
             ...ownLines(answered),
             ...buildLines(at - container.runsSince),
             ...processLines(world.readings.cpuSeconds(container, at)),
           ];
     };
-    if (path === '/metrics') return { status: 200, type: OPENMETRICS, body: [...linesAt(now), '# EOF\n'].join('\n') };
+    if (path === '/metrics') {
+      const lines = linesAt(now, exampleOf(pod.metadata.uid, now));
+      return { status: 200, type: OPENMETRICS, body: [...lines, '# EOF\n'].join('\n') };
+    }
     if (path !== '/history') return { status: 404, type: 'text/plain', body: 'nothing here\n' };
     const times = timesAsked(searchParams, now)?.filter((at) => at >= container.runsSince);
     if (!times) return { status: 400, type: 'text/plain', body: `${TIMES_WORDS}\n` };
@@ -92,26 +96,42 @@ const metricOf = (line: string): string =>
     .replace(/,?le="[^"]*"/, '')
     .replace(/\{\}$/, '');
 
+/** A request that fell between two bounds (seconds), told behind a bucket's line: its trace, how long it took, and when. */
+type Example = (series: string, from: number, to: number) => string;
+const EXAMPLE_EVERY = 30_000;
+function exampleOf(pod: string, now: number): Example {
+  const turn = Math.floor(now / EXAMPLE_EVERY);
+  return (series, from, to) => {
+    const trace = createHash('sha256').update(`${pod} ${series} ${to} ${turn}`).digest('hex').slice(0, 32);
+    const part = Number.parseInt(trace.slice(0, 4), 16) / 65_536;
+    const at = turn * EXAMPLE_EVERY - part * 10_000;
+    return ` # {trace_id="${trace}"} ${(from + (to - from) * part).toFixed(4)} ${(at / 1000).toFixed(3)}`;
+  };
+}
+
 /** The buckets, sum and count of those requests of which `share` is told. */
 function histogramLines({
   name,
   labels,
   answered,
   share,
+  example = null,
 }: {
   readonly name: string;
   readonly labels: string;
   readonly answered: Requests;
+  readonly example?: Example | null;
   readonly share: Record<'calm' | 'strained', number>;
 }) {
   const given = labels === '' ? '' : `${labels},`;
   const own = labels === '' ? '' : `{${labels}}`;
   const all = sumOf((kind) => answered[kind] * share[kind]);
+  const upTo = (i: number) => (i < 0 ? 0 : sumOf((kind) => answered[kind] * share[kind] * SHARES[kind][i]!));
   return [
-    ...BOUNDS.map(
-      (bound, i) =>
-        `${name}_bucket{${given}le="${bound}"} ${sumOf((kind) => answered[kind] * share[kind] * SHARES[kind][i]!)}`,
-    ),
+    ...BOUNDS.map((bound, i) => {
+      const told = example !== null && upTo(i) > upTo(i - 1) ? example(labels, BOUNDS[i - 1] ?? 0, bound) : '';
+      return `${name}_bucket{${given}le="${bound}"} ${upTo(i)}${told}`;
+    }),
     `${name}_bucket{${given}le="+Inf"} ${all}`,
     `${name}_sum${own} ${KINDS.reduce((sum, kind) => sum + answered[kind] * share[kind] * MEAN[kind], 0).toFixed(3)}`,
     `${name}_count${own} ${all}`,
@@ -146,7 +166,7 @@ const buildLines = (runsFor: number): string[] => [
 ];
 
 /** A program that names them by the conventions: one histogram, told apart by how it ended. */
-function conventionLines(answered: Requests): string[] {
+function conventionLines(answered: Requests, example: Example | null): string[] {
   const name = METRICS.httpDuration;
   const labels = ({
     method,
@@ -175,18 +195,21 @@ function conventionLines(answered: Requests): string[] {
       name,
       labels: labels({ method: 'GET', route: '/sailings', status: '200' }),
       answered,
+      example,
       share: good(0.7),
     }),
     ...histogramLines({
       name,
       labels: labels({ method: 'POST', route: '/bookings', status: '201' }),
       answered,
+      example,
       share: good(0.3),
     }),
     ...histogramLines({
       name,
       labels: labels({ method: 'POST', route: '/bookings', status: '503', error: '503' }),
       answered,
+      example,
       share: failing,
     }),
   ];

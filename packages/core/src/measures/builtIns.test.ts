@@ -128,8 +128,10 @@ describe('measures of what is shown', () => {
       ] as const;
     const failed = failedBy([served('200'), served('503')]);
     expect(failed).toEqual({ label: 'http_status', is: 'matches', text: '5[0-9][0-9]' });
-    const { requests, failures, latency } = requestMeasures(source, { cluster }, { apart: 60_000, failed });
+    const { requests, failures, latency, satisfaction } = requestMeasures(source, { cluster }, { apart: 60_000, failed });
     expect([unitOf(requests), unitOf(failures!), unitOf(latency!)]).toEqual(['per second', '', 'seconds']);
+    expect(satisfaction).toMatch(/satisfaction with target 500ms overall/);
+    expect(unitOf(satisfaction!)).toBe('');
     expect(failedBy([[['outcome', 'good']], [['outcome', 'failed']]])).toMatchObject({ label: 'outcome' });
     expect(failedBy([[['error_type', '503']], []])).toEqual({ label: 'error_type', is: 'is present' });
     // two labels of which neither tells all
@@ -137,6 +139,7 @@ describe('measures of what is shown', () => {
     expect(requestMeasures({ ...source, buckets: null }, {}, { apart: 60_000, failed: null })).toMatchObject({
       failures: null,
       latency: null,
+      satisfaction: null,
     });
   });
 });

@@ -3,7 +3,7 @@ import { OBJECT_LABELS } from '../scouting/index.ts';
 import type { DurationMs } from '../units/index.ts';
 import { VITAL_LABELS } from '../vitals/index.ts';
 import { printMeasure } from './print.ts';
-import type { Across, Body, Chain, Condition, Duration, Expression, Source, Step } from './tree.ts';
+import type { Across, Amount, Body, Chain, Condition, Duration, Expression, Source, Step } from './tree.ts';
 
 /** What a figure that the product shows is of. */
 export interface MeasuredPlace {
@@ -234,15 +234,20 @@ export function columnMeasure(column: string, level: EachOf, place: MeasuredPlac
   );
 }
 
+/** Whoever was answered within it is satisfied; a measure to begin with, until somebody says another. */
+const TARGET: Amount = { value: 500, unit: 'ms' };
+
 /** What programs tell of the requests that they answer; `failed`: what their failures bear, null where that cannot be said in one condition. */
 export function requestMeasures(
   { count, buckets }: RequestSource,
   place: MeasuredPlace,
   { apart, failed }: { readonly apart: DurationMs; readonly failed: Condition | null },
-): { readonly requests: string; readonly failures: string | null; readonly latency: string | null } {
+): { readonly requests: string; readonly failures: string | null; readonly latency: string | null; readonly satisfaction: string | null } {
   const counted = (...more: readonly Condition[]) =>
     chain({ is: 'metric', name: count }, ...inside(place, more), perSecond(apart), total);
   const histogram = buckets?.replace(/_bucket$/, '') ?? null;
+  const ofBuckets = (step: Step): string | null =>
+    histogram && printMeasure(alone(chain({ is: 'metric', name: histogram }, ...inside(place), perSecond(apart), step)));
   return {
     requests: printMeasure(alone(counted())),
     failures:
@@ -258,18 +263,8 @@ export function requestMeasures(
             ],
             result: { is: 'show', expression: divided(name('failed'), name('all')), as: 'percent' },
           }),
-    latency:
-      histogram === null
-        ? null
-        : printMeasure(
-            alone(
-              chain({ is: 'metric', name: histogram }, ...inside(place), perSecond(apart), {
-                step: 'percentile of buckets',
-                percentile: 95,
-                across: OVERALL,
-              }),
-            ),
-          ),
+    latency: ofBuckets({ step: 'percentile of buckets', percentile: 95, across: OVERALL }),
+    satisfaction: ofBuckets({ step: 'satisfaction', target: TARGET, across: OVERALL }),
   };
 }
 

@@ -83,6 +83,7 @@ export class AnsweredRequests {
           ? { note: `at ${formatLatency(told.most)}: that or longer, the last bound of ${source.buckets}` }
           : {}),
         ...measured(measures?.latency),
+        ...(measures?.satisfaction == null ? {} : { more: [{ word: 'satisfaction', text: measures.satisfaction }] }),
       },
     ];
   }

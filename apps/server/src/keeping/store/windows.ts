@@ -11,6 +11,12 @@ const READ_AT_ONCE = 24;
 /** Samples that are taken from memory in one go: some milliseconds. */
 const STEPS_AT_ONCE = 100_000;
 
+/** Series that are read with one question. */
+const MOST_TOGETHER = 1000;
+interface Asked {
+  readonly endpoint: number;
+  readonly id: SeriesId;
+}
 /** So many series are read on all threads at once. */
 const WORTH_PARTING = 100;
 
@@ -58,55 +64,83 @@ export class Windows {
     const pieces = new Pieces();
     const all: Promise<void>[] = [];
     const running = new Set<Promise<void>>();
-    for (const [endpoint, own] of byEndpoint)
-      for (const some of this.inSteps(endpoint, own)) {
-        const work = this.readSome({ endpoint, ids: some, window, result });
-        all.push(work);
-        // that it failed is told at the end
-        const over = work
-          .catch(() => undefined)
-          .then(() => {
-            running.delete(over);
-          });
-        running.add(over);
-        if (running.size >= READ_AT_ONCE) await Promise.race(running);
-        if (pieces.due) await pieces.pause();
-      }
+    for (const some of this.inSteps(byEndpoint, window.resolution)) {
+      const work = this.readSome({ asked: some, window, result });
+      all.push(work);
+      // that it failed is told at the end
+      const over = work
+        .catch(() => undefined)
+        .then(() => {
+          running.delete(over);
+        });
+      running.add(over);
+      if (running.size >= READ_AT_ONCE) await Promise.race(running);
+      if (pieces.due) await pieces.pause();
+    }
     await Promise.all(all);
     return result;
   }
 
-  /** So many series at a time that taking what is in memory of them is no stop. */
-  private *inSteps(endpoint: number, ids: readonly SeriesId[]): Generator<readonly SeriesId[]> {
-    const most = Math.max(1, Math.floor(STEPS_AT_ONCE / Math.max(1, this.memory.edge.count(endpoint))));
-    const some = ids.length < WORTH_PARTING ? most : Math.min(most, Math.ceil(ids.length / READERS));
-    for (let at = 0; at < ids.length; at += some) yield ids.slice(at, at + some);
+  /**
+   * So many series at a time that taking what is in memory of them is no stop; of many endpoints together, since one question
+   * for each would take longer than what is read.
+   */
+  private *inSteps(
+    byEndpoint: ReadonlyMap<number, readonly SeriesId[]>,
+    resolution: Resolution,
+  ): Generator<readonly Asked[]> {
+    let total = 0;
+    for (const { length } of byEndpoint.values()) total += length;
+    const share = total < WORTH_PARTING ? total : Math.min(MOST_TOGETHER, Math.ceil(total / READERS));
+    let some: Asked[] = [];
+    let weight = 0;
+    for (const [endpoint, ids] of byEndpoint) {
+      const each = Math.max(1, this.memory.edge.count(endpoint));
+      for (const id of ids) {
+        if (some.length > 0 && (some.length >= share || weight + each > STEPS_AT_ONCE)) {
+          yield some;
+          [some, weight] = [[], 0];
+        }
+        some.push({ endpoint, id });
+        weight += each;
+      }
+      // of hours each endpoint has as many as its days are joined
+      if (resolution === 'hour' && some.length > 0) {
+        yield some;
+        [some, weight] = [[], 0];
+      }
+    }
+    if (some.length > 0) yield some;
   }
 
   private async readSome({
-    endpoint,
-    ids: some,
+    asked,
     window: { from, to, resolution, beside },
     result,
   }: {
-    readonly endpoint: number;
-    readonly ids: readonly SeriesId[];
+    readonly asked: readonly Asked[];
     readonly window: WindowIn;
     readonly result: Map<SeriesId, RolledSamples>;
   }): Promise<void> {
     const { edge } = this.memory;
-    const ids = [...some].sort((a, b) => a - b);
-    // the border and the edge are taken before the chunks are read: packing may move both meanwhile
-    const border = resolution === 'samples' ? this.memory.edgeFrom(endpoint) : this.memory.packedUntil(endpoint) + 1;
-    const edges = ids.map((id) => edge.samples(endpoint, id));
+    const all = [...asked].sort((a, b) => a.id - b.id);
+    const ids = all.map(({ id }) => id);
+    // borders and edges are taken before the chunks are read: packing may move both meanwhile
+    const borders = all.map(({ endpoint }) =>
+      resolution === 'samples' ? this.memory.edgeFrom(endpoint) : this.memory.packedUntil(endpoint) + 1,
+    );
+    const edges = all.map(({ endpoint, id }) => edge.samples(endpoint, id));
+    const [{ endpoint: first }] = all as [Asked]; // there is one at least
     const packed = await this.workers.do<'read'>({
       kind: 'read',
       window: {
-        endpoint,
+        endpoint: all.every(({ endpoint }) => endpoint === first)
+          ? first
+          : Int32Array.from(all, ({ endpoint }) => endpoint),
         ids: Int32Array.from(ids),
         cumulative: Uint8Array.from(ids, (id) => (this.table.isCumulative(id) ? 1 : 0)),
         from,
-        to: resolution === 'samples' ? Math.min(to, border - 1) : to,
+        to: resolution === 'samples' ? Math.min(to, Math.max(...borders) - 1) : to,
         resolution,
         ...(beside === undefined ? {} : { beside }),
       },
@@ -122,11 +156,11 @@ export class Windows {
       result.set(
         id,
         resolution === 'samples'
-          ? joinedAt(stored, edges[i]!, border)
+          ? joinedAt(stored, edges[i]!, borders[i]!)
           : rolledOn({
               stored,
               edge: edges[i]!,
-              border,
+              border: borders[i]!,
               bucket: TIERS[resolution].bucket,
               cumulative: this.table.isCumulative(id),
             }),

@@ -40,6 +40,7 @@ export function FlowStratum({
       marks={sheet.marks}
       gaps={sheet.runs === null ? gapsOf(read ?? flow.lines[0]?.values ?? [], sheet) : []}
       measure={flow.measure ?? null}
+      more={flow.more}
       start={sheet.grid.start}
       end={end}
       note={notesOf(flow, limit > 0 && !limitShown ? limit : null)}

@@ -29,6 +29,9 @@ export function Stratum(props: StratumProps) {
           {comparing && `${note === '' ? '' : ' · '}double line: the window compared with`}
         </span>
         <ShowMeasure text={props.measure} of={name} />
+        {props.more?.map(({ word, text }) => (
+          <ShowMeasure key={word} text={text} of={`${word}, ${name}`} word={word} />
+        ))}
         {empty === null && (
           <button
             type="button"

@@ -1,4 +1,4 @@
-import type { Mark } from '@zetopsis/contract';
+import type { FlowLines, Mark } from '@zetopsis/contract';
 import type { Emptiness } from '@zetopsis/core/emptiness';
 import type { Gap } from './sheetModel.ts';
 
@@ -32,6 +32,8 @@ export interface StratumProps {
   readonly gaps: readonly Gap[];
   /** The text of a measure that asks for the same. */
   readonly measure: string | null;
+  /** Further measures of the same. */
+  readonly more?: FlowLines['more'] | undefined;
 }
 
 export const at = (point: Point, key: string): number | null => {

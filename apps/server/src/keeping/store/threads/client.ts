@@ -7,8 +7,11 @@ export class LeaseLost extends Error {
   }
 }
 
-/** Rows of a window are sorted in memory: series by series. */
-const SORTING = `set work_mem = '64MB'`;
+/**
+ * Rows of a window are sorted in memory: series by series. Lists of series that are asked for lead to rows by their key, one
+ * by one: never is a whole partition read for them.
+ */
+const SESSION = `set work_mem = '64MB'; set enable_hashjoin = off; set enable_mergejoin = off`;
 
 /** A connection for work that the ordinary pool is not made for; made anew after it broke. */
 export class WorkClient {
@@ -22,7 +25,7 @@ export class WorkClient {
         if (this.client === client) this.client = null;
       });
       await client.connect();
-      await client.query(SORTING);
+      await client.query(SESSION);
       this.client = client;
     }
     const { client } = this;

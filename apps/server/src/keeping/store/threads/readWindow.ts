@@ -8,10 +8,11 @@ import {
 } from '@zetopsis/core/samples';
 import type pg from 'pg';
 import { type Resolution, TIERS } from '../tiers.ts';
-import { eachChunk, eachRollUp, FIRST_OF_UNSTEADY, readRollUps } from './rows.ts';
+import { eachChunk, eachRollUp, FIRST_OF_UNSTEADY, type OfEndpoints, readRollUps } from './rows.ts';
 
 export interface WindowOf {
-  readonly endpoint: number;
+  /** Hours are read of one at a time. */
+  readonly endpoint: OfEndpoints;
   /** Ascending. */
   readonly ids: Int32Array;
   /** cumulative[i] is 1 where ids[i] counts up. */
@@ -51,14 +52,17 @@ async function samplesIn(client: pg.Client, { endpoint, ids, from, to }: WindowO
   return reader.finish();
 }
 
+async function joinedOf(client: pg.Client, endpoint: OfEndpoints): Promise<number> {
+  const { rows } = await client.query(`select joined_ms from packed where endpoint_id = $1`, [endpoint]);
+  return Number(rows[0]?.joined_ms ?? 0);
+}
 /** Hours as far as days are joined; what is newer from five minutes, in buckets of an hour all the same. */
 async function rolledIn(client: pg.Client, window: WindowOf): Promise<WindowRead> {
   const { endpoint, ids, cumulative, to, resolution, beside = [] } = window;
   // the bucket that ends where the window begins
   const from = window.from - 1;
   const tier = resolution === 'hour' ? 'hour' : 'five';
-  const { rows } = await client.query(`select joined_ms from packed where endpoint_id = $1`, [endpoint]);
-  const joinedUntil = tier === 'hour' ? Number(rows[0]?.joined_ms ?? 0) : Number.POSITIVE_INFINITY;
+  const joinedUntil = tier === 'hour' ? await joinedOf(client, endpoint) : Number.POSITIVE_INFINITY;
   // a joined day ends with an hour, so the finer ones begin one
   const fineFrom = Math.max(from, joinedUntil);
   const fine: ReadonlyMap<number, RollUp[]> =

@@ -14,7 +14,18 @@ import { CHUNK_SAMPLES, CHUNK_SPAN, TIERS, type Tier } from '../tiers.ts';
 import { type CopiedRow, CopyRows, copyOut, numbers } from './copy.ts';
 import type { Partitions } from './partitions.ts';
 
-/** Chunks of one endpoint that overlap a stretch of time, series by series, oldest first. */
+/** One endpoint, or of each series that is asked for its own. */
+export type OfEndpoints = number | Int32Array;
+function rowsIn(table: string, endpoint: OfEndpoints, ids: Iterable<number> | null): string {
+  if (typeof endpoint === 'number') {
+    const some = ids === null ? '' : `and series_id = any('{${numbers(ids)}}')`;
+    return `${table} where endpoint_id = ${numbers([endpoint])} ${some}`;
+  }
+  const lists = `'{${numbers(endpoint)}}'::int[], '{${numbers(ids ?? [])}}'::int[]`;
+  return `unnest(${lists}) as asked (e, s) join ${table} on endpoint_id = e and series_id = s where true`;
+}
+
+/** Chunks that overlap a stretch of time, series by series, oldest first. */
 export async function eachChunk({
   client,
   endpoint,
@@ -24,18 +35,17 @@ export async function eachChunk({
   take,
 }: {
   readonly client: pg.Client;
-  readonly endpoint: number;
+  readonly endpoint: OfEndpoints;
   readonly ids: Iterable<number> | null;
   readonly from: number;
   readonly to: number;
   /** The payload is let go of afterwards. */
   readonly take: (id: number, payload: Uint8Array, from: number) => void;
 }): Promise<void> {
-  const some = ids === null ? '' : `and series_id = any('{${numbers(ids)}}')`;
   await copyOut(
     client,
-    `select series_id, from_ms, payload from chunk where endpoint_id = ${numbers([endpoint])}
-      ${some} and from_ms > ${numbers([from - CHUNK_SPAN])} and from_ms <= ${numbers([to])}
+    `select series_id, from_ms, payload from ${rowsIn('chunk', endpoint, ids)}
+      and from_ms > ${numbers([from - CHUNK_SPAN])} and from_ms <= ${numbers([to])}
       and to_ms >= ${numbers([from])} order by series_id, from_ms`,
     (row) => {
       const [id, at] = [row.int(), row.big()];
@@ -109,7 +119,7 @@ const startOfRow = (tier: Tier, time: number): number => Math.floor(time / TIERS
 interface RollUpsOf {
   readonly client: pg.Client;
   readonly tier: Tier;
-  readonly endpoint: number;
+  readonly endpoint: OfEndpoints;
   /** Null: all. */
   readonly ids: Iterable<number> | null;
   readonly from: number;
@@ -119,17 +129,16 @@ interface RollUpsOf {
 /** `first`, where a counter's last values do not tell its growth by themselves (see `firstOfSteady`). */
 export const FIRST_OF_UNSTEADY = 'case when last is not null and get_byte(increase, 0) = 3 then null else first end';
 
-/** Roll-up rows of one endpoint that overlap a stretch of time, series by series, oldest first. */
+/** Roll-up rows that overlap a stretch of time, series by series, oldest first. */
 export async function eachRollUp(
   { client, tier, endpoint, ids, from, to }: RollUpsOf,
   columns: readonly (Aggregate | typeof FIRST_OF_UNSTEADY)[],
   take: (id: number, row: CopiedRow) => void,
 ): Promise<void> {
-  const some = ids === null ? '' : `and series_id = any('{${numbers(ids)}}')`;
   await copyOut(
     client,
-    `select series_id, buckets, ${columns.join(', ')} from ${TIERS[tier].table} where endpoint_id = ${numbers([endpoint])}
-      ${some} and from_ms >= ${numbers([startOfRow(tier, from)])} and from_ms <= ${numbers([to])}
+    `select series_id, buckets, ${columns.join(', ')} from ${rowsIn(TIERS[tier].table, endpoint, ids)}
+      and from_ms >= ${numbers([startOfRow(tier, from)])} and from_ms <= ${numbers([to])}
       and to_ms >= ${numbers([from])} order by series_id, from_ms`,
     (row) => take(row.int(), row),
   );

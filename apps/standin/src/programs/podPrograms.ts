@@ -48,7 +48,7 @@ export function podAnswer({
       return pod.metadata.labels?.['app'] === 'booking-front'
         ? conventionLines(answered, example)
         : [
-            ...ownLines(answered),
+            ...ownLines(answered, example),
             ...buildLines(at - container.runsSince),
             ...processLines(world.readings.cpuSeconds(container, at)),
           ];
@@ -139,7 +139,7 @@ function histogramLines({
 }
 
 /** A program that names its figures in its own way. */
-function ownLines(answered: Requests): string[] {
+function ownLines(answered: Requests, example: Example | null): string[] {
   const failed = sumOf((kind) => answered[kind] / FAILS[kind]);
   const whole = sumOf((kind) => answered[kind]);
   return [
@@ -150,7 +150,13 @@ function ownLines(answered: Requests): string[] {
     '# TYPE app_request_duration_seconds histogram',
     '# UNIT app_request_duration_seconds seconds',
     '# HELP app_request_duration_seconds How long requests took.',
-    ...histogramLines({ name: 'app_request_duration_seconds', labels: '', answered, share: { calm: 1, strained: 1 } }),
+    ...histogramLines({
+      name: 'app_request_duration_seconds',
+      labels: '',
+      answered,
+      example,
+      share: { calm: 1, strained: 1 },
+    }),
     '# TYPE app_open_requests gauge',
     '# HELP app_open_requests Requests being answered now.',
     `app_open_requests ${whole % 7}`,

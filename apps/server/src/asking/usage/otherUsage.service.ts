@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { containerKey } from '@zetopsis/answers/cluster';
 import { countedFigures, type OtherFigures, type OtherRead, ReadFigures, volumesRead } from '@zetopsis/answers/columns';
-import type { SeenUsage, Window } from '@zetopsis/answers/usage';
+import type { SeenUsage } from '@zetopsis/answers/usage';
 import type { OtherResource } from '@zetopsis/contract';
 import { hasEnded } from '@zetopsis/core/inventory';
 import type { Samples } from '@zetopsis/core/samples';
@@ -17,41 +17,27 @@ import {
 } from '@zetopsis/core/usage';
 import type { Vital } from '@zetopsis/core/vitals';
 import { inPieces } from '../../ground/platform/inPieces.ts';
-import { SharedWork } from '../../ground/platform/question.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
+import { KeptWindows } from './keptWindows.ts';
 import { UsageService } from './usage.service.ts';
 
-/** What takes so long to read is not waited for when there is an older answer, of at most this age. */
-const SLOW = 400;
-const OLDEST = 60_000;
 const KEPT = 12;
-
-/** One resource of one window of one cluster: what was read last, and what is being read. */
-interface Kept {
-  readonly connectionId: string;
-  readonly of: OtherResource;
-  readonly window: Window;
-  input: UsageInput;
-  read: OtherRead | null;
-  at: number;
-  took: number;
-  working: SharedWork<OtherRead> | null;
-}
 
 /** Reads resources beside CPU and memory of whole clusters, when somebody looks at them. */
 @Injectable()
 export class OtherUsageService {
-  /** The one asked for last stands last. */
-  private readonly kept: Kept[] = [];
+  private readonly kept: KeptWindows<{ readonly input: UsageInput; readonly read: OtherRead }>;
 
   constructor(
     private readonly samples: SamplesService,
     private readonly vitals: VitalsService,
     private readonly usage: UsageService,
-    private readonly clock: Clock,
-  ) {}
+    clock: Clock,
+  ) {
+    this.kept = new KeptWindows(clock, KEPT);
+  }
 
   async figures(usage: SeenUsage, of: OtherResource): Promise<OtherFigures> {
     switch (of) {
@@ -69,55 +55,17 @@ export class OtherUsageService {
     }
   }
 
-  private read(usage: SeenUsage, of: 'received' | 'sent' | 'files' | 'pods'): Promise<OtherRead> {
+  /** What was read for the same usage is read once. */
+  private async read(usage: SeenUsage, of: 'received' | 'sent' | 'files' | 'pods'): Promise<OtherRead> {
     const { connectionId, window, input } = usage;
-    const now = this.clock.now();
-    const known = this.kept.findIndex(
-      (one) => one.connectionId === connectionId && one.of === of && alike(one.window, window),
-    );
-    const kept: Kept = this.kept.splice(known < 0 ? this.kept.length : known, 1)[0] ?? {
+    const { read } = await this.kept.answer({
       connectionId,
       of,
       window,
-      input,
-      read: null,
-      at: now,
-      took: 0,
-      working: null,
-    };
-    this.kept.push(kept);
-    if (this.kept.length > KEPT) this.kept.shift();
-    if (kept.read && kept.input === input) return Promise.resolve(kept.read);
-    const fresh = this.refresh({ kept, usage, of, now });
-    if (!kept.read || kept.took < SLOW || now - kept.at > OLDEST) return fresh.wait();
-    fresh.goOn();
-    return Promise.resolve(kept.read);
-  }
-  private refresh({
-    kept,
-    usage,
-    of,
-    now,
-  }: {
-    readonly kept: Kept;
-    readonly usage: SeenUsage;
-    readonly of: 'received' | 'sent' | 'files' | 'pods';
-    readonly now: number;
-  }): SharedWork<OtherRead> {
-    if (kept.working === null || kept.working.abandoned) {
-      const work = new SharedWork(`${of} of ${kept.connectionId}`, async () => {
-        const began = performance.now();
-        try {
-          const read = await (of === 'pods' ? this.presence(usage.input) : this.readSeries(usage, of));
-          Object.assign(kept, { read, input: usage.input, at: now, took: performance.now() - began });
-          return read;
-        } finally {
-          if (kept.working === work) kept.working = null;
-        }
-      });
-      kept.working = work;
-    }
-    return kept.working;
+      holds: ({ value }) => value.input === input,
+      work: async () => ({ input, read: await (of === 'pods' ? this.presence(input) : this.readSeries(usage, of)) }),
+    });
+    return read;
   }
 
   private async presence({ grid, pods }: UsageInput): Promise<OtherRead> {
@@ -186,12 +134,4 @@ export class OtherUsageService {
     );
     return { pods: new SummedTree(grid, (uid) => pods.get(uid)), containers, nodes };
   }
-}
-
-/** Windows up to now of nearly the same length are one: the question was under way a little longer. */
-const ALIKE = 0.01;
-function alike(one: Window, other: Window): boolean {
-  if (!one.live || !other.live) return one.live === other.live && one.from === other.from && one.to === other.to;
-  const length = one.to - one.from;
-  return Math.abs(other.to - other.from - length) <= ALIKE * length;
 }

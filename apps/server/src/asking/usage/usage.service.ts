@@ -10,7 +10,6 @@ import {
 import { readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { type DurationMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { LRUCache } from 'lru-cache';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { SharedWork } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -19,36 +18,21 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { type Resolution } from '../../keeping/store/tiers.ts';
+import { KeptWindows, SLOW } from './keptWindows.ts';
 import { UsageReading } from './usageReading.service.ts';
 
 const CACHE_LIFE = 3000;
-/** What takes this long to work out is not waited for when there is an older one: that is answered, and worked out anew. */
-const SLOW = 400;
-/** An older one is answered up to this age, or so many times as old as it takes to be worked out. */
-const OLDEST = 60_000;
-const OLDEST_TIMES = 25;
 /** Windows of large clusters that somebody looked at within this time are kept fresh. */
 const LOOKED_AT = 15 * MINUTE;
 /** The window that the drill screens open with: of a large cluster it is always there. */
 const OPENS_WITH = 3 * HOUR;
 const CACHE_SIZE = 24;
 const LOOK_EVERY = 10_000;
-const ALIKE = 0.01;
-
-/** One window of one cluster: what was worked out last, and what is being worked out. */
-interface Kept {
-  readonly connectionId: string;
-  readonly length: number;
-  readonly live: boolean;
-  done: { readonly usage: ClusterUsage; readonly at: number; readonly took: number } | null;
-  working: SharedWork<ClusterUsage> | null;
-  askedAt: number;
-}
 
 /** Computes usage of whole clusters over windows, from stored series. */
 @Injectable()
 export class UsageService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly cache = new LRUCache<string, Kept>({ max: CACHE_SIZE });
+  private readonly kept: KeptWindows<ClusterUsage>;
   /** What is being found wrong, for all who wait for it. */
   private readonly finding = new WeakMap<UsageDetails, SharedWork<void>>();
   private readonly freshening = new Repeated(() => this.keepFresh(), LOOK_EVERY);
@@ -58,7 +42,9 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly connections: ConnectionsService,
     private readonly endpoints: EndpointsService,
     private readonly clock: Clock,
-  ) {}
+  ) {
+    this.kept = new KeptWindows(clock, CACHE_SIZE);
+  }
 
   onApplicationBootstrap(): void {
     this.freshening.begin();
@@ -69,14 +55,16 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
   /** Large clusters one after the other, so that nobody waits for them; small ones are worked out when they are asked for. */
   private keepFresh(): void {
     const now = this.clock.now();
-    for (const kept of this.cache.values()) {
-      if (!kept.live || !kept.done || kept.done.took < SLOW) continue;
-      if ([...this.cache.values()].some(({ working }) => working !== null)) return;
+    for (const kept of this.kept.values()) {
+      const { connectionId, done, length, live } = kept;
+      if (!live || !done || done.took < SLOW) continue;
+      if ([...this.kept.values()].some(({ working }) => working !== null)) return;
       const looked = now - kept.askedAt < LOOKED_AT;
-      if (!looked && kept.length !== OPENS_WITH) continue;
+      if (!looked && length !== OPENS_WITH) continue;
       // what nobody looks at may take a twentieth of the time
-      const due = kept.done.at + (looked ? 3 : 20) * kept.done.took;
-      if (now >= due && this.connections.access(kept.connectionId)) this.refresh(kept, now).goOn();
+      const due = done.at + (looked ? 3 : 20) * done.took;
+      if (now >= due && this.connections.access(connectionId))
+        this.kept.begin(kept, () => this.work(connectionId, this.window(now - length, undefined))).goOn();
     }
   }
 
@@ -139,63 +127,22 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** The same window asked for by several parts of a screen at once is computed once. */
   private cluster(connectionId: string, window: Window): Promise<ClusterUsage> {
-    const now = this.clock.now();
-    const length = window.to - window.from;
-    const key = window.live
-      ? (this.liveKey(connectionId, length) ?? `${connectionId} live ${Math.round(length / 1000)}`)
-      : `${connectionId} ${window.from} ${window.to}`;
-    const kept: Kept = this.cache.get(key) ?? {
+    return this.kept.answer({
       connectionId,
-      length,
-      live: window.live,
-      done: null,
-      working: null,
-      askedAt: now,
-    };
-    kept.askedAt = now;
-    // the ones asked for last stay
-    this.cache.set(key, kept);
-    if (kept.done) {
-      const age = now - kept.done.at;
-      if (age < Math.max(CACHE_LIFE, 2 * kept.done.took)) return Promise.resolve(kept.done.usage);
-      if (kept.done.took >= SLOW && age < Math.max(OLDEST, OLDEST_TIMES * kept.done.took)) {
-        this.refresh(kept, now).goOn();
-        return Promise.resolve(kept.done.usage);
-      }
-    }
-    return this.refresh(kept, now, window).wait();
+      window,
+      holds: ({ took }, age) => age < Math.max(CACHE_LIFE, 2 * took),
+      work: () => this.work(connectionId, window),
+    });
   }
-  /** A window up to now is as long as its question was under way longer: nearly the same length is the same window. */
-  private liveKey(connectionId: string, length: DurationMs): string | undefined {
-    for (const [key, kept] of this.cache)
-      if (kept.live && kept.connectionId === connectionId && Math.abs(kept.length - length) <= length * ALIKE)
-        return key;
-    return undefined;
-  }
-  private refresh(
-    kept: Kept,
-    now: number,
-    window: Window = this.window(now - kept.length, undefined),
-  ): SharedWork<ClusterUsage> {
-    if (kept.working === null || kept.working.abandoned) {
-      const work = new SharedWork(`usage of ${kept.connectionId}`, async () => {
-        const began = performance.now();
-        try {
-          const usage = await this.reading.read(kept.connectionId, window);
-          // of a large cluster what the screens show first is worked out before anybody asks
-          if (performance.now() - began >= SLOW) {
-            await yieldedInPieces(usage.details.prepare(wholly(usage)));
-            await this.findWrong(wholly(usage), usage.window.to);
-          }
-          kept.done = { usage, at: now, took: performance.now() - began };
-          return usage;
-        } finally {
-          if (kept.working === work) kept.working = null;
-        }
-      });
-      kept.working = work;
+  private async work(connectionId: string, window: Window): Promise<ClusterUsage> {
+    const began = performance.now();
+    const usage = await this.reading.read(connectionId, window);
+    // of a large cluster what the screens show first is worked out before anybody asks
+    if (performance.now() - began >= SLOW) {
+      await yieldedInPieces(usage.details.prepare(wholly(usage)));
+      await this.findWrong(wholly(usage), usage.window.to);
     }
-    return kept.working;
+    return usage;
   }
 
   /** The last one's time, ms. */

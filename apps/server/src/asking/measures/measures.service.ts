@@ -46,7 +46,8 @@ import { samplesBefore, seriesOf } from './seriesOf.ts';
 
 type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
-const MOST_EXAMPLES = 200;
+/** Measured values of buckets that are answered: the largest of each part of the window. */
+const EXAMPLES = { parts: 40, each: 5 };
 
 /** Own questions about what was read: checked, read within somebody's grants, worked out. */
 @Injectable()
@@ -319,7 +320,7 @@ export class MeasuresService {
     const found = await this.exemplars.between([...new Set(ids.map((id) => this.seen.endpointOf(id)))], ids, {
       from: times[0]!,
       to: times.at(-1)!,
-      most: MOST_EXAMPLES,
+      ...EXAMPLES,
     });
     return found.map(({ at, value, labels }) => ({ at, value, labels: { ...labels } }));
   }

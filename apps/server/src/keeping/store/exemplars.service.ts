@@ -86,17 +86,18 @@ export class ExemplarsService {
     );
     return rows.map(keptOf);
   }
-  /** Of some series of some endpoints, in a stretch of time, newest first. */
+  /** Of some series of some endpoints: of each of so many parts of a stretch of time those of the largest values, newest first. */
   async between(
     endpoints: readonly number[],
     ids: readonly SeriesId[],
-    { from, to, most }: { readonly from: EpochMs; readonly to: EpochMs; readonly most: number },
+    { from, to, parts, each }: { from: EpochMs; to: EpochMs; parts: number; each: number },
   ): Promise<KeptExemplar[]> {
     const rows: ExemplarRow[] = await this.database.query(
-      `select series_id, at_ms, value, labels from exemplar
-        where endpoint_id = any($1::int[]) and series_id = any($2::int[]) and at_ms >= $3 and at_ms <= $4
-        order by at_ms desc limit $5`,
-      [endpoints, ids, from, to, most],
+      `select series_id, at_ms, value, labels from (
+         select *, row_number() over (partition by floor((at_ms - $3) / $5) order by value desc, at_ms desc) as place
+           from exemplar where endpoint_id = any($1::int[]) and series_id = any($2::int[]) and at_ms >= $3 and at_ms <= $4) found
+        where place <= $6 order by at_ms desc`,
+      [endpoints, ids, from, to, Math.max(1, (to - from) / parts), each],
     );
     return rows.map(keptOf);
   }

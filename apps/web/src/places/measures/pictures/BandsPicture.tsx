@@ -3,9 +3,7 @@ import { formatClock } from '@zetopsis/core/format';
 import { Area, ComposedChart, Line, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { gapsIn, type Shown } from '../measuresModel.ts';
 import { AXIS, END, PictureFrame, type Worded } from './PictureFrame.tsx';
-import { type BandPoint, bandsOf, traceOf } from './pictureModel.ts';
-
-const TICKS = 60;
+import { type BandPoint, bandsOf, examplesApart, traceOf } from './pictureModel.ts';
 
 /** How values spread over time, with measured examples as ticks: pointing at one says which trace it led to. */
 export function BandsPicture({
@@ -26,7 +24,7 @@ export function BandsPicture({
     ? ['half below', '90 % below', '99 % below']
     : ['the middle one', '90 % of lines below', 'the largest'];
   const values = [last?.half ?? null, last?.wide?.[1] ?? null, last?.upper?.[1] ?? null];
-  const shown = examples.filter(({ at, value }) => at >= start && at <= end && value <= domain[1]).slice(0, TICKS);
+  const shown = examplesApart(examples, { from: start, to: end, top: domain[1] });
   const share = (at: number) => ((at - start) / Math.max(1, end - start)) * 100;
   return (
     <PictureFrame
@@ -82,7 +80,7 @@ export function BandsPicture({
             {shown.map((example) => (
               <span
                 key={`${example.at} ${example.value} ${traceOf(example)}`}
-                className="pointer-events-auto absolute h-2.5 w-1.5 -translate-x-1/2 translate-y-1/2 border-l-2 border-ink"
+                className="pointer-events-auto absolute h-2 w-1.5 -translate-x-1/2 translate-y-1/2 border-l-[1.5px] border-ink"
                 style={{ left: `${share(example.at)}%`, bottom: `${(example.value / domain[1]) * 100}%` }}
                 title={`${words(example.value)} at ${formatClock(example.at, end, { seconds: true })}${traceOf(example) === null ? ', without a trace' : `, trace ${traceOf(example)}`}`}
               />

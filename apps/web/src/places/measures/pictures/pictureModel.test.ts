@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { type MeasureLine, NO_PICKS, shownLines } from '../measuresModel.ts';
-import { bandsOf, heatOf, pictureOf, spreadAt, traceOf } from './pictureModel.ts';
+import { bandsOf, examplesApart, heatOf, pictureOf, spreadAt, traceOf } from './pictureModel.ts';
 
 const AT = 1_795_960_000_000;
 const line = (
@@ -97,5 +97,15 @@ describe('pictures of a measure', () => {
   it('an example leads to the trace that it names', () => {
     expect(traceOf({ at: AT, value: 1, labels: { trace_id: 'abc' } })).toBe('abc');
     expect(traceOf({ at: AT, value: 1, labels: { quay: 'north' } })).toBeNull();
+  });
+  it('examples that lie in the picture are drawn apart, however many there are', () => {
+    const all = Array.from({ length: 500 }, (_, i) => ({ at: AT + i * 200, value: (i % 25) / 10, labels: {} }));
+    const shown = examplesApart(all, { from: AT, to: AT + 90_000, top: 2 });
+    expect(shown.length).toBeGreaterThan(100);
+    expect(shown.length).toBeLessThan(all.length);
+    for (const { at, value } of shown) expect([at <= AT + 90_000, value <= 2]).toEqual([true, true]);
+    expect(examplesApart([...shown, ...shown], { from: AT, to: AT + 90_000, top: 2 })).toEqual(shown);
+    const [one] = all;
+    expect(examplesApart([one!, { ...one!, value: 1.9 }], { from: AT, to: AT, top: 2 })).toHaveLength(2);
   });
 });

@@ -192,3 +192,20 @@ export function bandsOf(drawn: readonly Shown[]): readonly BandPoint[] {
 /** The trace that an exemplar names; null where it names none. */
 export const traceOf = ({ labels }: MeasureAnswer['examples'][number]): string | null =>
   labels['trace_id'] ?? labels['traceId'] ?? labels['trace'] ?? null;
+
+/** Ticks across and up that one can tell apart. */
+const TICKS = { across: 90, up: 16 } as const;
+/** Those that lie in a picture, one in each place, so that none covers another. */
+export function examplesApart(
+  examples: MeasureAnswer['examples'],
+  { from, to, top }: { readonly from: number; readonly to: number; readonly top: number },
+): MeasureAnswer['examples'] {
+  const taken = new Set<string>();
+  return examples.filter(({ at, value }) => {
+    if (at < from || at > to || value < 0 || value > top) return false;
+    const place = `${Math.floor(((at - from) / Math.max(1, to - from)) * TICKS.across)} ${Math.floor((value / top) * TICKS.up)}`;
+    if (taken.has(place)) return false;
+    taken.add(place);
+    return true;
+  });
+}

@@ -46,7 +46,7 @@ import { samplesBefore, seriesOf } from './seriesOf.ts';
 
 type Input = z.infer<typeof MeasureInput>;
 const MOST_SERIES = 5000;
-/** Measured values of buckets that are answered: the largest of each part of the window. */
+/** Measured values of buckets that are answered, of each part of the window. */
 const EXAMPLES = { parts: 40, each: 5 };
 
 /** Own questions about what was read: checked, read within somebody's grants, worked out. */

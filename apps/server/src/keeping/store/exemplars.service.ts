@@ -86,7 +86,10 @@ export class ExemplarsService {
     );
     return rows.map(keptOf);
   }
-  /** Of some series of some endpoints: of each of so many parts of a stretch of time those of the largest values, newest first. */
+  /**
+   * Of some series of some endpoints, newest first: of each of so many parts of a stretch of time the largest value, and others
+   * as they fall.
+   */
   async between(
     endpoints: readonly number[],
     ids: readonly SeriesId[],
@@ -94,9 +97,10 @@ export class ExemplarsService {
   ): Promise<KeptExemplar[]> {
     const rows: ExemplarRow[] = await this.database.query(
       `select series_id, at_ms, value, labels from (
-         select *, row_number() over (partition by floor((at_ms - $3) / $5) order by value desc, at_ms desc) as place
+         select *, row_number() over (partition by floor((at_ms - $3) / $5) order by value desc, at_ms desc) as largest,
+                row_number() over (partition by floor((at_ms - $3) / $5) order by md5(labels::text)) as any_of_them
            from exemplar where endpoint_id = any($1::int[]) and series_id = any($2::int[]) and at_ms >= $3 and at_ms <= $4) found
-        where place <= $6 order by at_ms desc`,
+        where largest = 1 or any_of_them < $6 order by at_ms desc`,
       [endpoints, ids, from, to, Math.max(1, (to - from) / parts), each],
     );
     return rows.map(keptOf);

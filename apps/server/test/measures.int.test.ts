@@ -130,6 +130,23 @@ describe('measures', () => {
     expect(answer.body.series[0].points).toEqual(total!.series[0]!.points);
     expect(answer.body.text).toBe('read vital container.cpu.time\n  per second over 10s\n  total overall\n');
   });
+  it('are sent as far as one can look at them, or all of it, piece by piece', async () => {
+    const to = Date.now() - 2000;
+    const window = { at: undefined, from: to - 990_000, to, step: 1000 };
+    const told = async (more: object): Promise<MeasureAnswer> => {
+      const { status, body } = await ask(administrator, 'read vital container.memory.working_set', {
+        ...window,
+        ...more,
+      });
+      expect(status).toBe(200);
+      return MeasureAnswer.parse(body);
+    };
+    const [some, all] = [await told({}), await told({ all: true })];
+    expect(some.series.length * 991).toBeLessThanOrEqual(100_000);
+    expect(some.left).toBeGreaterThan(0);
+    expect([all.left, all.series.length]).toEqual([0, some.series.length + some.left]);
+    expect(all.series.slice(0, some.series.length)).toEqual(some.series);
+  });
   it('that sheets name ask for what the sheets show, object by object', async () => {
     const to = Date.now() - 3000;
     const from = to - 60_000;

@@ -153,6 +153,8 @@ export const MeasureInput = z
     in: z.array(z.string().min(1).max(400)).max(2).default([]),
     /** Every step as well. */
     explain: z.boolean().default(false),
+    /** Every line and every point of it, as long as the answer takes; else so many as can be looked at. */
+    all: z.boolean().default(false),
   })
   .refine(({ text, tree }) => (text === undefined) !== (tree === undefined), {
     message: 'send a text or a tree, one of both',

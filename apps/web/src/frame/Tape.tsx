@@ -2,10 +2,10 @@ import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { ArrowLeftRight, ChevronLeft, ChevronRight } from 'lucide-react';
 import { useWidth } from '../drawing/useWidth.ts';
-import { useTapeQuery } from '../state/usageApi.ts';
 import { TapeDrawing } from './TapeDrawing.tsx';
 import { useNow } from './useNow.ts';
-import { useView, viewed } from './useView.ts';
+import { useTape } from './useTape.ts';
+import { useView } from './useView.ts';
 import {
   againstPresets,
   endOf,
@@ -16,7 +16,6 @@ import {
   startOf,
   stepWindow,
   swapWindows,
-  tapeSpan,
   windowInWords,
 } from './windowModel.ts';
 
@@ -27,8 +26,7 @@ const AGE = 92;
 export function Tape() {
   const { view, change, setWindow } = useView();
   const now = useNow();
-  const span = tapeSpan(view.window, now, view.shift);
-  const { data, isError } = useTapeQuery({ ...viewed(view), window: span });
+  const { data, isError, span } = useTape();
   const [box, width] = useWidth();
   const live = 'length' in view.window;
   const age = data?.newestAt == null ? null : now - data.newestAt;

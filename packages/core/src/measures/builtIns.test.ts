@@ -128,7 +128,11 @@ describe('measures of what is shown', () => {
       ] as const;
     const failed = failedBy([served('200'), served('503')]);
     expect(failed).toEqual({ label: 'http_status', is: 'matches', text: '5[0-9][0-9]' });
-    const { requests, failures, latency, satisfaction } = requestMeasures(source, { cluster }, { apart: 60_000, failed });
+    const { requests, failures, latency, satisfaction } = requestMeasures(
+      source,
+      { cluster },
+      { apart: 60_000, failed },
+    );
     expect([unitOf(requests), unitOf(failures!), unitOf(latency!)]).toEqual(['per second', '', 'seconds']);
     expect(satisfaction).toMatch(/satisfaction with target 500ms overall/);
     expect(unitOf(satisfaction!)).toBe('');

@@ -242,12 +242,18 @@ export function requestMeasures(
   { count, buckets }: RequestSource,
   place: MeasuredPlace,
   { apart, failed }: { readonly apart: DurationMs; readonly failed: Condition | null },
-): { readonly requests: string; readonly failures: string | null; readonly latency: string | null; readonly satisfaction: string | null } {
+): {
+  readonly requests: string;
+  readonly failures: string | null;
+  readonly latency: string | null;
+  readonly satisfaction: string | null;
+} {
   const counted = (...more: readonly Condition[]) =>
     chain({ is: 'metric', name: count }, ...inside(place, more), perSecond(apart), total);
   const histogram = buckets?.replace(/_bucket$/, '') ?? null;
   const ofBuckets = (step: Step): string | null =>
-    histogram && printMeasure(alone(chain({ is: 'metric', name: histogram }, ...inside(place), perSecond(apart), step)));
+    histogram &&
+    printMeasure(alone(chain({ is: 'metric', name: histogram }, ...inside(place), perSecond(apart), step)));
   return {
     requests: printMeasure(alone(counted())),
     failures:

@@ -11,40 +11,64 @@ import {
 } from '@zetopsis/core/measures';
 import type { EpochMs } from '@zetopsis/core/units';
 
-const MOST_LINES = 500;
-/** Of all lines together. */
-const MOST_POINTS = 100_000;
+/** What an answer holds; `points` of all lines together. */
+interface Most {
+  readonly lines: number;
+  readonly points: number;
+}
+/** So many that they can be looked at, and as many as one may ask for. */
+const SHOWN: Most = { lines: 500, points: 100_000 };
+const ALL: Most = { lines: 5000, points: 2_000_000 };
+const PIECE = 262_144; // bytes
 
-/** As an answer has them, so many that it can be read. */
-export function linesOf(
-  { times, lines }: Pick<Evaluated, 'times' | 'lines'>,
-  unit: string,
-  atMost = MOST_LINES,
-): Pick<MeasureAnswer, 'series' | 'left'> {
-  const wide = Math.max(1, ...lines.map(({ buckets }) => buckets?.bounds.length ?? 1));
-  const most = Math.min(atMost, Math.max(1, Math.floor(MOST_POINTS / Math.max(1, times.length * wide))));
+type Made = Pick<Evaluated, 'times' | 'lines'>;
+/** As an answer has them. */
+export function linesOf(made: Made, unit: string, atMost: number): Pick<MeasureAnswer, 'series' | 'left'> {
+  const count = countOf(made, { ...SHOWN, lines: atMost });
   return {
-    series: lines.slice(0, most).map((line) => ({
-      labels: { ...line.labels },
-      name: line.name,
-      unit,
-      points: [...times].map(
-        (time, i): PointAnswer => (line.buckets ? [time, null] : pointOf(time, line.values[i]!, line.marks[i]!)),
-      ),
-      ...(line.band
-        ? {
-            band: [...times].map((time, i): [number, number | null, number | null] => [
-              time,
-              finite(line.band!.low[i]!),
-              finite(line.band!.high[i]!),
-            ]),
-          }
-        : {}),
-      ...(line.buckets ? { buckets: bucketsOf(line.buckets) } : {}),
-    })),
-    left: Math.max(0, lines.length - most),
+    series: made.lines.slice(0, count).map((line) => lineOf(line, made.times, unit)),
+    left: made.lines.length - count,
   };
 }
+/** The same written as JSON, in pieces that are sent one after the other: never is it one long text. */
+export function writtenLines(made: Made, unit: string, all: boolean): Uint8Array[] {
+  const count = countOf(made, all ? ALL : SHOWN);
+  const encoder = new TextEncoder();
+  const pieces: Uint8Array[] = [];
+  let text = '"series":[';
+  made.lines.slice(0, count).forEach((line, i) => {
+    text += `${i === 0 ? '' : ','}${JSON.stringify(lineOf(line, made.times, unit))}`;
+    if (text.length < PIECE) return;
+    pieces.push(encoder.encode(text));
+    text = '';
+  });
+  pieces.push(encoder.encode(`${text}],"left":${made.lines.length - count}`));
+  return pieces;
+}
+function countOf({ times, lines }: Made, most: Most): number {
+  const wide = Math.max(1, ...lines.map(({ buckets }) => buckets?.bounds.length ?? 1));
+  const fits = Math.max(1, Math.floor(most.points / Math.max(1, times.length * wide)));
+  return Math.min(lines.length, most.lines, fits);
+}
+const lineOf = (line: Line, times: Float64Array, unit: string): MeasureAnswer['series'][number] => ({
+  labels: { ...line.labels },
+  name: line.name,
+  unit,
+  points: Array.from(
+    times,
+    (time, i): PointAnswer => (line.buckets ? [time, null] : pointOf(time, line.values[i]!, line.marks[i]!)),
+  ),
+  ...(line.band
+    ? {
+        band: Array.from(times, (time, i): [number, number | null, number | null] => [
+          time,
+          finite(line.band!.low[i]!),
+          finite(line.band!.high[i]!),
+        ]),
+      }
+    : {}),
+  ...(line.buckets ? { buckets: bucketsOf(line.buckets) } : {}),
+});
 const bucketsOf = ({ bounds, counts, exponential }: Buckets) => ({
   exponential,
   bounds: bounds.map(finite),

@@ -11,7 +11,7 @@ import {
   unitName,
   WrongMeasure,
 } from '@zetopsis/core/measures';
-import { linesOf, pointsOf, whyNothing } from './answerLines.ts';
+import { linesOf, pointsOf, whyNothing, writtenLines } from './answerLines.ts';
 
 /** Everything that an evaluation needs: plain data, so that a thread of its own can do it. */
 export interface Work {
@@ -22,6 +22,8 @@ export interface Work {
   readonly times: Float64Array;
   readonly instant: boolean;
   readonly explain: boolean;
+  /** Every line is wanted. */
+  readonly all: boolean;
   /** What objects are called, for labels that are added. */
   readonly objects: ObjectTable;
   /** Series that were read. */
@@ -29,14 +31,15 @@ export interface Work {
 }
 /** Parts of an answer; lines and steps are JSON already, so that nobody else is held up by writing them. */
 export interface Worked {
-  readonly lines: string;
+  /** `"series":[…],"left":N` in pieces of UTF-8. */
+  readonly lines: readonly Uint8Array[];
   readonly steps: string;
   readonly notes: readonly string[];
   readonly nothing: string | null;
 }
 export type Outcome = { readonly done: Worked } | { readonly wrong: string };
 
-export function evaluate({ plan, series, histograms, times, instant, explain, objects, read }: Work): Outcome {
+export function evaluate({ plan, series, histograms, times, instant, explain, all, objects, read }: Work): Outcome {
   const asked: Asked = {
     series: (own: Plan['reads'][number]) => series[plan.reads.indexOf(own)] ?? [],
     histograms: (own: Plan['reads'][number]) => histograms[plan.reads.indexOf(own)] ?? [],
@@ -48,7 +51,7 @@ export function evaluate({ plan, series, histograms, times, instant, explain, ob
     const { result, steps } = explain ? explained(plan, asked) : { result: evaluateMeasure(plan, asked), steps: [] };
     return {
       done: {
-        lines: JSON.stringify(linesOf(result, unitName(plan.result.unit))),
+        lines: writtenLines(result, unitName(plan.result.unit), all),
         steps: JSON.stringify(steps),
         notes: result.notes,
         nothing: whyNothing(plan, result, read),
@@ -91,3 +94,6 @@ export const movedWith = ({ series, histograms }: Work): ArrayBuffer[] => {
     ),
   );
 };
+/** And of what comes back. */
+export const movedBack = (outcome: Outcome): ArrayBuffer[] =>
+  'done' in outcome ? outcome.done.lines.flatMap(({ buffer }) => (buffer instanceof ArrayBuffer ? [buffer] : [])) : [];

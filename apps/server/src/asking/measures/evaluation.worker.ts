@@ -1,5 +1,8 @@
 import { parentPort } from 'node:worker_threads';
-import { evaluate, type Work } from './evaluation.ts';
+import { evaluate, movedBack, type Work } from './evaluation.ts';
 
 const port = parentPort!; // this file runs as a worker only
-port.on('message', (work: Work) => port.postMessage(evaluate(work)));
+port.on('message', (work: Work) => {
+  const outcome = evaluate(work);
+  port.postMessage(outcome, movedBack(outcome));
+});

@@ -1,4 +1,5 @@
-import { Body, Controller, Get, Header, HttpCode, Post, Query, Req } from '@nestjs/common';
+import { Readable } from 'node:stream';
+import { Body, Controller, Get, HttpCode, Post, Query, Req, StreamableFile } from '@nestjs/common';
 import {
   MeasureInput,
   type MetricLabelsAnswer,
@@ -20,16 +21,18 @@ export class MeasuresController {
     private readonly names: MetricNames,
   ) {}
 
-  /** A question, though it is posted: nothing changes by it. Answers a `MeasureAnswer`, written already. */
+  /** A question, though it is posted: nothing changes by it. Answers a `MeasureAnswer`, piece by piece. */
   @Post('evaluate')
   @HttpCode(200)
-  @Header('content-type', 'application/json; charset=utf-8')
-  evaluate(
+  async evaluate(
     @Body({ schema: MeasureInput }) input: z.infer<typeof MeasureInput>,
     @Seen() reach: Reach,
     @Req() { person }: KnownRequest,
-  ): Promise<string> {
-    return this.measures.evaluate({ reach, person }, input);
+  ): Promise<StreamableFile> {
+    const pieces = await this.measures.evaluate({ reach, person }, input);
+    return new StreamableFile(Readable.from(pieces, { objectMode: false }), {
+      type: 'application/json; charset=utf-8',
+    });
   }
   @Get('metrics')
   metrics(

@@ -67,8 +67,8 @@ export class MeasuresService {
     private readonly clock: Clock,
   ) {}
 
-  /** As JSON: lines are written in the thread that worked them out. */
-  async evaluate(asker: Asker, input: Input): Promise<string> {
+  /** As JSON in pieces of UTF-8: lines are written in the thread that worked them out. */
+  async evaluate(asker: Asker, input: Input): Promise<readonly Uint8Array[]> {
     const { reach } = asker;
     const began = performance.now();
     const body = this.bodyOf(input);
@@ -87,6 +87,7 @@ export class MeasuresService {
       instant: input.at !== undefined,
       objects: await this.objects.of(plan, read.clusters, { from: read.from, to: times.at(-1)! }),
       explain: input.explain,
+      all: input.all,
       read: read.count,
     });
     const rest: Omit<MeasureAnswer, 'series' | 'left' | 'steps'> = {
@@ -98,7 +99,8 @@ export class MeasuresService {
       examples,
       took: performance.now() - began,
     };
-    return `${JSON.stringify(rest).slice(0, -1)},${lines.slice(1, -1)},"steps":${steps}}`;
+    const written = (text: string) => new TextEncoder().encode(text);
+    return [written(`${JSON.stringify(rest).slice(0, -1)},`), ...lines, written(`,"steps":${steps}}`)];
   }
   /** What a saved text comes out in; where something that it needs is missing at present, that. */
   unitOf(asker: Asker, text: string): { readonly unit: string | null; readonly problem: string | null } {

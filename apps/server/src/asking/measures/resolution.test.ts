@@ -22,7 +22,10 @@ function planOf(text: string) {
   return checked.plan;
 }
 const resolved = (text: string, ago: number, { step, series = 10 }: { step?: number; series?: number } = {}) => {
-  const times = momentsOf({ from: NOW - ago, to: NOW, in: [], explain: false, ...(step ? { step } : {}) }, NOW);
+  const times = momentsOf(
+    { from: NOW - ago, to: NOW, in: [], explain: false, all: false, ...(step ? { step } : {}) },
+    NOW,
+  );
   return resolutionFor({
     plan: planOf(text),
     times,
@@ -37,7 +40,7 @@ describe('moments that are asked for', () => {
   it('lie within the window, evenly, at most 401 of them, and end at its end or a bucket before', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1000, max: 399 * DAY }), (length) => {
-        const times = momentsOf({ from: NOW - length, to: NOW + DAY, in: [], explain: false }, NOW);
+        const times = momentsOf({ from: NOW - length, to: NOW + DAY, in: [], explain: false, all: false }, NOW);
         expect(times.length).toBeLessThanOrEqual(401);
         expect(times[0]).toBeGreaterThanOrEqual(NOW - length);
         const bucket = length > 12 * DAY ? HOUR : length > 20 * HOUR ? 5 * MINUTE : 1;

@@ -104,6 +104,22 @@ describe('Measures', () => {
     drawAt('/measures?measure=raed+x', <MeasuresPlace />);
     expect((await screen.findByRole('alert')).textContent).toContain('“read” was expected');
   });
+  it('marks what happened meanwhile in what is looked at', async () => {
+    const raised = { at: 1, kind: 'raised', severity: 'warning', title: 'north is full', path: ['seaward'] };
+    const tape = {
+      span: { from: 0, to: 3, live: true },
+      grid: { start: 0, step: 1, count: 3 },
+      load: [null, null, null],
+      loadOf: 'everything',
+      marks: [raised, { ...raised, at: 9, title: 'long after it' }],
+      gaps: [],
+      newestAt: 3,
+    };
+    serveAnswers({ ...base, 'POST /api/measures/evaluate': answer, 'GET /api/usage/tape': tape });
+    drawAt('/measures?measure=read+x', <MeasuresPlace />);
+    const marks = await screen.findAllByTestId('mark');
+    expect(marks.map(({ title }) => title)).toEqual([expect.stringMatching(/north is full$/)]);
+  });
   it('shows the steps when they are asked for', async () => {
     const step = {
       binding: 'use',

@@ -1,7 +1,10 @@
 import { formatClock } from '@zetopsis/core/format';
+import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
 import { axisTicks } from '../../../drawing/axisTicks.ts';
 import { DrawnWindow } from '../../../drawing/DrawnWindow.tsx';
+import { groupMarks } from '../../../frame/tapeModel.ts';
+import { useTape } from '../../../frame/useTape.ts';
 import { useView } from '../../../frame/useView.ts';
 
 /** Room left of a picture, and right of it for the names of its lines, pixels. */
@@ -46,6 +49,7 @@ export function PictureFrame({ name, start, end, domain, words, ends, gaps, belo
                 style={{ left: AXIS, right: END, top: y(tick) }}
               />
             ))}
+            <Happened start={start} end={end} />
             {gaps.map(({ from, to }) => (
               <span
                 key={from}
@@ -94,6 +98,29 @@ export function PictureFrame({ name, start, end, domain, words, ends, gaps, belo
         <span className="whitespace-nowrap">{formatClock(end, end)}</span>
       </p>
     </figure>
+  );
+}
+
+/** As wide as marks are told apart in, whatever the picture's width is. */
+const ACROSS = 800;
+/** Marks of the tape as dotted lines: what happened in the scope meanwhile. */
+function Happened({ start, end }: { start: number; end: number }) {
+  const { data } = useTape();
+  return (
+    <span className="absolute" style={{ top: 0, bottom: 0, left: AXIS, right: END }}>
+      {groupMarks(data?.marks ?? [], { from: start, to: end, width: ACROSS }).map(({ x, marks }) => (
+        <span
+          key={`${x} ${marks.length}`}
+          data-testid="mark"
+          className={clsx(
+            'pointer-events-auto absolute inset-y-0 -translate-x-1/2 border-l border-dotted',
+            marks.some(({ kind }) => kind === 'raised') ? 'border-critical' : 'border-structure',
+          )}
+          style={{ left: `${(x / ACROSS) * 100}%` }}
+          title={marks.map(({ at, title }) => `${formatClock(at, end)} ${title}`).join('\n')}
+        />
+      ))}
+    </span>
   );
 }
 

@@ -27,12 +27,14 @@ const world = (endings = new Endings(null), now = START) =>
   );
 afterEach(() => void vi.useRealTimers());
 
+const withoutExample = (line: string): string => line.replace(/ # .*$/, '');
 /** Values by series, as the page has them. */
 const valuesOf = (page: string): Map<string, number> =>
   new Map(
     page
       .split('\n')
       .filter((line) => line !== '' && !line.startsWith('#'))
+      .map(withoutExample)
       .map((line) => {
         const parted = line.lastIndexOf(' ');
         return [line.slice(0, parted), Number(line.slice(parted + 1))];
@@ -67,6 +69,19 @@ describe('requests that programs answer', () => {
           .replace('{}', '');
         expect([series, late.get(count)]).toEqual([series, value]);
       }
+  });
+  it('tell an example of each bucket that has some, between its bounds, with its trace', () => {
+    vi.useFakeTimers({ now: START + HOUR });
+    const made = world();
+    const [pod] = made.podsOf('ticketing', 'booking-front');
+    const { body } = podAnswer({ world: made, pod: pod!, port: 9102, target: '/metrics' })!;
+    const told = [...body.matchAll(/le="([\d.]+)"} \d+ # {trace_id="([0-9a-f]{32})"} ([\d.]+) ([\d.]+)/g)];
+    expect(told.length).toBeGreaterThan(8);
+    expect(new Set(told.map(([, , trace]) => trace)).size).toBe(told.length);
+    for (const [, bound, , value, at] of told) {
+      expect([bound, Number(value) <= Number(bound)]).toEqual([bound, true]);
+      expect(Math.abs(Number(at) * 1000 - START - HOUR)).toBeLessThan(60_000);
+    }
   });
   it('in the rush more of booking-front’s fail, and they take longer', () => {
     vi.useFakeTimers({ now: START });
@@ -158,7 +173,8 @@ it('the past of a pod’s page is what the page was then', () => {
   vi.setSystemTime(at);
   const then = podAnswer({ world: made, pod: pod!, port: 9102, target: '/metrics' })!
     .body.split('\n')
-    .filter((line) => line !== '' && !line.startsWith('#'));
+    .filter((line) => line !== '' && !line.startsWith('#'))
+    .map(withoutExample);
   const lines = past.body.split('\n');
   for (const line of then) expect(lines).toContain(`${line} ${(at / 1000).toFixed(3)}`);
   expect(lines.filter((line) => line !== '' && !line.startsWith('#'))).toHaveLength(3 * then.length);

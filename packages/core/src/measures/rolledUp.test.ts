@@ -1,33 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { planOf } from '../../testing/measured.ts';
 import { counterOf, END, gaugeOf, grid, INTERVAL, SPAN } from '../../testing/worlds.ts';
 import { BESIDE, rollUp, samplesOfRollUp } from '../samples/index.ts';
-import {
-  checkMeasure,
-  type Evaluated,
-  evaluateMeasure,
-  isThere,
-  type Plan,
-  parseMeasure,
-  type SeriesIn,
-} from './index.ts';
+import { type Evaluated, evaluateMeasure, isThere, type Plan, type SeriesIn } from './index.ts';
 import { looksAtFigures, neededOfRollUps, rollsUpExactly, stepOfSamples } from './rolledUp.ts';
 
 const BUCKET = 60_000;
-const catalogue = {
-  metric: (name: string) => ({ type: name === 'level' ? ('gauge' as const) : ('counter' as const), unit: null }),
-  metrics: () => [],
-  vital: () => null,
-  vitals: () => [],
-  measure: () => null,
-  measures: () => [],
-};
-function planOf(text: string): Plan {
-  const read = parseMeasure(text);
-  const checked = 'body' in read ? checkMeasure(read.body, catalogue) : read;
-  if ('plan' in checked) return checked.plan;
-  throw new Error(`${checked.problem.text}: ${text}`);
-}
 /** The same as it is read of roll-ups, with what the plan needs of them and nothing else. */
 function rolled(series: SeriesIn, counts: boolean, plan: Plan): SeriesIn {
   const made = rollUp({ times: Float64Array.from(series.times), values: Float64Array.from(series.values) }, BUCKET);

@@ -9,6 +9,7 @@ import { OwnersModule } from '../owners/owners.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
 import { Evaluations } from './evaluations.service.ts';
 import { InventoryReads } from './inventoryReads.service.ts';
+import { MeasureReading } from './measureReading.service.ts';
 import { MeasuresController } from './measures.controller.ts';
 import { MeasuresService } from './measures.service.ts';
 import { MetricNames } from './metricNames.service.ts';
@@ -29,6 +30,15 @@ import { SeenSeries } from './seenSeries.ts';
     VitalsModule,
   ],
   controllers: [SavedMeasuresController, MeasuresController],
-  providers: [Evaluations, InventoryReads, ObjectTables, MeasuresService, MetricNames, SavedMeasures, SeenSeries],
+  providers: [
+    Evaluations,
+    InventoryReads,
+    MeasureReading,
+    ObjectTables,
+    MeasuresService,
+    MetricNames,
+    SavedMeasures,
+    SeenSeries,
+  ],
 })
 export class MeasuresModule {}

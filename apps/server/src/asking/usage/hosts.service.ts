@@ -104,11 +104,11 @@ export class HostsService {
       against ? this.read(name, own, against) : null,
     ]);
     const { node, grid } = now;
-    const first = await Promise.all(own.map(({ id }) => this.samples.firstReadingAt(id)));
+    const first = [...(await this.samples.firstReadingsAt(own.map(({ id }) => id))).values()];
     const told = !isUnread(node.lines.cpu.use) || !isUnread(node.lines.memory.use);
     const instead = told ? [] : this.insteadOf(own);
     const why = instead.length === 0 ? undefined : NO_FIGURES;
-    const since = Math.min(...first.map((at) => at ?? Number.POSITIVE_INFINITY));
+    const since = Math.min(...first);
     return {
       level: 'host',
       name,

@@ -27,7 +27,7 @@ export class RemovalService {
     return {
       series: this.numbers.table.countOf(id),
       metrics: this.numbers.metricsOf(id).size,
-      firstAt: await this.samples.firstReadingAt(id),
+      firstAt: (await this.samples.firstReadingsAt([id])).get(id) ?? null,
       objects: host ? [`host ${host}`] : [],
       stays: staysBecause(own),
     };

@@ -231,14 +231,16 @@ export class SampleStore {
     );
     return rows.map(({ id }) => id);
   }
-  async firstReadingAt(endpointId: number): Promise<number | null> {
-    const [row]: { at: number | null }[] = await this.database.query(
-      `select least((select min(at_ms) from journal where endpoint_id = $1),
-                    (select min(at_ms) from journal_late where endpoint_id = $1),
-                    (select min(from_ms) from chunk where endpoint_id = $1)) as at`,
-      [endpointId],
+  /** Of each endpoint that anything is kept of. */
+  async firstReadingsAt(endpointIds: readonly number[]): Promise<Map<number, number>> {
+    const rows: { id: number; at: number | null }[] = await this.database.query(
+      `select id, least((select min(at_ms) from journal where endpoint_id = id),
+                        (select min(at_ms) from journal_late where endpoint_id = id),
+                        (select min(from_ms) from chunk where endpoint_id = id)) as at
+         from unnest($1::int[]) as asked (id)`,
+      [endpointIds],
     );
-    return row?.at ?? null;
+    return new Map(rows.flatMap(({ id, at }) => (at === null ? [] : [[id, at] as const])));
   }
 
   async firstPackedAt(endpointId: number): Promise<number | null> {

@@ -309,8 +309,8 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   label(id: SeriesId, name: string): string {
     return this.numbers.table.label(id, name);
   }
-  firstReadingAt(endpointId: number): Promise<EpochMs | null> {
-    return this.store.firstReadingAt(endpointId);
+  firstReadingsAt(endpointIds: readonly number[]): Promise<ReadonlyMap<number, EpochMs>> {
+    return this.store.firstReadingsAt(endpointIds);
   }
   /** Whether the newest reading of its endpoint has it. */
   standsNow(id: SeriesId): boolean {

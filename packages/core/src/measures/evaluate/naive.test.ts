@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { CATALOGUE } from '../../../testing/measured.ts';
 import { Naive } from '../../../testing/naiveMeasures.ts';
 import { counterOf, END, gaugeOf, grid, happenings, INTERVAL, levels, SPAN } from '../../../testing/worlds.ts';
 import { checkMeasure, evaluateMeasure, isThere, parseMeasure, printMeasure, type SeriesIn } from '../index.ts';
@@ -87,14 +88,6 @@ const when = fc.oneof(
     .tuple(fc.integer({ min: 0, max: 20 }), choice(INTERVAL, 20_000, 37_000, 60_000))
     .map(([back, step]) => grid(END - (SPAN - 40) * INTERVAL, END - back * INTERVAL, step)),
 );
-const catalogue = {
-  metric: (name: string) => ({ type: name === 'level' ? ('gauge' as const) : ('counter' as const), unit: null }),
-  metrics: () => [],
-  vital: () => null,
-  vitals: () => [],
-  measure: () => null,
-  measures: () => [],
-};
 const close = (a: number | null, b: number | null): boolean =>
   a === null || b === null
     ? a === b
@@ -110,7 +103,7 @@ describe('any measure', () => {
         fc.property(body, world, when, (text, [gauges, counters], times) => {
           const read = parseMeasure(text);
           if (!('body' in read)) throw new Error(`${read.problem.text}: ${text}`);
-          const checked = checkMeasure(read.body, catalogue);
+          const checked = checkMeasure(read.body, CATALOGUE);
           // a step that does not fit is none of this test's
           fc.pre('plan' in checked);
           const series: Record<string, SeriesIn[]> = {

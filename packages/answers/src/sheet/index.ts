@@ -2,4 +2,4 @@ export { type Accessory, behind, findAccessory } from './accessories.ts';
 export { counterpart, find, type MeasuredObject } from './measured.ts';
 export { scaledPods } from './scaledFlows.ts';
 export { accessorySheet, type SheetInput, usageSheet } from './sheet.ts';
-export { measuredPlace, rateOver } from './sheetMeasures.ts';
+export { measuredPlace, placeOfPods, rateOver } from './sheetMeasures.ts';

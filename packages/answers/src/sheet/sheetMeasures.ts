@@ -1,4 +1,5 @@
 import type { ObjectPath, SheetMeasures } from '@zetopsis/contract';
+import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
 import { type BuiltIn, builtIn, type MeasuredPlace } from '@zetopsis/core/measures';
 import { RATE_INTERVALS, type UsageNode } from '@zetopsis/core/usage';
 import type { SeenUsage } from '../usage/index.ts';
@@ -26,6 +27,21 @@ export function measuredPlace(path: ObjectPath, owner: string | null): MeasuredP
     case 'accessory':
       return null;
   }
+}
+/** The workload that these are all pods of; null where they are of several, or only some of its pods. */
+export function placeOfPods(
+  { name, view }: Pick<SeenUsage, 'name' | 'view'>,
+  pods: readonly PodObject[],
+): MeasuredPlace | null {
+  const uids = new Set(pods.map(({ uid }) => uid));
+  const [first] = view.pods.filter(({ pod }) => uids.has(pod.uid));
+  if (first === undefined) return null;
+  const { namespace, kind, name: own } = first.workload;
+  const all = view.pods.filter(
+    ({ workload }) => workload.namespace === namespace && workloadKey(workload) === workloadKey(first.workload),
+  );
+  if (all.length !== uids.size || !all.every(({ pod }) => uids.has(pod.uid))) return null;
+  return { cluster: name, namespace, workload: { kind, name: own } };
 }
 /** How long Usage takes a rate over, ms. */
 export const rateOver = ({ grid, interval }: SeenUsage['input']): number =>

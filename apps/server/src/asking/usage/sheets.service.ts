@@ -10,6 +10,7 @@ import {
   findAccessory,
   type MeasuredObject,
   measuredPlace,
+  placeOfPods,
   type SheetInput,
   scaledPods,
   usageSheet,
@@ -27,6 +28,7 @@ import {
 } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { formatClock } from '@zetopsis/core/format';
+import type { PodObject } from '@zetopsis/core/inventory';
 import { type InventoryKind, workloadKey } from '@zetopsis/core/inventory';
 import type { MeasuredPlace } from '@zetopsis/core/measures';
 import type { z } from 'zod';
@@ -160,15 +162,20 @@ export class SheetsService {
     readonly then: MeasuredObject | null;
     readonly place: MeasuredPlace | null;
   }): Promise<SheetAnswer['requests']> {
+    const told = (podsOf: (one: SeenUsage) => readonly PodObject[]) => {
+      const asked = (one: SeenUsage) => {
+        const pods = podsOf(one);
+        return { usage: one, pods, place: placeOfPods(one, pods) };
+      };
+      return this.requests.flowsOf(asked(usage), other && asked(other));
+    };
     const service = thing?.object.kind === 'service' ? thing.object : null;
     if (service) {
-      const asked = (one: SeenUsage) => ({ usage: one, pods: behind(one, service), place: null });
-      return this.requests.flowsOf(asked(usage), other && asked(other));
+      return told((one) => behind(one, service));
     }
     if (thing?.object.kind === 'autoscaler') {
       const scaler = thing.object;
-      const asked = (one: SeenUsage) => ({ usage: one, pods: scaledPods(one, scaler), place: null });
-      return this.requests.flowsOf(asked(usage), other && asked(other));
+      return told((one) => scaledPods(one, scaler));
     }
     if (found === null || (found.level !== 'pod' && found.level !== 'workload')) return Promise.resolve([]);
     return this.requests.flowsOf(

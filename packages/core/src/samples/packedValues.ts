@@ -40,6 +40,7 @@ interface Whole {
 /** Null when too many values fit no scale. */
 function asWhole(values: ArrayLike<number>): Whole | null {
   const count = values.length;
+  const most = Math.max(1, count * MOST_EXCEPTIONS_SHARE);
   const numbers = new Float64Array(count);
   const exceptions: number[] = [];
   let places = 0;
@@ -56,12 +57,12 @@ function asWhole(values: ArrayLike<number>): Whole | null {
         i = -1;
         continue;
       }
-      exceptions.push(i);
+      // what no scale fits, no finer one does
+      if (exceptions.push(i) > most) return null;
     } else before = whole;
     numbers[i] = before;
     common |= Math.abs(before) % 32_768;
   }
-  if (exceptions.length > Math.max(1, count * MOST_EXCEPTIONS_SHARE)) return null;
   // trailing zero bits that all of them have; only of plain whole numbers, since decimals have none to speak of
   const shift = places > 0 ? 0 : common === 0 ? MOST_SHIFT : 31 - Math.clz32(common & -common);
   if (shift > 0) for (let i = 0; i < count; i++) numbers[i] = numbers[i]! / 2 ** shift;

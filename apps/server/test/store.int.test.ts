@@ -334,6 +334,17 @@ describe('the store', () => {
     expect((await all('k', 'hour')).values).toEqual([7, 8, 1, 3, 4]);
   });
 
+  it('makes hours of a past that was brought in to what is never read, before its five minutes go', async () => {
+    const old = NOON - 100 * DAY;
+    await merge('past', { times: [old + MINUTE, old + HOUR], values: [7, 8] });
+    await get(RetentionService).clean();
+    expect((await all('past', 'five')).values).toEqual([7, 8]);
+    await get(CompactionService).joinDays();
+    await get(RetentionService).clean();
+    expect((await all('past', 'five')).values).toEqual([]);
+    expect((await all('past', 'hour')).values).toEqual([8]);
+  });
+
   it('gives no number to series past a limit, says how many and why, and takes them once the limit is raised', async () => {
     const numbers = get(SeriesNumbers);
     const { series: limits } = get(StoreLimits);

@@ -227,7 +227,7 @@ export class SampleStore {
   async neverPacked(): Promise<number[]> {
     const rows: { id: number }[] = await this.database.query(
       `select id from endpoint where exists (select 1 from rollup_five where endpoint_id = id)
-        and not exists (select 1 from packed where endpoint_id = id)`,
+        and not exists (select 1 from packed where endpoint_id = id and until_ms > 0)`,
     );
     return rows.map(({ id }) => id);
   }

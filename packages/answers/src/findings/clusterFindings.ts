@@ -107,42 +107,10 @@ const ASKING_AFTER = HOUR;
 
 /** Findings of every workload, node, bound and namespace at the window's end; yields after each, to be done in pieces. */
 export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, ClusterFound> {
-  const { inventory, volumes, tree, grid } = looked;
-  let rooms: readonly Room[] | null = null;
-  const roomsNow = looked.whole
-    ? () => {
-        rooms ??= roomsOf(inventory.list('node'), inventory.list('pod'));
-        return rooms;
-      }
-    : undefined;
-  const all = [
-    ...inventory.list('deployment'),
-    ...inventory.list('stateful set'),
-    ...inventory.list('daemon set'),
-    ...inventory.list('replica set'),
-    ...inventory.list('cron job'),
-    ...inventory.list('job'),
-  ];
-  const { lastLines } = looked;
+  const { inventory, lastLines } = looked;
   const said: Said = { ...eventsOf(inventory), ...(lastLines ? { lastLines } : {}) };
-  const { criticalityOf = ORDINARY } = looked;
-  const judge = new ClusterJudge({
-    inventory,
-    rooms: roomsNow,
-    said,
-    at,
-    criticalityOf,
-    used: { grid, tree },
-    answering: looked.answering,
-  });
-  const drafts: { workload: AnyWorkload; key: string; pods: PodObject[]; findings: readonly Finding[] }[] = [];
-  for (const workload of all.filter(isWorkload)) {
-    const key = workloadKey(workload);
-    const pods = inventory.podsOf(workload.namespace ?? '', key);
-    drafts.push({ workload, key, pods, findings: judge.workload(workload, pods) });
-    yield;
-  }
-  const place = ({ workload, key }: { workload: AnyWorkload; key: string }) => `${workload.namespace}/${key}`;
+  const judge = lookingJudge(looked, at, said);
+  const drafts = yield* draftsOf(inventory, judge);
   const own = new Map<string, readonly Finding[]>();
   for (const node of inventory.list('node')) {
     own.set(node.name, nodeFindings(node, looked.measuredOf(node.name)));
@@ -157,25 +125,13 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
   );
   yield;
   const bounds: BoundState[] = [];
-  for (const bound of boundsOf({ inventory, volumes, at, said })) {
+  for (const bound of boundsOf({ inventory, volumes: looked.volumes, at, said })) {
     // what it bounds serves meanwhile: of what fails because of it, its workloads tell
     const effect = { serves: SPARES.has(bound.kind), criticality: judge.criticalityOf(bound.namespace, null).is };
     if (bound.findings.length > 0) bounds.push({ ...bound, findings: weighed(bound.findings, effect) });
     yield;
   }
-  const asking = new Map<string, readonly Finding[]>();
-  const wasteful = new Map<string, readonly Finding[]>();
-  for (const namespace of inventory.list('namespace')) {
-    const stuck = deletionFindings(namespace, at);
-    if (stuck.length > 0) asking.set(namespace.name, stuck);
-  }
-  if (gridEnd(grid) - grid.start >= ASKING_AFTER)
-    for (const namespace of tree.children) {
-      const { own, workloads } = overAsking(namespace);
-      if (own.length > 0) asking.set(namespace.key, [...(asking.get(namespace.key) ?? []), ...own]);
-      for (const [key, findings] of workloads) wasteful.set(`${namespace.key}/${key}`, findings);
-      yield;
-    }
+  const { asking, wasteful } = yield* namespacesOf(looked, at);
   const because = new Map([...causes].flatMap(([node, { explains }]) => [...explains].map((key) => [key, node])));
   return {
     workloads: drafts.map((draft): WorkloadState => {
@@ -200,6 +156,70 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
     loose: yield* looseOf(inventory, new Set(drafts.map(place)), judge),
     judge,
   };
+}
+
+/** Who judges what was looked at: rooms of nodes are worked out when the first that needs them asks. */
+function lookingJudge(looked: Looked, at: EpochMs, said: Said): ClusterJudge {
+  const { inventory, tree, grid, criticalityOf = ORDINARY, answering } = looked;
+  let rooms: readonly Room[] | null = null;
+  const roomsNow = () => {
+    rooms ??= roomsOf(inventory.list('node'), inventory.list('pod'));
+    return rooms;
+  };
+  return new ClusterJudge({
+    inventory,
+    rooms: looked.whole ? roomsNow : undefined,
+    said,
+    at,
+    criticalityOf,
+    used: { grid, tree },
+    answering,
+  });
+}
+
+interface Draft {
+  readonly workload: AnyWorkload;
+  readonly key: string;
+  readonly pods: PodObject[];
+  readonly findings: readonly Finding[];
+}
+const place = ({ workload, key }: Draft): string => `${workload.namespace}/${key}`;
+/** Each workload with what is wrong with it by itself. */
+function* draftsOf(inventory: ClusterInventory, judge: ClusterJudge): Generator<void, Draft[]> {
+  const all = [
+    ...inventory.list('deployment'),
+    ...inventory.list('stateful set'),
+    ...inventory.list('daemon set'),
+    ...inventory.list('replica set'),
+    ...inventory.list('cron job'),
+    ...inventory.list('job'),
+  ];
+  const drafts: Draft[] = [];
+  for (const workload of all.filter(isWorkload)) {
+    const key = workloadKey(workload);
+    const pods = inventory.podsOf(workload.namespace ?? '', key);
+    drafts.push({ workload, key, pods, findings: judge.workload(workload, pods) });
+    yield;
+  }
+  return drafts;
+}
+
+/** By namespace what is wrong with itself, and by workload what it asks for in vain. */
+function* namespacesOf({ inventory, tree, grid }: Looked, at: EpochMs) {
+  const asking = new Map<string, readonly Finding[]>();
+  const wasteful = new Map<string, readonly Finding[]>();
+  for (const namespace of inventory.list('namespace')) {
+    const stuck = deletionFindings(namespace, at);
+    if (stuck.length > 0) asking.set(namespace.name, stuck);
+  }
+  if (gridEnd(grid) - grid.start < ASKING_AFTER) return { asking, wasteful };
+  for (const namespace of tree.children) {
+    const { own, workloads } = overAsking(namespace);
+    if (own.length > 0) asking.set(namespace.key, [...(asking.get(namespace.key) ?? []), ...own]);
+    for (const [key, findings] of workloads) wasteful.set(`${namespace.key}/${key}`, findings);
+    yield;
+  }
+  return { asking, wasteful };
 }
 
 /** Bounds of which something else serves while they are spent or blocked. */

@@ -191,15 +191,7 @@ export function usageSheet({
     ],
     restarts: restarts.length,
     containers: found.containers.map((container) => containerLine(container, telling)),
-    nodes:
-      found.level === 'cluster'
-        ? nodeUsagesOf(columns).map((own) =>
-            rowOf(own, {
-              key: partOf.node(own.name),
-              findings: columns.nodes.find(({ node: { uid } }) => uid === own.uid)?.findings ?? [],
-            }),
-          )
-        : [],
+    nodes: found.level === 'cluster' ? nodeRows(columns) : [],
     ...around({ usage, columns, found, telling }),
     runs,
     nextDueAt: nextDue(found.workload, window.to),
@@ -209,6 +201,14 @@ export function usageSheet({
     tables: [...input.processes, ...(onNode === null || !pod ? [] : neighbours(columns, onNode, pod.uid))],
   };
 }
+
+const nodeRows = (columns: ClusterColumns) =>
+  nodeUsagesOf(columns).map((own) =>
+    rowOf(own, {
+      key: partOf.node(own.name),
+      findings: columns.nodes.find(({ node: { uid } }) => uid === own.uid)?.findings ?? [],
+    }),
+  );
 
 /** Containers of its pods by state; of a cluster those of all. */
 function statesOf({ view, input: { grid } }: SeenUsage, found: MeasuredObject): FlowLines[] {

@@ -160,6 +160,32 @@ function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
     count: whole(wire, FIELD.count),
   };
 }
+/** A point as it was sent; undefined where it says that it has no value. */
+function pointOf(
+  { metric, kind, limits }: { readonly metric: Wire; readonly kind: string; readonly limits: PushLimits },
+  wire: Wire,
+): Point | undefined {
+  const name = text(metric, FIELD.name);
+  if (name === '' || name.length > 255) throw new BadPoint('a metric has no name, or one of more than 255 letters');
+  if (((number(wire, FIELD.flags) ?? 0) & NO_VALUE_FLAG) !== 0) return undefined;
+  const holder = child(metric, kind);
+  const temporality = number(holder, FIELD.temporality) ?? 0;
+  const additive = kind === FIELD.sum || kind === FIELD.histogram || kind === FIELD.exponential;
+  if (additive && temporality !== TEMPORALITY.delta && temporality !== TEMPORALITY.cumulative)
+    throw new BadPoint(`${name} says neither that it is cumulative nor that it is not`);
+  return {
+    metric: name,
+    unit: text(metric, FIELD.unit).slice(0, 63),
+    help: text(metric, FIELD.help).slice(0, 500),
+    labels: labelsOf(attributesOf(wire, limits.labels)),
+    counts:
+      kind !== FIELD.gauge &&
+      !(kind === FIELD.sum && metric[FIELD.sum] !== undefined && holder[FIELD.monotonic] !== true),
+    delta: additive && temporality === TEMPORALITY.delta,
+    at: nanos(wire, FIELD.time),
+    value: pointValue(kind, wire, limits),
+  };
+}
 const KINDS = [FIELD.gauge, FIELD.sum, FIELD.histogram, FIELD.exponential, FIELD.summary] as const;
 
 /** Points of a metrics request of the open telemetry protocol. A bad point costs that point; a request without any is empty. */
@@ -184,32 +210,6 @@ export function* readMetricsBySteps(
       return undefined;
     }
   };
-  const pointOf = (metric: Wire, kind: string, foreign: unknown): Point | undefined =>
-    guarded(() => {
-      if (++points > limits.points) throw new BadPoint(`more than ${limits.points} points at once`);
-      const wire = asWire(foreign);
-      const name = text(metric, FIELD.name);
-      if (name === '' || name.length > 255) throw new BadPoint('a metric has no name, or one of more than 255 letters');
-      if (((number(wire, FIELD.flags) ?? 0) & NO_VALUE_FLAG) !== 0) return undefined;
-      const holder = child(metric, kind);
-      const temporality = number(holder, FIELD.temporality) ?? 0;
-      const additive = kind === FIELD.sum || kind === FIELD.histogram || kind === FIELD.exponential;
-      if (additive && temporality !== TEMPORALITY.delta && temporality !== TEMPORALITY.cumulative)
-        throw new BadPoint(`${name} says neither that it is cumulative nor that it is not`);
-      return {
-        metric: name,
-        unit: text(metric, FIELD.unit).slice(0, 63),
-        help: text(metric, FIELD.help).slice(0, 500),
-        labels: labelsOf(attributesOf(wire, limits.labels)),
-        counts:
-          kind !== FIELD.gauge &&
-          !(kind === FIELD.sum && metric[FIELD.sum] !== undefined && holder[FIELD.monotonic] !== true),
-        delta: additive && temporality === TEMPORALITY.delta,
-        at: nanos(wire, FIELD.time),
-        value: pointValue(kind, wire, limits),
-      };
-    });
-
   const resources: PushedResource[] = [];
   for (const foreign of guarded(() => items(asWire(request), FIELD.resources, limits.resources)) ?? []) {
     const wire = asWire(foreign);
@@ -227,7 +227,10 @@ export function* readMetricsBySteps(
         yield;
         if (kind === undefined) continue;
         for (const foreignPoint of guarded(() => items(child(metric, kind), FIELD.points, limits.points)) ?? []) {
-          const point = pointOf(metric, kind, foreignPoint);
+          const point = guarded(() => {
+            if (++points > limits.points) throw new BadPoint(`more than ${limits.points} points at once`);
+            return pointOf({ metric, kind, limits }, asWire(foreignPoint));
+          });
           if (point) own.push(point);
           yield;
         }

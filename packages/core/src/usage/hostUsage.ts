@@ -30,42 +30,13 @@ export function hostUsage({
   readonly interval: DurationMs;
   readonly host: HostSamples;
 }): UsageNode {
-  const cpuUse = flowOnGrid(
-    host.cpu.filter(({ mode }) => !IDLE_MODES.has(mode)).map(({ samples }) => samples),
-    grid,
-    interval,
-  );
-  const processors = new Set(host.cpu.map(({ processor }) => processor).filter((processor) => processor !== ''));
-  const cpuSize =
-    host.cpuCount.length > 0
-      ? levelOnGrid(host.cpuCount, grid, interval)
-      : processors.size > 0
-        ? cpuUse.map((use) => (Number.isNaN(use) ? Number.NaN : processors.size))
-        : host.cpu.some(({ mode }) => IDLE_MODES.has(mode))
-          ? flowOnGrid(
-              host.cpu.map(({ samples }) => samples),
-              grid,
-              interval,
-            )
-          : new Float64Array(grid.count).fill(Number.NaN);
-  const states = host.memory.some(({ state }) => state === USED_STATE)
-    ? host.memory.filter(({ state }) => state === USED_STATE)
-    : host.memory;
-  const memoryUse = levelOnGrid(
-    states.map(({ samples }) => samples),
-    grid,
-    interval,
-  );
-  const memorySize =
-    host.memoryLimit.length > 0
-      ? levelOnGrid(host.memoryLimit, grid, interval)
-      : states.length < host.memory.length
-        ? levelOnGrid(
-            host.memory.map(({ samples }) => samples),
-            grid,
-            interval,
-          )
-        : new Float64Array(grid.count).fill(Number.NaN);
+  const own: OnGrid = {
+    flow: (series) => flowOnGrid(samplesOf(series), grid, interval),
+    level: (series) => levelOnGrid(samplesOf(series), grid, interval),
+    unknown: () => new Float64Array(grid.count).fill(Number.NaN),
+  };
+  const cpu = cpuOf(host, own);
+  const memory = memoryOf(host, own);
   const lines = (use: Float64Array, limit: Float64Array): UsageLines => ({
     use,
     read: use,
@@ -77,7 +48,7 @@ export function hostUsage({
     level: 'host',
     identity: { name, uid: null },
     draft: {
-      lines: { cpu: lines(cpuUse, cpuSize), memory: lines(memoryUse, memorySize) },
+      lines: { cpu: lines(cpu.use, cpu.size), memory: lines(memory.use, memory.size) },
       limitIs: 'size',
       unlimited: { cpu: null, memory: null },
       throttled: null,
@@ -86,4 +57,33 @@ export function hostUsage({
     present: true,
     pods: 0,
   });
+}
+
+interface Line {
+  readonly samples: Samples;
+}
+const samplesOf = (series: readonly Line[]) => series.map(({ samples }) => samples);
+/** Series put together as a line on the grid that is asked for. */
+interface OnGrid {
+  readonly flow: (series: readonly Line[]) => Float64Array;
+  readonly level: (series: readonly Line[]) => Float64Array;
+  readonly unknown: () => Float64Array;
+}
+interface UseAndSize {
+  readonly use: Float64Array;
+  readonly size: Float64Array;
+}
+function cpuOf({ cpu, cpuCount }: HostSamples, { flow, level, unknown }: OnGrid): UseAndSize {
+  const use = flow(cpu.filter(({ mode }) => !IDLE_MODES.has(mode)));
+  if (cpuCount.length > 0) return { use, size: level(cpuCount.map((samples) => ({ samples }))) };
+  const processors = new Set(cpu.map(({ processor }) => processor).filter((processor) => processor !== ''));
+  if (processors.size > 0) return { use, size: use.map((own) => (Number.isNaN(own) ? Number.NaN : processors.size)) };
+  return { use, size: cpu.some(({ mode }) => IDLE_MODES.has(mode)) ? flow(cpu) : unknown() };
+}
+function memoryOf({ memory, memoryLimit }: HostSamples, { level, unknown }: OnGrid): UseAndSize {
+  const used = memory.filter(({ state }) => state === USED_STATE);
+  const states = used.length > 0 ? used : memory;
+  const use = level(states);
+  if (memoryLimit.length > 0) return { use, size: level(memoryLimit.map((samples) => ({ samples }))) };
+  return { use, size: states.length < memory.length ? level(memory) : unknown() };
 }

@@ -109,71 +109,31 @@ export class HostsService {
     const instead = told ? [] : this.insteadOf(own);
     const why = instead.length === 0 ? undefined : NO_FIGURES;
     const since = Math.min(...first);
+    const processes = this.seriesOf(name, new Set(own.map(({ id }) => id)), PROCESS_METRICS);
     return {
+      ...NOTHING_OF_A_CLUSTER,
       level: 'host',
       name,
       kind: 'host',
       path: writePath({ is: 'host', host: name }),
-      owner: null,
       createdAt: Number.isFinite(since) ? since : null,
-      endedAt: null,
-      facts: [
-        { name: 'read by', text: own.map((endpoint) => `${endpoint.name}, ${endpoint.state}`).join('; ') },
-        {
-          name: 'series',
-          text: formatCount(
-            own.reduce((sum, { id }) => sum + this.numbers.table.countOf(id), 0),
-            'series',
-            'series',
-          ),
-        },
-      ],
+      facts: this.factsOf(own),
       findings: findingsOf(own),
-      raised: [],
       usage: node.usage,
       against: then ? comparedOf(then.node) : null,
-      throttled: null,
       grid,
       cpu: linesOf(node.lines.cpu, then?.node.lines.cpu.use ?? null, why),
       memory: linesOf(node.lines.memory, then?.node.lines.memory.use ?? null, why),
-      requests: [],
-      measures: null,
       flows: flowsOf(now, then),
-      marks: [],
-      restarts: 0,
-      containers: [],
-      nodes: [],
-      volumes: [],
-      quotas: [],
-      runs: null,
-      nextDueAt: null,
-      related: [],
-      runningOut: null,
-      elsewhere: [],
-      rollout: null,
-      changes: [],
-      logs: [],
-      tables: [
-        ...(await this.processes.tables(
-          this.seriesOf(name, new Set(own.map(({ id }) => id)), PROCESS_METRICS),
-          grid,
-          now.interval,
-        )),
-        ...(instead.length === 0
-          ? []
-          : [
-              {
-                title: 'What its pages have instead',
-                columns: ['metric', 'series', 'page'],
-                rows: instead,
-                mappable: true,
-              },
-            ]),
-      ],
-      left: 0,
-      events: [],
-      eventsMissing: null,
+      tables: [...(await this.processes.tables(processes, grid, now.interval)), ...insteadTable(instead)],
     };
+  }
+  private factsOf(own: readonly EndpointAnswer[]) {
+    const series = own.reduce((sum, { id }) => sum + this.numbers.table.countOf(id), 0);
+    return [
+      { name: 'read by', text: own.map((endpoint) => `${endpoint.name}, ${endpoint.state}`).join('; ') },
+      { name: 'series', text: formatCount(series, 'series', 'series') },
+    ];
   }
   /** Metrics of its pages, where none is of those that its figures are read from. */
   private insteadOf(own: readonly EndpointAnswer[]): string[][] {
@@ -244,6 +204,37 @@ export class HostsService {
     };
   }
 }
+
+/** What a sheet tells of objects of a cluster, and a machine outside has not. */
+const NOTHING_OF_A_CLUSTER = {
+  owner: null,
+  endedAt: null,
+  raised: [],
+  throttled: null,
+  requests: [],
+  measures: null,
+  marks: [],
+  restarts: 0,
+  containers: [],
+  nodes: [],
+  volumes: [],
+  quotas: [],
+  runs: null,
+  nextDueAt: null,
+  related: [],
+  runningOut: null,
+  elsewhere: [],
+  rollout: null,
+  changes: [],
+  logs: [],
+  left: 0,
+  events: [],
+  eventsMissing: null,
+};
+const insteadTable = (rows: string[][]) =>
+  rows.length === 0
+    ? []
+    : [{ title: 'What its pages have instead', columns: ['metric', 'series', 'page'], rows, mappable: true }];
 
 function findingsOf(own: readonly EndpointAnswer[]): Finding[] {
   return own

@@ -23,7 +23,6 @@ import { clusterView } from './clusterView.ts';
 import { RunningOutLines } from './runningOutLines.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
-/** From these lengths on a point of the grid spans several buckets. */
 /** Nothing else waits longer than this for a tree to grow. */
 const GROWS_FOR = 25;
 /** Of one cluster in one window. Each has lines of up to 240 points: so many take about two GiB while they are worked out. */
@@ -117,6 +116,7 @@ export class UsageReading {
       quotaOf: (namespace, resource) => quotaOf(view.inventory, namespace, resource),
     };
     const tree = await yieldedInPieces(growTree(input), new Pieces(GROWS_FOR));
+    const usedVolumes = this.usedVolumes({ input, connectionId, live: window.live, read: volumes });
     this.lastTook = performance.now() - began;
     return {
       connectionId,
@@ -130,20 +130,32 @@ export class UsageReading {
       criticality: this.criticality.of(name),
       answering: window.live ? this.answering.of(connectionId) : undefined,
       details: new UsageDetails(),
-      volumes: readVolumes({
-        pods: view.pods,
-        grid,
-        interval: spacing,
-        samplesOf: (podUid, claim) => {
-          const of = (what: keyof typeof VOLUME_VITALS) =>
-            volumes.get(`${VOLUME_VITALS[what]} ${podUid}/${claim}`) ?? EMPTY;
-          return { used: of('used'), size: of('size'), entriesUsed: of('entriesUsed'), entries: of('entries') };
-        },
-        // of the past nobody looked when it runs out
-        outcomeOf: (namespace, claim) =>
-          window.live ? this.runningOut.ofVolume(connectionId, name, { namespace, claim }) : null,
-      }),
+      volumes: usedVolumes,
     };
+  }
+  private usedVolumes({
+    input,
+    connectionId,
+    live,
+    read,
+  }: {
+    readonly input: UsageInput;
+    readonly connectionId: string;
+    readonly live: boolean;
+    readonly read: ReadonlyMap<string, Samples>;
+  }) {
+    return readVolumes({
+      pods: input.pods,
+      grid: input.grid,
+      interval: input.interval,
+      samplesOf: (podUid, claim) => {
+        const of = (what: keyof typeof VOLUME_VITALS) => read.get(`${VOLUME_VITALS[what]} ${podUid}/${claim}`) ?? EMPTY;
+        return { used: of('used'), size: of('size'), entriesUsed: of('entriesUsed'), entries: of('entries') };
+      },
+      // of the past nobody looked when it runs out
+      outcomeOf: (namespace, claim) =>
+        live ? this.runningOut.ofVolume(connectionId, input.cluster.name, { namespace, claim }) : null,
+    });
   }
 
   /** What is worked out of so many pods would take the memory that everybody else needs. */

@@ -46,25 +46,7 @@ export function readFile(text: string, keysNow: (kind: DocumentKind) => Iterable
   };
   const placeOf = (kind: DocumentKind, key: string, path: readonly (string | number)[]) =>
     at([SECTION_OF[kind], key, ...path], '');
-  for (const error of document.errors)
-    problems.push({
-      line: error.linePos?.[0].line ?? null,
-      column: error.linePos?.[0].col ?? null,
-      path: '',
-      text: `this is neither YAML nor JSON: ${error.message.split('\n')[0]?.replace(/ at line.*$/, '')}`,
-    });
-  if (problems.length > 0) return { wishes: [], problems, placeOf };
-  // the library compares each key with each: of ten thousand teams that takes many seconds
-  for (const key of keysTwice(document.contents as Node | null)) {
-    const place = key.range ? lines.linePos(key.range[0]) : null;
-    const name = String((key as { value?: unknown }).value);
-    problems.push({
-      line: place?.line ?? null,
-      column: place?.col ?? null,
-      path: '',
-      text: `${name} stands here twice`,
-    });
-  }
+  problems.push(...formProblems(document, lines));
   if (problems.length > 0) return { wishes: [], problems, placeOf };
   let file: unknown;
   try {
@@ -96,16 +78,39 @@ export function readFile(text: string, keysNow: (kind: DocumentKind) => Iterable
       if (read.success)
         wishes.push({ kind, key, after: read.data } as Wish); // read by the schema of its kind
       else
-        for (const issue of read.error.issues) {
-          const path = [section, key, ...issue.path.map((part) => part as string | number)]; // keys of JSON
-          if (issue.code !== 'unrecognized_keys') problems.push(at(path, issue.message));
-          else for (const field of issue.keys) problems.push(at([...path, field], `there is no field ${field} here`));
-        }
+        for (const { path, text } of wrongFields(read.error.issues)) problems.push(at([section, key, ...path], text));
     }
     for (const key of keysNow(kind))
       if (!Object.hasOwn(table, key)) wishes.push({ kind, key, after: null as DocumentOf[typeof kind] | null } as Wish);
   }
   return { wishes, problems, placeOf };
+}
+
+type Issues = NonNullable<ReturnType<(typeof DOCUMENT_SCHEMAS)[DocumentKind]['safeParse']>['error']>['issues'];
+/** What a schema says against a document, each at its field. */
+function* wrongFields(issues: Issues): Generator<{ path: (string | number)[]; text: string }> {
+  for (const issue of issues) {
+    const path = issue.path.map((part) => part as string | number); // keys of JSON
+    if (issue.code !== 'unrecognized_keys') yield { path, text: issue.message };
+    else for (const field of issue.keys) yield { path: [...path, field], text: `there is no field ${field} here` };
+  }
+}
+
+/** What is wrong with a text before anybody asks what it means: of what cannot be read, no more is said. */
+function formProblems(document: ReturnType<typeof parseDocument>, lines: LineCounter): FileProblem[] {
+  const unread = document.errors.map((error) => ({
+    line: error.linePos?.[0].line ?? null,
+    column: error.linePos?.[0].col ?? null,
+    path: '',
+    text: `this is neither YAML nor JSON: ${error.message.split('\n')[0]?.replace(/ at line.*$/, '')}`,
+  }));
+  if (unread.length > 0) return unread;
+  // the library compares each key with each: of ten thousand teams that takes many seconds
+  return keysTwice(document.contents as Node | null).map((key) => {
+    const place = key.range ? lines.linePos(key.range[0]) : null;
+    const name = String((key as { value?: unknown }).value);
+    return { line: place?.line ?? null, column: place?.col ?? null, path: '', text: `${name} stands here twice` };
+  });
 }
 
 /** Keys that stand twice in one map. */

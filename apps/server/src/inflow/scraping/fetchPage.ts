@@ -33,58 +33,26 @@ export async function fetchPage({
   readonly memory: PageMemory;
   readonly limits: PageLimits;
 }): Promise<FetchResult> {
-  const { url, headers: own, agent } = ask;
+  const { url } = ask;
   const began = performance.now();
   const took = () => performance.now() - began;
   try {
     guard.checkUrl(url);
-    const signal = AbortSignal.timeout(timeoutMs);
-    const send = () =>
-      request(url, {
-        dispatcher: agent,
-        signal,
-        headers: {
-          ...own,
-          accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5',
-          'user-agent': 'zetopsis',
-        },
-      });
-    // a connection that was kept open may just have been closed by the other side
-    const { statusCode, headers, body } = await send().catch((error: unknown) => {
-      if (closedOnUs(error) && !signal.aborted) return send();
-      throw error;
-    });
+    const { statusCode, headers, body } = await requested(ask, AbortSignal.timeout(timeoutMs));
     const contentType = String(headers['content-type'] ?? '');
     if (statusCode !== 200) {
       discardBody(body);
       const reason = pageStatusInWords(statusCode, ask, headers['location']);
       return { ok: false, reason, durationMs: took(), status: statusCode, contentType };
     }
-    const buffer = new PageBuffer(limits);
-    const raw: Buffer[] = [];
-    let kept = 0;
-    for await (const piece of body) {
-      const bytes = piece as Buffer; // undici yields buffers
-      if (kept < KEPT_TEXT) {
-        raw.push(bytes.subarray(0, KEPT_TEXT - kept));
-        kept += bytes.length;
-      }
-      if (!buffer.push(bytes)) {
-        discardBody(body);
-        break;
-      }
-      if (isForeign(contentType) && kept >= KEPT_TEXT) {
-        discardBody(body);
-        break;
-      }
-    }
+    const { buffer, raw } = await taken(body, limits, isForeign(contentType));
     const failed = (reason: string): FetchResult => ({
       ok: false,
       reason,
       durationMs: took(),
       status: statusCode,
       contentType,
-      raw: Buffer.concat(raw),
+      raw,
     });
     if (isForeign(contentType))
       return failed(`This is not a metrics page: it is of type ${contentType.slice(0, 60)}. Check the path.`);
@@ -92,10 +60,46 @@ export async function fetchPage({
     if (page.refused) return failed(`The page was refused: ${page.refused.text}.`);
     const wrong = notMetrics(page);
     if (wrong !== null) return failed(wrong);
-    return { ok: true, fetched: { page, contentType, durationMs: took(), raw: Buffer.concat(raw) } };
+    return { ok: true, fetched: { page, contentType, durationMs: took(), raw } };
   } catch (error) {
     return { ok: false, reason: pageFailureInWords(error, url, timeoutMs), durationMs: took() };
   }
+}
+
+type Answered = Awaited<ReturnType<typeof request>>;
+/** Asks once more where a connection that was kept open had just been closed by the other side. */
+async function requested({ url, headers, agent }: Ask, signal: AbortSignal): Promise<Answered> {
+  const send = () =>
+    request(url, {
+      dispatcher: agent,
+      signal,
+      headers: {
+        ...headers,
+        accept: 'application/openmetrics-text;version=1.0.0,text/plain;q=0.5',
+        'user-agent': 'zetopsis',
+      },
+    });
+  return send().catch((error: unknown) => {
+    if (closedOnUs(error) && !signal.aborted) return send();
+    throw error;
+  });
+}
+/** The body within its limits, and the beginning of it as it came; of what is no metrics page the beginning alone. */
+async function taken(body: Answered['body'], limits: PageLimits, foreign: boolean) {
+  const buffer = new PageBuffer(limits);
+  const raw: Buffer[] = [];
+  let kept = 0;
+  for await (const piece of body) {
+    const bytes = piece as Buffer; // undici yields buffers
+    if (kept < KEPT_TEXT) {
+      raw.push(bytes.subarray(0, KEPT_TEXT - kept));
+      kept += bytes.length;
+    }
+    if (buffer.push(bytes) && !(foreign && kept >= KEPT_TEXT)) continue;
+    discardBody(body);
+    break;
+  }
+  return { buffer, raw: Buffer.concat(raw) };
 }
 
 const CLOSED = new Set(['ECONNRESET', 'EPIPE', 'UND_ERR_SOCKET']);

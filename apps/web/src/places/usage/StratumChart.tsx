@@ -12,8 +12,7 @@ const HEIGHT = 80;
 const DASHES = ['5 3', '1.5 2.5'] as const;
 /** The lines of a chart, its limit and request, the window compared with, what happened, and where nothing was read. */
 export function StratumChart(props: StratumProps) {
-  const { name, words, points, lines, request, limit, limitName, top, amount, marks, start, end } = props;
-  const comparing = compared(props);
+  const { name, words, points, limitName, top, amount, marks, start, end } = props;
   const ticks = axisTicks(top, amount);
   const { setWindow } = useView();
   return (
@@ -42,58 +41,7 @@ export function StratumChart(props: StratumProps) {
                 strokeDasharray="1 3"
               />
             ))}
-            {request !== null && (
-              <Line
-                dataKey={request}
-                stroke="var(--soft)"
-                strokeWidth={1}
-                strokeDasharray="4 3"
-                dot={false}
-                isAnimationActive={false}
-                type="stepAfter"
-              />
-            )}
-            {limit !== null && (
-              <Line
-                dataKey={limit}
-                stroke="var(--ink)"
-                strokeWidth={1.2}
-                dot={false}
-                isAnimationActive={false}
-                type="stepAfter"
-              />
-            )}
-            {comparing &&
-              lines.flatMap((line) => [
-                <Line
-                  key={`${line.key} outer`}
-                  dataKey={line.against}
-                  stroke="var(--ink)"
-                  strokeWidth={3.6}
-                  dot={false}
-                  isAnimationActive={false}
-                />,
-                <Line
-                  key={`${line.key} inner`}
-                  dataKey={line.against}
-                  stroke="var(--sheet)"
-                  strokeWidth={1.8}
-                  dot={false}
-                  isAnimationActive={false}
-                />,
-              ])}
-            {lines.map((line, n) => (
-              <Line
-                key={line.key}
-                dataKey={line.key}
-                stroke={`var(--series-${line.series})`}
-                strokeWidth={1.7}
-                {...(n === 0 ? {} : { strokeDasharray: DASHES[Math.min(n, DASHES.length) - 1] })}
-                dot={false}
-                isAnimationActive={false}
-                connectNulls={false}
-              />
-            ))}
+            {drawnLines(props)}
           </LineChart>
         </ResponsiveContainer>
         <Gaps {...props} />
@@ -101,7 +49,7 @@ export function StratumChart(props: StratumProps) {
           <span
             key={tick}
             className="pointer-events-none absolute right-0.5 bg-sheet/70 text-[10px] leading-none text-soft"
-            style={{ top: MARGIN.top + (1 - tick / top) * HEIGHT - 11 }}
+            style={{ top: fromTop(tick / top) - 11 }}
           >
             {amount(tick)}
           </span>
@@ -109,7 +57,7 @@ export function StratumChart(props: StratumProps) {
         {limitName !== null && (
           <span
             className="pointer-events-none absolute left-0.5 text-[11px] leading-none text-soft"
-            style={{ top: MARGIN.top + (1 - limitName.at / top) * HEIGHT - 12 }}
+            style={{ top: fromTop(limitName.at / top) - 12 }}
           >
             {limitName.name}
           </span>
@@ -121,6 +69,44 @@ export function StratumChart(props: StratumProps) {
       </div>
     </DrawnWindow>
   );
+}
+
+const fromTop = (share: number): number => MARGIN.top + (1 - share) * HEIGHT;
+const STILL = { dot: false, isAnimationActive: false } as const;
+/** From the back to the front: request and limit, the window compared with, and the lines themselves. */
+function drawnLines(props: StratumProps) {
+  const { lines, request, limit } = props;
+  return [
+    request !== null && (
+      <Line
+        key="request"
+        {...STILL}
+        dataKey={request}
+        stroke="var(--soft)"
+        strokeWidth={1}
+        strokeDasharray="4 3"
+        type="stepAfter"
+      />
+    ),
+    limit !== null && (
+      <Line key="limit" {...STILL} dataKey={limit} stroke="var(--ink)" strokeWidth={1.2} type="stepAfter" />
+    ),
+    ...(compared(props) ? lines : []).flatMap(({ key, against }) => [
+      <Line key={`${key} outer`} {...STILL} dataKey={against} stroke="var(--ink)" strokeWidth={3.6} />,
+      <Line key={`${key} inner`} {...STILL} dataKey={against} stroke="var(--sheet)" strokeWidth={1.8} />,
+    ]),
+    ...lines.map(({ key, series }, n) => (
+      <Line
+        key={key}
+        {...STILL}
+        dataKey={key}
+        stroke={`var(--series-${series})`}
+        strokeWidth={1.7}
+        {...(n === 0 ? {} : { strokeDasharray: DASHES[Math.min(n, DASHES.length) - 1] })}
+        connectNulls={false}
+      />
+    )),
+  ];
 }
 
 function Gaps({ gaps, start, end }: StratumProps) {

@@ -23,6 +23,20 @@ interface RowsProps {
   readonly mark: (key: string) => void;
   readonly sort: (key: string) => void;
 }
+/** Of the box before it is measured, and where nothing can be measured. */
+const UNMEASURED = { width: 1000, height: 600 };
+function observed(
+  { scrollElement }: { readonly scrollElement: HTMLDivElement | null },
+  told: (size: typeof UNMEASURED) => void,
+): (() => void) | undefined {
+  if (!scrollElement) return undefined;
+  const tell = () =>
+    told({ width: scrollElement.clientWidth, height: scrollElement.clientHeight || UNMEASURED.height });
+  tell();
+  const observer = new ResizeObserver(tell);
+  observer.observe(scrollElement);
+  return () => observer.disconnect();
+}
 const widthOf = ({ key, figure }: TableColumn): string =>
   key === 'name'
     ? 'minmax(190px,1.6fr)'
@@ -31,6 +45,42 @@ const widthOf = ({ key, figure }: TableColumn): string =>
       : figure
         ? '92px'
         : '104px';
+
+function Heads({
+  columns,
+  by,
+  backwards,
+  sort,
+  template,
+}: Pick<RowsProps, 'columns' | 'by' | 'backwards' | 'sort'> & { template: LineProps['template'] }) {
+  return (
+    <thead className="sticky top-0 z-10 block border-b border-structure bg-ground text-xs">
+      <tr className="grid" style={template}>
+        {columns.map((column) => (
+          <th
+            key={column.key}
+            scope="col"
+            aria-sort={column === by ? ((column.figure ? !backwards : backwards) ? 'descending' : 'ascending') : 'none'}
+            className={clsx('px-2 py-1.5', column.figure ? 'text-right' : 'text-left')}
+          >
+            <button
+              type="button"
+              className={clsx(
+                'hover:text-petrol',
+                column.figure ? 'text-right' : 'text-left',
+                column === by ? 'font-bold text-ink' : 'font-medium text-soft',
+              )}
+              onClick={() => sort(column.key)}
+            >
+              {column.title}
+              {column === by && (backwards ? ' ↑' : ' ↓')}
+            </button>
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
 
 export function TableRows({ rows, columns, by, backwards, marked, mark, sort }: RowsProps) {
   const { view, link } = useView();
@@ -42,17 +92,8 @@ export function TableRows({ rows, columns, by, backwards, marked, mark, sort }: 
     overscan: 6,
     // what is new in sight may wait for the next frame
     useFlushSync: false,
-    // before the box is measured, and where nothing can be measured
-    initialRect: { width: 1000, height: 600 },
-    observeElementRect: (instance, told) => {
-      const element = instance.scrollElement as HTMLElement | null; // a div
-      if (!element) return undefined;
-      const tell = () => told({ width: element.clientWidth, height: element.clientHeight || 600 });
-      tell();
-      const observer = new ResizeObserver(tell);
-      observer.observe(element);
-      return () => observer.disconnect();
-    },
+    initialRect: UNMEASURED,
+    observeElementRect: observed,
   });
   useEffect(() => {
     box.current?.scrollTo?.({ top: 0 });
@@ -62,33 +103,7 @@ export function TableRows({ rows, columns, by, backwards, marked, mark, sort }: 
   return (
     <div ref={box} className="min-h-0 flex-1 overflow-auto">
       <table className="block min-w-max" aria-label="table of usage" aria-rowcount={rows.length + 2}>
-        <thead className="sticky top-0 z-10 block border-b border-structure bg-ground text-xs">
-          <tr className="grid" style={template}>
-            {columns.map((column) => (
-              <th
-                key={column.key}
-                scope="col"
-                aria-sort={
-                  column === by ? ((column.figure ? !backwards : backwards) ? 'descending' : 'ascending') : 'none'
-                }
-                className={clsx('px-2 py-1.5', column.figure ? 'text-right' : 'text-left')}
-              >
-                <button
-                  type="button"
-                  className={clsx(
-                    'hover:text-petrol',
-                    column.figure ? 'text-right' : 'text-left',
-                    column === by ? 'font-bold text-ink' : 'font-medium text-soft',
-                  )}
-                  onClick={() => sort(column.key)}
-                >
-                  {column.title}
-                  {column === by && (backwards ? ' ↑' : ' ↓')}
-                </button>
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <Heads columns={columns} by={by} backwards={backwards} sort={sort} template={template} />
         <tbody className="block">
           <tr className="grid border-b border-line text-sm" style={template}>
             {columns.map((column, i) => (

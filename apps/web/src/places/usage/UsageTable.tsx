@@ -20,7 +20,7 @@ export function UsageTable() {
   const setTable = (part: Partial<typeof view.table>) =>
     void change({ table: { ...view.table, ...part } }, { replace: true });
   const asked = useDeferredValue(find.trim());
-  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const { marked, mark, none } = useMarked();
   const [onlyMarked, setOnlyMarked] = useState(false);
   const { data, currentData, error, refetch } = useTableQuery({ ...viewed(view), level, find: asked });
   const columns = useMemo(() => columnsOf(keys.length === 0 ? FIRST_COLUMNS : keys), [keys]);
@@ -36,13 +36,6 @@ export function UsageTable() {
     () => [...new Set((answer?.rows ?? []).map(({ owner }) => owner ?? 'nobody'))].sort(),
     [answer],
   );
-  const mark = useCallback((key: string) => {
-    setMarked((before) => {
-      const next = new Set(before);
-      if (!next.delete(key)) next.add(key);
-      return next;
-    });
-  }, []);
   if (!answer)
     return (
       <div className="p-5">
@@ -67,29 +60,11 @@ export function UsageTable() {
           word={`measure of ${by.title}`}
         />
         <ColumnChooser chosen={columns.map(({ key }) => key)} choose={(next) => setTable({ columns: next })} />
-        <button
-          type="button"
-          className="button-plain"
-          onClick={() => saveFile(`${level}s.csv`, 'text/csv', csvOf(rows, columns))}
-        >
-          CSV
-        </button>
-        <button
-          type="button"
-          className="button-plain"
-          onClick={() => saveFile(`${level}s.json`, 'application/json', jsonOf(rows, columns))}
-        >
-          JSON
-        </button>
+        <SaveAs word="CSV" save={() => saveFile(`${level}s.csv`, 'text/csv', csvOf(rows, columns))} />
+        <SaveAs word="JSON" save={() => saveFile(`${level}s.json`, 'application/json', jsonOf(rows, columns))} />
       </TableBar>
       {marked.size > 0 && (
-        <MarkedBar
-          marked={marked.size}
-          paths={paths}
-          only={onlyMarked}
-          setOnly={setOnlyMarked}
-          none={() => setMarked(new Set())}
-        />
+        <MarkedBar marked={marked.size} paths={paths} only={onlyMarked} setOnly={setOnlyMarked} none={none} />
       )}
       <TableRows
         rows={rows}
@@ -108,6 +83,26 @@ export function UsageTable() {
       </p>
     </div>
   );
+}
+
+function SaveAs({ word, save }: { word: string; save: () => void }) {
+  return (
+    <button type="button" className="button-plain" onClick={save}>
+      {word}
+    </button>
+  );
+}
+/** Rows that were marked, by their paths. */
+function useMarked() {
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const mark = useCallback((key: string) => {
+    setMarked((before) => {
+      const next = new Set(before);
+      if (!next.delete(key)) next.add(key);
+      return next;
+    });
+  }, []);
+  return { marked, mark, none: () => setMarked(new Set()) };
 }
 
 /** What the table is narrowed to, as a measure has it. */

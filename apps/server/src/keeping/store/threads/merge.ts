@@ -33,16 +33,7 @@ export async function mergeIn({
 }): Promise<Merged> {
   const ids = [...series.keys()].filter((id) => series.get(id)!.times.length > 0);
   if (ids.length === 0) return { added: 0, same: 0, other: 0 };
-  let first = Number.POSITIVE_INFINITY;
-  let last = Number.NEGATIVE_INFINITY;
-  for (const id of ids) {
-    const { times } = series.get(id)!;
-    first = Math.min(first, times[0]!);
-    last = Math.max(last, times[times.length - 1]!);
-  }
-  // whole buckets are made anew, so whatever else lies in them is needed
-  const from = (Math.ceil(first / FIVE) - 1) * FIVE;
-  const to = Math.ceil(last / FIVE) * FIVE - 1;
+  const { from, to } = wholeBuckets(ids.map((id) => series.get(id)!));
   const known = await readChunks({ client, endpoint, ids, from, to: to + 1 });
   const fives = await readRollUps({ client, tier: 'five', endpoint, ids, from, to });
   const chunks = new ChunkWriter(endpoint);
@@ -80,6 +71,17 @@ export async function mergeIn({
   if (from < joinedUntil)
     await redoHours({ client, partitions, endpoint, ids: some, from, to: Math.min(to, joinedUntil - 1) });
   return total;
+}
+
+/** From the start of the first bucket to before the end of the last: buckets are made anew whole, so whatever else lies in them is needed. */
+function wholeBuckets(some: readonly Samples[]): { from: number; to: number } {
+  let first = Number.POSITIVE_INFINITY;
+  let last = Number.NEGATIVE_INFINITY;
+  for (const { times } of some) {
+    first = Math.min(first, times[0]!);
+    last = Math.max(last, times[times.length - 1]!);
+  }
+  return { from: (Math.ceil(first / FIVE) - 1) * FIVE, to: Math.ceil(last / FIVE) * FIVE - 1 };
 }
 
 function joined(parts: readonly Samples[]): Samples {

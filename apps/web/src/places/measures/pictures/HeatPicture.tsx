@@ -54,28 +54,7 @@ export function HeatPicture({
           }}
           onPointerLeave={() => setPointed(null)}
         >
-          <defs>
-            <pattern id="not-read" width="1" height="1" patternUnits="userSpaceOnUse">
-              <rect width="1" height="1" fill="var(--ground)" />
-              <path d="M0 1L1 0" stroke="var(--line)" strokeWidth="0.12" />
-            </pattern>
-          </defs>
-          {order.map((row, y) =>
-            heat.cells[row]!.map((value, x) => (
-              <rect
-                key={x}
-                x={x}
-                y={y}
-                width="1"
-                height="0.94"
-                fill={
-                  value === null
-                    ? 'url(#not-read)'
-                    : ink(heat.most === 0 ? 0 : Math.sqrt(Math.max(0, value) / heat.most))
-                }
-              />
-            )),
-          )}
+          <Cells rows={order.map((row) => heat.cells[row]!)} most={heat.most} />
         </svg>
       </div>
       <div className="mt-1 flex flex-wrap items-center gap-x-3 text-[11px] text-soft" style={{ paddingLeft: NAMES }}>
@@ -98,5 +77,25 @@ export function HeatPicture({
             : ''}
       </p>
     </figure>
+  );
+}
+
+/** A cell a value, in the order in which rows stand. */
+function Cells({ rows, most }: { rows: readonly (readonly (number | null)[])[]; most: number }) {
+  const inkOf = (value: number) => ink(most === 0 ? 0 : Math.sqrt(Math.max(0, value) / most));
+  return (
+    <>
+      <defs>
+        <pattern id="not-read" width="1" height="1" patternUnits="userSpaceOnUse">
+          <rect width="1" height="1" fill="var(--ground)" />
+          <path d="M0 1L1 0" stroke="var(--line)" strokeWidth="0.12" />
+        </pattern>
+      </defs>
+      {rows.map((cells, y) =>
+        cells.map((value, x) => (
+          <rect key={x} x={x} y={y} width="1" height="0.94" fill={value === null ? 'url(#not-read)' : inkOf(value)} />
+        )),
+      )}
+    </>
   );
 }

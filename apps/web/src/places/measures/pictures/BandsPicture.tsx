@@ -1,11 +1,14 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatClock } from '@zetopsis/core/format';
+import { type KeyboardEvent, useState } from 'react';
 import { Area, ComposedChart, Line, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { gapsIn, type Shown } from '../measuresModel.ts';
 import { AXIS, END, PictureFrame, type Worded } from './PictureFrame.tsx';
 import { type BandPoint, bandsOf, examplesApart, traceOf } from './pictureModel.ts';
 
-/** How values spread over time, with measured examples as ticks: pointing at one says which trace it led to. */
+type Example = MeasureAnswer['examples'][number];
+
+/** How values spread over time, with measured examples as ticks. */
 export function BandsPicture({
   drawn,
   buckets,
@@ -25,7 +28,6 @@ export function BandsPicture({
     : ['the middle one', '90 % of lines below', 'the largest'];
   const values = [last?.half ?? null, last?.wide?.[1] ?? null, last?.upper?.[1] ?? null];
   const shown = examplesApart(examples, { from: start, to: end, top: domain[1] });
-  const share = (at: number) => ((at - start) / Math.max(1, end - start)) * 100;
   return (
     <PictureFrame
       name="bands of the measure"
@@ -76,19 +78,71 @@ export function BandsPicture({
               />
             </ComposedChart>
           </ResponsiveContainer>
-          <div className="pointer-events-none absolute bottom-0" style={{ left: AXIS, right: END, top: 6 }}>
-            {shown.map((example) => (
-              <span
-                key={`${example.at} ${example.value} ${traceOf(example)}`}
-                className="pointer-events-auto absolute h-2 w-1.5 -translate-x-1/2 translate-y-1/2 border-l-[1.5px] border-ink"
-                style={{ left: `${share(example.at)}%`, bottom: `${(example.value / domain[1]) * 100}%` }}
-                title={`${words(example.value)} at ${formatClock(example.at, end, { seconds: true })}${traceOf(example) === null ? ', without a trace' : `, trace ${traceOf(example)}`}`}
-              />
-            ))}
-          </div>
+          <Examples examples={shown} start={start} end={end} top={domain[1]} words={words} />
         </>
       )}
     </PictureFrame>
+  );
+}
+
+interface ExamplesProps extends Worded {
+  readonly examples: MeasureAnswer['examples'];
+  readonly start: number;
+  readonly end: number;
+  /** The value at the upper edge. */
+  readonly top: number;
+}
+/** A tick each. Pointing at one, or walking there with the arrow keys, says what was measured and which trace it led to. */
+function Examples({ examples, start, end, top, words }: ExamplesProps) {
+  const [told, setTold] = useState<number | null>(null);
+  const inOrder = [...examples].sort((a, b) => a.at - b.at);
+  const left = ({ at }: Example) => `${((at - start) / Math.max(1, end - start)) * 100}%`;
+  const bottom = ({ value }: Example) => `${(value / top) * 100}%`;
+  const saying = (example: Example) => {
+    const trace = traceOf(example);
+    const clock = formatClock(example.at, end, { seconds: true });
+    return `${words(example.value)} at ${clock}, ${trace === null ? 'without a trace' : `trace ${trace}`}`;
+  };
+  const walked = (event: KeyboardEvent<HTMLButtonElement>) => {
+    const { currentTarget: tick } = event;
+    const to = { ArrowRight: tick.nextElementSibling, ArrowLeft: tick.previousElementSibling }[event.key];
+    if (!(to instanceof HTMLButtonElement)) return;
+    event.preventDefault();
+    to.focus();
+  };
+  const shown = told === null ? undefined : inOrder[told];
+  return (
+    <div className="pointer-events-none absolute bottom-0" style={{ left: AXIS, right: END, top: 6 }}>
+      {inOrder.map((example, i) => (
+        <button
+          type="button"
+          key={`${example.at} ${example.value} ${traceOf(example)}`}
+          className="pointer-events-auto absolute h-2.5 w-2 -translate-x-1/2 translate-y-1/2"
+          style={{ left: left(example), bottom: bottom(example) }}
+          aria-label={saying(example)}
+          tabIndex={i === Math.min(told ?? 0, inOrder.length - 1) ? 0 : -1}
+          onFocus={() => setTold(i)}
+          onBlur={() => setTold(null)}
+          onPointerEnter={() => setTold(i)}
+          onPointerLeave={() => setTold(null)}
+          onKeyDown={walked}
+        >
+          <span className="mx-auto block h-full w-[1.5px] bg-ink" />
+        </button>
+      ))}
+      {shown && (
+        <p
+          className="absolute z-10 mb-2 border border-structure bg-sheet px-2 py-1 text-xs break-all"
+          style={{
+            bottom: bottom(shown),
+            maxWidth: '60%',
+            ...(shown.at > (start + end) / 2 ? { right: `calc(100% - ${left(shown)})` } : { left: left(shown) }),
+          }}
+        >
+          {saying(shown)}
+        </p>
+      )}
+    </div>
   );
 }
 

@@ -3,9 +3,16 @@ import type { DurationMs, EpochMs } from '../units/index.ts';
 /** States of one rule on one object at one severity level (design/rules.md). Times are when the thing itself began. */
 export type RuleState =
   | { readonly kind: 'clear' }
-  | { readonly kind: 'building'; readonly since: EpochMs }
+  | Building
   | Raised
   | { readonly kind: 'easing'; readonly since: EpochMs; readonly raised: Raised };
+
+export interface Building {
+  readonly kind: 'building';
+  readonly since: EpochMs;
+  /** Of a rule that counts readings: how many held in a row, and when the newest of them was. */
+  readonly counted?: { readonly readings: number; readonly newest: EpochMs };
+}
 
 export interface Raised {
   readonly kind: 'raised';
@@ -17,16 +24,23 @@ export interface Raised {
   readonly unseenSince: EpochMs | null;
 }
 
-/** What one look at the object says. `since` is given where the objects themselves prove an earlier beginning. */
+/**
+ * What one look at the object says. `since` is given where the objects themselves prove an earlier beginning; `reading` is
+ * when what it rests on was read, where it was read less often than it is judged; `partial`: a part of it was not read.
+ * `between`: past the clear level, not past the threshold.
+ */
 export type Verdict =
-  | { readonly is: 'holds'; readonly since?: EpochMs }
+  | { readonly is: 'holds'; readonly since?: EpochMs; readonly reading?: EpochMs; readonly partial?: true }
   | { readonly is: 'breaks' }
+  | { readonly is: 'between' }
   | { readonly is: 'noData' }
   | { readonly is: 'gone' };
 
 export interface RuleTimes {
   /** How long the condition must hold before anybody is told. */
   readonly holds: DurationMs;
+  /** Instead of a time: in how many complete readings, one after the other. */
+  readonly readings?: number;
   /** How long it must be over before it counts as clear. */
   readonly eases: DurationMs;
 }
@@ -60,9 +74,10 @@ export function stepRule({
 }): Step {
   switch (state.kind) {
     case 'clear':
-      return verdict.is === 'holds' ? raiseWhenHeld(Math.min(verdict.since ?? at, at), at, times) : [CLEAR, NOTHING];
+      if (verdict.is !== 'holds') return [CLEAR, NOTHING];
+      return raiseWhenHeld({ kind: 'building', since: Math.min(verdict.since ?? at, at) }, verdict, at, times);
     case 'building':
-      return verdict.is === 'holds' ? raiseWhenHeld(state.since, at, times) : [CLEAR, NOTHING];
+      return verdict.is === 'holds' ? raiseWhenHeld(state, verdict, at, times) : [CLEAR, NOTHING];
     case 'raised':
       return whileRaised({ state, verdict, at, times });
     case 'easing':
@@ -70,9 +85,19 @@ export function stepRule({
   }
 }
 
-function raiseWhenHeld(since: EpochMs, at: EpochMs, times: RuleTimes): Step {
-  if (at - since < times.holds) return [{ kind: 'building', since }, NOTHING];
+function raiseWhenHeld(state: Building, verdict: Holds, at: EpochMs, times: RuleTimes): Step {
+  const { since } = state;
+  const counted = times.readings === undefined ? undefined : oneMore(state.counted, verdict, at);
+  const held = counted === undefined ? at - since >= times.holds : counted.readings >= (times.readings ?? 1);
+  if (!held) return [{ kind: 'building', since, ...(counted ? { counted } : {}) }, NOTHING];
   return [{ kind: 'raised', since, raisedAt: at, unseenSince: null }, [{ tell: 'raised', at, since }]];
+}
+type Holds = Extract<Verdict, { is: 'holds' }>;
+/** The same reading counts once, however often it is judged; one of which a part is missing does not count. */
+function oneMore(before: Building['counted'], { reading, partial }: Holds, at: EpochMs): Building['counted'] & object {
+  const { readings, newest } = before ?? { readings: 0, newest: Number.NEGATIVE_INFINITY };
+  const own = reading ?? at;
+  return partial || own <= newest ? { readings, newest } : { readings: readings + 1, newest: own };
 }
 
 function ended(raised: Raised, at: EpochMs, why: 'object gone' | 'rule changed'): Step {
@@ -94,6 +119,7 @@ function whileRaised({
 }): Step {
   switch (verdict.is) {
     case 'holds':
+    case 'between':
       return [seen(state), NOTHING];
     case 'breaks':
       return easeWhenOver({ kind: 'easing', since: at, raised: seen(state) }, at, times);
@@ -122,6 +148,7 @@ function whileEasing({
 }): Step {
   switch (verdict.is) {
     case 'holds': // it never was over: back without telling anybody again
+    case 'between':
       return [seen(state.raised), NOTHING];
     case 'breaks':
       return easeWhenOver({ ...state, raised: seen(state.raised) }, at, times);
@@ -135,7 +162,7 @@ function whileEasing({
   }
 }
 
-/** The rule was edited: what was building starts its hold again; what was raised stays so and is judged by the new rule. */
+/** A level of a rule that was edited: what was building starts its hold again; what was raised stays so and is judged by the new rule. */
 export function onRuleEdited(state: RuleState, stillMatched: boolean, at: EpochMs): Step {
   switch (state.kind) {
     case 'clear':

@@ -40,12 +40,15 @@ function bodyFor(route: string, world: StandIn): unknown {
   if (route.includes('/connections')) return { ...connection, token };
   if (route.includes('/pods/ports')) return { cluster: 'seaward', namespace: 'tides', pod: 'no-such-pod' };
   if (route.includes('/measures/saved')) return { title: 'Everything', text: 'read everything' };
+  const rule = { name: 'Everything', when: { is: 'fewer ready' }, levels: { warning: {} } };
+  if (route.includes('/rules/rehearse')) return { document: rule, from: Date.now() - 60_000, to: Date.now() };
+  if (route.includes('/rules')) return rule;
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
   return {};
 }
 
 /** Questions that are too long for an address: they change nothing. */
-const ASKS: ReadonlySet<string> = new Set(['POST /api/measures/evaluate']);
+const ASKS: ReadonlySet<string> = new Set(['POST /api/measures/evaluate', 'POST /api/rules/rehearse']);
 
 describe('who may do what', () => {
   let served: Served;
@@ -129,6 +132,10 @@ describe('who may do what', () => {
       'POST /api/measures/saved',
       'PUT /api/measures/saved/:key',
       'DELETE /api/measures/saved/:key',
+      'POST /api/rules',
+      'PUT /api/rules/:key',
+      'DELETE /api/rules/:key',
+      'POST /api/rules/:key/judge',
     ]);
     const askers = {
       stranger: all.stranger,
@@ -202,7 +209,7 @@ describe('who may do what', () => {
           // an administrator's token that may read everything reads no administration: that needs administering
           expect([route, name, status]).toEqual([route, name, 403]);
         // what everybody may ask, each within the own grants
-        else if (ASKS.has(route)) expect([route, name, [200, 400].includes(status)]).toEqual([route, name, true]);
+        else if (ASKS.has(route)) expect([route, name, [200, 400, 403].includes(status)]).toEqual([route, name, true]);
         else if (method !== 'GET' && !inPlace.has(route)) expect([route, name, status]).toEqual([route, name, 403]);
         else if (method !== 'GET')
           // what asks for a level in a place: nobody here administers seaward as a whole

@@ -62,6 +62,7 @@ function asks(seen: {
     'GET /api/coverage': ['coverage', 'coverage?cluster=seaward', 'coverage?only=all'],
     'GET /api/census': ['census', 'census?find=hidden'],
     'GET /api/rules': ['rules'],
+    'GET /api/rules/:key': ['readyPods', 'containerMemory', 'hidden-rule', 'names-others'].map((key) => `rules/${key}`),
     'GET /api/imports': ['imports'],
     'GET /api/tokens': ['tokens'],
     'GET /api/views': ['views'],
@@ -134,6 +135,18 @@ describe('of what belongs to others', () => {
       text: 'read hidden_lamp_turns',
     });
     expect(kept.status).toBe(201);
+    for (const [name, more] of [
+      ['hidden-rule', { team: 'hidden-tides', note: 'hidden-note' }],
+      ['names others', { tells: 'hidden-tides', applies: { namespaces: ['hidden-past'], teams: ['hidden-tides'] } }],
+    ] as const) {
+      const made = await administrator.ask('POST', 'rules', {
+        name,
+        when: { is: 'finding' },
+        levels: { warning: {} },
+        ...more,
+      });
+      expect([name, made.status]).toEqual([name, 201]);
+    }
     const {
       body: { id },
     } = await administrator.ask('POST', 'connections', connectionTo(world));

@@ -14,20 +14,14 @@ describe('rules, from the reading to the inbox', () => {
   let administrator: Visitor;
   const mails = async (): Promise<Mail[]> =>
     (await fetch(`${world.card.mailPage}mails.json`)).json() as Promise<Mail[]>;
-  const rule = async (kind: string) =>
-    (await administrator.get('rules')).rules.find((one: { kind: string }) => one.kind === kind);
-  const change = async (kind: string, part: object) => {
-    const { id, enabled, severity, holdsSeconds, easesSeconds, above } = await rule(kind);
-    const answer = await administrator.ask('PATCH', `rules/${id}`, {
-      enabled,
-      severity,
-      holdsSeconds,
-      easesSeconds,
-      above,
-      ...part,
-    });
+  const rule = async (key: string) =>
+    (await administrator.get('rules')).rules.find((one: { key: string }) => one.key === key);
+  const change = async (key: string, part: object) => {
+    const { document } = await rule(key);
+    const answer = await administrator.ask('PUT', `rules/${key}`, { ...document, ...part });
     expect(answer.status).toBe(204);
   };
+  const level = (holdsSeconds: number, bound: number | null = null) => ({ bound, holdsSeconds, readings: null });
 
   beforeAll(async () => {
     world = await standIn({ pace: 900 }); // a round of the leak takes 36 s
@@ -35,8 +29,11 @@ describe('rules, from the reading to the inbox', () => {
     ({ administrator } = await people(served));
     for (const team of world.card.teams)
       if (team.name !== 'Ferries') expect((await administrator.ask('POST', 'admin/teams', team)).status).toBe(204);
-    await change('containerMemory', { holdsSeconds: 1, easesSeconds: 1 });
-    await change('readyPods', { holdsSeconds: 2, easesSeconds: 1 });
+    await change('containerMemory', {
+      levels: { warning: level(1, 0.9), critical: null },
+      clears: { afterSeconds: 1 },
+    });
+    await change('readyPods', { levels: { warning: level(2), critical: level(2) }, clears: { afterSeconds: 1 } });
     await world.control('/mail?refusing=true');
     await administrator.ask('POST', 'connections', connectionTo(world));
   });
@@ -86,6 +83,10 @@ describe('rules, from the reading to the inbox', () => {
     expect(await severities()).toEqual(['warning', 'warning']);
     expect((await say([{ namespace: 'manifests', is: 'critical' }])).status).toBe(200);
     await until('both are critical', async () => (await severities()).every((severity) => severity === 'critical'));
+    const worse = await until('that it got worse', async () =>
+      (await mails()).find(({ subject }) => subject.startsWith('Critical now: declaration-checker')),
+    );
+    expect(worse.headers['references']).toContain('-raised-mail-customs@zetopsis>');
     expect((await say([])).status).toBe(200);
     await until('both are warnings', async () => (await severities()).every((severity) => severity === 'warning'));
   });
@@ -113,7 +114,10 @@ describe('rules, from the reading to the inbox', () => {
     const history = (await administrator.get('rules')).history.find(({ title }: { title: string }) =>
       title.startsWith('declaration-checker'),
     );
-    expect(history).toMatchObject({ endedHow: 'clear', told: [{ state: 'sent' }, { state: 'sent' }] });
+    expect(history).toMatchObject({
+      endedHow: 'clear',
+      told: [{ state: 'sent' }, { state: 'sent' }, { state: 'sent' }],
+    });
   });
 
   it('tells the Tides team of the leak before the end, and when it is over', async () => {
@@ -150,15 +154,12 @@ describe('rules, from the reading to the inbox', () => {
       owns: [owned('tides')],
     });
     expect(twice.body).toMatchObject({ code: 'conflict', text: 'tides belongs to Tides. Remove it there first.' });
-    const { id } = await rule('readyPods');
-    const odd = await administrator.ask('PATCH', `rules/${id}`, {
-      enabled: true,
-      severity: 'critical',
-      holdsSeconds: 1,
-      easesSeconds: 1,
-      above: 0.5,
+    const { document } = await rule('readyPods');
+    const odd = await administrator.ask('PUT', 'rules/readyPods', {
+      ...document,
+      levels: { warning: level(1, 0.5), critical: null },
     });
-    expect(odd).toMatchObject({ status: 409, body: { fields: [{ path: 'above' }] } });
+    expect(odd).toMatchObject({ status: 400, body: { fields: [{ path: 'levels.warning.bound' }] } });
   });
 
   it('sends a marked test', async () => {
@@ -169,9 +170,9 @@ describe('rules, from the reading to the inbox', () => {
   });
 
   it('a switched-off rule ends what it raised, told as such', async () => {
-    await change('containerMemory', { above: 0.01, holdsSeconds: 0 });
+    await change('containerMemory', { levels: { warning: level(0, 0.01), critical: null } });
     await until('raised', async () => (await rule('containerMemory')).raised > 20, 30_000);
-    await change('containerMemory', { enabled: false });
+    await change('containerMemory', { state: 'off' });
     expect((await rule('containerMemory')).raised).toBe(0);
     const ended = (await administrator.get('rules')).history.filter(
       ({ endedHow }: { endedHow: string }) => endedHow === 'rule changed',

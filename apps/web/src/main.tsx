@@ -32,7 +32,10 @@ const places: RouteObject[] = [
         lazy: async () => ({ Component: (await import('./places/measures/MeasuresPlace.tsx')).MeasuresPlace }),
       },
       { path: 'usage', lazy: async () => ({ Component: (await import('./places/usage/UsagePlace.tsx')).UsagePlace }) },
-      { path: 'rules', lazy: async () => ({ Component: (await import('./places/rules/RulesPlace.tsx')).RulesPlace }) },
+      {
+        path: 'rules/:rule?',
+        lazy: async () => ({ Component: (await import('./places/rules/RulesPlace.tsx')).RulesPlace }),
+      },
       {
         path: 'sources/:part?',
         lazy: async () => ({ Component: (await import('./places/sources/SourcesPlace.tsx')).SourcesPlace }),

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Level, NewPassword, PermitAnswer, PersonName, Role, RowNumber } from './access.ts';
-import { DocumentKey, OwnershipAnswer, RetentionKept, TeamDocument } from './configuration.ts';
+import { OwnershipAnswer, RetentionKept, TeamDocument } from './configuration.ts';
+import { DocumentKey } from './objectNames.ts';
 import { ClusterName } from './sources.ts';
 import { EpochMs } from './time.ts';
 

@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { Level, PersonName, RowNumber } from './access.ts';
 import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
-import { LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
+import { DocumentKey, LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
 import { PushDocument } from './push.ts';
-import { RuleChange } from './rules.ts';
+import { RuleDocument } from './rules.ts';
 import { MeasureDocument } from './savedMeasures.ts';
 import { ScoutDocument } from './scouts.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
@@ -40,11 +40,6 @@ export const TeamDocument = z.strictObject({
 });
 export type TeamDocument = z.infer<typeof TeamDocument>;
 
-export const DocumentKey = z
-  .string()
-  .trim()
-  .regex(/^[a-zA-Z0-9]([a-zA-Z0-9-]{0,58}[a-zA-Z0-9])?$/, 'a key is letters, digits and dashes');
-
 export const GrantDocument = z
   .strictObject({
     /** To a person or to a team; exactly one of the two. */
@@ -60,11 +55,6 @@ export const GrantDocument = z
     path: ['person'],
   });
 export type GrantDocument = z.infer<typeof GrantDocument>;
-
-export const RuleDocument = RuleChange.extend({
-  name: z.string().trim().min(1, 'a rule has a name').max(120),
-}).strict();
-export type RuleDocument = z.infer<typeof RuleDocument>;
 
 const Days = z.coerce.number<number>().int('whole days').min(1, 'at least 1 day').max(3660, 'at most 10 years');
 const Whole = (most: number) =>

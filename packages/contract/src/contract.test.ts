@@ -4,7 +4,7 @@ import {
   ConnectionChange,
   ConnectionInput,
   FirstPerson,
-  RuleChange,
+  RuleDocument,
   readScope,
   readTrait,
   ScopeQuery,
@@ -108,11 +108,60 @@ describe('people, rules and teams', () => {
     expect(FirstPerson.parse({ code: 'c', name: 'Maren', password: 'long enough' }).name).toBe('maren');
     expect(problems(FirstPerson, { code: ' ', name: '1x', password: 'short' })).toHaveLength(3);
   });
-  it('thresholds and times stay within reason', () => {
-    const good = { enabled: true, severity: 'warning', holdsSeconds: '300', easesSeconds: 0, above: '0.9' };
-    expect(RuleChange.parse(good)).toMatchObject({ holdsSeconds: 300, above: 0.9 });
-    expect(RuleChange.parse({ ...good, above: null }).above).toBeNull();
-    expect(problems(RuleChange, { ...good, holdsSeconds: -1, above: 0, severity: 'bad' })).toHaveLength(3);
+  it('thresholds and times of a rule stay within reason, and go together', () => {
+    const good = {
+      name: 'memory near its limit',
+      when: { is: 'container memory' },
+      levels: { warning: { bound: '0.8', holdsSeconds: '300' }, critical: { bound: 0.9 } },
+    };
+    expect(RuleDocument.parse(good)).toMatchObject({
+      state: 'on',
+      team: null,
+      levels: { warning: { bound: 0.8, holdsSeconds: 300, readings: null }, critical: { holdsSeconds: 0 } },
+      clears: { bound: null, afterSeconds: 0 },
+      applies: { clusters: [], labels: {} },
+    });
+    const wrong = (part: object) => problems(RuleDocument, { ...good, ...part });
+    expect(wrong({ levels: {} })).toEqual(['levels: a rule has a level: warning, critical or both']);
+    expect(wrong({ levels: { warning: { bound: 0.9 }, critical: { bound: 0.8 } } })).toEqual([
+      'levels.critical.bound: critical begins above where warning does',
+    ]);
+    expect(wrong({ levels: { warning: { bound: 0, holdsSeconds: -1 } } })).toHaveLength(2);
+    expect(wrong({ clears: { bound: 0.85 } })).toEqual(['clears.bound: it clears at or below where it is raised']);
+    expect(wrong({ when: { is: 'finding' } })).toHaveLength(2);
+    expect(wrong({ when: { is: 'measure', text: 'raed x' } })).toEqual([
+      expect.stringMatching(/^when.text: line 1, column 1: .*“read”/),
+    ]);
+    const below = {
+      when: { is: 'measure', text: 'read x', compare: 'below' },
+      levels: { warning: { bound: 5 }, critical: { bound: 1 } },
+    };
+    expect(wrong(below)).toEqual([]);
+    expect(wrong({ ...below, when: { ...below.when, compare: 'missing' } })).toHaveLength(2);
+  });
+  it('a rule of before there were levels is read as what it was', () => {
+    const before = {
+      name: 'x',
+      enabled: true,
+      severity: 'critical',
+      holdsSeconds: 600,
+      easesSeconds: 120,
+      above: null,
+    };
+    expect(RuleDocument.parse(before)).toMatchObject({
+      when: { is: 'fewer ready' },
+      levels: { warning: { holdsSeconds: 600 }, critical: { holdsSeconds: 600 } },
+      clears: { afterSeconds: 120 },
+    });
+    expect(RuleDocument.parse({ ...before, enabled: false, severity: 'warning', above: 0.9 })).toMatchObject({
+      state: 'off',
+      when: { is: 'container memory' },
+      levels: { warning: { bound: 0.9 }, critical: null },
+    });
+    expect(RuleDocument.parse({ ...before, above: 0.9 }).levels.warning).toBeNull();
+    const now = RuleDocument.parse(before);
+    expect(RuleDocument.parse(now)).toEqual(now);
+    expect(problems(RuleDocument, { ...before, enabled: true, colour: 'red' })).toHaveLength(1);
   });
   it('a team has a name, an address and says what is its own', () => {
     const owns = [{ by: 'name', namespace: 'tides' }];

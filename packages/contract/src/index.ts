@@ -25,7 +25,6 @@ export {
   DOCUMENT_KINDS,
   DOCUMENT_SCHEMAS,
   DocumentDifference,
-  DocumentKey,
   DocumentKind,
   type DocumentOf,
   FILE_VERSION,
@@ -44,7 +43,6 @@ export {
   RevisionSheet,
   RevisionsAnswer,
   RevisionsQuery,
-  RuleDocument,
   SECTION_OF,
   TeamDocument,
 } from './configuration.ts';
@@ -92,6 +90,7 @@ export {
   MetricNamesQuery,
 } from './measures.ts';
 export { AlertAnswer, NowAnswer } from './now.ts';
+export { DocumentKey } from './objectNames.ts';
 export {
   clusterOf,
   EVERYTHING,
@@ -113,7 +112,18 @@ export {
 } from './objectPath.ts';
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
-export { DeliveryAnswer, RuleAnswer, RuleChange, RuleKind, RulesAnswer } from './rules.ts';
+export {
+  DeliveryAnswer,
+  RehearsalAnswer,
+  RehearsalInput,
+  RuleAnswer,
+  RuleDocument,
+  RuleLevel,
+  RuleSelector,
+  RuleSheet,
+  RuleState,
+  RulesAnswer,
+} from './rules.ts';
 export { MeasureDocument, MeasureVersionsAnswer, SavedMeasuresAnswer } from './savedMeasures.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {

@@ -6,6 +6,7 @@ import {
   LONGEST_BODY,
   OPERATORS,
   OVER_TIME,
+  parseMeasure,
   type Body as Tree,
 } from '@zetopsis/core/measures';
 import { z } from 'zod';
@@ -136,6 +137,17 @@ const Body = z.strictObject({
 // optional comments that are absent, never undefined: JSON has no such
 export const MeasureBody = z.unknown().refine(isShallow, 'nested too deep').pipe(Body) as z.ZodType<Tree>;
 export const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
+/** One that is kept: it can be read, whatever there is to read at present. */
+export const WrittenMeasure = MeasureText.superRefine((text, context) => {
+  const read = parseMeasure(text);
+  if ('body' in read) return;
+  const { at, text: words, nearest } = read.problem;
+  const place = at === null ? '' : `line ${at.line}, column ${at.column}: `;
+  context.addIssue({
+    code: 'custom',
+    message: `${place}${words}${nearest === null ? '' : `; “${nearest}” is the nearest`}`,
+  });
+});
 
 const Moment = z.number().int().min(0).max(8_640_000_000_000);
 const MOST_POINTS = 1000;

@@ -13,6 +13,9 @@ const Told = z.object({
 export const AlertAnswer = z.object({
   id: z.number().int(),
   rule: z.string(),
+  ruleKey: z.string(),
+  /** Its rule was on trial: it was judged, and told to nobody. */
+  trial: z.boolean(),
   severity: Severity,
   title: z.string(),
   path: z.array(z.string()),

@@ -1,5 +1,10 @@
 import { z } from 'zod';
 
+/** A key of a document: of a team, a measure, a rule. */
+export const DocumentKey = z
+  .string()
+  .trim()
+  .regex(/^[a-zA-Z0-9]([a-zA-Z0-9-]{0,58}[a-zA-Z0-9])?$/, 'a key is letters, digits and dashes');
 /** Names as a cluster's API takes them, in what people write. */
 export const NamespaceName = z
   .string()

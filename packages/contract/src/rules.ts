@@ -1,36 +1,180 @@
-import { RULE_KINDS } from '@zetopsis/core/rules';
+import { CRITICALITIES, FINDING_CODES } from '@zetopsis/core/findings';
+import {
+  COMPARES,
+  CONDITION_KINDS,
+  type ConditionKind,
+  type ConditionOf,
+  conditionOf,
+  RULE_LEVELS,
+} from '@zetopsis/core/rules';
 import { z } from 'zod';
+import { WrittenMeasure } from './measures.ts';
 import { AlertAnswer } from './now.ts';
+import { DocumentKey, LabelKey, NamespaceName } from './objectNames.ts';
+import { ClusterName } from './sources.ts';
 import { EpochMs } from './time.ts';
 import { Severity } from './usage.ts';
 
 const Seconds = z.coerce
   .number<number>()
-  .int()
-  .min(0)
+  .int('whole seconds')
+  .min(0, 'at least 0')
   .max(7 * 86_400, 'at most 7 days');
-
-export const RuleChange = z.object({
-  enabled: z.boolean(),
-  severity: Severity,
-  holdsSeconds: Seconds,
-  easesSeconds: Seconds,
-  /** Share of the limit; only for rules that compare with one. */
-  above: z.coerce.number<number>().gt(0, 'above 0 %').max(10, 'at most 1000 %').nullable(),
+const Bound = z.coerce.number<number>().nullable().default(null);
+export const RuleLevel = z.strictObject({
+  /** What the condition compares with: a share of a limit, or in the unit of the measure. */
+  bound: Bound,
+  /** How long it must hold before anybody is told. */
+  holdsSeconds: Seconds.default(0),
+  /** Instead of a time: in how many complete readings in a row. */
+  readings: z.coerce
+    .number<number>()
+    .int('whole numbers')
+    .min(1, 'at least 1')
+    .max(100, 'at most 100')
+    .nullable()
+    .default(null),
 });
-export type RuleChange = z.infer<typeof RuleChange>;
+export type RuleLevel = z.infer<typeof RuleLevel>;
 
-export const RuleKind = z.enum(RULE_KINDS);
-export type RuleKind = z.infer<typeof RuleKind>;
-export const RuleAnswer = RuleChange.extend({
-  id: z.number().int(),
-  kind: RuleKind,
-  name: z.string(),
-  /** How many objects it looks at, and in which state they are; null for those who see only a part of them. */
-  watching: z.number().int().nullable(),
+/** Which objects a rule looks at; a list that is empty leaves nothing out. */
+export const RuleSelector = z.strictObject({
+  clusters: z.array(ClusterName).max(50).default([]),
+  namespaces: z.array(NamespaceName).max(200).default([]),
+  /** Of what these teams own. */
+  teams: z.array(DocumentKey).max(100).default([]),
+  /** Labels that the object, its workload or its namespace bears. */
+  labels: z.record(LabelKey, z.string().max(253)).default({}),
+  criticality: z.array(z.enum(CRITICALITIES)).max(CRITICALITIES.length).default([]),
+});
+export type RuleSelector = z.infer<typeof RuleSelector>;
+
+const CONDITION_SCHEMAS: { readonly [K in ConditionKind]: z.ZodType<ConditionOf[K]> } = {
+  'container memory': z.strictObject({ is: z.literal('container memory') }),
+  'fewer ready': z.strictObject({ is: z.literal('fewer ready') }),
+  finding: z.strictObject({ is: z.literal('finding'), codes: z.array(z.enum(FINDING_CODES)).max(100).default([]) }),
+  measure: z.strictObject({
+    is: z.literal('measure'),
+    text: WrittenMeasure,
+    compare: z.enum(COMPARES).default('above'),
+  }),
+  'not read': z.strictObject({ is: z.literal('not read') }),
+};
+const RuleCondition = z.discriminatedUnion(
+  'is',
+  CONDITION_KINDS.map((kind) => CONDITION_SCHEMAS[kind]) as unknown as [
+    z.ZodObject<{ is: z.ZodLiteral<ConditionKind> }>,
+  ],
+) as unknown as z.ZodType<ConditionOf[ConditionKind]>; // a strict object of each kind, discriminated by `is`
+
+export const RuleState = z.enum(['on', 'on trial', 'off']);
+export type RuleState = z.infer<typeof RuleState>;
+
+/** A rule of before there were levels: of one of two kinds, told by whether it compares with a share. */
+function fromBefore(given: unknown): unknown {
+  if (typeof given !== 'object' || given === null || !('holdsSeconds' in given)) return given;
+  const { enabled, severity, holdsSeconds, easesSeconds, above, name, ...rest } = given as Record<string, unknown>;
+  const level = { bound: above ?? null, holdsSeconds };
+  const memory = typeof above === 'number';
+  return {
+    ...rest,
+    name,
+    state: enabled === false ? 'off' : 'on',
+    when: { is: memory ? 'container memory' : 'fewer ready' },
+    levels: {
+      // what is found says how grave it is, at most as the rule says
+      warning: severity === 'critical' && memory ? null : level,
+      critical: severity === 'critical' ? level : null,
+    },
+    clears: { afterSeconds: easesSeconds },
+  };
+}
+
+const Rule = z
+  .strictObject({
+    name: z.string().trim().min(1, 'a rule has a name').max(120),
+    /** Whose it is; null: the platform's, which reaches everywhere. A team's looks at what the team may see. */
+    team: DocumentKey.nullable().default(null),
+    /** Which team is told; null: the owner of what it is about. */
+    tells: DocumentKey.nullable().default(null),
+    /** On trial it is judged, and nobody is told. */
+    state: RuleState.default('on'),
+    applies: RuleSelector.prefault({}),
+    when: RuleCondition,
+    levels: z.strictObject({
+      warning: RuleLevel.nullable().default(null),
+      critical: RuleLevel.nullable().default(null),
+    }),
+    clears: z
+      .strictObject({
+        /** The other side of this it must be; null: of the level itself. */
+        bound: Bound,
+        afterSeconds: Seconds.default(0),
+      })
+      .prefault({}),
+    /** How often it is judged; null: with each reading, and each change of what it looks at. */
+    judgedSeconds: z.coerce
+      .number<number>()
+      .int('whole seconds')
+      .min(10, 'at least 10 s')
+      .max(86_400, 'at most a day')
+      .nullable()
+      .default(null),
+    note: z.string().trim().max(2000).default(''),
+    /** What to do: Markdown. */
+    runbook: z.string().trim().max(20_000).default(''),
+  })
+  .superRefine(({ when, levels, clears }, context) => {
+    const definition = conditionOf(when);
+    const problem = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
+    if (levels.warning === null && levels.critical === null)
+      problem(['levels'], 'a rule has a level: warning, critical or both');
+    const bounded = definition.bounded(when);
+    for (const level of RULE_LEVELS) {
+      const own = levels[level];
+      if (own === null) continue;
+      if (bounded && own.bound === null) problem(['levels', level, 'bound'], 'what it compares with is missing');
+      if (!bounded && own.bound !== null) problem(['levels', level, 'bound'], 'this kind compares with no number');
+      if (when.is === 'container memory' && own.bound !== null && (own.bound <= 0 || own.bound > 10))
+        problem(['levels', level, 'bound'], 'a share of the limit: above 0, at most 10 (1000 %)');
+    }
+    if (!bounded && clears.bound !== null) problem(['clears', 'bound'], 'this kind compares with no number');
+    const [warning, critical] = [levels.warning?.bound ?? null, levels.critical?.bound ?? null];
+    const above = definition.side(when) === 'above';
+    const beyond = (a: number, b: number) => (above ? a > b : a < b);
+    if (bounded && warning !== null && critical !== null && !beyond(critical, warning))
+      problem(['levels', 'critical', 'bound'], `critical begins ${above ? 'above' : 'below'} where warning does`);
+    const nearest = warning ?? critical;
+    if (clears.bound !== null && nearest !== null && beyond(clears.bound, nearest))
+      problem(['clears', 'bound'], `it clears ${above ? 'at or below' : 'at or above'} where it is raised`);
+  });
+export const RuleDocument = z.preprocess(fromBefore, Rule);
+export type RuleDocument = z.infer<typeof RuleDocument>;
+
+// ---- what is asked and answered ---------------------------------------------------------------------------------
+
+/** As it is kept: with everything that may be left out when it is written. */
+const KeptRule = z.custom<RuleDocument>((value) => RuleDocument.safeParse(value).success, 'this is no rule');
+export const RuleAnswer = z.object({
+  key: z.string(),
+  document: KeptRule,
+  /** Whose it is: a team's name, or null for the platform's. */
+  owner: z.string().nullable(),
+  /** What its bounds are counted in, and how they are shown; null where they are shares or there are none. */
+  unit: z.string().nullable(),
+  shownAs: z.string().nullable(),
+  /** Why it cannot be judged as it stands; null while it can. */
+  problem: z.string().nullable(),
+  /** The person asking may change it. */
+  mayChange: z.boolean(),
+  /** How many objects it looks at, and how many build towards being raised; null for those who see only a part of them. */
+  matched: z.number().int().nullable(),
   building: z.number().int().nullable(),
   raised: z.number().int(),
+  lastRaisedAt: EpochMs.nullable(),
   judgedAt: EpochMs.nullable(),
+  /** What judging it once took the last time; null before it was judged since the start. */
+  tookMs: z.number().nullable(),
 });
 export type RuleAnswer = z.infer<typeof RuleAnswer>;
 
@@ -49,8 +193,10 @@ export type DeliveryAnswer = z.infer<typeof DeliveryAnswer>;
 
 export const RulesAnswer = z.object({
   rules: z.array(RuleAnswer),
-  /** The person asking may change the rules. */
-  mayChange: z.boolean(),
+  /** Teams that the person asking may write rules for. */
+  teams: z.array(z.object({ key: z.string(), name: z.string() })),
+  /** And rules of the platform. */
+  everywhere: z.boolean(),
   /** Namespaces seen that no team owns: nobody would be told. */
   unowned: z.array(z.string()),
   history: z.array(AlertAnswer),
@@ -58,3 +204,80 @@ export const RulesAnswer = z.object({
   mail: z.object({ configured: z.boolean(), text: z.string() }),
 });
 export type RulesAnswer = z.infer<typeof RulesAnswer>;
+
+/** One object that a rule looks at. */
+const JudgedObject = z.object({
+  name: z.string(),
+  path: z.array(z.string()),
+  state: z.enum(['clear', 'building', 'raised', 'easing']),
+  severity: Severity.nullable(),
+  since: EpochMs.nullable(),
+  /** Nothing was read of it since then. */
+  unseenSince: EpochMs.nullable(),
+  value: z.string(),
+});
+export const RuleSheet = z.object({
+  rule: RuleAnswer,
+  /** Those that something is with first. */
+  objects: z.array(JudgedObject),
+  left: z.number().int(),
+  history: z.array(AlertAnswer),
+  versions: z.array(
+    z.object({
+      revision: z.number().int(),
+      at: EpochMs,
+      by: z.string(),
+      lines: z.array(z.object({ is: z.enum(['same', 'added', 'removed']), text: z.string() })),
+    }),
+  ),
+});
+export type RuleSheet = z.infer<typeof RuleSheet>;
+
+export const RehearsalInput = z
+  .object({ document: RuleDocument, from: EpochMs, to: EpochMs })
+  .refine(({ from, to }) => to > from, { message: 'the window ends before it begins', path: ['to'] });
+export type RehearsalInput = z.infer<typeof RehearsalInput>;
+export const RehearsalAnswer = z.object({
+  from: EpochMs,
+  to: EpochMs,
+  /** Judged every so often. */
+  step: z.number(),
+  /** Objects that it would have looked at. */
+  objects: z.number().int(),
+  /** What would have been raised, newest first. */
+  raised: z.array(
+    z.object({
+      name: z.string(),
+      path: z.array(z.string()),
+      team: z.string().nullable(),
+      severity: Severity,
+      since: EpochMs,
+      raisedAt: EpochMs,
+      /** Null: it still would be. */
+      endedAt: EpochMs.nullable(),
+      /** The farthest that it went. */
+      most: z.string(),
+    }),
+  ),
+  left: z.number().int(),
+  /** Messages: raised, worse, and clear again. */
+  messages: z.object({
+    all: z.number().int(),
+    /** Between 22:00 and 07:00 in the zone of the server. */
+    nights: z.number().int(),
+    /** Of no owner: nobody would have been told. */
+    unowned: z.number().int(),
+    byTeam: z.array(z.object({ team: z.string(), all: z.number().int(), nights: z.number().int() })),
+  }),
+  /** Alerts that came back within an hour of being over. */
+  flapping: z.number().int(),
+  /** Raised in all, of all objects. */
+  raisedMinutes: z.number(),
+  /** What other thresholds would have come to, of the lowest level that is set; empty where nothing is compared. */
+  curve: z.array(z.object({ bound: z.number(), raised: z.number().int(), raisedMinutes: z.number() })),
+  unit: z.string().nullable(),
+  shownAs: z.string().nullable(),
+  notes: z.array(z.string()),
+  took: z.number(),
+});
+export type RehearsalAnswer = z.infer<typeof RehearsalAnswer>;

@@ -1,37 +1,21 @@
-import { parseMeasure } from '@zetopsis/core/measures';
 import { z } from 'zod';
-import { MeasureText } from './measures.ts';
+import { WrittenMeasure } from './measures.ts';
+import { DocumentKey } from './objectNames.ts';
 import { EpochMs } from './time.ts';
 
-/** A key of a team or of a measure. */
-const Key = z
-  .string()
-  .trim()
-  .regex(/^[a-zA-Z0-9]([a-zA-Z0-9-]{0,58}[a-zA-Z0-9])?$/, 'a key is letters, digits and dashes');
 /** A measure that is kept: others read it by its title. */
-export const MeasureDocument = z
-  .strictObject({
-    title: z
-      .string()
-      .trim()
-      .min(1, 'a measure has a title')
-      .max(100)
-      .regex(/^[^\n\r"\\]*$/, 'one line without quotes or backslashes'),
-    note: z.string().trim().max(2000).default(''),
-    /** Whose it is; null: everybody's, and administrators change it. */
-    team: Key.nullable().default(null),
-    text: MeasureText,
-  })
-  .superRefine(({ text }, context) => {
-    const read = parseMeasure(text);
-    if ('body' in read) return;
-    const { at, text: words, nearest } = read.problem;
-    context.addIssue({
-      code: 'custom',
-      path: ['text'],
-      message: `${at === null ? '' : `line ${at.line}, column ${at.column}: `}${words}${nearest === null ? '' : `; “${nearest}” is the nearest`}`,
-    });
-  });
+export const MeasureDocument = z.strictObject({
+  title: z
+    .string()
+    .trim()
+    .min(1, 'a measure has a title')
+    .max(100)
+    .regex(/^[^\n\r"\\]*$/, 'one line without quotes or backslashes'),
+  note: z.string().trim().max(2000).default(''),
+  /** Whose it is; null: everybody's, and administrators change it. */
+  team: DocumentKey.nullable().default(null),
+  text: WrittenMeasure,
+});
 export type MeasureDocument = z.infer<typeof MeasureDocument>;
 
 const SavedMeasure = z.object({

@@ -25,7 +25,7 @@ describe('what is wrong with a value', () => {
   it.each([
     [contract.SignIn, { password: 'x' }, 'name', 'is missing: a text'],
     [contract.RetentionDocument, {}, 'samplesDays', 'this is not a number'],
-    [contract.RuleChange, { severity: 'grave' }, 'severity', 'one of critical, warning'],
+    [contract.RuleDocument, { state: 'perhaps' }, 'state', 'one of on, on trial, off'],
     [contract.TeamDocument, { name: 'x', email: 'nobody', more: 1 }, 'email', 'this is no email address'],
     [contract.EndpointDocument, { address: 'http://a/', colour: 1 }, '', 'there is no field called colour here'],
     [contract.GrantDocument, { person: 'a', may: 'read', cluster: 7 }, 'cluster', 'this is not a text'],

@@ -1,16 +1,39 @@
-import { type RuleChange, RulesAnswer } from '@zetopsis/contract';
+import { RehearsalAnswer, type RehearsalInput, type RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
 import { api } from './api.ts';
 
+const CHANGED = ['rules', 'alerts', 'configuration'] as const;
 const rulesApi = api.injectEndpoints({
   endpoints: (build) => ({
     rules: build.query<RulesAnswer, void>({
       query: () => 'rules',
       responseSchema: RulesAnswer,
-      providesTags: ['rules', 'alerts', 'configuration'],
+      providesTags: CHANGED,
     }),
-    changeRule: build.mutation<null, { id: number; change: RuleChange }>({
-      query: ({ id, change }) => ({ url: `rules/${id}`, method: 'PATCH', body: change }),
-      invalidatesTags: ['rules', 'alerts', 'configuration'],
+    rule: build.query<RuleSheet, string>({
+      query: (key) => `rules/${encodeURIComponent(key)}`,
+      responseSchema: RuleSheet,
+      providesTags: CHANGED,
+    }),
+    addRule: build.mutation<{ key: string }, RuleDocument>({
+      query: (body) => ({ url: 'rules', method: 'POST', body }),
+      invalidatesTags: CHANGED,
+    }),
+    saveRule: build.mutation<null, { key: string; document: RuleDocument }>({
+      query: ({ key, document }) => ({ url: `rules/${encodeURIComponent(key)}`, method: 'PUT', body: document }),
+      invalidatesTags: CHANGED,
+    }),
+    removeRule: build.mutation<null, string>({
+      query: (key) => ({ url: `rules/${encodeURIComponent(key)}`, method: 'DELETE' }),
+      invalidatesTags: CHANGED,
+    }),
+    judgeRule: build.mutation<null, string>({
+      query: (key) => ({ url: `rules/${encodeURIComponent(key)}/judge`, method: 'POST' }),
+      invalidatesTags: ['rules', 'alerts'],
+    }),
+    /** Looks only: nothing is kept of it. */
+    rehearse: build.mutation<RehearsalAnswer, RehearsalInput>({
+      query: (body) => ({ url: 'rules/rehearse', method: 'POST', body }),
+      responseSchema: RehearsalAnswer,
     }),
     retryDelivery: build.mutation<null, number>({
       query: (id) => ({ url: `deliveries/${id}/retry`, method: 'POST' }),
@@ -18,4 +41,13 @@ const rulesApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useRulesQuery, useChangeRuleMutation, useRetryDeliveryMutation } = rulesApi;
+export const {
+  useRulesQuery,
+  useRuleQuery,
+  useAddRuleMutation,
+  useSaveRuleMutation,
+  useRemoveRuleMutation,
+  useJudgeRuleMutation,
+  useRehearseMutation,
+  useRetryDeliveryMutation,
+} = rulesApi;

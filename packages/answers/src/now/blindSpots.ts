@@ -2,7 +2,7 @@ import type { ConnectionAnswer, DeliveryAnswer, EndpointAnswer, NowAnswer } from
 import { formatCount, formatDuration } from '@zetopsis/core/format';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 
-type Spot = NowAnswer['blind'][number];
+export type Spot = NowAnswer['blind'][number];
 
 /** How Zetopsis itself is. */
 export interface OwnState {
@@ -37,7 +37,9 @@ export function blindSpots({
   const blind = new Set(connections.filter(({ state }) => state === 'blind').map(({ name }) => name));
   return [
     ...connections.filter(({ state }) => state !== 'reading' && state !== 'connecting').map(connectionSpot),
-    ...endpointSpots(endpoints.filter(({ connection }) => connection === null || !blind.has(connection))),
+    ...endpointSpots(endpoints.filter(({ connection }) => connection === null || !blind.has(connection))).map(
+      ({ spot }) => spot,
+    ),
     ...ownSpots(own),
     ...dead.map(({ to, subject, error, createdAt }) => ({
       what: `message to ${to}`,
@@ -48,7 +50,7 @@ export function blindSpots({
   ];
 }
 
-const connectionSpot = ({ name, reason, state, since, nextStep }: ConnectionAnswer): Spot => ({
+export const connectionSpot = ({ name, reason, state, since, nextStep }: ConnectionAnswer): Spot => ({
   what: name,
   reason: reason ?? state,
   since,
@@ -56,25 +58,24 @@ const connectionSpot = ({ name, reason, state, since, nextStep }: ConnectionAnsw
 });
 
 /** One cause, one entry. */
-function endpointSpots(endpoints: readonly EndpointAnswer[]): Spot[] {
+export function endpointSpots(endpoints: readonly EndpointAnswer[]): { readonly cause: string; readonly spot: Spot }[] {
   const byCause = new Map<string, EndpointAnswer[]>();
   for (const endpoint of endpoints) {
     if (endpoint.state !== 'failing' && endpoint.state !== 'late') continue;
     const cause = `${endpoint.connection} ${endpoint.state} ${endpoint.lastError}`;
     byCause.set(cause, [...(byCause.get(cause) ?? []), endpoint]);
   }
-  return [...byCause.values()].flatMap(([first, ...others]) => {
+  return [...byCause].flatMap(([cause, [first, ...others]]) => {
     if (!first) return [];
     const { connection, name, lastError, since } = first;
     const more = others.length === 0 ? '' : ` and ${others.length} more`;
-    return [
-      {
-        what: `${connection === null ? '' : `${connection} › `}${name}${more}`,
-        reason: lastError ?? 'its reading is late',
-        since,
-        nextStep: null,
-      },
-    ];
+    const spot = {
+      what: `${connection === null ? '' : `${connection} › `}${name}${more}`,
+      reason: lastError ?? 'its reading is late',
+      since,
+      nextStep: null,
+    };
+    return [{ cause, spot }];
   });
 }
 

@@ -103,7 +103,7 @@ export function* needsOf(input: NowInput): Generator<void, Pick<NowAnswer, 'fail
   };
 }
 
-interface Wrong {
+export interface Wrong {
   readonly place: ObjectPath;
   readonly findings: readonly Finding[];
   readonly criticality: Criticality;
@@ -111,7 +111,7 @@ interface Wrong {
   readonly takes?: readonly ObjectPath[];
 }
 /** Everything that is wrong in a cluster, with where. Of what belongs to no namespace nobody says how much hangs on it. */
-function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wrong> {
+export function* wrongIn(usage: SeenUsage, path: ObjectPath, at: number): Generator<Wrong> {
   const columns = new ClusterColumns(usage, at);
   const cluster = usage.name;
   const wide = path.is === 'everything' || path.is === 'cluster';

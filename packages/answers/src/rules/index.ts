@@ -1,1 +1,17 @@
-export { type AlertFacts, type JudgedCluster, SUBJECTS, type Subject } from './subjects.ts';
+export { foundSubjects } from './found.ts';
+export {
+  type JudgedLine,
+  type JudgedMeasure,
+  lineKey,
+  lineName,
+  lineSubjects,
+  type MeasureCondition,
+  pathOfLabels,
+  verdictsAt,
+} from './measureLines.ts';
+export { memorySubjects } from './memory.ts';
+export { readySubjects } from './ready.ts';
+export { type CurvePoint, type Rehearsal, type RehearsalOf, type Rehearsed, rehearse } from './rehearse.ts';
+export { selects, selectsAll } from './selector.ts';
+export { silentSubjects } from './silent.ts';
+export { type AlertFacts, type JudgedCluster, type Subject, type Traits, traitsOf } from './subject.ts';

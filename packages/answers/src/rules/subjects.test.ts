@@ -1,10 +1,18 @@
-import { namesOf, readPath } from '@zetopsis/contract';
+import { namesOf, readPath, workloadIn } from '@zetopsis/contract';
+import { workloadKey } from '@zetopsis/core/inventory';
 import { MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { type BuiltCluster, GIB, harbour, NOW } from '../../testing/builtCluster.ts';
-import { SUBJECTS, type Subject } from './index.ts';
+import { memorySubjects, readySubjects, type Subject } from './index.ts';
 
-const { containerMemory: memorySubjects, readyPods: readySubjects } = SUBJECTS;
+const LEVELS = {
+  levels: {
+    warning: { bound: 0.9, holdsSeconds: 0, readings: null },
+    critical: { bound: 0.97, holdsSeconds: 0, readings: null },
+  },
+  clears: null,
+  side: 'above' as const,
+};
 
 const view = (cluster: BuiltCluster, more: { blind?: boolean; memory?: (uid: string) => number } = {}) => ({
   name: 'seaward',
@@ -20,22 +28,30 @@ const view = (cluster: BuiltCluster, more: { blind?: boolean; memory?: (uid: str
   },
 });
 const of = (subjects: Iterable<Subject>, workload: string) =>
-  [...subjects].find((subject) => subject.workload === workload)!;
+  [...subjects].find(({ path }) => workloadKey(workloadIn(path)!) === workload)!;
+const verdictsOf = (subject: Subject) => {
+  const { warning, critical } = subject.verdicts(NOW);
+  return [warning.is, critical.is];
+};
 
 describe('subjects of rules', () => {
   it('are the containers that have a memory limit', () => {
-    const subjects = [...memorySubjects(view(harbour()), 0.9)];
+    const subjects = [...memorySubjects(view(harbour()), LEVELS)];
     expect(subjects).toHaveLength(4);
     expect(new Set(subjects.map(({ key }) => key)).size).toBe(4);
   });
-  it('are firing above the limit’s share, calm below it, and say so when nothing was read', () => {
+  it('are past a level above the limit’s share, calm below it, and say so when nothing was read', () => {
     const at = (share: number) =>
-      of(memorySubjects(view(harbour(), { memory: () => share * GIB }), 0.9), 'deployment:front').verdict(NOW);
-    expect([at(0.95).is, at(0.5).is]).toEqual(['holds', 'breaks']);
-    expect(of(memorySubjects(view(harbour()), 0.9), 'deployment:front').verdict(NOW).is).toBe('noData');
+      verdictsOf(of(memorySubjects(view(harbour(), { memory: () => share * GIB }), LEVELS), 'deployment:front'));
+    expect([at(0.98), at(0.95), at(0.5)]).toEqual([
+      ['holds', 'holds'],
+      ['holds', 'breaks'],
+      ['breaks', 'breaks'],
+    ]);
+    expect(verdictsOf(of(memorySubjects(view(harbour()), LEVELS), 'deployment:front'))).toEqual(['noData', 'noData']);
   });
   it('tell of a container where it stands, what it uses and what became of it before', () => {
-    const subjects = [...memorySubjects(view(harbour(), { memory: () => 0.95 * GIB }), 0.9)];
+    const subjects = [...memorySubjects(view(harbour(), { memory: () => 0.95 * GIB }), LEVELS)];
     const facts = subjects.find(({ key }) => key.includes('front-1-b'))!.facts(NOW, NOW - MINUTE);
     const path = readPath(facts.path)!;
     expect(path).toMatchObject({ is: 'container', namespace: 'ticketing', pod: 'front-1-b', container: 'main' });
@@ -45,10 +61,13 @@ describe('subjects of rules', () => {
     expect(facts.share).toBeCloseTo(0.95);
   });
   it('are the workloads that keep pods; of a blind cluster nobody knows', () => {
-    const front = of(readySubjects(view(harbour()), 0), 'deployment:front');
-    expect(front.verdict(NOW).is).toBe('holds');
-    expect(of(readySubjects(view(harbour()), 0), 'deployment:model').verdict(NOW).is).toBe('breaks');
-    expect(of(readySubjects(view(harbour(), { blind: true }), 0), 'deployment:front').verdict(NOW).is).toBe('noData');
+    const front = of(readySubjects(view(harbour())), 'deployment:front');
+    expect(front.verdicts(NOW).warning.is).toBe('holds');
+    expect(verdictsOf(of(readySubjects(view(harbour())), 'deployment:model'))).toEqual(['breaks', 'breaks']);
+    expect(verdictsOf(of(readySubjects(view(harbour(), { blind: true })), 'deployment:front'))).toEqual([
+      'noData',
+      'noData',
+    ]);
     const facts = front.facts(NOW, NOW - MINUTE);
     expect(readPath(facts.path)).toMatchObject({ is: 'workload', namespace: 'ticketing' });
     expect([facts.title, facts.value, facts.limit]).toEqual(['front: 1 of 3 pods not ready', '2 ready', '3 desired']);

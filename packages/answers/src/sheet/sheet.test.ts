@@ -40,7 +40,9 @@ const OWNERS = {
 };
 const ALERT: AlertAnswer = {
   id: 1,
-  rule: 'readyPods',
+  rule: 'fewer ready',
+  ruleKey: 'readyPods',
+  trial: false,
   severity: 'critical',
   title: 'front: 1 of 3 pods not ready',
   path: [],

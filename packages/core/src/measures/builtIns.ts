@@ -234,6 +234,29 @@ export function columnMeasure(column: string, level: EachOf, place: MeasuredPlac
   );
 }
 
+/** Use against its limit, a line for each container that has one. */
+export function shareOfLimitEach(resource: 'cpu' | 'memory'): string {
+  const { added, each } = LABELS_OF.container;
+  const ofEach = (source: string, ...more: readonly Step[]): Chain =>
+    chain(vital(source), { step: 'add labels', labels: added }, ...more, {
+      step: 'across',
+      what: 'total',
+      across: { each },
+    });
+  const use =
+    resource === 'cpu' ? ofEach('container.cpu.time', perSecond(300_000)) : ofEach('container.memory.working_set');
+  return printMeasure(share(use, ofEach(`container.${resource}.limit`)));
+}
+/** Ready against desired pods, a line for each workload. */
+export const readyOfDesiredEach = (): string =>
+  printMeasure({
+    bindings: [
+      { name: 'ready', chain: chain(vital('workload.ready')) },
+      { name: 'desired', chain: chain(vital('workload.desired')) },
+    ],
+    result: { is: 'show', expression: divided(name('ready'), name('desired')), as: 'percent' },
+  });
+
 /** Whoever was answered within it is satisfied; a measure to begin with, until somebody says another. */
 const TARGET: Amount = { value: 500, unit: 'ms' };
 

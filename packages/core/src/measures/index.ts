@@ -4,7 +4,9 @@ export {
   columnMeasure,
   type EachOf,
   type MeasuredPlace,
+  readyOfDesiredEach,
   requestMeasures,
+  shareOfLimitEach,
   vitalMeasure,
 } from './builtIns.ts';
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
@@ -58,3 +60,4 @@ export { looksAtFigures, neededOfRollUps, rollsUpExactly, stepOfSamples } from '
 export { STEP_WORDS } from './stepSyntax.ts';
 export * from './tree.ts';
 export { unitName } from './units.ts';
+export { valueWords } from './words.ts';

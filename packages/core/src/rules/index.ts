@@ -1,4 +1,16 @@
-export { DEFAULT_ABOVE, RULE_KINDS, type RuleKind, ruleOf, ruleSentence } from './kinds.ts';
+export {
+  COMPARES,
+  CONDITION_KINDS,
+  CONDITIONS,
+  type Compare,
+  type Condition,
+  type ConditionKind,
+  type ConditionOf,
+  conditionOf,
+  type RuleLevel,
+  type RuleWords,
+  ruleSentence,
+} from './conditions.ts';
 export {
   ALL_CLEAR,
   bothLevels,
@@ -26,4 +38,4 @@ export {
   stepRule,
   type Verdict,
 } from './stepRule.ts';
-export { judgeMemory, judgeReady } from './verdicts.ts';
+export { againstBound, againstLevels, bySeverity, lacksPods, newestAt, type Thresholds, timesOf } from './verdicts.ts';

@@ -4,7 +4,8 @@ import type { EpochMs } from '../units/index.ts';
 
 /** Everything a message says (design/rules.md, "Telling"). Amounts are ready-made texts with their units. */
 export interface MessageFacts {
-  readonly change: 'raised' | 'cleared' | 'ended';
+  /** `passed`: raised and over again before anybody could be told. */
+  readonly change: 'raised' | 'worse' | 'cleared' | 'ended' | 'passed';
   readonly severity: Severity;
   readonly title: string;
   readonly place: readonly string[];
@@ -21,6 +22,8 @@ export interface MessageFacts {
   readonly evidence: string;
   readonly changed: string | null;
   readonly nextStep: string;
+  /** What the rule says is to be done. */
+  readonly runbook: string;
   readonly team: string;
   readonly link: string;
   readonly zone: string;
@@ -53,6 +56,10 @@ function headline(facts: MessageFacts): string {
   switch (facts.change) {
     case 'raised':
       return `${facts.severity === 'critical' ? 'Critical' : 'Warning'}: ${facts.title}`;
+    case 'worse':
+      return `Critical now: ${facts.title}`;
+    case 'passed':
+      return `Was raised and is over: ${facts.title}`;
     case 'cleared':
       return `Clear again: ${facts.title}`;
     case 'ended':
@@ -64,17 +71,20 @@ export function composeMessage(facts: MessageFacts): Message {
   const place = facts.place.join(' › ');
   const clock = (at: EpochMs) => formatClock(at, facts.at, { zone: facts.zone });
   const since = `${clock(facts.since)} ${facts.zone} (${formatDuration(facts.at - facts.since)})`;
+  const stands = facts.change === 'raised' || facts.change === 'worse';
   const rows: [string, string][] = [
     ['Where', place],
-    [facts.change === 'raised' ? 'Since' : 'It lasted since', since],
+    [stands ? 'Since' : 'It lasted since', since],
     ...(facts.by === null
-      ? [[facts.change === 'raised' ? 'Value' : 'Value then', facts.value] as [string, string]]
+      ? [[stands ? 'Value' : 'Value then', facts.value] as [string, string]]
       : [['Value now', facts.by.value] as [string, string], ['Value then', facts.value] as [string, string]]),
     ['Limit', facts.limit],
-    [facts.change === 'raised' ? 'Why' : 'It was', facts.reason],
+    [stands ? 'Why' : 'It was', facts.reason],
     ['Evidence', facts.evidence],
     ...(facts.changed === null ? [] : [['Changed just before', facts.changed] as [string, string]]),
-    ...(facts.change === 'raised' ? [['What to try', facts.nextStep] as [string, string]] : []),
+    ...(stands
+      ? [['What to try', facts.nextStep] as [string, string], ['Runbook', facts.runbook] as [string, string]]
+      : []),
     ['Rule', facts.rule],
     ['Whose', facts.team],
   ];
@@ -103,7 +113,7 @@ const SEVERITY_COLOUR = { critical: '#B0133B', warning: '#94590A' } as const;
 
 function messageHtml(facts: MessageFacts, rows: readonly [string, string][], strip: string): string {
   const mark =
-    facts.change === 'raised'
+    facts.change === 'raised' || facts.change === 'worse'
       ? `<span style="color:${SEVERITY_COLOUR[facts.severity]}">${facts.severity === 'critical' ? '◆' : '⬖'}</span> `
       : '';
   const cells = rows

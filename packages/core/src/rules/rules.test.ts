@@ -1,14 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
+  againstLevels,
+  bySeverity,
   CLEAR,
   composeMessage,
-  judgeMemory,
   type MessageFacts,
+  newestAt,
   onRuleEdited,
   type RuleEffect,
   type RuleState,
   stepRule,
+  type Thresholds,
   textStrip,
   type Verdict,
 } from './index.ts';
@@ -99,12 +102,40 @@ describe('the state machine', () => {
   });
 });
 
-it('memory is judged by the newest sample that still holds', () => {
+it('a container’s memory is what was read last and still holds', () => {
   const samples = { times: [0, 15_000, 30_000], values: [95, 80, 95] };
-  const judge = (at: number, limit: number | null = 100) =>
-    judgeMemory({ samples, at, staleness: 37_500, limit, above: 0.9 }).verdict.is;
-  expect([judge(10_000), judge(20_000), judge(30_000), judge(70_000)]).toEqual(['holds', 'breaks', 'holds', 'noData']);
-  expect(judge(30_000, null)).toBe('breaks');
+  const at = (time: number) => newestAt(samples, time, 37_500)?.value ?? null;
+  expect([at(10_000), at(20_000), at(30_000), at(70_000), at(-1)]).toEqual([95, 80, 95, null, null]);
+});
+it('a value is held against each level, and against where it is over', () => {
+  const level = (bound: number) => ({ bound, holdsSeconds: 0, readings: null });
+  const above = { levels: { warning: level(80), critical: level(90) }, clears: 70, side: 'above' as const };
+  const is = (value: number | null, thresholds: Thresholds) => {
+    const { warning, critical } = againstLevels(value, thresholds);
+    return [warning.is, critical.is];
+  };
+  expect([95, 90, 85, 80, 75, 70, null].map((value) => is(value, above))).toEqual([
+    ['holds', 'holds'],
+    ['holds', 'between'],
+    ['holds', 'between'],
+    ['between', 'between'],
+    ['between', 'between'],
+    ['breaks', 'breaks'],
+    ['noData', 'noData'],
+  ]);
+  const below: Thresholds = { levels: { warning: level(20), critical: null }, clears: null, side: 'below' };
+  expect([is(10, below), is(20, below)]).toEqual([
+    ['holds', 'breaks'],
+    ['breaks', 'breaks'],
+  ]);
+});
+it('what is found holds on the levels up to its severity', () => {
+  expect(bySeverity('critical', 5)).toEqual({
+    warning: { is: 'holds', since: 5 },
+    critical: { is: 'holds', since: 5 },
+  });
+  expect(bySeverity('warning', null)).toEqual({ warning: { is: 'holds' }, critical: { is: 'breaks' } });
+  expect(bySeverity(null, null).warning.is).toBe('breaks');
 });
 
 describe('messages', () => {
@@ -123,6 +154,7 @@ describe('messages', () => {
     reason: 'It climbs.',
     evidence: 'e',
     changed: null,
+    runbook: '',
     nextStep: 'Look.',
     team: 'Tides',
     link: 'http://z.test/usage?a=1&b=2',

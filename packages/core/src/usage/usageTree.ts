@@ -331,8 +331,8 @@ export function nodeUsage({
   });
 }
 
-export function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>();
+export function groupBy<T, K>(items: readonly T[], keyOf: (item: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
   for (const item of items) {
     const group = groups.get(keyOf(item));
     if (group) group.push(item);

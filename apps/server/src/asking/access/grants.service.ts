@@ -4,10 +4,18 @@ import { inWords, type Permit, Reach } from '@zetopsis/core/access';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentProblem } from '../../ground/configuration/documents.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
-import { OwnersService } from '../owners/owners.service.ts';
+import { OwnersService, type Team } from '../owners/owners.service.ts';
 import { AccessService } from './access.service.ts';
 
 const LEVEL_RANK = { read: 0, operate: 1, administer: 2 } as const;
+
+const permitOf = (key: string, grant: GrantDocument, team: string | undefined): Permit => ({
+  level: grant.may,
+  cluster: grant.cluster,
+  namespace: grant.namespace,
+  why: `grant ${key}${team === undefined ? '' : ` to team ${team}`}`,
+  own: false,
+});
 
 /** Who may see and do what: from the role, the grants, and what the person's teams own. The one place that decides it. */
 @Injectable()
@@ -64,22 +72,35 @@ export class GrantsService implements OnModuleInit {
     );
   }
 
+  /** What every member of a team may read by being one: what it owns, and what it was granted. */
+  reachOfTeam(key: string): Reach {
+    const team = this.owners.teams().find((one) => one.key === key);
+    if (team === undefined) return Reach.of([]);
+    const granted = [...this.configuration.all('grant')].flatMap(([grantKey, grant]): Permit[] =>
+      grant.team === key ? [permitOf(grantKey, grant, team.name)] : [],
+    );
+    return Reach.of([...granted, ...this.permitsOfTeam(team)], (cluster, namespace) =>
+      this.owners.hasNamespace(cluster, namespace),
+    );
+  }
+
   teamsOf(person: Person): string[] {
     return this.owners.teamsOf(person.name).map(({ name }) => name);
   }
 
   /** Members of a team operate what it owns. */
   private ownPermits(person: Person): Permit[] {
-    return this.owners.teamsOf(person.name).flatMap((team) =>
-      this.owners.owned(team).map(
-        ({ cluster, namespace, ownership }): Permit => ({
-          level: 'operate',
-          cluster,
-          namespace,
-          why: `team ${team.name} owns it ${inWords(ownership)}`,
-          own: true,
-        }),
-      ),
+    return this.owners.teamsOf(person.name).flatMap((team) => this.permitsOfTeam(team));
+  }
+  private permitsOfTeam(team: Team): Permit[] {
+    return this.owners.owned(team).map(
+      ({ cluster, namespace, ownership }): Permit => ({
+        level: 'operate',
+        cluster,
+        namespace,
+        why: `team ${team.name} owns it ${inWords(ownership)}`,
+        own: true,
+      }),
     );
   }
   private granted(person: Person): Permit[] {
@@ -87,15 +108,7 @@ export class GrantsService implements OnModuleInit {
     return [...this.configuration.all('grant')].flatMap(([key, grant]): Permit[] => {
       const team = grant.team === undefined ? undefined : teams.get(grant.team);
       if (grant.person !== person.name && team === undefined) return [];
-      return [
-        {
-          level: grant.may,
-          cluster: grant.cluster,
-          namespace: grant.namespace,
-          why: `grant ${key}${team === undefined ? '' : ` to team ${team}`}`,
-          own: false,
-        },
-      ];
+      return [permitOf(key, grant, team)];
     });
   }
 

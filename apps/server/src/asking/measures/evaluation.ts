@@ -1,6 +1,8 @@
+import { type JudgedLine, type Rehearsal, type RehearsalOf, rehearse } from '@zetopsis/answers/rules';
 import type { MeasureAnswer } from '@zetopsis/contract';
 import {
   type Asked,
+  type Evaluated,
   evaluateMeasure,
   explainMeasure,
   type HistogramIn,
@@ -28,6 +30,8 @@ export interface Work {
   readonly objects: ObjectTable;
   /** Series that were read. */
   readonly read: number;
+  /** Lines as numbers instead of an answer, or what a rule would have done with them. */
+  readonly judging?: 'lines' | RehearsalOf;
 }
 /** Parts of an answer; lines and steps are JSON already, so that nobody else is held up by writing them. */
 export interface Worked {
@@ -36,10 +40,18 @@ export interface Worked {
   readonly steps: string;
   readonly notes: readonly string[];
   readonly nothing: string | null;
+  readonly judged?: Judged;
+}
+export interface Judged {
+  readonly times: Float64Array;
+  /** Of a rehearsal only what they are called. */
+  readonly lines: readonly JudgedLine[];
+  readonly rehearsal: Rehearsal | null;
 }
 export type Outcome = { readonly done: Worked } | { readonly wrong: string };
 
-export function evaluate({ plan, series, histograms, times, instant, explain, all, objects, read }: Work): Outcome {
+export function evaluate(work: Work): Outcome {
+  const { plan, series, histograms, times, instant, explain, all, objects, read, judging } = work;
   const asked: Asked = {
     series: (own: Plan['reads'][number]) => series[plan.reads.indexOf(own)] ?? [],
     histograms: (own: Plan['reads'][number]) => histograms[plan.reads.indexOf(own)] ?? [],
@@ -48,6 +60,11 @@ export function evaluate({ plan, series, histograms, times, instant, explain, al
     instant,
   };
   try {
+    if (judging !== undefined) {
+      const result = evaluateMeasure(plan, asked);
+      const nothing = whyNothing(plan, result, read);
+      return { done: { lines: [], steps: '[]', notes: result.notes, nothing, judged: judgedOf(result, judging) } };
+    }
     const { result, steps } = explain ? explained(plan, asked) : { result: evaluateMeasure(plan, asked), steps: [] };
     return {
       done: {
@@ -61,6 +78,12 @@ export function evaluate({ plan, series, histograms, times, instant, explain, al
     if (error instanceof WrongMeasure) return { wrong: error.text };
     throw error;
   }
+}
+function judgedOf({ times, lines: all }: Evaluated, judging: 'lines' | RehearsalOf): Judged {
+  const lines = all.map(({ labels, name, values, marks }) => ({ labels, name, values, marks }));
+  if (judging === 'lines') return { times, lines, rehearsal: null };
+  const called = lines.map(({ labels, name }) => ({ labels, name, values: [], marks: new Uint8Array() }));
+  return { times, lines: called, rehearsal: rehearse(times, lines, judging) };
 }
 /** Lines of a step that are answered with it. */
 const SOME = 5;

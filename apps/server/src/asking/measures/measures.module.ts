@@ -40,5 +40,6 @@ import { SeenSeries } from './seenSeries.ts';
     SavedMeasures,
     SeenSeries,
   ],
+  exports: [MeasuresService],
 })
 export class MeasuresModule {}

@@ -1,4 +1,5 @@
 import { Injectable } from '@nestjs/common';
+import type { RehearsalOf } from '@zetopsis/answers/rules';
 import { type MeasureAnswer, type MeasureInput, readPath } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import {
@@ -9,6 +10,7 @@ import {
   inventoryVital,
   isInventoryVital,
   isNear,
+  type Plan,
   parseMeasure,
   printMeasure,
   unitName,
@@ -45,9 +47,7 @@ export class MeasuresService {
     const { reach } = asker;
     const began = performance.now();
     const body = this.bodyOf(input);
-    const checked = checkMeasure(body, this.catalogue(asker));
-    if ('problem' in checked) throw wrongMeasure(checked.problem.text);
-    const { plan } = checked;
+    const plan = this.planOf(asker, body);
     const times = momentsOf(input, this.clock.now());
     const within = this.within(input.in);
     const read = await this.reading.read({ reach, plan, times, within });
@@ -75,16 +75,59 @@ export class MeasuresService {
     const written = (text: string) => new TextEncoder().encode(text);
     return [written(`${JSON.stringify(rest).slice(0, -1)},`), ...lines, written(`,"steps":${steps}}`)];
   }
+  /** As numbers, for who judges them; or what a rule would have done with them. */
+  async lines(asker: Asker, text: string, times: Float64Array, judging: 'lines' | RehearsalOf = 'lines') {
+    const { reach } = asker;
+    const plan = this.planOf(asker, this.bodyOf({ text }));
+    const read = await this.reading.read({ reach, plan, times, within: { cluster: null, namespace: null } });
+    const { judged, notes, nothing } = await this.evaluations.evaluate({
+      plan,
+      series: read.series,
+      histograms: read.histograms,
+      times,
+      instant: false,
+      objects: await this.objects.of(plan, read.clusters, { from: read.from, to: times.at(-1)! }),
+      explain: false,
+      all: true,
+      read: read.count,
+      judging,
+    });
+    return {
+      ...judged!, // it was asked for
+      unit: unitName(plan.result.unit),
+      shownAs: plan.shownAs,
+      notes: [...plan.notes, ...notes, ...read.notes],
+      nothing,
+      resolution: read.resolution,
+    };
+  }
+  private planOf(asker: Asker, body: Body): Plan {
+    const checked = checkMeasure(body, this.catalogue(asker));
+    if ('problem' in checked) throw wrongMeasure(checked.problem.text);
+    return checked.plan;
+  }
   /** What a saved text comes out in; where something that it needs is missing at present, that. */
   unitOf(asker: Asker, text: string): { readonly unit: string | null; readonly problem: string | null } {
-    const read = parseMeasure(text);
-    if (!('body' in read)) return { unit: null, problem: read.problem.text };
-    const checked = checkMeasure(read.body, this.catalogue(asker));
-    if ('problem' in checked) return { unit: null, problem: checked.problem.text };
-    const { result, shownAs, notes } = checked.plan;
-    return { unit: shownAs ?? unitName(result.unit), problem: notes[0] ?? null };
+    const { unit, shownAs, problem } = this.shownIn(asker, text);
+    return { unit: shownAs ?? unit, problem };
   }
-  private bodyOf({ text, tree }: Input): Body {
+  shownIn(
+    asker: Asker,
+    text: string,
+  ): {
+    readonly unit: string | null;
+    readonly shownAs: string | null;
+    readonly problem: string | null;
+  } {
+    const unknown = { unit: null, shownAs: null };
+    const read = parseMeasure(text);
+    if (!('body' in read)) return { ...unknown, problem: read.problem.text };
+    const checked = checkMeasure(read.body, this.catalogue(asker));
+    if ('problem' in checked) return { ...unknown, problem: checked.problem.text };
+    const { result, shownAs, notes } = checked.plan;
+    return { unit: unitName(result.unit), shownAs, problem: notes[0] ?? null };
+  }
+  private bodyOf({ text, tree }: Pick<Input, 'text' | 'tree'>): Body {
     if (tree !== undefined) return tree;
     const parsed = parseMeasure(text ?? '');
     if ('body' in parsed) return parsed.body;

@@ -5,6 +5,7 @@ import { type Body, circleIn, parseMeasure, printMeasure, titlesRead } from '@ze
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { kindOfChange, linesBetween } from '../../ground/configuration/differences.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
+import { freeKey } from '../../ground/configuration/freeKey.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { OwnersService } from '../owners/owners.service.ts';
@@ -12,7 +13,10 @@ import { OwnersService } from '../owners/owners.service.ts';
 /** Who asks: what they may see, and as whom. */
 export interface Asker {
   readonly reach: Reach;
-  readonly person: Pick<Person, 'name'>;
+  /** Null: nobody in person; a rule of a team, or of the platform. */
+  readonly person: Pick<Person, 'name'> | null;
+  /** Whose rule it is. */
+  readonly team?: string | null;
 }
 const MOST = 2000;
 const MOST_VERSIONS = 50;
@@ -29,14 +33,14 @@ export class SavedMeasures implements OnModuleInit {
     this.configuration.addCheck(problemsOf);
   }
 
-  private sees({ reach, person }: Asker, { team }: MeasureDocument): boolean {
-    return team === null || reach.mayEverywhere('read') || this.isIn(person, team);
+  private sees(asker: Asker, { team }: MeasureDocument): boolean {
+    return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
   }
-  private isIn({ name }: Asker['person'], team: string): boolean {
-    return this.owners.teamsOf(name).some(({ key }) => key === team);
+  private isOf({ person, team: own }: Asker, team: string): boolean {
+    return own === team || (person !== null && this.owners.teamsOf(person.name).some(({ key }) => key === team));
   }
-  private mayChange({ reach, person }: Asker, team: string | null): boolean {
-    return reach.mayEverywhere('administer') || (team !== null && this.isIn(person, team));
+  private mayChange(asker: Asker, team: string | null): boolean {
+    return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));
   }
   private *visible(asker: Asker): Generator<readonly [key: string, document: MeasureDocument]> {
     for (const entry of this.configuration.all('measure')) if (this.sees(asker, entry[1])) yield entry;
@@ -85,10 +89,7 @@ export class SavedMeasures implements OnModuleInit {
           mayChange: this.mayChange(asker, team),
         }))
         .sort((a, b) => a.title.localeCompare(b.title)),
-      teams: (administers ? this.owners.teams() : this.owners.teamsOf(asker.person.name)).map(({ key, name }) => ({
-        key,
-        name,
-      })),
+      teams: this.owners.writableBy(asker.person?.name ?? '', administers),
       everybody: administers,
     };
   }
@@ -97,7 +98,7 @@ export class SavedMeasures implements OnModuleInit {
     this.demandChange(asker, document.team);
     const all = this.configuration.all('measure');
     if (all.size >= MOST) throw new Refusal('conflict', `${MOST} measures are kept already. Remove one first.`);
-    const key = freeKey(document.title, (one) => all.has(one));
+    const key = freeKey(document.title, 'measure', (one) => all.has(one));
     await this.configuration.change({
       by,
       what: `kept the measure ${document.title}`,
@@ -174,22 +175,6 @@ function canonical(document: MeasureDocument): MeasureDocument {
   const read = parseMeasure(document.text);
   return 'body' in read ? { ...document, text: printMeasure(read.body) } : document;
 }
-const LONGEST_KEY = 50;
-function freeKey(title: string, taken: (key: string) => boolean): string {
-  const letters = title
-    .normalize('NFD')
-    .toLowerCase()
-    .replaceAll(/[^a-z0-9]+/g, '-')
-    .replaceAll(/^-+|-+$/g, '')
-    .slice(0, LONGEST_KEY)
-    .replaceAll(/-+$/g, '');
-  const base = letters === '' ? 'measure' : letters;
-  for (let n = 1; ; n++) {
-    const key = n === 1 ? base : `${base}-${n}`;
-    if (!taken(key)) return key;
-  }
-}
-
 /** Two of one title, circles, what reads a measure that is not there, and teams that are not. */
 function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): DocumentProblem[] {
   if (!changes.some(({ kind }) => kind === 'measure' || kind === 'team')) return [];

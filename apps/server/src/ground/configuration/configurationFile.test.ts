@@ -1,4 +1,4 @@
-import type { DocumentKind, DocumentOf } from '@zetopsis/contract';
+import { type DocumentKind, type DocumentOf, RuleDocument } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
 import { readFile, writeFile } from './configurationFile.ts';
 import { differenceOf } from './differences.ts';
@@ -10,14 +10,11 @@ const TEAM: DocumentOf['team'] = {
   members: ['tove'],
   owns: [{ by: 'name', cluster: null, namespace: 'ticketing' }],
 };
-const RULE: DocumentOf['rule'] = {
+const RULE: DocumentOf['rule'] = RuleDocument.parse({
   name: 'fewer ready than desired',
-  enabled: true,
-  severity: 'critical',
-  holdsSeconds: 600,
-  easesSeconds: 120,
-  above: null,
-};
+  when: { is: 'fewer ready' },
+  levels: { warning: { holdsSeconds: 600 } },
+});
 const NOW = Documents.of([
   { kind: 'team', key: 'ferries', body: TEAM },
   { kind: 'rule', key: 'readyPods', body: RULE },

@@ -1,13 +1,14 @@
 import { Injectable } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
 import type { AlertFacts } from '@zetopsis/answers/rules';
-import type { RuleState } from '@zetopsis/core/rules';
+import { isAllClear, type LevelStates } from '@zetopsis/core/rules';
 import { DataSource, type EntityManager } from 'typeorm';
 
 export interface AlertRow {
   readonly id: number;
   readonly ruleId: number;
-  readonly connectionId: string;
+  /** Null of what stands in no cluster. */
+  readonly connectionId: string | null;
   readonly subject: string;
   readonly severity: 'critical' | 'warning';
   readonly since: number;
@@ -15,17 +16,19 @@ export interface AlertRow {
   readonly endedAt: number | null;
   readonly endedHow: string | null;
   readonly facts: AlertFacts;
+  /** Its rule was on trial: nobody was told. */
+  readonly trial: boolean;
 }
 export interface StateRow {
   readonly ruleId: number;
-  readonly connectionId: string;
+  readonly connectionId: string | null;
   readonly subject: string;
-  readonly state: RuleState;
+  readonly state: LevelStates;
   readonly alertId: number | null;
 }
 
 const ALERT = `id, rule_id as "ruleId", connection_id as "connectionId", subject, severity, since_ms as since, raised_ms as "raisedAt",
-  ended_ms as "endedAt", ended_how as "endedHow", facts`;
+  ended_ms as "endedAt", ended_how as "endedHow", facts, trial`;
 const STATE = `rule_id as "ruleId", connection_id as "connectionId", subject, state, alert_id as "alertId"`;
 
 /** Alerts and the states of rules; state and alert change in the caller's transaction. */
@@ -36,20 +39,16 @@ export class AlertStore {
   transaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
     return this.database.transaction(work);
   }
-  async states(ruleId: number): Promise<StateRow[]> {
-    return this.database.query(`select ${STATE} from rule_state where rule_id = $1`, [ruleId]);
-  }
   async allStates(): Promise<StateRow[]> {
     return this.database.query(`select ${STATE} from rule_state`);
   }
   /** A clear state is no row at all. */
   async putState(manager: EntityManager, row: StateRow): Promise<void> {
-    if (row.state.kind === 'clear') {
-      await manager.query(`delete from rule_state where rule_id = $1 and connection_id = $2 and subject = $3`, [
-        row.ruleId,
-        row.connectionId,
-        row.subject,
-      ]);
+    if (isAllClear(row.state)) {
+      await manager.query(
+        `delete from rule_state where rule_id = $1 and connection_id is not distinct from $2 and subject = $3`,
+        [row.ruleId, row.connectionId, row.subject],
+      );
       return;
     }
     await manager.query(
@@ -63,8 +62,18 @@ export class AlertStore {
   }
   async raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
     const [made]: { id: number }[] = await manager.query(
-      `insert into alert (rule_id, connection_id, subject, severity, since_ms, raised_ms, facts) values ($1, $2, $3, $4, $5, $6, $7) returning id`,
-      [row.ruleId, row.connectionId, row.subject, row.severity, row.since, row.raisedAt, JSON.stringify(row.facts)],
+      `insert into alert (rule_id, connection_id, subject, severity, since_ms, raised_ms, facts, trial)
+       values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`,
+      [
+        row.ruleId,
+        row.connectionId,
+        row.subject,
+        row.severity,
+        row.since,
+        row.raisedAt,
+        JSON.stringify(row.facts),
+        row.trial,
+      ],
     );
     return made!.id; // insert returns its row
   }
@@ -85,22 +94,45 @@ export class AlertStore {
     );
     return rows[0] ?? null;
   }
-  /** Whether it was another before. */
-  async setSeverity(id: number, severity: AlertRow['severity']): Promise<boolean> {
-    const [rows]: [unknown[], number] = await this.database.query(
-      `update alert set severity = $2 where id = $1 and severity <> $2 and ended_ms is null returning id`,
-      [id, severity],
+  /** `facts`: as it stands by now; null: as before. Null when it had ended before. */
+  async setSeverity({
+    manager,
+    id,
+    severity,
+    facts,
+  }: {
+    readonly manager: EntityManager;
+    readonly id: number;
+    readonly severity: AlertRow['severity'];
+    readonly facts: AlertFacts | null;
+  }): Promise<AlertRow | null> {
+    const [rows]: [AlertRow[], number] = await manager.query(
+      `update alert set severity = $2, facts = coalesce($3::jsonb, facts) where id = $1 and ended_ms is null returning ${ALERT}`,
+      [id, severity, facts === null ? null : JSON.stringify(facts)],
     );
-    return rows.length > 0;
+    return rows[0] ?? null;
   }
   async open(): Promise<AlertRow[]> {
-    return this.database.query(`select ${ALERT} from alert where ended_ms is null order by raised_ms desc limit 1000`);
+    return this.database.query(
+      `select ${ALERT} from alert where ended_ms is null and not trial order by raised_ms desc limit 1000`,
+    );
   }
   async within(from: number, to: number, limit: number): Promise<AlertRow[]> {
     return this.database.query(
-      `select ${ALERT} from alert where raised_ms <= $2 and (ended_ms is null or ended_ms >= $1) order by raised_ms desc limit $3`,
+      `select ${ALERT} from alert where raised_ms <= $2 and (ended_ms is null or ended_ms >= $1) and not trial
+        order by raised_ms desc limit $3`,
       [from, to, limit],
     );
+  }
+  async ofRule(ruleId: number, from: number, limit: number): Promise<AlertRow[]> {
+    return this.database.query(
+      `select ${ALERT} from alert where rule_id = $1 and (ended_ms is null or ended_ms >= $2) order by raised_ms desc limit $3`,
+      [ruleId, from, limit],
+    );
+  }
+  /** When each rule raised something last. */
+  async lastRaised(): Promise<{ ruleId: number; at: number }[]> {
+    return this.database.query(`select rule_id as "ruleId", max(raised_ms) as at from alert group by rule_id`);
   }
   async pathOf(id: number): Promise<readonly string[] | null> {
     const [row]: { path: string[] }[] = await this.database.query(

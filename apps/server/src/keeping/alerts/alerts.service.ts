@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import { type AlertAnswer, EVERYTHING, type ObjectPath, placeOf, readPath } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
+import { stateShown } from '@zetopsis/core/rules';
 import type { EpochMs } from '@zetopsis/core/units';
 import { type EntityManager, Repository } from 'typeorm';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
@@ -46,13 +47,20 @@ export class AlertsService {
     return this.answers(rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, limit));
   }
 
+  /** Of one rule, on trial as well. */
+  async ofRule(reach: Reach, ruleId: number, from: EpochMs): Promise<AlertAnswer[]> {
+    const rows = await this.alerts.ofRule(ruleId, from, MOST);
+    return this.answers(rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, 200));
+  }
+  /** By the number of the rule. */
+  async lastRaised(): Promise<ReadonlyMap<number, EpochMs>> {
+    return new Map((await this.alerts.lastRaised()).map(({ ruleId, at }) => [ruleId, Number(at)]));
+  }
+
   // ---- for who judges: state and alert change in one transaction ----------------------------------------------------
 
   transaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
     return this.alerts.transaction(work);
-  }
-  states(ruleId: number): Promise<StateRow[]> {
-    return this.alerts.states(ruleId);
   }
   allStates(): Promise<StateRow[]> {
     return this.alerts.allStates();
@@ -66,9 +74,8 @@ export class AlertsService {
   raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
     return this.alerts.raise(manager, row);
   }
-  /** As grave as what it is about is by now; whether it was told otherwise before. */
-  setSeverity(id: number, severity: AlertRow['severity']): Promise<boolean> {
-    return this.alerts.setSeverity(id, severity);
+  setSeverity(of: Parameters<AlertStore['setSeverity']>[0]): Promise<AlertRow | null> {
+    return this.alerts.setSeverity(of);
   }
   /** Null when it had ended before. */
   end(of: Parameters<AlertStore['end']>[0]): Promise<AlertRow | null> {
@@ -88,12 +95,17 @@ export class AlertsService {
       this.alerts.allStates(),
       this.outbox.ofAlerts(rows.map(({ id }) => id)),
     ]);
+    const stateOf = new Map(states.map(({ alertId, state }) => [alertId, state] as const));
+    const keyOf = new Map(rules.map(({ id, key }) => [id, key] as const));
     return rows.map((row) => {
-      const state = states.find(({ alertId }) => alertId === row.id)?.state;
+      const own = stateOf.get(row.id);
+      const state = own && stateShown(own);
       const raised = state?.kind === 'easing' ? state.raised : state;
       return {
         id: row.id,
-        rule: this.configuration.get('rule', rules.find(({ id }) => id === row.ruleId)?.kind ?? '')?.name ?? '',
+        rule: this.configuration.get('rule', keyOf.get(row.ruleId) ?? '')?.name ?? 'a rule that is not there any more',
+        ruleKey: keyOf.get(row.ruleId) ?? '',
+        trial: row.trial,
         severity: row.severity,
         title: row.facts.title,
         path: [...row.facts.path],

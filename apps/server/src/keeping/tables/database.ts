@@ -10,6 +10,7 @@ import { Endpoints1764400000000 } from './migrations/1764400000000-endpoints.ts'
 import { Push1764500000000 } from './migrations/1764500000000-push.ts';
 import { Sources1764600000000 } from './migrations/1764600000000-sources.ts';
 import { BucketBorders1764700000000 } from './migrations/1764700000000-bucketBorders.ts';
+import { RuleLevels1764800000000 } from './migrations/1764800000000-ruleLevels.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -29,6 +30,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Push1764500000000,
       Sources1764600000000,
       BucketBorders1764700000000,
+      RuleLevels1764800000000,
     ],
     synchronize: false,
     logging: false,

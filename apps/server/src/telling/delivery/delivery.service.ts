@@ -78,6 +78,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
         text: row.text,
         html: row.html,
         messageId: `<${row.stableKey}@zetopsis>`,
+        ...threadOf(row.stableKey),
         headers: { 'X-Zetopsis-Key': row.stableKey },
       });
       await this.outbox.sent(row.id, new Date(this.clock.now()));
@@ -101,6 +102,14 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
       });
     }
   }
+}
+
+/** Raised, worse and over stand together in whoever's inbox they come to. */
+function threadOf(stableKey: string): { readonly references?: string; readonly inReplyTo?: string } {
+  const [, alert, change, to] = /^(alert-\d+)-(.+?)-(mail-.+)$/.exec(stableKey) ?? [];
+  if (alert === undefined || change === 'raised') return {};
+  const first = `<${alert}-raised-${to}@zetopsis>`;
+  return { references: first, inReplyTo: first };
 }
 
 function groups(rows: readonly OutboxRow[]): Map<string, OutboxRow[]> {

@@ -1,48 +1,50 @@
 import { Injectable } from '@nestjs/common';
-import { type AlertFacts } from '@zetopsis/answers/rules';
+import type { AlertFacts } from '@zetopsis/answers/rules';
 import { EVERYTHING, readPath, writeQuery, writeScope } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { composeMessage, type MessageFacts, type RuleEffect } from '@zetopsis/core/rules';
+import { composeMessage, type LevelEffect, type MessageFacts } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { type EntityManager } from 'typeorm';
-import { OwnersService } from '../../asking/owners/owners.service.ts';
+import type { EntityManager } from 'typeorm';
+import { OwnersService, type Team } from '../../asking/owners/owners.service.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
-import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { type AlertRow, AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
-
 import type { Judgement, Rule } from './judgement.ts';
+
+type Ending = Extract<LevelEffect, { tell: 'cleared' | 'ended' }>;
+const isEnding = (effect: LevelEffect): effect is Ending => effect.tell === 'cleared' || effect.tell === 'ended';
+/** One judgement with what it is written with. */
+interface Writing {
+  readonly manager: EntityManager;
+  readonly rule: Rule;
+  readonly judgement: Judgement;
+}
 
 /** Keeps alerts as judging has it, and puts what must be told into the outbox in the same transaction. */
 @Injectable()
 export class Alerting {
   constructor(
     private readonly alerts: AlertsService,
-    private readonly connections: ConnectionsService,
     private readonly owners: OwnersService,
     private readonly outbox: OutboxService,
     private readonly settings: Settings,
     private readonly clock: Clock,
   ) {}
 
-  async write({
-    manager,
-    rule,
-    judgement,
-    alertBefore,
-  }: {
-    readonly manager: EntityManager;
-    readonly rule: Rule;
-    readonly judgement: Judgement;
-    readonly alertBefore: number | null;
-  }): Promise<void> {
+  async write({ alertBefore, ...writing }: Writing & { readonly alertBefore: number | null }): Promise<void> {
+    const { manager, rule, judgement } = writing;
     let alertId = alertBefore;
-    for (const { effect, judgedAt } of judgement.effects) {
-      if (effect.tell === 'raised') alertId = await this.raise({ manager, rule, judgement, effect, judgedAt });
-      else {
-        if (alertId !== null)
-          await this.end({ manager, rule, alertId, effect, by: standsBy(judgement, effect, judgedAt) });
+    let passing = false;
+    for (const [i, { effect, judgedAt }] of judgement.effects.entries()) {
+      if (effect.tell === 'raised') {
+        // what is over again by the time that it is judged is one message
+        passing = judgement.effects.slice(i + 1).some(({ effect: later }) => isEnding(later));
+        alertId = await this.raise(writing, effect, judgedAt, passing);
+      } else if (alertId !== null && isEnding(effect)) {
+        await this.end({ ...writing, alertId, effect, judgedAt, passing });
         alertId = null;
+      } else if (alertId !== null && !isEnding(effect)) {
+        await this.weigh({ ...writing, alertId, effect, judgedAt, silent: passing });
       }
     }
     await this.alerts.putState(manager, {
@@ -54,56 +56,77 @@ export class Alerting {
     });
   }
 
-  private async raise({
-    manager,
-    rule,
-    judgement: { connectionId, subject },
-    effect,
-    judgedAt,
-  }: {
-    readonly manager: EntityManager;
-    readonly rule: Rule;
-    readonly judgement: Judgement;
-    readonly effect: RuleEffect;
-    readonly judgedAt: EpochMs;
-  }): Promise<number> {
-    const team = this.owners.ownerOf(this.connections.nameOf(connectionId), subject.namespace, subject.workload);
-    const facts: AlertFacts = { ...subject.facts(judgedAt, effect.since), team: team?.name ?? null };
+  private async raise(
+    { manager, rule, judgement: { connectionId, subject } }: Writing,
+    { severity, since }: Extract<LevelEffect, { tell: 'raised' }>,
+    judgedAt: EpochMs,
+    silent: boolean,
+  ): Promise<number> {
     const row = {
       ruleId: rule.id,
       connectionId,
       subject: subject.key,
-      severity: lighter(rule.severity, subject.severity(judgedAt)),
-      since: effect.since,
+      severity,
+      since,
       raisedAt: this.clock.now(),
-      facts,
+      facts: this.factsOf(subject, judgedAt, since),
+      trial: rule.state === 'on trial',
     };
     const id = await this.alerts.raise(manager, row);
-    await this.tell({
-      manager,
-      rule,
-      alert: { ...row, id, endedAt: null, endedHow: null },
-      change: 'raised',
-      by: null,
-    });
+    if (!silent)
+      await this.tell({
+        manager,
+        rule,
+        alert: { ...row, id, endedAt: null, endedHow: null },
+        change: 'raised',
+        by: null,
+      });
     return id;
+  }
+  private factsOf(subject: Judgement['subject'], at: EpochMs, since: EpochMs): AlertFacts {
+    return { ...subject.facts(at, since), team: this.owners.ownerAt(subject.path)?.name ?? null };
+  }
+  /** It got worse, which is told, or lighter, which the next message says. */
+  private async weigh({
+    manager,
+    rule,
+    judgement: { subject },
+    alertId,
+    effect,
+    judgedAt,
+    silent,
+  }: Writing & {
+    readonly alertId: number;
+    readonly effect: Exclude<LevelEffect, Ending>;
+    readonly judgedAt: EpochMs;
+    readonly silent: boolean;
+  }): Promise<void> {
+    const worse = effect.tell === 'worse';
+    const severity: Severity = worse ? 'critical' : 'warning';
+    const facts = worse ? this.factsOf(subject, judgedAt, effect.since) : null;
+    const row = await this.alerts.setSeverity({ manager, id: alertId, severity, facts });
+    if (row && worse && !silent)
+      await this.tell({ manager, rule, alert: row, change: 'worse', by: null, at: effect.at });
   }
   private async end({
     manager,
     rule,
+    judgement,
     alertId,
     effect,
-    by,
-  }: {
-    readonly manager: EntityManager;
-    readonly rule: Rule;
+    judgedAt,
+    passing,
+  }: Writing & {
     readonly alertId: number;
-    readonly effect: Exclude<RuleEffect, { tell: 'raised' }>;
-    readonly by: By;
+    readonly effect: Ending;
+    readonly judgedAt: EpochMs;
+    readonly passing: boolean;
   }): Promise<void> {
     const how = effect.tell === 'cleared' ? 'clear' : effect.why;
     const row = await this.alerts.end({ manager, id: alertId, at: this.clock.now(), how });
-    if (row) await this.tell({ manager, rule, alert: row, change: effect.tell, by });
+    if (!row) return;
+    const change = passing ? 'passed' : effect.tell;
+    await this.tell({ manager, rule, alert: row, change, by: standsBy(judgement, effect, judgedAt) });
   }
 
   private async tell({
@@ -112,17 +135,18 @@ export class Alerting {
     alert,
     change,
     by,
+    at = alert.endedAt ?? alert.raisedAt,
   }: {
     readonly manager: EntityManager;
     readonly rule: Rule;
     readonly alert: AlertRow;
-    readonly change: 'raised' | 'cleared' | 'ended';
+    readonly change: MessageFacts['change'];
     readonly by: By;
+    readonly at?: EpochMs;
   }): Promise<void> {
-    const team = this.owners.ownerAt(readPath(alert.facts.path) ?? EVERYTHING);
-    if (!team) return; // shown as "nobody was told" wherever the alert is shown
+    const team = this.toldOf(rule, alert);
+    if (!team || alert.trial) return; // shown as "nobody was told" wherever the alert is shown
     const { facts } = alert;
-    const at = alert.endedAt ?? alert.raisedAt;
     const message = composeMessage({
       ...facts,
       change,
@@ -132,16 +156,25 @@ export class Alerting {
       at,
       since: alert.since,
       reason: change === 'ended' ? `${facts.reason} It ended because: ${alert.endedHow}.` : facts.reason,
+      runbook: rule.runbook,
       team: team.name,
       link: this.linkTo(facts.path, alert.since, at),
       zone: this.settings.config.zone,
     });
+    // it may get worse several times
+    const nth = change === 'worse' ? `worse-${at}` : change;
     await this.outbox.enqueue(manager, {
-      stableKey: `alert-${alert.id}-${change}-mail-${team.key}`,
+      stableKey: `alert-${alert.id}-${nth}-mail-${team.key}`,
       alertId: alert.id,
       recipient: team.email,
       ...message,
     });
+  }
+  /** Whom the rule names, the team that wrote it, or the owner of what it is about. */
+  private toldOf({ tells, team }: Rule, { facts }: AlertRow): Team | null {
+    const named = tells ?? team;
+    if (named !== null) return this.owners.teams().find(({ key }) => key === named) ?? null;
+    return this.owners.ownerAt(readPath(facts.path) ?? EVERYTHING);
   }
 
   /** Fixed to scope and time, so that it shows the same tomorrow. */
@@ -151,14 +184,11 @@ export class Alerting {
   }
 }
 
-/** A rule says how loud it may be at most; what is found says how grave it is. */
-export const lighter = (rule: Severity, found: Severity | null): Severity =>
-  rule === 'warning' || found === 'warning' ? 'warning' : 'critical';
-
 /** How what is clear again stands at the moment it was judged. */
 type By = MessageFacts['by'];
-function standsBy({ subject }: Judgement, effect: RuleEffect, judgedAt: EpochMs): By {
-  if (effect.tell !== 'cleared') return null;
+function standsBy({ subject }: Judgement, effect: Ending, judgedAt: EpochMs): By {
+  // what was not found any more cannot be asked how it stands
+  if (effect.tell !== 'cleared' || !subject.there) return null;
   const { value, share } = subject.facts(judgedAt, effect.since);
   return { value, share };
 }

@@ -1,24 +1,36 @@
-import { Body, Controller, Get, HttpCode, Param, Patch, Post, Req } from '@nestjs/common';
-import { EVERYTHING, placeOf, RowNumber, RuleChange, type RulesAnswer } from '@zetopsis/contract';
+import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Req } from '@nestjs/common';
+import {
+  DocumentKey,
+  EVERYTHING,
+  placeOf,
+  type RehearsalAnswer,
+  RehearsalInput,
+  RowNumber,
+  RuleDocument,
+  type RuleSheet,
+  type RulesAnswer,
+} from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
-import { Audited, numbered } from '../../ground/guard/action.ts';
+import { Audited, keyed, named, numbered } from '../../ground/guard/action.ts';
 import { Seen } from '../../ground/guard/reached.ts';
-import { Administrators, type KnownRequest } from '../../ground/guard/route.ts';
+import { InPerson, type KnownRequest } from '../../ground/guard/route.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
-import { RulesService } from './rules.service.ts';
+import { KeptRules } from './keptRules.service.ts';
+import { Rehearsals } from './rehearsal.service.ts';
 
 const HISTORY = 7 * 86_400_000;
 
 @Controller('api')
 export class RulesController {
   constructor(
-    private readonly rules: RulesService,
+    private readonly kept: KeptRules,
+    private readonly rehearsals: Rehearsals,
     private readonly alerts: AlertsService,
     private readonly owners: OwnersService,
     private readonly delivery: DeliveryService,
@@ -28,40 +40,74 @@ export class RulesController {
   ) {}
 
   @Get('rules')
-  async all(@Seen() reach: Reach): Promise<RulesAnswer> {
+  async all(@Req() { reach, person }: KnownRequest): Promise<RulesAnswer> {
     const now = this.clock.now();
     const everything = reach.mayEverywhere('read');
     const [rules, history] = await Promise.all([
-      this.rules.list(),
+      this.kept.list({ reach, person }),
       this.alerts.within({ reach, from: now - HISTORY, to: now, limit: 100 }),
     ]);
     return {
-      // how many objects a rule looks at, and how many alerts it has, speaks of all clusters
-      rules: everything ? rules : rules.map((rule) => ({ ...rule, ...this.countsFor(rule.name, history) })),
-      mayChange: reach.mayEverywhere('administer'),
+      rules: rules.map((rule) => (rule.matched === null ? { ...rule, ...seenOf(rule.key, history) } : rule)),
+      ...this.kept.writableBy({ reach, person }),
       unowned: everything ? [...new Set(this.owners.unowned().map(({ namespace }) => namespace))] : [],
       history,
       deliveries: await this.outbox.newest(everything ? null : history.map(({ id }) => id)),
       mail: this.delivery.configured,
     };
   }
-  private countsFor(name: string, history: RulesAnswer['history']) {
-    return {
-      watching: null,
-      building: null,
-      raised: history.filter(({ rule, endedAt }) => rule === name && endedAt === null).length,
-    };
+  @InPerson()
+  @Audited('add a rule', named('name'))
+  @Post('rules')
+  async add(
+    @Body({ schema: RuleDocument }) document: RuleDocument,
+    @Req() { reach, person, who }: KnownRequest,
+  ): Promise<{ key: string }> {
+    return { key: await this.kept.add({ reach, person }, who, document) };
   }
-  @Administrators()
-  @Audited('change a rule', numbered)
-  @Patch('rules/:id')
+  /** Looks only: nothing is kept of it. */
+  @Post('rules/rehearse')
+  @HttpCode(200)
+  rehearse(
+    @Body({ schema: RehearsalInput }) input: RehearsalInput,
+    @Req() { reach, person }: KnownRequest,
+  ): Promise<RehearsalAnswer> {
+    return this.rehearsals.rehearse({ reach, person }, input);
+  }
+  @Get('rules/:key')
+  sheet(
+    @Param('key', { schema: DocumentKey }) key: string,
+    @Req() { reach, person }: KnownRequest,
+  ): Promise<RuleSheet> {
+    return this.kept.sheet({ reach, person }, key);
+  }
+  @InPerson()
+  @Audited('change a rule', keyed)
+  @Put('rules/:key')
   @HttpCode(204)
-  async change(
-    @Param('id', { schema: RowNumber }) id: number,
-    @Body({ schema: RuleChange }) body: RuleChange,
-    @Req() request: KnownRequest,
+  save(
+    @Param('key', { schema: DocumentKey }) key: string,
+    @Body({ schema: RuleDocument }) document: RuleDocument,
+    @Req() { reach, person, who }: KnownRequest,
   ): Promise<void> {
-    await this.rules.change(request.who, id, body);
+    return this.kept.save({ reach, person }, who, key, document);
+  }
+  @InPerson()
+  @Audited('remove a rule', keyed)
+  @Delete('rules/:key')
+  @HttpCode(204)
+  remove(
+    @Param('key', { schema: DocumentKey }) key: string,
+    @Req() { reach, person, who }: KnownRequest,
+  ): Promise<void> {
+    return this.kept.remove({ reach, person }, who, key);
+  }
+  @InPerson()
+  @Audited('judge a rule now', keyed)
+  @Post('rules/:key/judge')
+  @HttpCode(204)
+  judge(@Param('key', { schema: DocumentKey }) key: string, @Req() { reach, person }: KnownRequest): Promise<void> {
+    return this.kept.judgeNow({ reach, person }, key);
   }
 
   /** A dead letter is tried again; by whoever operates what it speaks of. */
@@ -81,4 +127,13 @@ export class RulesController {
       throw new Refusal('notFound', 'This message was sent already, or does not exist.');
     this.live.touch('rules');
   }
+}
+
+/** What somebody who sees only a part may know of a rule: what it raised there. */
+function seenOf(key: string, history: RulesAnswer['history']) {
+  const own = history.filter(({ ruleKey }) => ruleKey === key);
+  return {
+    raised: own.filter(({ endedAt }) => endedAt === null).length,
+    lastRaisedAt: own.length === 0 ? null : Math.max(...own.map(({ raisedAt }) => raisedAt)),
+  };
 }

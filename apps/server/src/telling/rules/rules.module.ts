@@ -1,5 +1,8 @@
 import { Module } from '@nestjs/common';
+import { AccessModule } from '../../asking/access/access.module.ts';
+import { MeasuresModule } from '../../asking/measures/measures.module.ts';
 import { OwnersModule } from '../../asking/owners/owners.module.ts';
+import { UsageModule } from '../../asking/usage/usage.module.ts';
 import { ConfigurationModule } from '../../ground/configuration/configuration.module.ts';
 import { LiveModule } from '../../ground/live/live.module.ts';
 import { ConnectionsModule } from '../../inflow/connections/connections.module.ts';
@@ -11,7 +14,10 @@ import { OutboxModule } from '../../keeping/outbox/outbox.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { DeliveryModule } from '../delivery/delivery.module.ts';
 import { Alerting } from './alerting.service.ts';
-import { RuleSubjects } from './ruleSubjects.service.ts';
+import { KeptRules } from './keptRules.service.ts';
+import { MeasureLooks } from './measureLooks.service.ts';
+import { Rehearsals } from './rehearsal.service.ts';
+import { RuleLooks } from './ruleLooks.service.ts';
 import { RulesController } from './rules.controller.ts';
 import { RulesService } from './rules.service.ts';
 
@@ -23,13 +29,16 @@ import { RulesService } from './rules.service.ts';
     InventoryModule,
     StoreModule,
     ScrapingModule,
+    AccessModule,
+    MeasuresModule,
     OwnersModule,
+    UsageModule,
     DeliveryModule,
     OutboxModule,
     AlertsModule,
     LiveModule,
   ],
   controllers: [RulesController],
-  providers: [RulesService, RuleSubjects, Alerting],
+  providers: [RulesService, KeptRules, Rehearsals, RuleLooks, MeasureLooks, Alerting],
 })
 export class RulesModule {}

@@ -1,5 +1,6 @@
 import { formatCount, formatPercent } from '@zetopsis/core/format';
-import { keyOf, lastOf, type MeasureLine, type Picks, type Shown, valueWords } from './measuresModel.ts';
+import { valueWords } from '@zetopsis/core/measures';
+import { keyOf, lastOf, type MeasureLine, type Picks, type Shown } from './measuresModel.ts';
 
 const SHOWN = 200;
 

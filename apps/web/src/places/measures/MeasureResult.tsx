@@ -1,9 +1,10 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatCount, formatDuration } from '@zetopsis/core/format';
+import { valueWords } from '@zetopsis/core/measures';
 import { useState } from 'react';
 import { StateNote } from '../../drawing/StateNote.tsx';
 import { LineTable } from './LineTable.tsx';
-import { keyOf, type MeasureLine, NO_PICKS, type Picks, shownLines, valueWords } from './measuresModel.ts';
+import { keyOf, type MeasureLine, NO_PICKS, type Picks, shownLines } from './measuresModel.ts';
 import { BandsPicture } from './pictures/BandsPicture.tsx';
 import { HeatPicture } from './pictures/HeatPicture.tsx';
 import { LinesPicture } from './pictures/LinesPicture.tsx';

@@ -1,10 +1,9 @@
 import { formatCount } from '@zetopsis/core/format';
-import { INVENTORY_VITALS, vitalMeasure } from '@zetopsis/core/measures';
+import { INVENTORY_VITALS, valueWords, vitalMeasure } from '@zetopsis/core/measures';
 import { VITAL_NAMES, vitalOf } from '@zetopsis/core/vitals';
 import { useDeferredValue, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { useMetricNamesQuery } from '../../state/measuresApi.ts';
-import { valueWords } from './measuresModel.ts';
 import { Trace } from './pictures/Trace.tsx';
 import type { Saved } from './SavedMeasure.tsx';
 

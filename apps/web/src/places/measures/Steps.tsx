@@ -1,6 +1,7 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
-import { byLast, captionsOf, lastOf, valueWords } from './measuresModel.ts';
+import { valueWords } from '@zetopsis/core/measures';
+import { byLast, captionsOf, lastOf } from './measuresModel.ts';
 import { valuesOf } from './pictures/pictureModel.ts';
 import { Trace } from './pictures/Trace.tsx';
 

@@ -1,3 +1,4 @@
+import { valueWords } from '@zetopsis/core/measures';
 import { describe, expect, it } from 'vitest';
 import {
   byLast,
@@ -11,7 +12,6 @@ import {
   NO_PICKS,
   type Picks,
   shownLines,
-  valueWords,
 } from './measuresModel.ts';
 
 const line = (

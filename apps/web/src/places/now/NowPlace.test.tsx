@@ -42,6 +42,8 @@ const row = {
 const alert = {
   id: 1,
   rule: 'memory',
+  ruleKey: 'rule',
+  trial: false,
   severity: 'warning',
   title: 'tide-model uses 95 % of its memory limit',
   path: ['seaward', 'tides', 'deployment:tide-model'],

@@ -1,14 +1,15 @@
-import type { AlertAnswer, NowAnswer, RuleAnswer } from '@zetopsis/contract';
+import type { AlertAnswer, NowAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
 import { toldWords } from '../../drawing/told.ts';
 import { asFailure, failureOf } from '../../state/failure.ts';
-import { ruleState, sentenceOf } from '../rules/rulesModel.ts';
 import { connectionWords, endpointWords, testVerdict, trimmedWords } from '../sources/sourcesModel.ts';
 import { failingWithoutAlert, sortAlerts } from './nowModel.ts';
 
 const alert = (part: Partial<AlertAnswer>): AlertAnswer => ({
   id: 1,
   rule: 'r',
+  ruleKey: 'r',
+  trial: false,
   severity: 'warning',
   title: 't',
   path: ['c', 'n', 'deployment:w', 'p'],
@@ -58,29 +59,6 @@ describe('Now', () => {
       'not told yet: later',
     );
   });
-});
-
-it('a rule is a sentence', () => {
-  const rule: RuleAnswer = {
-    id: 1,
-    kind: 'containerMemory',
-    name: 'm',
-    enabled: true,
-    severity: 'warning',
-    holdsSeconds: 300,
-    easesSeconds: 60,
-    above: 0.9,
-    watching: 3,
-    building: 1,
-    raised: 0,
-    judgedAt: 5000,
-  };
-  expect(sentenceOf(rule)).toBe(
-    'When the memory of a container is above 90 % of its limit for 5 min, tell the owner of its namespace (warning); tell again when it has been over for 60 s.',
-  );
-  expect(ruleState(rule, 65_000)).toBe('watching 3 objects · 1 building · 0 raised · judged up to 60 s ago');
-  expect(ruleState({ ...rule, enabled: false }, 0)).toBe('switched off');
-  expect(ruleState({ ...rule, watching: null, building: null }, 65_000)).toBe('0 raised · judged up to 60 s ago');
 });
 
 describe('Sources', () => {

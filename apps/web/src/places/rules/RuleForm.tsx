@@ -1,82 +1,377 @@
-import { zodResolver } from '@hookform/resolvers/zod';
-import { type RuleAnswer, RuleChange } from '@zetopsis/contract';
-import { readDuration, writeDuration } from '@zetopsis/core/format';
-import { SECOND } from '@zetopsis/core/units';
-import { useForm } from 'react-hook-form';
-import { z } from 'zod';
-import { FailureText } from '../../forms/FailureText.tsx';
+import type { RulesAnswer } from '@zetopsis/contract';
+import { CRITICALITIES, FINDING_CODES, type Severity } from '@zetopsis/core/findings';
+import { COMPARES, CONDITION_KINDS, CONDITIONS, RULE_LEVELS } from '@zetopsis/core/rules';
+import type { ReactNode } from 'react';
 import { Field } from '../../forms/Field.tsx';
-import { useChangeRuleMutation } from '../../state/rulesApi.ts';
+import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
+import { type Problems, problemWithin, type RuleDraft, scaleOf } from './ruleDraft.ts';
 
-/** The share is edited in percent and times as durations, as they are said. */
-const Held = z
-  .string()
-  .transform((text, context) => {
-    const duration = readDuration(text);
-    if (duration !== null) return duration / SECOND;
-    context.addIssue({ code: 'custom', message: 'write such as 90 s, 5 min or 1 h 30 min' });
-    return z.NEVER;
-  })
-  .pipe(RuleChange.shape.holdsSeconds);
-const Form = RuleChange.omit({ above: true }).extend({
-  holdsSeconds: Held,
-  easesSeconds: Held,
-  percent: z.coerce.number<string | number>().gt(0, 'above 0 %').max(1000, 'at most 1000 %').nullable(),
-});
-const asPercent = (share: number) => Math.round(share * 1000) / 10;
+interface Props {
+  readonly draft: RuleDraft;
+  readonly change: (part: Partial<RuleDraft>) => void;
+  readonly problems: Problems;
+  readonly answer: Pick<RulesAnswer, 'teams' | 'everywhere'>;
+}
+const COMPARE_WORDS = { above: 'is above', below: 'is below', missing: 'has no value any more' } as const;
+/** "imageNotPulled" as "image not pulled". */
+const codeWords = (code: string) => code.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
 
-export function RuleForm({ rule, close }: { rule: RuleAnswer; close: () => void }) {
-  const [change, { error, isLoading }] = useChangeRuleMutation();
-  const { register, handleSubmit, formState } = useForm({
-    resolver: zodResolver(Form),
-    defaultValues: {
-      enabled: rule.enabled,
-      severity: rule.severity,
-      holdsSeconds: writeDuration(rule.holdsSeconds * SECOND),
-      easesSeconds: writeDuration(rule.easesSeconds * SECOND),
-      percent: rule.above === null ? null : asPercent(rule.above),
-    },
-  });
-  const submit = handleSubmit(async ({ percent, ...values }) => {
-    const done = await change({ id: rule.id, change: { ...values, above: percent === null ? null : percent / 100 } });
-    if (!done.error) close();
-  });
-  const id = (field: string) => `rule-${rule.id}-${field}`;
+/** A rule as it is written: when, how gravely, on what, and who is told. */
+export function RuleForm(props: Props) {
+  const { draft, change, problems } = props;
   return (
-    <form onSubmit={(event) => void submit(event)} className="mt-2" noValidate>
-      <div className="grid grid-cols-4 gap-3">
-        {rule.above !== null && (
-          <Field id={id('above')} label="above, % of limit" error={formState.errors.percent?.message}>
-            <input id={id('above')} className="field" inputMode="decimal" {...register('percent')} />
+    <>
+      <Field id="rule-name" label="Name" error={problems.get('name')}>
+        <input
+          id="rule-name"
+          className="field"
+          maxLength={120}
+          value={draft.name}
+          onChange={({ target }) => change({ name: target.value })}
+        />
+      </Field>
+      <When {...props} />
+      <Levels {...props} />
+      <Whom {...props} />
+      <Part title="which objects" problem={problemWithin(problems, 'applies')} open={isNarrowed(draft)}>
+        <Applies {...props} />
+      </Part>
+      <Part
+        title="note and runbook"
+        problem={problems.get('note') ?? problems.get('runbook')}
+        open={draft.note !== '' || draft.runbook !== ''}
+      >
+        <Field id="rule-note" label="Note" error={problems.get('note')}>
+          <textarea
+            id="rule-note"
+            className="field"
+            rows={2}
+            value={draft.note}
+            onChange={({ target }) => change({ note: target.value })}
+          />
+        </Field>
+        <Field
+          id="rule-runbook"
+          label="Runbook: what to do, sent along with what is told"
+          error={problems.get('runbook')}
+        >
+          <textarea
+            id="rule-runbook"
+            className="field"
+            rows={4}
+            value={draft.runbook}
+            onChange={({ target }) => change({ runbook: target.value })}
+          />
+        </Field>
+      </Part>
+    </>
+  );
+}
+
+function Part({
+  title,
+  problem,
+  open,
+  children,
+}: {
+  title: string;
+  problem: string | undefined;
+  open: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <details className="mb-3 border-t border-hair pt-2" open={open || problem !== undefined}>
+      <summary className="cursor-pointer font-semibold">
+        {title} {problem !== undefined && <span className="text-critical">· {problem}</span>}
+      </summary>
+      <div className="mt-2">{children}</div>
+    </details>
+  );
+}
+
+function When({ draft, change, problems }: Props) {
+  const { kind } = draft;
+  return (
+    <>
+      <Field id="rule-kind" label="When" error={problems.get('when')}>
+        <select
+          id="rule-kind"
+          className="field"
+          value={kind}
+          onChange={({ target }) => change({ kind: CONDITION_KINDS.find((one) => one === target.value) ?? kind })}
+        >
+          {CONDITION_KINDS.map((one) => (
+            <option key={one} value={one}>
+              {CONDITIONS[one].title}
+            </option>
+          ))}
+        </select>
+      </Field>
+      {kind === 'measure' && (
+        <>
+          <Field id="rule-measure" label="Measure: each of its lines is an object" error={problems.get('when.text')}>
+            <textarea
+              id="rule-measure"
+              className="field font-mono text-[13px]"
+              rows={Math.min(12, Math.max(4, draft.text.split('\n').length + 1))}
+              spellCheck={false}
+              value={draft.text}
+              onChange={({ target }) => change({ text: target.value })}
+            />
           </Field>
+          <div className="mb-3 flex items-baseline gap-3">
+            <select
+              aria-label="compared how"
+              className="field w-52"
+              value={draft.compare}
+              onChange={({ target }) => change({ compare: COMPARES.find((one) => one === target.value) ?? 'above' })}
+            >
+              {COMPARES.map((one) => (
+                <option key={one} value={one}>
+                  {COMPARE_WORDS[one]}
+                </option>
+              ))}
+            </select>
+            <ShowMeasure text={draft.text === '' ? null : draft.text} of="the rule" word="see it in Measures" />
+          </div>
+        </>
+      )}
+      {kind === 'finding' && <Codes draft={draft} change={change} />}
+    </>
+  );
+}
+function Codes({ draft, change }: Pick<Props, 'draft' | 'change'>) {
+  return (
+    <fieldset className="mb-3">
+      <legend className="mb-0.5 text-sm font-semibold">Which findings; none chosen: any</legend>
+      <div className="grid max-h-48 grid-cols-3 gap-x-3 overflow-y-auto border border-line px-2 py-1 text-sm">
+        {FINDING_CODES.map((code) => (
+          <label key={code} className="flex items-center gap-1.5 truncate">
+            <input
+              type="checkbox"
+              checked={draft.codes.includes(code)}
+              onChange={({ target }) =>
+                change({ codes: target.checked ? [...draft.codes, code] : draft.codes.filter((one) => one !== code) })
+              }
+            />
+            {codeWords(code)}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+const isBounded = ({ kind, compare }: RuleDraft) =>
+  kind === 'container memory' || (kind === 'measure' && compare !== 'missing');
+function Levels({ draft, change, problems }: Props) {
+  const bounded = isBounded(draft);
+  const unit = scaleOf(draft) === 100 ? ', %' : '';
+  const side = draft.kind === 'measure' && draft.compare === 'below' ? 'below' : 'above';
+  const setLevel = (level: Severity, part: Partial<RuleDraft['levels']['warning']>) =>
+    change({ levels: { ...draft.levels, [level]: { ...draft.levels[level], ...part } } });
+  return (
+    <fieldset className="mb-3">
+      <legend className="mb-1 text-sm font-semibold">How gravely</legend>
+      {RULE_LEVELS.map((level) => {
+        const own = draft.levels[level];
+        const id = (field: string) => `rule-${level}-${field}`;
+        return (
+          <div key={level} className="grid grid-cols-[110px_1fr_1fr] items-start gap-3">
+            <label className="flex items-center gap-2 pt-6">
+              <input
+                type="checkbox"
+                checked={own.on}
+                onChange={({ target }) => setLevel(level, { on: target.checked })}
+              />
+              {level}
+            </label>
+            {bounded ? (
+              <Field id={id('bound')} label={`${level} ${side}${unit}`} error={problems.get(`levels.${level}.bound`)}>
+                <input
+                  id={id('bound')}
+                  className="field"
+                  inputMode="decimal"
+                  disabled={!own.on}
+                  value={own.bound}
+                  onChange={({ target }) => setLevel(level, { bound: target.value })}
+                />
+              </Field>
+            ) : (
+              <p className="pt-6 text-sm text-soft">{level === 'critical' ? 'what is critical' : 'whatever it is'}</p>
+            )}
+            <Field
+              id={id('holds')}
+              label={`${level} holds for`}
+              error={problems.get(`levels.${level}.holdsSeconds`) ?? problems.get(`levels.${level}.readings`)}
+            >
+              <input
+                id={id('holds')}
+                className="field"
+                placeholder="5 min, or 3 readings"
+                disabled={!own.on}
+                value={own.holds}
+                onChange={({ target }) => setLevel(level, { holds: target.value })}
+              />
+            </Field>
+          </div>
+        );
+      })}
+      {problems.has('levels') && (
+        <p role="alert" className="mb-2 text-sm text-critical">
+          {problems.get('levels')}
+        </p>
+      )}
+      <div className="grid grid-cols-[110px_1fr_1fr] items-start gap-3">
+        <span className="pt-6">clear</span>
+        {bounded ? (
+          <Field
+            id="rule-clears"
+            label={`clear ${side === 'above' ? 'at or below' : 'at or above'}${unit}`}
+            error={problems.get('clears.bound')}
+          >
+            <input
+              id="rule-clears"
+              className="field"
+              inputMode="decimal"
+              placeholder="as its level"
+              value={draft.clearsBound}
+              onChange={({ target }) => change({ clearsBound: target.value })}
+            />
+          </Field>
+        ) : (
+          <p className="pt-6 text-sm text-soft">nothing of it any more</p>
         )}
-        <Field id={id('holds')} label="holds for" error={formState.errors.holdsSeconds?.message}>
-          <input id={id('holds')} className="field" placeholder="5 min" {...register('holdsSeconds')} />
-        </Field>
-        <Field id={id('eases')} label="clear after" error={formState.errors.easesSeconds?.message}>
-          <input id={id('eases')} className="field" placeholder="5 min" {...register('easesSeconds')} />
-        </Field>
-        <Field id={id('severity')} label="severity">
-          <select id={id('severity')} className="field" defaultValue={rule.severity} {...register('severity')}>
-            <option value="critical">critical</option>
-            <option value="warning">warning</option>
-          </select>
+        <Field id="rule-after" label="clear after" error={problems.get('clears.afterSeconds')}>
+          <input
+            id="rule-after"
+            className="field"
+            value={draft.clearsAfter}
+            onChange={({ target }) => change({ clearsAfter: target.value })}
+          />
         </Field>
       </div>
-      <label className="mb-3 flex items-center gap-2">
-        <input type="checkbox" {...register('enabled')} /> switched on
+    </fieldset>
+  );
+}
+
+function Whom({ draft, change, problems, answer }: Props) {
+  return (
+    <div className="grid grid-cols-3 gap-3">
+      <Field id="rule-state" label="State" error={problems.get('state')}>
+        <select
+          id="rule-state"
+          className="field"
+          value={draft.state}
+          onChange={({ target }) =>
+            change({ state: target.value === 'on' ? 'on' : target.value === 'off' ? 'off' : 'on trial' })
+          }
+        >
+          <option value="on">on</option>
+          <option value="on trial">on trial: tells nobody</option>
+          <option value="off">off</option>
+        </select>
+      </Field>
+      <Field id="rule-team" label="Whose rule" error={problems.get('team')}>
+        <select
+          id="rule-team"
+          className="field"
+          value={draft.team}
+          onChange={({ target }) => change({ team: target.value, tells: '' })}
+        >
+          {(answer.everywhere || draft.team === '') && <option value="">the platform’s</option>}
+          {answer.teams.map(({ key, name }) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </Field>
+      <Field id="rule-tells" label="Tells" error={problems.get('tells')}>
+        <select
+          id="rule-tells"
+          className="field"
+          value={draft.tells}
+          disabled={draft.team !== ''}
+          onChange={({ target }) => change({ tells: target.value })}
+        >
+          <option value="">{draft.team === '' ? 'the owner' : 'the team'}</option>
+          {draft.team === '' &&
+            answer.teams.map(({ key, name }) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+        </select>
+      </Field>
+    </div>
+  );
+}
+
+const isNarrowed = ({ clusters, namespaces, teams, labels, criticality, judged }: RuleDraft): boolean =>
+  [clusters, namespaces, labels, judged].some((text) => text.trim() !== '') || teams.length + criticality.length > 0;
+function Applies({ draft, change, problems, answer }: Props) {
+  const text = (
+    field: 'clusters' | 'namespaces' | 'labels' | 'judged',
+    label: string,
+    placeholder: string,
+    path = `applies.${field}`,
+  ) => (
+    <Field id={`rule-${field}`} label={label} error={problemWithin(problems, path)}>
+      <input
+        id={`rule-${field}`}
+        className="field"
+        placeholder={placeholder}
+        value={draft[field]}
+        onChange={({ target }) => change({ [field]: target.value })}
+      />
+    </Field>
+  );
+  const listed = <T extends string>(
+    all: readonly T[],
+    chosen: readonly T[],
+    set: (next: T[]) => void,
+    words: (one: T) => string,
+  ) =>
+    all.map((one) => (
+      <label key={one} className="mr-3 inline-flex items-center gap-1.5 text-sm">
+        <input
+          type="checkbox"
+          checked={chosen.includes(one)}
+          onChange={({ target }) => set(target.checked ? [...chosen, one] : chosen.filter((other) => other !== one))}
+        />
+        {words(one)}
       </label>
-      <p className="mb-3 text-sm text-soft">
-        After a change, what was building starts its hold again; what is raised stays raised and is judged by the new
-        rule.
-      </p>
-      <FailureText error={error} className="mb-2" />
-      <button type="submit" className="button" disabled={isLoading}>
-        Save
-      </button>
-      <button type="button" className="button-plain ml-3" onClick={close}>
-        cancel
-      </button>
-    </form>
+    ));
+  const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        {text('clusters', 'In these clusters', 'all')}
+        {text('namespaces', 'In these namespaces', 'all')}
+        {text('labels', 'With these labels', 'tier=gold')}
+        {text('judged', 'Judged every', 'with each reading', 'judgedSeconds')}
+      </div>
+      <fieldset className="mb-2">
+        <legend className="text-sm font-semibold">Of criticality</legend>
+        {listed(
+          CRITICALITIES,
+          draft.criticality,
+          (criticality) => change({ criticality }),
+          (one) => one,
+        )}
+      </fieldset>
+      {answer.teams.length > 0 && (
+        <fieldset>
+          <legend className="text-sm font-semibold">Owned by</legend>
+          {listed(
+            answer.teams.map(({ key }) => key),
+            draft.teams,
+            (teams) => change({ teams }),
+            (key) => names.get(key) ?? key,
+          )}
+        </fieldset>
+      )}
+    </>
   );
 }

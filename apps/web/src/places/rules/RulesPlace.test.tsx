@@ -1,5 +1,5 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
-import { RulesAnswer } from '@zetopsis/contract';
+import { RuleDocument, RulesAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
 import { cleanUp, drawAt, serveAnswers } from '../../state/testServer.tsx';
 import { RulesPlace } from './RulesPlace.tsx';
@@ -7,30 +7,43 @@ import { RulesPlace } from './RulesPlace.tsx';
 afterEach(cleanUp);
 const NOW = Date.now();
 const memory = {
-  id: 1,
-  kind: 'containerMemory',
-  name: 'memory of a container near its limit',
-  enabled: true,
-  severity: 'warning',
-  holdsSeconds: 300,
-  easesSeconds: 300,
-  above: 0.9,
-  watching: 120,
+  key: 'containerMemory',
+  document: {
+    name: 'memory of a container near its limit',
+    when: { is: 'container memory' },
+    levels: { warning: { bound: 0.9, holdsSeconds: 300 } },
+    clears: { afterSeconds: 300 },
+  },
+  owner: null,
+  unit: '',
+  shownAs: 'percent',
+  problem: null,
+  mayChange: true,
+  matched: 120,
   building: 1,
   raised: 2,
+  lastRaisedAt: NOW - 60_000,
   judgedAt: NOW - 5000,
+  tookMs: 14,
 };
 const ready = {
   ...memory,
-  id: 2,
-  kind: 'readyPods',
-  name: 'a workload has fewer ready pods than desired',
-  severity: 'critical',
-  above: null,
+  key: 'readyPods',
+  document: {
+    name: 'a workload has fewer ready pods than desired',
+    when: { is: 'fewer ready' },
+    levels: { critical: {} },
+  },
+  problem: 'it takes more than 10 s',
 };
+const parsed = ({ document, ...rest }: typeof memory | typeof ready) => ({
+  ...rest,
+  document: RuleDocument.parse(document),
+});
 const answer = RulesAnswer.parse({
-  rules: [memory, ready],
-  mayChange: true,
+  rules: [parsed(memory), parsed(ready)],
+  teams: [{ key: 'tides', name: 'Tides' }],
+  everywhere: true,
   unowned: ['berths'],
   history: [],
   deliveries: [
@@ -71,34 +84,119 @@ const session = (role: string) => ({
 const done = () => ({ status: 204, body: null });
 
 describe('Rules', () => {
-  it('says each rule as a sentence with its state, and changes it in the words it is said in', async () => {
+  it('lists each rule as a sentence with how it stands, and what cannot be judged', async () => {
+    serveAnswers({ 'GET /api/rules': answer, 'GET /api/session': session('administrator') });
+    drawAt('/rules', <RulesPlace />, '/rules/:rule?');
+    const rows = within(await screen.findByRole('table', { name: 'rules' })).getAllByRole('row');
+    expect(rows[1]!.textContent).toContain('above 90 % of its limit for 5 min, tell the owner (warning)');
+    expect(rows[1]!.textContent).toMatch(/platformon120.*2 1 building.*14 ms$/);
+    expect(rows[2]!.textContent).toContain('it takes more than 10 s');
+  });
+  const sheet = {
+    rule: parsed(memory),
+    objects: [
+      {
+        name: 'model-1 › main',
+        path: ['seaward', 'tides'],
+        state: 'raised',
+        severity: 'warning',
+        since: NOW - 60_000,
+        unseenSince: null,
+        value: '93 % of 2.00 GiB',
+      },
+    ],
+    left: 4,
+    history: [],
+    versions: [{ revision: 7, at: NOW, by: 'maren', lines: [{ is: 'added', text: 'name: memory' }] }],
+  };
+  it('shows what a rule looks at, and changes it in the words it is said in', async () => {
+    const asked = serveAnswers({
+      'GET /api/rules': answer,
+      'GET /api/rules/containerMemory': sheet,
+      'GET /api/session': session('administrator'),
+      'PUT /api/rules/containerMemory': done,
+    });
+    drawAt('/rules/containerMemory', <RulesPlace />, '/rules/:rule?');
+    const objects = await screen.findByRole('region', { name: 'what it looks at' });
+    expect(objects.textContent).toMatch(/model-1 › main.*93 % of 2.00 GiBraised for 60 s.*and 4 more/);
+    expect(screen.getByRole('region', { name: 'versions' }).textContent).toContain('revision 7');
+    fireEvent.click(screen.getByRole('button', { name: 'change it' }));
+    const share = screen.getByLabelText('warning above, %') as HTMLInputElement; // an input by its label
+    expect(share.value).toBe('90');
+    fireEvent.change(share, { target: { value: 'high' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Save' }));
+    expect((await screen.findByRole('alert')).textContent).toBe('this is not a number');
+    fireEvent.change(share, { target: { value: '85.5' } });
+    fireEvent.change(screen.getByLabelText('warning holds for'), { target: { value: '1 min' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Save' }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === 'PUT')?.body).toMatchObject({
+        levels: { warning: { bound: 0.855, holdsSeconds: 60 }, critical: null },
+        clears: { bound: null, afterSeconds: 300 },
+      }),
+    );
+    // the form is shut when it was taken
+    expect(await screen.findByRole('region', { name: 'what it looks at' })).toBeTruthy();
+  });
+  it('rehearses a draft, and moves its threshold with the thumb on the curve', async () => {
     const asked = serveAnswers({
       'GET /api/rules': answer,
       'GET /api/session': session('administrator'),
-      'PATCH /api/rules/1': done,
+      'POST /api/rules/rehearse': {
+        from: NOW - 86_400_000,
+        to: NOW,
+        step: 60_000,
+        objects: 12,
+        raised: [
+          {
+            name: 'north',
+            path: ['seaward'],
+            team: 'Tides',
+            severity: 'warning',
+            since: NOW - 9e6,
+            raisedAt: NOW - 8e6,
+            endedAt: NOW - 7e6,
+            most: '0.93',
+          },
+        ],
+        left: 0,
+        messages: { all: 2, nights: 1, unowned: 0, byTeam: [{ team: 'Tides', all: 2, nights: 1 }] },
+        flapping: 0,
+        raisedMinutes: 16,
+        curve: [
+          { bound: 0.5, raised: 9, raisedMinutes: 90 },
+          { bound: 0.7, raised: 1, raisedMinutes: 16 },
+          { bound: 0.9, raised: 0, raisedMinutes: 0 },
+        ],
+        unit: '',
+        shownAs: null,
+        notes: ['Read from roll-ups of 5 min.'],
+        took: 20,
+      },
+      'POST /api/rules': () => ({ status: 201, body: { key: 'high-water' } }),
     });
-    drawAt('/rules', <RulesPlace />);
-    const rule = await screen.findByRole('article', { name: memory.name });
-    expect(rule.textContent).toContain('above 90 % of its limit for 5 min');
-    expect(rule.textContent).toContain('watching 120 objects · 1 building · 2 raised');
-    fireEvent.click(await within(rule).findByRole('button', { name: /^change the rule/ }));
-    const share = within(rule).getByLabelText('above, % of limit') as HTMLInputElement; // an input by its label
-    expect(share.value).toBe('90');
-    fireEvent.change(share, { target: { value: '0' } });
-    fireEvent.click(within(rule).getByRole('button', { name: 'Save' }));
-    expect((await within(rule).findByRole('alert')).textContent).toBe('above 0 %');
-    fireEvent.change(share, { target: { value: '85.5' } });
-    fireEvent.change(within(rule).getByLabelText('holds for'), { target: { value: '1 min' } });
-    fireEvent.click(within(rule).getByRole('button', { name: 'Save' }));
-    await waitFor(() =>
-      expect(asked.find(({ method }) => method === 'PATCH')?.body).toEqual({
-        enabled: true,
-        severity: 'warning',
-        holdsSeconds: 60,
-        easesSeconds: 300,
-        above: 0.855,
-      }),
-    );
+    const router = drawAt('/rules/new?measure=read+tide_level', <RulesPlace />, '/rules/:rule?');
+    fireEvent.change(await screen.findByLabelText('warning above'), { target: { value: '0.7' } });
+    fireEvent.click(screen.getByRole('button', { name: 'See what it would have done' }));
+    const rehearsal = await screen.findByRole('region', { name: 'rehearsal' });
+    expect(rehearsal.textContent).toContain('1 alert (7 a week)');
+    expect(rehearsal.textContent).toContain('2 messages, 1 of them at night · Tides 2 (1 at night)');
+    const thumb = within(rehearsal).getByRole('slider', { name: 'threshold' });
+    expect(thumb.getAttribute('aria-valuetext')).toBe('0.7: 7 alerts a week');
+    fireEvent.change(thumb, { target: { value: '2' } });
+    expect((screen.getByLabelText('warning above') as HTMLInputElement).value).toBe('0.9');
+    // without a name nothing is kept, and nothing lost
+    fireEvent.click(screen.getByRole('button', { name: 'Add the rule' }));
+    expect((await screen.findByRole('alert')).textContent).toBe('a rule has a name');
+    fireEvent.change(screen.getByLabelText('Name'), { target: { value: 'high water' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Add the rule' }));
+    await waitFor(() => expect(router.state.location.pathname).toBe('/rules/high-water'));
+    expect(asked.find(({ path, method }) => path === '/api/rules' && method === 'POST')?.body).toMatchObject({
+      name: 'high water',
+      state: 'on trial',
+      when: { is: 'measure', text: 'read tide_level', compare: 'above' },
+      levels: { warning: { bound: 0.9 } },
+    });
   });
   it('names namespaces nobody owns, and messages that were given up', async () => {
     const asked = serveAnswers({
@@ -106,7 +204,7 @@ describe('Rules', () => {
       'GET /api/session': session('administrator'),
       'POST /api/deliveries/5/retry': done,
     });
-    drawAt('/rules', <RulesPlace />);
+    drawAt('/rules', <RulesPlace />, '/rules/:rule?');
     expect((await screen.findByText('Nobody would be told')).parentElement!.textContent).toContain('about berths');
     expect(screen.getByRole('link', { name: 'give them an owner' }).getAttribute('href')).toMatch(/^\/admin\/teams/);
     const messages = screen.getByRole('region', { name: 'messages' });
@@ -116,9 +214,13 @@ describe('Rules', () => {
     await waitFor(() => expect(asked.some(({ path }) => path === '/api/deliveries/5/retry')).toBe(true));
   });
   it('offers a member nothing that would be refused, and says who can', async () => {
-    serveAnswers({ 'GET /api/rules': { ...answer, mayChange: false }, 'GET /api/session': session('member') });
-    drawAt('/rules', <RulesPlace />);
-    expect(await screen.findByText(/for administrators: ask maren/)).toBeTruthy();
+    serveAnswers({
+      'GET /api/rules': { ...answer, everywhere: false, teams: [] },
+      'GET /api/session': session('member'),
+    });
+    drawAt('/rules', <RulesPlace />, '/rules/:rule?');
+    expect(await screen.findByText(/written by administrators, and by members of a team/)).toBeTruthy();
+    expect(screen.queryByRole('link', { name: 'write a rule' })).toBeNull();
     expect(screen.queryByRole('button')).toBeNull();
   });
 });

@@ -1,21 +1,26 @@
-import type { AlertAnswer, DeliveryAnswer, RuleAnswer, RulesAnswer } from '@zetopsis/contract';
+import type { DeliveryAnswer, RuleAnswer, RulesAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
-import { useState } from 'react';
-import { Link } from 'react-router';
+import { clsx } from 'clsx';
+import { Link, useNavigate, useParams } from 'react-router';
 import { Diamond } from '../../drawing/Diamond.tsx';
-import { pathWords } from '../../drawing/names.ts';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
-import { toldWords } from '../../drawing/told.ts';
-import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
+import { TableHead } from '../../drawing/TableHead.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts';
-import { RuleForm } from './RuleForm.tsx';
-import { ruleState, sentenceOf } from './rulesModel.ts';
+import { AlertHistory } from './AlertHistory.tsx';
+import { RuleEditor } from './RuleEditor.tsx';
+import { RulePage } from './RulePage.tsx';
+import { EMPTY_DRAFT } from './ruleDraft.ts';
+import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
+
+/** The page of a rule that is not there yet. */
+const NEW = 'new';
 
 /** When should somebody be told, and who? */
 export function RulesPlace() {
   const { data, error, refetch } = useRulesQuery();
+  const { rule } = useParams();
   const { link } = useView();
   if (!data)
     return (
@@ -23,106 +28,129 @@ export function RulesPlace() {
         {error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={60} />}
       </div>
     );
-  const administrator = data.mayChange;
+  if (rule === undefined) return <RulesList data={data} />;
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(400px,38%)]">
+    <div className="h-full overflow-auto px-5 py-4">
+      <p className="mb-2 text-sm">
+        <Link className="button-plain" to={link('/rules', { measure: '' })}>
+          all rules
+        </Link>
+      </p>
+      {rule === NEW ? <NewRule data={data} /> : <RulePage key={rule} ruleKey={rule} answer={data} />}
+    </div>
+  );
+}
+
+function NewRule({ data }: { data: RulesAnswer }) {
+  const { view, link } = useView();
+  const navigate = useNavigate();
+  const [team] = data.teams;
+  return (
+    <>
+      <h2 className="mb-3 text-xl">A new rule</h2>
+      <RuleEditor
+        first={{ ...EMPTY_DRAFT, text: view.measure, team: data.everywhere ? '' : (team?.key ?? '') }}
+        ruleKey={null}
+        answer={data}
+        done={(key) => void navigate(link(`/rules/${key}`, { measure: '' }))}
+        cancel={() => void navigate(link('/rules', { measure: '' }))}
+      />
+    </>
+  );
+}
+
+function RulesList({ data }: { data: RulesAnswer }) {
+  const { link } = useView();
+  const mayWrite = data.everywhere || data.teams.length > 0;
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(320px,28%)]">
       <div className="overflow-auto px-5 py-4">
-        <h2 className="section-title mb-2">Rules</h2>
-        {data.rules.map((rule) => (
-          <Rule key={rule.id} rule={rule} administrator={administrator} />
-        ))}
-        <ForAdministrators className="mb-4" what="Changing rules is" />
-        <History alerts={data.history} />
+        <div className="mb-2 flex items-baseline gap-4">
+          <h2 className="section-title">Rules</h2>
+          {mayWrite ? (
+            <Link className="button-plain" to={link('/rules/new', {})}>
+              write a rule
+            </Link>
+          ) : (
+            <p className="text-sm text-soft">
+              Rules are written by administrators, and by members of a team for what it owns.
+            </p>
+          )}
+        </div>
+        <Table data={data} />
+        <div className="mt-6">
+          <AlertHistory alerts={data.history} title="What was raised" span="last 7 days" />
+        </div>
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-5 py-4">
         {data.unowned.length > 0 && (
           <p className="mb-4 text-sm">
             <b>Nobody would be told</b> about {data.unowned.join(', ')}: no team owns{' '}
             {data.unowned.length === 1 ? 'it' : 'them'}.{' '}
-            {administrator && (
+            {data.everywhere && (
               <Link className="button-plain" to={link('/admin/teams')}>
                 give them an owner
               </Link>
             )}
           </p>
         )}
-        <Deliveries data={data} administrator={administrator} />
+        <Deliveries data={data} administrator={data.everywhere} />
       </div>
     </div>
   );
 }
 
-function Rule({ rule, administrator }: { rule: RuleAnswer; administrator: boolean }) {
+function Table({ data }: { data: RulesAnswer }) {
   const now = useNow();
-  const [editing, setEditing] = useState(false);
+  const teams = new Map(data.teams.map(({ key, name }) => [key, name]));
+  if (data.rules.length === 0) return <p className="text-soft">There is no rule: nobody is told anything.</p>;
   return (
-    <article aria-label={rule.name} className="mb-2 border border-line bg-sheet px-4 py-3">
-      <div className="flex items-baseline gap-3">
-        <h3 className="text-[15px]">{rule.name}</h3>
-        {administrator && !editing && (
-          <button
-            type="button"
-            className="button-plain ml-auto text-sm"
-            onClick={() => setEditing(true)}
-            aria-label={`change the rule ${rule.name}`}
-          >
-            change
-          </button>
-        )}
-      </div>
-      {editing ? (
-        <RuleForm rule={rule} close={() => setEditing(false)} />
-      ) : (
-        <p className="mt-0.5">{sentenceOf(rule)}</p>
-      )}
-      <p className="mt-1 text-sm text-soft">{ruleState(rule, now)}</p>
-    </article>
+    <table className="w-full text-sm" aria-label="rules">
+      <TableHead of={['rule', 'whose', 'state', 'matched', 'raised', 'last raised', 'one judging']} />
+      <tbody>
+        {data.rules.map((rule) => (
+          <Row key={rule.key} rule={rule} teams={teams} now={now} />
+        ))}
+      </tbody>
+    </table>
   );
 }
-
-function History({ alerts }: { alerts: readonly AlertAnswer[] }) {
+function Row({ rule, teams, now }: { rule: RuleAnswer; teams: ReadonlyMap<string, string>; now: number }) {
   const { link } = useView();
-  const now = useNow();
+  const { document, matched, building, raised, lastRaisedAt, problem, tookMs, owner } = rule;
+  const worst = document.levels.critical === null ? 'warning' : 'critical';
   return (
-    <section aria-label="history" className="mt-6">
-      <div className="mb-1 flex items-baseline gap-3">
-        <h2 className="section-title">What was raised</h2>
-        <p className="text-sm text-soft">last 7 days</p>
-      </div>
-      {alerts.length === 0 && <p className="text-soft">Nothing was raised.</p>}
-      <table className="w-full text-sm">
-        <tbody>
-          {alerts.map((alert) => (
-            <tr key={alert.id} className="border-b border-hair align-baseline">
-              <td className="w-14 py-1 pr-3 whitespace-nowrap text-soft">{formatClock(alert.raisedAt, now)}</td>
-              <td className="py-1 pr-3">
-                <Diamond severity={alert.severity} size={10} />{' '}
-                <Link
-                  className="hover:text-petrol"
-                  to={link('/usage', {
-                    path: alert.path,
-                    window: { from: alert.since - 1_800_000, to: Math.min(now, (alert.endedAt ?? now) + 600_000) },
-                  })}
-                >
-                  {alert.title}
-                </Link>
-                <span className="text-soft"> {pathWords(alert.path.slice(0, 2))}</span>
-              </td>
-              <td className="py-1 pr-3 whitespace-nowrap">
-                {alert.endedAt === null ? (
-                  <b>raised for {formatDuration(now - alert.since)}</b>
-                ) : (
-                  `${alert.endedHow} after ${formatDuration(alert.endedAt - alert.since)}`
-                )}
-              </td>
-              <td className="py-1 text-right text-soft">{toldWords(alert)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
+    <tr className="border-b border-hair align-baseline">
+      <td className="py-1.5 pr-3">
+        <Link className="font-semibold hover:text-petrol" to={link(`/rules/${rule.key}`, {})}>
+          {document.name}
+        </Link>
+        <span className="block max-w-[560px] text-soft">{sentenceOf(rule, teams)}</span>
+        {problem !== null && <span className="block text-critical">{problem}</span>}
+      </td>
+      <td className="py-1.5 pr-3 whitespace-nowrap">{owner ?? 'platform'}</td>
+      <td className="py-1.5 pr-3 whitespace-nowrap" title={judgedWords(rule, now)}>
+        <span className={clsx(document.state === 'off' && 'text-soft')}>{document.state}</span>
+      </td>
+      <td className="py-1.5 pr-3 whitespace-nowrap">
+        {matched === null || document.state === 'off' ? '' : matched}
+        {matched === 0 && document.state !== 'off' && isToMatch(rule) && (
+          <span className="text-critical"> none fits</span>
+        )}
+      </td>
+      <td className="py-1.5 pr-3 whitespace-nowrap">
+        {raised > 0 && <Diamond severity={worst} size={9} />} {raised > 0 ? raised : ''}
+        {building !== null && building > 0 && <span className="text-soft"> {building} building</span>}
+      </td>
+      <td className="py-1.5 pr-3 whitespace-nowrap text-soft">
+        {lastRaisedAt === null ? 'never' : formatClock(lastRaisedAt, now)}
+      </td>
+      <td className="py-1.5 whitespace-nowrap text-soft">{costWords(tookMs)}</td>
+    </tr>
   );
 }
+/** Of what is found or is silent, none is as it should be. */
+const isToMatch = ({ document: { when } }: RuleAnswer): boolean => when.is !== 'finding' && when.is !== 'not read';
 
 function Deliveries({ data, administrator }: { data: RulesAnswer; administrator: boolean }) {
   const now = useNow();

@@ -1,0 +1,260 @@
+import { Injectable, type OnModuleInit } from '@nestjs/common';
+import { type Subject } from '@zetopsis/answers/rules';
+import { placeOf, type RuleAnswer, RuleDocument, type RuleSheet, writePath } from '@zetopsis/contract';
+import { type ConditionKind, raisedSince, stateShown, worstRaised } from '@zetopsis/core/rules';
+import { DAY } from '@zetopsis/core/units';
+import { groupBy } from '@zetopsis/core/usage';
+import { stringify } from 'yaml';
+import { MeasuresService } from '../../asking/measures/measures.service.ts';
+import type { Asker } from '../../asking/measures/savedMeasures.service.ts';
+import { OwnersService } from '../../asking/owners/owners.service.ts';
+import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { linesBetween } from '../../ground/configuration/differences.ts';
+import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
+import { freeKey } from '../../ground/configuration/freeKey.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { Clock } from '../../ground/platform/settings.ts';
+import { AlertsService, type StateRow } from '../../keeping/alerts/alerts.service.ts';
+import type { Rule } from './judgement.ts';
+import { RuleLooks } from './ruleLooks.service.ts';
+import { countsOf, RulesService } from './rules.service.ts';
+
+const MOST = 5000;
+const MOST_VERSIONS = 50;
+const MOST_OBJECTS = 500;
+const HISTORY = 30 * DAY;
+
+/** Rules as people see and change them. */
+@Injectable()
+export class KeptRules implements OnModuleInit {
+  constructor(
+    private readonly rules: RulesService,
+    private readonly looks: RuleLooks,
+    private readonly alerts: AlertsService,
+    private readonly configuration: ConfigurationService,
+    private readonly owners: OwnersService,
+    private readonly measures: MeasuresService,
+    private readonly clock: Clock,
+  ) {}
+
+  onModuleInit(): void {
+    this.configuration.addCheck(problemsOf);
+  }
+
+  /** The platform's rules are everybody's to read; a team's are its members'. */
+  private sees(asker: Asker, team: string | null): boolean {
+    return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
+  }
+  private isOf({ person }: Asker, team: string): boolean {
+    return person !== null && this.owners.teamsOf(person.name).some(({ key }) => key === team);
+  }
+  private mayChange(asker: Asker, team: string | null): boolean {
+    return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));
+  }
+  /** Teams that somebody may write rules for, and whether for everything. */
+  writableBy(asker: Asker) {
+    const everywhere = asker.reach.mayEverywhere('administer');
+    return { everywhere, teams: this.owners.writableBy(asker.person?.name ?? '', everywhere) };
+  }
+
+  async list(asker: Asker): Promise<RuleAnswer[]> {
+    const [rules, states, last] = await Promise.all([
+      this.rules.known(),
+      this.alerts.allStates(),
+      this.alerts.lastRaised(),
+    ]);
+    const rows = groupBy(states, ({ ruleId }) => ruleId);
+    return rules
+      .filter(({ team }) => this.sees(asker, team))
+      .map((rule) => this.answer(asker, rule, rows.get(rule.id) ?? [], last.get(rule.id) ?? null));
+  }
+  private answer(asker: Asker, rule: Rule, rows: readonly StateRow[], lastRaisedAt: number | null): RuleAnswer {
+    const { id, key, judgedMs, ...document } = rule;
+    // how many objects it looks at, and how many alerts it has, speaks of all that it reaches
+    const whole = asker.reach.mayEverywhere('read') || (rule.team !== null && this.isOf(asker, rule.team));
+    const { building, raised } = countsOf(rows);
+    const cost = this.rules.costOf(id);
+    const shown = this.shownIn(rule);
+    return {
+      key,
+      document: whole ? (document as RuleDocument) : withoutNames(document as RuleDocument, asker), // what is left of a rule
+      owner:
+        rule.team === null ? null : (this.owners.teams().find((team) => team.key === rule.team)?.name ?? rule.team),
+      unit: shown.unit,
+      shownAs: shown.shownAs,
+      problem: cost?.problem ?? shown.problem,
+      mayChange: this.mayChange(asker, rule.team),
+      matched: whole && cost ? cost.matched : null,
+      building: whole ? building : null,
+      raised: whole ? raised : 0,
+      lastRaisedAt: whole ? lastRaisedAt : null,
+      // at no time is before all times: it was not judged yet
+      judgedAt: judgedMs === null || judgedMs <= 0 ? null : judgedMs,
+      tookMs: cost?.tookMs ?? null,
+    };
+  }
+  /** What the bounds of a rule are counted in. */
+  private shownIn({ when, team }: Pick<Rule, 'when' | 'team'>) {
+    if (when.is === 'container memory') return { unit: '', shownAs: 'percent', problem: null };
+    if (when.is !== 'measure') return { unit: null, shownAs: null, problem: null };
+    return this.measures.shownIn({ reach: this.looks.reachOf({ team }), person: null, team }, when.text);
+  }
+
+  async sheet(asker: Asker, key: string): Promise<RuleSheet> {
+    const rule = await this.look(asker, key);
+    const [states, last] = await Promise.all([this.alerts.allStates(), this.alerts.lastRaised()]);
+    const rows = states.filter(({ ruleId }) => ruleId === rule.id);
+    const objects = rule.state === 'off' ? [] : await this.objects(asker, rule, rows);
+    const found = await this.configuration.versionsOf('rule', key, MOST_VERSIONS);
+    return {
+      rule: this.answer(asker, rule, rows, last.get(rule.id) ?? null),
+      objects: objects.slice(0, MOST_OBJECTS),
+      left: Math.max(0, objects.length - MOST_OBJECTS),
+      history: await this.alerts.ofRule(asker.reach, rule.id, this.clock.now() - HISTORY),
+      // how it came to be what it is names what it was about
+      versions: (asker.reach.mayEverywhere('read') || rule.team !== null ? found : [])
+        .filter(({ change: { before, after } }) =>
+          [before, after].every((one) => one === null || this.sees(asker, one.team)),
+        )
+        .map(({ revision: { id, at, by }, change }) => ({
+          revision: id,
+          at,
+          by,
+          lines: linesBetween(inWords(change.before), inWords(change.after)),
+        })),
+    };
+  }
+  /** As far as somebody may see them; those that something is with first. */
+  private async objects(asker: Asker, rule: Rule, rows: readonly StateRow[]): Promise<RuleSheet['objects']> {
+    const states = new Map(rows.map((row) => [`${row.connectionId} ${row.subject}`, row.state]));
+    const now = this.clock.now();
+    const found: RuleSheet['objects'] = [];
+    try {
+      for await (const look of this.looks.now(rule)) {
+        const at = look.moments.at(-1) ?? now;
+        for (const subject of look.subjects) {
+          if (!asker.reach.sees(placeOf(subject.path))) continue;
+          const state = states.get(`${look.connectionOf(subject)} ${subject.key}`);
+          found.push(objectOf(subject, state, at));
+        }
+      }
+    } catch (error) {
+      // what is wrong with it stands at the rule
+      if (!(error instanceof Refusal)) throw error;
+    }
+    const rank = ({ state, severity }: (typeof found)[number]) =>
+      (state === 'raised' ? 4 : state === 'easing' ? 3 : state === 'building' ? 2 : 0) +
+      (severity === 'critical' ? 1 : 0);
+    return found.sort((a, b) => rank(b) - rank(a) || a.name.localeCompare(b.name));
+  }
+
+  async add(asker: Asker, by: string, document: RuleDocument): Promise<string> {
+    this.demandChange(asker, document.team);
+    const all = this.configuration.all('rule');
+    if (all.size >= MOST) throw new Refusal('conflict', `There are ${MOST} rules already. Remove one first.`);
+    const key = freeKey(document.name, 'rule', (one) => all.has(one));
+    await this.configuration.change({
+      by,
+      what: `added the rule “${document.name}”`,
+      wishes: [{ kind: 'rule', key, after: document, fresh: true }],
+    });
+    return key;
+  }
+  async save(asker: Asker, by: string, key: string, document: RuleDocument): Promise<void> {
+    const before = await this.look(asker, key);
+    this.demandChange(asker, before.team);
+    this.demandChange(asker, document.team);
+    await this.configuration.change({
+      by,
+      what: `changed the rule “${document.name}”`,
+      wishes: [{ kind: 'rule', key, after: document }],
+    });
+  }
+  async remove(asker: Asker, by: string, key: string): Promise<void> {
+    const { team, name } = await this.look(asker, key);
+    this.demandChange(asker, team);
+    await this.configuration.change({
+      by,
+      what: `removed the rule “${name}”`,
+      wishes: [{ kind: 'rule', key, after: null }],
+    });
+  }
+  async judgeNow(asker: Asker, key: string): Promise<void> {
+    const rule = await this.look(asker, key);
+    this.demandChange(asker, rule.team);
+    await this.rules.judgeNow(key);
+  }
+  private async look(asker: Asker, key: string): Promise<Rule> {
+    const rule = (await this.rules.known()).find((one) => one.key === key);
+    if (!rule || !this.sees(asker, rule.team)) throw new Refusal('notFound', 'There is no such rule (any more).');
+    return rule;
+  }
+  demandChange(asker: Asker, team: string | null): void {
+    if (this.mayChange(asker, team)) return;
+    throw new Refusal(
+      'notAllowed',
+      team === null
+        ? 'A rule of the platform is changed by administrators. Write one for a team of yours.'
+        : 'A team’s rule is changed by its members.',
+    );
+  }
+}
+
+function objectOf(subject: Subject, state: StateRow['state'] | undefined, at: number): RuleSheet['objects'][number] {
+  const shown = state && stateShown(state);
+  const raised = shown?.kind === 'easing' ? shown.raised : shown?.kind === 'raised' ? shown : null;
+  return {
+    name: subject.name,
+    path: writePath(subject.path),
+    state: shown?.kind ?? 'clear',
+    severity: state ? worstRaised(state) : null,
+    since: state ? (raisedSince(state) ?? (shown?.kind === 'building' ? shown.since : null)) : null,
+    unseenSince: raised?.unseenSince ?? null,
+    value: subject.value(at),
+  };
+}
+/** A rule of the platform as those read it who see a part: what it names of others is left out. */
+const withoutNames = (document: RuleDocument, { reach }: Asker): RuleDocument => ({
+  ...document,
+  tells: null,
+  applies: {
+    ...document.applies,
+    clusters: document.applies.clusters.filter((cluster) => reach.touches(cluster)),
+    namespaces: document.applies.namespaces.filter((namespace) =>
+      reach.permits.some((own) => own.namespace === namespace),
+    ),
+    teams: [],
+    labels: {},
+  },
+});
+const inWords = (document: RuleDocument | null): string =>
+  document === null ? '' : stringify(document, { lineWidth: 100 });
+
+/** Kinds that look at what no team owns. */
+const OF_THE_PLATFORM: ReadonlySet<ConditionKind> = new Set(['not read']);
+/** Teams that are not there, and a team's rules that reach beyond it. */
+function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): DocumentProblem[] {
+  if (!changes.some(({ kind }) => kind === 'rule' || kind === 'team')) return [];
+  const problems: DocumentProblem[] = [];
+  const say = (key: string, path: (string | number)[], text: string) =>
+    problems.push({ kind: 'rule', key, path, text });
+  for (const [key, { name, team, tells, when, applies }] of wanted.all('rule')) {
+    if (team !== null && wanted.get('team', team) === null)
+      say(key, ['team'], `The rule “${name}” belongs to the team ${team}, which is not there.`);
+    if (tells !== null && wanted.get('team', tells) === null)
+      say(key, ['tells'], `The rule “${name}” tells the team ${tells}, which is not there.`);
+    if (team !== null && tells !== null && tells !== team)
+      say(key, ['tells'], `The rule “${name}” of ${team} tells ${team}: a team’s rule speaks of what it may see.`);
+    if (team !== null && OF_THE_PLATFORM.has(when.is))
+      say(
+        key,
+        ['when'],
+        `“${when.is}” looks at sources, which are the platform’s: the rule “${name}” can belong to no team.`,
+      );
+    applies.teams.forEach((own, i) => {
+      if (wanted.get('team', own) === null)
+        say(key, ['applies', 'teams', i], `The rule “${name}” applies to the team ${own}, which is not there.`);
+    });
+  }
+  return problems;
+}

@@ -1,0 +1,182 @@
+import { Injectable } from '@nestjs/common';
+import { lineName, pathOfLabels, selectsAll } from '@zetopsis/answers/rules';
+import { type ObjectPath, placeOf, type RehearsalAnswer, type RehearsalInput, writePath } from '@zetopsis/contract';
+import { valueWords } from '@zetopsis/core/measures';
+import { conditionOf, timesOf } from '@zetopsis/core/rules';
+import { DAY, type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import { groupBy } from '@zetopsis/core/usage';
+import { MeasuresService } from '../../asking/measures/measures.service.ts';
+import type { Asker } from '../../asking/measures/savedMeasures.service.ts';
+import { OwnersService } from '../../asking/owners/owners.service.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { Clock, Settings } from '../../ground/platform/settings.ts';
+import { KeptRules } from './keptRules.service.ts';
+import { JUDGED_EVERY, MeasureLooks } from './measureLooks.service.ts';
+import { RuleLooks, thresholdsOf } from './ruleLooks.service.ts';
+
+/** Judged at most so often in one rehearsal. */
+const MOST_MOMENTS = 12_000;
+const LONGEST = 90 * DAY;
+const MOST_RAISED = 500;
+const FLAPS_WITHIN = HOUR;
+const NIGHT = { from: 22, to: 7 } as const;
+
+/** What a rule would have done over what is kept, told to nobody. */
+@Injectable()
+export class Rehearsals {
+  constructor(
+    private readonly measures: MeasuresService,
+    private readonly measureLooks: MeasureLooks,
+    private readonly looks: RuleLooks,
+    private readonly kept: KeptRules,
+    private readonly owners: OwnersService,
+    private readonly settings: Settings,
+    private readonly clock: Clock,
+  ) {}
+
+  async rehearse(asker: Asker, { document, from, to }: RehearsalInput): Promise<RehearsalAnswer> {
+    this.kept.demandChange(asker, document.team);
+    const began = performance.now();
+    const definition = conditionOf(document.when);
+    const text = definition.measure(document.when);
+    if (text === null)
+      throw new Refusal(
+        'invalid',
+        `“${definition.title}” is judged by how things stand, of which no history is kept as a measure: put the rule on trial to see what it would raise.`,
+        [{ path: 'document.when', text: 'cannot be rehearsed' }],
+      );
+    const end = Math.min(to, this.clock.now());
+    if (end - from > LONGEST) throw new Refusal('invalid', 'A rehearsal looks at 90 days at most.');
+    if (end <= from) throw new Refusal('invalid', 'The window lies in the future. Choose an earlier one.');
+    const own = document.judgedSeconds === null ? JUDGED_EVERY : document.judgedSeconds * 1000;
+    const least = (end - from) / MOST_MOMENTS;
+    const step = own >= least ? own : Math.ceil(least / MINUTE) * MINUTE;
+    const reach = this.looks.reachOf(document);
+    const condition = this.conditionAsMeasure(document);
+    const worked = await this.measures.lines(
+      { reach, person: null, team: document.team },
+      text,
+      Float64Array.from(momentsOf(from, end, step)),
+      { condition, times: timesOf(document.levels, document.clears.afterSeconds) },
+    );
+    const { lines, unit, shownAs } = worked;
+    const { raised, curve } = worked.rehearsal!; // it was asked for
+    const places = lines.map((line) => pathOfLabels(line.labels, this.measureLooks.workloadOf));
+    const looked = places.map((path) => this.isLookedAt(document, asker, path));
+    const words = (value: number | null) => valueWords(value, unit, shownAs);
+    const all = raised
+      .filter(({ line }) => looked[line])
+      .map(({ line, toldAt, ...one }) => ({ line, toldAt, ...one, owner: this.toldOf(document, places[line]!) }))
+      .sort((a, b) => b.raisedAt - a.raisedAt);
+    return {
+      from,
+      to: end,
+      step,
+      objects: looked.filter(Boolean).length,
+      raised: all.slice(0, MOST_RAISED).map(({ line, severity, since, raisedAt, endedAt, most, owner }) => ({
+        name: lineName(lines[line]!),
+        path: writePath(places[line]!),
+        team: owner,
+        severity,
+        since,
+        raisedAt,
+        endedAt,
+        most: most === null ? '' : words(most),
+      })),
+      left: Math.max(0, all.length - MOST_RAISED),
+      messages: this.messagesOf(all),
+      flapping: flapsIn(all),
+      raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? end) - raisedAt), 0) / MINUTE,
+      curve: definition.bounded(document.when) ? [...curve] : [],
+      unit,
+      shownAs,
+      notes: [
+        ...worked.notes,
+        ...(step > own
+          ? [`So long a window is judged every ${step / MINUTE} min instead of every ${own / 1000} s.`]
+          : []),
+        ...(document.when.is === 'container memory' || document.when.is === 'fewer ready'
+          ? [`Rehearsed as a measure every ${step / 1000} s; live it is judged with each reading or change.`]
+          : []),
+        ...(selectsAll(document.applies) ? [] : ['Which objects it applies to is as it is now.']),
+      ],
+      took: performance.now() - began,
+    };
+  }
+  /** A condition of things as they stand is one of their figures: fewer ready than desired is below all of it. */
+  private conditionAsMeasure(document: RehearsalInput['document']) {
+    const { when, levels, name } = document;
+    if (when.is === 'fewer ready') {
+      const all = (level: (typeof levels)['warning']) => level && { ...level, bound: 1 };
+      // how grave it is, is not known of the past: the lowest level that is set
+      const lowest = levels.warning
+        ? { warning: all(levels.warning), critical: null }
+        : { warning: null, critical: all(levels.critical) };
+      return {
+        compare: 'below' as const,
+        rule: name,
+        thresholds: { levels: lowest, clears: null, side: 'below' as const },
+      };
+    }
+    const compare = when.is === 'measure' ? when.compare : conditionOf(when).side(when);
+    return { compare, rule: name, thresholds: thresholdsOf(document) };
+  }
+  /** What the rule looks at, and who asks may see. */
+  private isLookedAt(document: RehearsalInput['document'], asker: Asker, path: ObjectPath): boolean {
+    if (!asker.reach.sees(placeOf(path))) return false;
+    return this.looks.isLookedAt(document, path);
+  }
+  private toldOf({ tells, team }: RehearsalInput['document'], path: ObjectPath): string | null {
+    const named = tells ?? team;
+    if (named !== null) return this.owners.teams().find(({ key }) => key === named)?.name ?? named;
+    return this.owners.ownerAt(path)?.name ?? null;
+  }
+  private messagesOf(
+    all: readonly { readonly toldAt: readonly EpochMs[]; readonly owner: string | null }[],
+  ): RehearsalAnswer['messages'] {
+    const { zone } = this.settings.config;
+    const hour = new Intl.DateTimeFormat('en-GB', { hour: 'numeric', hourCycle: 'h23', timeZone: zone });
+    const atNight = (at: EpochMs) => {
+      const own = Number(hour.format(at));
+      return own >= NIGHT.from || own < NIGHT.to;
+    };
+    const byTeam = new Map<string, { team: string; all: number; nights: number }>();
+    let unowned = 0;
+    for (const { toldAt, owner } of all) {
+      if (owner === null) {
+        unowned += toldAt.length;
+        continue;
+      }
+      const own = byTeam.get(owner) ?? { team: owner, all: 0, nights: 0 };
+      own.all += toldAt.length;
+      own.nights += toldAt.filter(atNight).length;
+      byTeam.set(owner, own);
+    }
+    const teams = [...byTeam.values()].sort((a, b) => b.all - a.all);
+    return {
+      all: teams.reduce((sum, own) => sum + own.all, 0),
+      nights: teams.reduce((sum, own) => sum + own.nights, 0),
+      unowned,
+      byTeam: teams,
+    };
+  }
+}
+
+function momentsOf(from: EpochMs, to: EpochMs, step: DurationMs): EpochMs[] {
+  const first = Math.ceil(from / step) * step;
+  return Array.from({ length: Math.max(1, Math.floor((to - first) / step) + 1) }, (_, i) =>
+    Math.min(first + i * step, to),
+  );
+}
+/** Of one object, back soon after it was over. */
+function flapsIn(
+  all: readonly { readonly line: number; readonly raisedAt: EpochMs; readonly endedAt: EpochMs | null }[],
+): number {
+  let flaps = 0;
+  for (const own of groupBy(all, ({ line }) => line).values()) {
+    const inOrder = [...own].sort((a, b) => a.raisedAt - b.raisedAt);
+    for (let i = 1; i < inOrder.length; i++)
+      if (inOrder[i]!.raisedAt - (inOrder[i - 1]!.endedAt ?? Number.POSITIVE_INFINITY) < FLAPS_WITHIN) flaps++;
+  }
+  return flaps;
+}

@@ -1,0 +1,252 @@
+import { RehearsalAnswer, RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { connectionTo, owned, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+
+/** A line for each container of a namespace, in percent of its memory limit. */
+const MEMORY = `use = read vital container.memory.working_set
+  add labels pod, workload, kind
+  total for each cluster, k8s_namespace_name, workload, kind
+limit = read vital container.memory.limit
+  add labels pod, workload, kind
+  total for each cluster, k8s_namespace_name, workload, kind
+show use / limit as percent
+`;
+const level = (bound: number | null, holdsSeconds = 0) => ({ bound, holdsSeconds, readings: null });
+const EVERY = 10; // seconds
+
+describe('rules of every kind', () => {
+  let served: Served;
+  let world: Awaited<ReturnType<typeof standIn>>;
+  let all: Awaited<ReturnType<typeof people>>;
+  const mails = async (): Promise<{ to: string; subject: string; text: string }[]> =>
+    (await fetch(`${world.card.mailPage}mails.json`)).json() as Promise<
+      { to: string; subject: string; text: string }[]
+    >;
+  const add = async (by: Visitor, document: object): Promise<string> => {
+    const answer = await by.ask('POST', 'rules', document);
+    expect([answer.status, answer.body.text]).toEqual([201, undefined]);
+    return answer.body.key;
+  };
+  const sheet = async (key: string, by = all.administrator) => RuleSheet.parse(await by.get(`rules/${key}`));
+  const save = async (key: string, part: object) => {
+    const { rule } = await sheet(key);
+    expect((await all.administrator.ask('PUT', `rules/${key}`, { ...rule.document, ...part })).status).toBe(204);
+  };
+
+  beforeAll(async () => {
+    world = await standIn({ pace: 900 });
+    served = await serve({ ZETOPSIS_SMTP_URL: `smtp://127.0.0.1:${world.card.smtp.port}` });
+    all = await people(served);
+    const team = (name: string, members: string[], namespace: string) =>
+      all.administrator.ask('POST', 'admin/teams', {
+        name,
+        email: `${name.toLowerCase()}@skerrivale.test`,
+        members,
+        owns: [owned(namespace)],
+      });
+    const developer = (await all.developer.get('session')).person.name;
+    expect((await team('Tides', [], 'tides')).status).toBe(204);
+    expect((await team('Clerks', [developer], 'manifests')).status).toBe(204);
+    await all.administrator.ask('POST', 'connections', connectionTo(world));
+    await until('everything was read for a while', async () => {
+      const asked = await all.administrator.ask('POST', 'measures/evaluate', {
+        text: MEMORY,
+        from: Date.now() - 60_000,
+        to: Date.now(),
+        in: [],
+        explain: false,
+      });
+      return asked.status === 200 && asked.body.series.length > 10;
+    });
+  });
+  afterAll(async () => {
+    await served.close();
+    await world.close();
+  });
+
+  it('on trial raises what it would, where it stands, and tells nobody; switched on it tells', async () => {
+    const key = await add(all.administrator, {
+      name: 'memory in use at all',
+      state: 'on trial',
+      applies: { namespaces: ['tides'] },
+      when: { is: 'measure', text: MEMORY, compare: 'above' },
+      levels: { warning: level(0.001) },
+      judgedSeconds: EVERY,
+    });
+    const raised = await until(
+      'raised on trial',
+      async () => {
+        const own = await sheet(key);
+        return own.history.length > 0 && own.history.every(({ trial }) => trial) ? own : undefined;
+      },
+      60_000,
+    );
+    expect(raised.objects.map(({ path }) => path[1])).toEqual(raised.objects.map(() => 'tides'));
+    expect(raised.objects.some(({ path }) => path[2] === 'deployment:tide-model')).toBe(true);
+    expect(raised.rule).toMatchObject({
+      matched: raised.objects.length,
+      problem: null,
+      owner: null,
+      shownAs: 'percent',
+    });
+    const now = await all.administrator.get(`now?from=${Date.now() - 60_000}`);
+    expect(now.alerts.filter(({ rule }: { rule: string }) => rule === 'memory in use at all')).toEqual([]);
+    await save(key, { state: 'on' });
+    const mail = await until(
+      'the mail',
+      async () => (await mails()).find(({ subject }) => subject.startsWith('Warning: memory in use at all: ')),
+      60_000,
+    );
+    expect(mail.to).toBe('tides@skerrivale.test');
+    expect(mail.text).toMatch(/the rule tells above 0\.1 %/);
+    const ended = (await sheet(key)).history.filter(({ trial }) => trial);
+    expect(ended.every(({ endedHow }) => endedHow === 'rule changed')).toBe(true);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    await until('told that it ended', async () =>
+      (await mails()).find(({ subject }) => subject.startsWith('Ended: memory in use at all: ')),
+    );
+    expect((await all.administrator.ask('GET', `rules/${key}`)).status).toBe(404);
+  });
+
+  it('of findings raises each thing once, where Now shows it, and is clear when it is mended', async () => {
+    const key = await add(all.administrator, {
+      name: 'images that are not there',
+      when: { is: 'finding', codes: ['rolloutStuck', 'imageNotPulled'] },
+      levels: { warning: level(null), critical: level(null) },
+    });
+    const found = await until(
+      'the stuck rollout',
+      async () => {
+        const { objects } = await sheet(key);
+        return objects.find(({ path, state }) => path[2] === 'deployment:declaration-checker' && state === 'raised');
+      },
+      60_000,
+    );
+    const { failing } = await all.administrator.get(`now?from=${Date.now() - 60_000}`);
+    const shown = failing.find(({ path }: { path: string[] }) => path[2] === 'deployment:declaration-checker');
+    expect([found.severity, found.value]).toEqual([shown.finding.severity, shown.finding.reason]);
+    await world.control('/mend-release');
+    await until(
+      'clear',
+      async () =>
+        (await sheet(key)).history.some(
+          ({ path, endedHow }) => path[2] === 'deployment:declaration-checker' && endedHow === 'clear',
+        ),
+      60_000,
+    );
+  });
+
+  it('of a team looks at what the team may see, is written by its members, and tells them', async () => {
+    const document = {
+      name: 'ours in use',
+      team: 'clerks',
+      when: { is: 'measure', text: MEMORY, compare: 'above' },
+      levels: { warning: level(0.001) },
+      judgedSeconds: EVERY,
+    };
+    expect((await all.reader.ask('POST', 'rules', document)).status).toBe(403);
+    expect((await all.developer.ask('POST', 'rules', { ...document, team: null })).status).toBe(403);
+    expect((await all.developer.ask('POST', 'rules', { ...document, team: 'tides' })).status).toBe(403);
+    const others = await all.developer.ask('POST', 'rules', { ...document, tells: 'tides' });
+    expect(others).toMatchObject({ status: 409, body: { fields: [{ path: 'tells' }] } });
+    const key = await add(all.developer, document);
+    const own = await until(
+      'judged',
+      async () => {
+        const found = await sheet(key, all.developer);
+        return found.rule.matched !== null && found.rule.matched > 0 ? found : undefined;
+      },
+      60_000,
+    );
+    expect(new Set(own.objects.map(({ path }) => path[1]))).toEqual(new Set(['manifests']));
+    // nobody else sees what it raised by being told of the rule, nor the rule itself
+    const told = await until(
+      'told',
+      async () => {
+        const own = (await mails()).filter(({ subject }) => subject.includes('ours in use'));
+        return own.length > 0 ? own : undefined;
+      },
+      60_000,
+    );
+    expect(new Set(told.map(({ to }) => to))).toEqual(new Set(['clerks@skerrivale.test']));
+    const rehearsal = await all.developer.ask('POST', 'rules/rehearse', {
+      document,
+      from: Date.now() - 120_000,
+      to: Date.now(),
+    });
+    expect(rehearsal.status).toBe(200);
+    expect(new Set(rehearsal.body.raised.map(({ path }: { path: string[] }) => path[1]))).toEqual(
+      new Set(['manifests']),
+    );
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('a rehearsal of what ran live is what was recorded, to the second', async () => {
+    const document = RuleDocument.parse({
+      name: 'busy',
+      state: 'on trial',
+      when: { is: 'measure', text: MEMORY, compare: 'above' },
+      levels: { warning: level(0.4, EVERY), critical: level(0.7, 2 * EVERY) },
+      clears: { bound: 0.3, afterSeconds: EVERY },
+      judgedSeconds: EVERY,
+    });
+    const key = await add(all.administrator, document);
+    const live = await until(
+      'it ran for a while',
+      async () => {
+        const { rule, history } = await sheet(key);
+        const begun = Math.min(...history.map(({ since }) => since));
+        return rule.judgedAt !== null && history.length > 2 && rule.judgedAt - begun > 30_000
+          ? { rule, history }
+          : undefined;
+      },
+      150_000,
+    );
+    const from = Math.min(...live.history.map(({ since }) => since)) - 5 * EVERY * 1000;
+    const { body } = await all.administrator.ask('POST', 'rules/rehearse', { document, from, to: live.rule.judgedAt! });
+    const rehearsed = RehearsalAnswer.parse(body);
+    const recorded = live.history.map(({ path, since }) => `${path.join('/')} ${since}`).sort();
+    expect(rehearsed.raised.map(({ path, since }) => `${path.join('/')} ${since}`).sort()).toEqual(recorded);
+    expect(rehearsed.curve.length).toBeGreaterThan(3);
+    expect(rehearsed.messages.all + rehearsed.messages.unowned).toBeGreaterThanOrEqual(rehearsed.raised.length);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  }, 200_000);
+
+  it('of silent sources raises a page that went away, once, and clears when it is back', async () => {
+    const key = await add(all.administrator, {
+      name: 'silent',
+      tells: 'tides',
+      when: { is: 'not read' },
+      levels: { critical: level(null) },
+    });
+    await world.control('/break?node=seaward-03&how=refuse');
+    const mail = await until(
+      'the mail',
+      async () => (await mails()).find(({ subject }) => subject.startsWith('Critical: Nothing comes from seaward › ')),
+      90_000,
+    );
+    expect(mail.to).toBe('tides@skerrivale.test');
+    await world.control('/break?node=seaward-03&how=mend');
+    await until('clear', async () => (await sheet(key)).history.some(({ endedHow }) => endedHow === 'clear'), 90_000);
+    const subjects = (await mails())
+      .map(({ subject }) => subject)
+      .filter((subject) => subject.includes('from seaward'));
+    expect(subjects.filter((subject) => subject.startsWith('Critical'))).toHaveLength(1);
+  }, 200_000);
+
+  it('names what cannot be judged, and goes on with the others', async () => {
+    const key = await add(all.administrator, {
+      name: 'of nothing',
+      when: { is: 'measure', text: 'read no_such_thing_total\n  percentile 95 of buckets\n', compare: 'above' },
+      levels: { warning: level(1) },
+      judgedSeconds: EVERY,
+    });
+    const { rules } = RulesAnswer.parse(await all.administrator.get('rules'));
+    expect(rules.find((rule) => rule.key === key)?.problem).toMatch(/no_such_thing_total/);
+    expect((await all.administrator.ask('POST', `rules/${key}/judge`)).status).toBeLessThan(500);
+    await until('the others are judged', async () => (await sheet('readyPods')).rule.judgedAt! > Date.now() - 10_000);
+    const finding = { name: 'x', when: { is: 'finding', codes: [] }, levels: { warning: level(null) } };
+    const refused = await all.administrator.ask('POST', 'rules/rehearse', { document: finding, from: 1, to: 2 });
+    expect(refused).toMatchObject({ status: 400, body: { text: expect.stringContaining('on trial') } });
+  });
+});

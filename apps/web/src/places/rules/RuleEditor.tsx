@@ -1,0 +1,139 @@
+import type { RuleDocument, RulesAnswer } from '@zetopsis/contract';
+import { conditionOf } from '@zetopsis/core/rules';
+import { DAY } from '@zetopsis/core/units';
+import { useState } from 'react';
+import { FormFailure } from '../../forms/FormFailure.tsx';
+import { asFailure } from '../../state/failure.ts';
+import { useAddRuleMutation, useRehearseMutation, useSaveRuleMutation } from '../../state/rulesApi.ts';
+import { Rehearsal } from './Rehearsal.tsx';
+import { RuleForm } from './RuleForm.tsx';
+import { documentOf, lowestOf, type Problems, type RuleDraft, scaleOf } from './ruleDraft.ts';
+
+const SPANS = [
+  { words: '6 h', ms: DAY / 4 },
+  { words: '24 h', ms: DAY },
+  { words: '7 days', ms: 7 * DAY },
+  { words: '21 days', ms: 21 * DAY },
+] as const;
+const NO_PROBLEMS: Problems = new Map();
+
+/** A rule as a draft, and beside it what it would have done. */
+export function RuleEditor({
+  first,
+  ruleKey,
+  answer,
+  done,
+  cancel,
+}: {
+  first: RuleDraft;
+  /** Null: a new one. */
+  ruleKey: string | null;
+  answer: Pick<RulesAnswer, 'teams' | 'everywhere'>;
+  done: (key: string) => void;
+  cancel: () => void;
+}) {
+  const [draft, setDraft] = useState(first);
+  const [problems, setProblems] = useState<Problems>(NO_PROBLEMS);
+  const [span, setSpan] = useState<number>(SPANS[1].ms);
+  const [add, adding] = useAddRuleMutation();
+  const [save, saving] = useSaveRuleMutation();
+  const [rehearse, rehearsing] = useRehearseMutation();
+  const error = adding.error ?? saving.error;
+  const change = (part: Partial<RuleDraft>) => setDraft((before) => ({ ...before, ...part }));
+  /** Null where something is wrong, which stands at its field then. */
+  const read = (of: RuleDraft): RuleDocument | null => {
+    const found = documentOf(of);
+    setProblems('problems' in found ? found.problems : NO_PROBLEMS);
+    return 'document' in found ? found.document : null;
+  };
+  const tryOut = (of: RuleDraft, ms: number) => {
+    const document = read(of.name.trim() === '' ? { ...of, name: 'a draft' } : of);
+    const now = Date.now();
+    if (document !== null) void rehearse({ document, from: now - ms, to: now });
+  };
+  const submit = async () => {
+    const document = read(draft);
+    if (document === null) return;
+    const saved = ruleKey === null ? await add(document) : await save({ key: ruleKey, document });
+    if (!saved.error) done(ruleKey ?? saved.data?.key ?? '');
+  };
+  const lowest = lowestOf(draft);
+  const scale = scaleOf(draft);
+  const level = lowest === null ? null : draft.levels[lowest];
+  const bound =
+    level === null || level.bound.trim() === '' ? null : Number(level.bound.replace(',', '.').replace('%', '')) / scale;
+  const choose = (next: number) => {
+    if (lowest === null || level === null) return;
+    const text = String(Number((next * scale).toPrecision(6)));
+    change({ levels: { ...draft.levels, [lowest]: { ...level, bound: text } } });
+  };
+  return (
+    <div className="grid grid-cols-[minmax(420px,1fr)_minmax(0,1.2fr)] gap-8">
+      <form
+        aria-label={ruleKey === null ? 'a new rule' : 'change the rule'}
+        noValidate
+        onSubmit={(event) => {
+          event.preventDefault();
+          void submit();
+        }}
+      >
+        <RuleForm draft={draft} change={change} problems={withAnswer(problems, error)} answer={answer} />
+        {ruleKey !== null && (
+          <p className="mb-3 text-sm text-soft">
+            After a change, what was building starts its hold again; what is raised stays raised and is judged by the
+            new rule.
+          </p>
+        )}
+        <FormFailure error={error} />
+        <button type="submit" className="button" disabled={adding.isLoading || saving.isLoading}>
+          {ruleKey === null ? 'Add the rule' : 'Save'}
+        </button>
+        <button type="button" className="button-plain ml-3" onClick={cancel}>
+          cancel
+        </button>
+      </form>
+      <div>
+        <div className="mb-2 flex flex-wrap items-baseline gap-3">
+          <h3 className="font-bold">Rehearse it</h3>
+          <select
+            aria-label="rehearsed over"
+            className="field w-28"
+            value={span}
+            onChange={({ target }) => setSpan(Number(target.value))}
+          >
+            {SPANS.map(({ words, ms }) => (
+              <option key={ms} value={ms}>
+                {words}
+              </option>
+            ))}
+          </select>
+          <button type="button" className="button" disabled={rehearsing.isLoading} onClick={() => tryOut(draft, span)}>
+            {rehearsing.isLoading ? 'looking back …' : 'See what it would have done'}
+          </button>
+        </div>
+        {rehearsing.error !== undefined && <FormFailure error={{ ...asFailure(rehearsing.error), fields: [] }} />}
+        {rehearsing.data ? (
+          <Rehearsal answer={rehearsing.data} bound={Number.isFinite(bound) ? bound : null} choose={choose} />
+        ) : (
+          rehearsing.error === undefined && (
+            <p className="text-soft">
+              {canRehearse(draft)
+                ? 'The same judging over what is kept: when it would have been raised, for how long, how many messages to whom.'
+                : 'This kind is judged by how things stand: put it on trial to see what it raises.'}
+            </p>
+          )
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** What the server found wrong stands at its field, too. */
+function withAnswer(problems: Problems, error: unknown): Problems {
+  if (error === undefined) return problems;
+  return new Map([...asFailure(error).fields.map(({ path, text }) => [path, text] as const), ...problems]);
+}
+function canRehearse(draft: RuleDraft): boolean {
+  const found = documentOf({ ...draft, name: draft.name || 'a draft' });
+  return !('document' in found) || conditionOf(found.document.when).measure(found.document.when) !== null;
+}

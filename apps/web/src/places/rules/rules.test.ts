@@ -1,0 +1,188 @@
+import { type RuleAnswer, RuleDocument } from '@zetopsis/contract';
+import { DAY, HOUR } from '@zetopsis/core/units';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { perWeek, timelineOf } from './rehearsalModel.ts';
+import { documentOf, draftOf, EMPTY_DRAFT, lowestOf, problemWithin, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
+
+const answer = (document: object, more: Partial<RuleAnswer> = {}): RuleAnswer => ({
+  key: 'm',
+  document: RuleDocument.parse({ name: 'm', ...document }),
+  owner: null,
+  unit: '',
+  shownAs: 'percent',
+  problem: null,
+  mayChange: true,
+  matched: 3,
+  building: 1,
+  raised: 0,
+  lastRaisedAt: null,
+  judgedAt: 5000,
+  tookMs: 12,
+  ...more,
+});
+const MEMORY = {
+  when: { is: 'container memory' },
+  levels: { warning: { bound: 0.9, holdsSeconds: 300 } },
+  clears: { afterSeconds: 60 },
+};
+
+describe('a rule is a sentence', () => {
+  const said = (document: object, more: Partial<RuleAnswer> = {}) =>
+    sentenceOf(answer(document, more), new Map([['tides', 'Tides']]));
+  it('of when, how long, whom and how gravely', () => {
+    expect(said(MEMORY)).toBe(
+      'When the memory of a container is above 90 % of its limit for 5 min, tell the owner (warning). Tell again when it has been over for 60 s.',
+    );
+    expect(
+      said({
+        ...MEMORY,
+        tells: 'tides',
+        levels: { warning: { bound: 0.8, readings: 3 }, critical: { bound: 0.9, holdsSeconds: 0 } },
+        clears: { bound: 0.7 },
+      }),
+    ).toBe(
+      'When the memory of a container is above 80 % of its limit in 3 readings in a row, tell Tides (warning); above 90 % at all: critical. Tell again when it has been back below 70 %.',
+    );
+  });
+  it('that says whom it would tell while it is on trial, and whose team it is of', () => {
+    expect(said({ ...MEMORY, state: 'on trial' })).toContain(
+      'tell nobody yet (on trial; it would be told to the owner)',
+    );
+    expect(said({ ...MEMORY, team: 'tides' }, { owner: 'Tides' })).toContain('tell Tides (warning)');
+  });
+  it('of every kind', () => {
+    const level = { levels: { warning: { holdsSeconds: 60 }, critical: { holdsSeconds: 0 } } };
+    expect(said({ ...level, when: { is: 'fewer ready' } })).toContain('critical as soon as what is found is, at all');
+    expect(said({ ...level, when: { is: 'finding', codes: ['imageNotPulled', 'evicted'] } })).toContain(
+      'it is found that image not pulled or evicted for 60 s',
+    );
+    expect(said({ ...level, when: { is: 'not read' } })).toContain('nothing comes from a cluster');
+    const measure = {
+      when: { is: 'measure', text: 'read x', compare: 'below' },
+      levels: { critical: { bound: 2 ** 30 } },
+    };
+    expect(said(measure, { unit: 'bytes', shownAs: null })).toContain('its measure is below 1.00 GiB at all');
+  });
+  it('beside which stands how far it was judged, or why not, and what that costs', () => {
+    expect(judgedWords(answer(MEMORY), 65_000)).toBe('judged up to 60 s ago');
+    expect(judgedWords(answer(MEMORY, { judgedAt: null }), 0)).toBe('not judged yet');
+    expect(judgedWords(answer(MEMORY, { problem: 'too much' }), 0)).toBe('too much');
+    expect(judgedWords(answer({ ...MEMORY, state: 'off' }), 0)).toBe('switched off');
+    expect([null, 0.2, 12.4, 1240].map(costWords)).toEqual(['', '< 1 ms', '12 ms', '1.2 s']);
+  });
+});
+
+describe('a draft', () => {
+  const level = fc.record({
+    bound: fc.integer({ min: 1, max: 90 }).map((percent) => percent / 100),
+    holdsSeconds: fc.integer({ min: 0, max: 600_000 }),
+    readings: fc.option(fc.integer({ min: 1, max: 100 })),
+  });
+  const documents = fc
+    .record({
+      warning: level,
+      critical: fc.option(fc.integer({ min: 91, max: 99 })),
+      clears: fc.option(fc.constant(0.005)),
+      team: fc.option(fc.constant('tides')),
+      state: fc.constantFrom('on', 'on trial', 'off'),
+      labels: fc.dictionary(fc.constantFrom('tier', 'app.kubernetes.io/name'), fc.constantFrom('gold', 'a-b')),
+      judgedSeconds: fc.option(fc.integer({ min: 10, max: 86_400 })),
+    })
+    .map(({ warning, critical, clears, labels, ...rest }) =>
+      RuleDocument.parse({
+        name: 'x',
+        when: { is: 'container memory' },
+        levels: {
+          warning: warning.readings === null ? warning : { ...warning, holdsSeconds: 0 },
+          critical: critical && { bound: critical / 100 },
+        },
+        clears: { bound: clears, afterSeconds: 90 },
+        applies: { labels, clusters: ['seaward'], criticality: ['critical'] },
+        ...rest,
+      }),
+    );
+  it('of a rule says that rule again, whatever it is', () => {
+    fc.assert(
+      fc.property(documents, (document) => {
+        expect(documentOf(draftOf(document))).toEqual({ document });
+      }),
+    );
+  });
+  const draft = (part: Partial<RuleDraft>): RuleDraft => ({
+    ...EMPTY_DRAFT,
+    name: 'x',
+    kind: 'container memory',
+    levels: { ...EMPTY_DRAFT.levels, warning: { on: true, bound: '90 %', holds: '3 readings' } },
+    ...part,
+  });
+  it('is read as people write: percent with its sign or a comma, times as they are said', () => {
+    expect(documentOf(draft({}))).toMatchObject({ document: { levels: { warning: { bound: 0.9, readings: 3 } } } });
+    const read = documentOf(
+      draft({ levels: { ...EMPTY_DRAFT.levels, warning: { on: true, bound: '87,5', holds: '1 h 30 min' } } }),
+    );
+    expect(read).toMatchObject({ document: { levels: { warning: { bound: 0.875, holdsSeconds: 5400 } } } });
+  });
+  it('says what is wrong at each field, and loses nothing', () => {
+    const read = documentOf(
+      draft({
+        name: ' ',
+        levels: { warning: { on: true, bound: 'much', holds: 'a while' }, critical: EMPTY_DRAFT.levels.critical },
+        labels: 'tier',
+        namespaces: 'Not Good',
+      }),
+    );
+    if (!('problems' in read)) throw new Error('it should be refused');
+    const { problems } = read;
+    expect(problems.get('name')).toBe('a rule has a name');
+    expect(problems.get('levels.warning.bound')).toBe('this is not a number');
+    expect(problems.get('levels.warning.holdsSeconds')).toMatch(/^write such as/);
+    expect(problemWithin(problems, 'applies')).toBeDefined();
+  });
+  it('writes numbers of a measure in percent where it shows percent', () => {
+    const text = 'use = read a\nlimit = read b\nshow use / limit as percent\n';
+    expect(scaleOf({ kind: 'measure', text })).toBe(100);
+    expect(scaleOf({ kind: 'measure', text: 'read a\n' })).toBe(1);
+    expect(scaleOf({ kind: 'measure', text: 'raed' })).toBe(1);
+    expect(lowestOf(draft({}))).toBe('warning');
+  });
+});
+
+describe('what a rehearsal shows', () => {
+  it('is said by the week', () => {
+    expect([perWeek(0, DAY), perWeek(1, 21 * DAY), perWeek(3, 2 * DAY), perWeek(40, DAY)]).toEqual([
+      'no',
+      '< 1',
+      '11',
+      '280',
+    ]);
+  });
+  it('stands in a row for each object, the longest first', () => {
+    const one = (name: string, raisedAt: number, endedAt: number | null) => ({
+      name,
+      path: ['seaward'],
+      team: null,
+      severity: 'warning' as const,
+      since: raisedAt,
+      raisedAt,
+      endedAt,
+      most: '',
+    });
+    const rows = timelineOf({
+      from: 0,
+      to: 10 * HOUR,
+      raised: [one('a', HOUR, 2 * HOUR), one('b', 5 * HOUR, null), one('a', 3 * HOUR, 4 * HOUR)],
+    });
+    expect(rows.map(({ name, bars }) => [name, bars.map(({ left, width }) => [left, width])])).toEqual([
+      ['b', [[50, 50]]],
+      [
+        'a',
+        [
+          [10, 10],
+          [30, 10],
+        ],
+      ],
+    ]);
+  });
+});

@@ -1,0 +1,85 @@
+import { namesOf, type ObjectPath, writePath } from '@zetopsis/contract';
+import { formatBytes, formatCount, formatPercent } from '@zetopsis/core/format';
+import { type ContainerObject, hasEnded, type PodObject } from '@zetopsis/core/inventory';
+import { againstLevels, newestAt, type Thresholds } from '@zetopsis/core/rules';
+import { stalenessOf } from '@zetopsis/core/samples';
+import type { EpochMs } from '@zetopsis/core/units';
+import { changedBefore } from './changedBefore.ts';
+import type { JudgedCluster, Subject } from './subject.ts';
+
+/** Containers that have a memory limit, each against shares of it. */
+export function* memorySubjects(view: JudgedCluster, thresholds: Thresholds): Generator<Subject> {
+  for (const pod of view.inventory.list('pod')) {
+    if (hasEnded(pod)) continue;
+    for (const container of pod.containers) {
+      if (container.role === 'start-up' || container.memoryLimit === null) continue;
+      yield memorySubject({ view, thresholds, pod, container, limit: container.memoryLimit });
+    }
+  }
+}
+
+function memorySubject({
+  view,
+  thresholds,
+  pod,
+  container: { name: container, restarts, lastEnd },
+  limit,
+}: {
+  readonly view: JudgedCluster;
+  readonly thresholds: Thresholds;
+  readonly pod: PodObject;
+  readonly container: ContainerObject;
+  readonly limit: number;
+}): Subject {
+  const workload = view.inventory.workloadOf(pod);
+  const staleness = stalenessOf(view.interval);
+  const newest = (at: EpochMs) => newestAt(view.memoryOf(pod.uid, container, at - staleness), at, staleness);
+  const path: ObjectPath = {
+    is: 'container',
+    cluster: view.name,
+    namespace: workload.namespace,
+    workload,
+    node: null,
+    pod: pod.name,
+    container,
+  };
+  /** The gravest that it is past, else the lowest that there is. */
+  const boundOf = (share: number) => {
+    const bounds = [thresholds.levels.warning?.bound, thresholds.levels.critical?.bound].filter((own) => own != null);
+    return bounds.findLast((bound) => share > bound) ?? bounds[0] ?? 1;
+  };
+  return {
+    key: `${pod.uid}/${container}`,
+    path,
+    name: `${pod.name} › ${container}`,
+    there: true,
+    verdicts: (at) => {
+      const own = newest(at);
+      return againstLevels(own && own.value / limit, thresholds, own ? { reading: own.at } : {});
+    },
+    value: (at) => {
+      const own = newest(at);
+      return own === null ? 'not read' : `${formatPercent(own.value / limit)} of ${formatBytes(limit)}`;
+    },
+    facts: (at, since) => {
+      const value = newest(at)?.value ?? 0;
+      const bound = boundOf(value / limit);
+      return {
+        title: `${workload.name} uses ${formatPercent(value / limit)} of its memory limit`,
+        path: writePath(path),
+        place: namesOf(path),
+        value: `${formatBytes(value)} working set`,
+        limit: `${formatBytes(limit)}; the rule tells above ${formatPercent(bound)} of it`,
+        share: value / limit,
+        reason: `The working set of container ${container} has been above ${formatPercent(bound)} of its limit without a break. At the limit the container is ended.`,
+        evidence:
+          restarts > 0
+            ? `it was restarted ${formatCount(restarts, 'time')} before; the last end was ${lastEnd?.reason || 'without a reason'}`
+            : 'it was not restarted so far',
+        changed: changedBefore(view.inventory, workload.uid, since),
+        nextStep:
+          'Look at its memory over a longer window: a steady climb is a leak and ends at the limit, a jump is load. Raise the limit only for load.',
+      };
+    },
+  };
+}

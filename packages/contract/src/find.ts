@@ -9,6 +9,8 @@ export const FindAnswer = z.object({
       name: z.string(),
       /** Where its sheet is; empty for a rule or an endpoint. */
       path: z.array(z.string()),
+      /** Of a rule: its page. */
+      key: z.string().optional(),
       /** Where it stands, in words. */
       where: z.string(),
       /** When it went; null while it is there. */

@@ -144,9 +144,9 @@ function Result({
   go: (part: Partial<ViewState>, place: string) => void;
   length: number;
 }) {
-  const { kind, name, path, where, goneAt } = found;
+  const { kind, name, path, where, goneAt, key } = found;
   const choose = () => {
-    if (kind === 'rule') go({}, '/rules');
+    if (kind === 'rule') go({}, `/rules/${key ?? ''}`);
     else if (kind === 'endpoint') go({}, '/sources/endpoints');
     else
       go(

@@ -1,16 +1,28 @@
 import { Link } from 'react-router';
 import { useView } from './useView.ts';
 
+interface Props {
+  /** Of the measure; nothing stands here without one. */
+  readonly text: string | null | undefined;
+  readonly of: string;
+  readonly word?: string;
+}
+/** Leads to a draft of a rule about a measure, with a threshold proposed from what was. */
+export function TellMeWhen({ text, of, word = 'tell me when…' }: Props) {
+  const { link } = useView();
+  if (text == null || text.trim() === '') return null;
+  return (
+    <Link
+      className="shrink-0 whitespace-nowrap underline-offset-2 hover:text-petrol hover:underline"
+      to={link('/rules/new', { measure: text })}
+      aria-label={`tell me when: a rule about ${of}`}
+    >
+      {word}
+    </Link>
+  );
+}
 /** Leads to the place Measures, where the same is asked; its answer is drawn as suits it. */
-export function ShowMeasure({
-  text,
-  of,
-  word = 'its measure',
-}: {
-  text: string | null | undefined;
-  of: string;
-  word?: string;
-}) {
+export function ShowMeasure({ text, of, word = 'its measure' }: Props) {
   const { link } = useView();
   if (text == null) return null;
   return (

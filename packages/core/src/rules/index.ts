@@ -29,6 +29,7 @@ export {
   worstRaised,
 } from './levels.ts';
 export { composeMessage, type Message, type MessageFacts, textStrip } from './message.ts';
+export { STARTER_RULES, type StarterRule } from './starters.ts';
 export {
   CLEAR,
   onRuleEdited,

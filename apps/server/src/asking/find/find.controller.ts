@@ -1,8 +1,7 @@
-import { Controller, Get, Query } from '@nestjs/common';
+import { Controller, Get, Query, Req } from '@nestjs/common';
 import { type FindAnswer, FindQuery } from '@zetopsis/contract';
-import { Reach } from '@zetopsis/core/access';
 import type { z } from 'zod';
-import { Seen } from '../../ground/guard/reached.ts';
+import type { KnownRequest } from '../../ground/guard/route.ts';
 import { FindService } from './find.service.ts';
 
 @Controller('api/find')
@@ -10,7 +9,10 @@ export class FindController {
   constructor(private readonly finding: FindService) {}
 
   @Get()
-  find(@Query({ schema: FindQuery }) { q }: z.infer<typeof FindQuery>, @Seen() reach: Reach): Promise<FindAnswer> {
-    return this.finding.find(reach, q);
+  find(
+    @Query({ schema: FindQuery }) { q }: z.infer<typeof FindQuery>,
+    @Req() { reach, person }: KnownRequest,
+  ): Promise<FindAnswer> {
+    return this.finding.find({ reach, person }, q);
   }
 }

@@ -3,12 +3,13 @@ import { ConfigurationModule } from '../../ground/configuration/configuration.mo
 import { ConnectionsModule } from '../../inflow/connections/connections.module.ts';
 import { ScrapingModule } from '../../inflow/scraping/scraping.module.ts';
 import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
+import { OwnersModule } from '../owners/owners.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
 import { FindController } from './find.controller.ts';
 import { FindService } from './find.service.ts';
 
 @Module({
-  imports: [ConnectionsModule, InventoryModule, ScrapingModule, UsageModule, ConfigurationModule],
+  imports: [ConnectionsModule, InventoryModule, OwnersModule, ScrapingModule, UsageModule, ConfigurationModule],
   controllers: [FindController],
   providers: [FindService],
 })

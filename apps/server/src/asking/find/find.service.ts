@@ -1,5 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { EVERYTHING, type FindAnswer, namesOf, type ObjectPath, pathOfObject, writePath } from '@zetopsis/contract';
+import {
+  EVERYTHING,
+  type FindAnswer,
+  namesOf,
+  type ObjectPath,
+  type Person,
+  pathOfObject,
+  writePath,
+} from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { Ranking } from '@zetopsis/core/find';
 import { INVENTORY_KINDS, type InventoryObject, type PodObject, type WorkloadName } from '@zetopsis/core/inventory';
@@ -10,6 +18,7 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
+import { OwnersService } from '../owners/owners.service.ts';
 import { HostsService } from '../usage/hosts.service.ts';
 
 const MOST = 40;
@@ -42,10 +51,14 @@ export class FindService {
     private readonly endpointAnswers: EndpointAnswersService,
     private readonly hosts: HostsService,
     private readonly configuration: ConfigurationService,
+    private readonly owners: OwnersService,
     private readonly clock: Clock,
   ) {}
 
-  async find(reach: Reach, typed: string): Promise<FindAnswer> {
+  async find(
+    { reach, person }: { readonly reach: Reach; readonly person: Pick<Person, 'name'> },
+    typed: string,
+  ): Promise<FindAnswer> {
     if (typed === '') return { found: [], lookedAt: 0 };
     const ranking = new Ranking<Found>(typed);
     let lookedAt = 0;
@@ -85,8 +98,9 @@ export class FindService {
             where: endpoint.connection ?? 'outside all clusters',
           }),
         );
-    for (const [, { name }] of this.configuration.all('rule'))
-      add(entry({ kind: 'rule', name, path: EVERYTHING, where: 'Rules' }));
+    for (const [key, { name, team }] of this.configuration.all('rule'))
+      if (team === null || reach.mayEverywhere('read') || this.owners.isMember(person.name, team))
+        add({ ...entry({ kind: 'rule', name, path: EVERYTHING, where: 'Rules' }), key });
     return {
       found: ranking.best(MOST).map(({ gone: _gone, ...found }) => found),
       lookedAt,

@@ -37,7 +37,7 @@ export class SavedMeasures implements OnModuleInit {
     return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
   }
   private isOf({ person, team: own }: Asker, team: string): boolean {
-    return own === team || (person !== null && this.owners.teamsOf(person.name).some(({ key }) => key === team));
+    return own === team || (person !== null && this.owners.isMember(person.name, team));
   }
   private mayChange(asker: Asker, team: string | null): boolean {
     return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));

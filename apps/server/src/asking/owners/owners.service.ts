@@ -56,6 +56,9 @@ export class OwnersService implements OnModuleInit {
   teamsOf(person: string): Team[] {
     return this.teams().filter(({ members }) => members.includes(person));
   }
+  isMember(person: string, team: string): boolean {
+    return this.configuration.get('team', team)?.members.includes(person) === true;
+  }
   /** Teams for which somebody may keep something: their own, or all. */
   writableBy(person: string, administers: boolean): { key: string; name: string }[] {
     return (administers ? this.teams() : this.teamsOf(person)).map(({ key, name }) => ({ key, name }));

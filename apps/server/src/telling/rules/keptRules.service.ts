@@ -46,7 +46,7 @@ export class KeptRules implements OnModuleInit {
     return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
   }
   private isOf({ person }: Asker, team: string): boolean {
-    return person !== null && this.owners.teamsOf(person.name).some(({ key }) => key === team);
+    return person !== null && this.owners.isMember(person.name, team);
   }
   private mayChange(asker: Asker, team: string | null): boolean {
     return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));

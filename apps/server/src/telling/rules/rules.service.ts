@@ -4,7 +4,7 @@ import type { RuleDocument } from '@zetopsis/contract';
 import { ALL_CLEAR, isAllClear, isTold, onLevelsEdited, RULE_LEVELS, stepLevels, timesOf } from '@zetopsis/core/rules';
 import type { EpochMs } from '@zetopsis/core/units';
 import { groupBy } from '@zetopsis/core/usage';
-import pLimit from 'p-limit';
+import pLimit, { type LimitFunction } from 'p-limit';
 import { Repository } from 'typeorm';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
@@ -23,6 +23,12 @@ const JUDGE_EVERY = 1000;
 /** What could not be judged is tried again after this. */
 const AGAIN_AFTER = 30_000;
 
+interface Lane {
+  readonly takes: (rule: Rule) => boolean;
+  readonly inOrder: LimitFunction;
+  readonly judging: Repeated;
+}
+
 /** How judging a rule went the last time. */
 export interface RuleCost {
   readonly tookMs: number;
@@ -34,7 +40,11 @@ export interface RuleCost {
 /** Judges the rules; what follows of it is written in one transaction. */
 @Injectable()
 export class RulesService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly judging = new Repeated(() => this.exclusive(() => this.judgeAll()), JUDGE_EVERY);
+  /** What reads a measure may take long: it holds up none of those that look at how things stand. */
+  private readonly lanes = {
+    standing: this.lane(({ when }) => when.is !== 'measure'),
+    measures: this.lane(({ when }) => when.is === 'measure'),
+  };
   private readonly costs = new Map<number, RuleCost>();
   private readonly notBefore = new Map<number, EpochMs>();
 
@@ -52,16 +62,23 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   async onApplicationBootstrap(): Promise<void> {
     this.configuration.onApplied('rule', ({ key, before }) => this.edited(key, before));
     await this.numberAll();
-    this.judging.begin();
+    for (const { judging } of Object.values(this.lanes)) judging.begin();
   }
   async onApplicationShutdown(): Promise<void> {
-    await this.judging.stop();
+    await Promise.all(Object.values(this.lanes).map(({ judging }) => judging.stop()));
   }
 
-  /** Judging and editing never overlap. */
-  private readonly inOrder = pLimit(1);
-  private exclusive(work: () => Promise<void>): Promise<void> {
-    return this.inOrder(work).catch((error: unknown) => this.log.failure('rulesNotJudged', error));
+  /** Rules that are judged one after the other; judging and editing never overlap. */
+  private lane(takes: (rule: Rule) => boolean): Lane {
+    const inOrder = pLimit(1);
+    const judging = new Repeated(() => inOrder(() => this.judgeAll(lane)).catch(this.failed), JUDGE_EVERY);
+    const lane = { takes, inOrder, judging };
+    return lane;
+  }
+  private readonly failed = (error: unknown) => this.log.failure('rulesNotJudged', error);
+  private alone(work: () => Promise<void>): Promise<void> {
+    const { standing, measures } = this.lanes;
+    return standing.inOrder(() => measures.inOrder(work)).catch(this.failed);
   }
   /** Each document of a rule has a number, under which its states and alerts are kept. */
   private async numberAll(): Promise<void> {
@@ -83,21 +100,23 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
   /** Judged at once, whatever its rhythm is. */
   async judgeNow(key: string): Promise<void> {
-    await this.inOrder(async () => {
-      const rule = (await this.known()).find((one) => one.key === key);
-      if (rule && rule.state !== 'off') await this.judge({ ...rule, judgedSeconds: null }, await this.rowsOf(rule.id));
+    const rule = (await this.known()).find((one) => one.key === key);
+    const lane = rule && Object.values(this.lanes).find(({ takes }) => takes(rule));
+    await lane?.inOrder(async () => {
+      const now = (await this.known()).find((one) => one.key === key);
+      if (now && now.state !== 'off') await this.judge({ ...now, judgedSeconds: null }, await this.rowsOf(now.id));
     });
   }
 
-  private async judgeAll(): Promise<void> {
+  private async judgeAll({ takes, judging }: Lane): Promise<void> {
     const now = this.clock.now();
     const rules = (await this.known()).filter(
-      ({ id, state }) => state !== 'off' && now >= (this.notBefore.get(id) ?? 0),
+      (rule) => takes(rule) && rule.state !== 'off' && now >= (this.notBefore.get(rule.id) ?? 0),
     );
     if (rules.length === 0) return;
     const rows = groupBy(await this.alerts.allStates(), ({ ruleId }) => ruleId);
     for (const rule of rules) {
-      if (this.judging.ending) return;
+      if (judging.ending) return;
       const began = performance.now();
       try {
         await this.judge(rule, rows.get(rule.id) ?? []);
@@ -189,7 +208,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** What follows from a rule that was edited, by hand, from a file or by taking a revision back. */
   private async edited(key: string, before: RuleDocument | null): Promise<void> {
-    await this.exclusive(async () => {
+    await this.alone(async () => {
       await this.numberAll();
       const entity = await this.rules.findOneBy({ key });
       const document = this.configuration.get('rule', key) ?? before;

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Choice } from '../../drawing/Choice.tsx';
 import { Copyable } from '../../drawing/Copyable.tsx';
 import { saveFile } from '../../drawing/saveFile.ts';
+import { TellMeWhen } from '../../frame/ShowMeasure.tsx';
 import { useView } from '../../frame/useView.ts';
 import { csvOf, curlOf, jsonOf, openMetricsOf } from './exports.ts';
 import { hasBuckets, OF_BUCKETS, PICTURES, type Picture } from './pictures/pictureModel.ts';
@@ -54,7 +55,8 @@ export function ResultTools({ answer, picture, body }: { answer: MeasureAnswer; 
         set={(every) => void change({ every: every === '' ? null : Number(every) })}
         options={steps.map(([every, word]) => [String(every), word] as const)}
       />
-      <button type="button" className="button-plain ml-auto" aria-expanded={taking} onClick={() => setTaking(!taking)}>
+      <span className="ml-auto">{!buckets && <TellMeWhen text={answer.text} of="this measure" />}</span>
+      <button type="button" className="button-plain" aria-expanded={taking} onClick={() => setTaking(!taking)}>
         take it along
       </button>
       {taking && (

@@ -1,13 +1,21 @@
 import type { RuleDocument, RulesAnswer } from '@zetopsis/contract';
 import { conditionOf } from '@zetopsis/core/rules';
 import { DAY } from '@zetopsis/core/units';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { asFailure } from '../../state/failure.ts';
 import { useAddRuleMutation, useRehearseMutation, useSaveRuleMutation } from '../../state/rulesApi.ts';
 import { Rehearsal } from './Rehearsal.tsx';
 import { RuleForm } from './RuleForm.tsx';
-import { documentOf, lowestOf, type Problems, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import {
+  documentOf,
+  EMPTY_DRAFT,
+  lowestOf,
+  type Problems,
+  proposedBound,
+  type RuleDraft,
+  scaleOf,
+} from './ruleDraft.ts';
 
 const SPANS = [
   { words: '6 h', ms: DAY / 4 },
@@ -51,6 +59,36 @@ export function RuleEditor({
     const now = Date.now();
     if (document !== null) void rehearse({ document, from: now - ms, to: now });
   };
+  /** A number is tried that everything is past: what others would have come to does not hang on it. */
+  const propose = async (of: RuleDraft) => {
+    const level = lowestOf(of);
+    if (level === null || of.kind !== 'measure' || of.compare === 'missing') return;
+    const probing = {
+      ...of,
+      name: 'a draft',
+      clearsBound: '',
+      levels: { ...EMPTY_DRAFT.levels, [level]: { ...of.levels[level], bound: '0' } },
+    };
+    const found = documentOf(probing);
+    if ('problems' in found) return void setProblems(found.problems);
+    const now = Date.now();
+    const answered = await rehearse({ document: found.document, from: now - span, to: now });
+    const bound = answered.data ? proposedBound(answered.data, of.compare === 'below' ? 'below' : 'above') : null;
+    if (bound === null) return;
+    const next = {
+      ...of,
+      levels: { ...of.levels, [level]: { ...of.levels[level], bound: written(bound, scaleOf(of)) } },
+    };
+    setDraft(next);
+    tryOut(next, span);
+  };
+  // what leads here with a measure gets a number to begin with
+  const asked = useRef(false);
+  useEffect(() => {
+    if (asked.current || ruleKey !== null || first.text === '') return;
+    asked.current = true;
+    if (lowestOf(first) !== null && first.levels[lowestOf(first)!].bound === '') void propose(first);
+  });
   const submit = async () => {
     const document = read(draft);
     if (document === null) return;
@@ -64,8 +102,7 @@ export function RuleEditor({
     level === null || level.bound.trim() === '' ? null : Number(level.bound.replace(',', '.').replace('%', '')) / scale;
   const choose = (next: number) => {
     if (lowest === null || level === null) return;
-    const text = String(Number((next * scale).toPrecision(6)));
-    change({ levels: { ...draft.levels, [lowest]: { ...level, bound: text } } });
+    change({ levels: { ...draft.levels, [lowest]: { ...level, bound: written(next, scale) } } });
   };
   return (
     <div className="grid grid-cols-[minmax(420px,1fr)_minmax(0,1.2fr)] gap-8">
@@ -110,6 +147,16 @@ export function RuleEditor({
           <button type="button" className="button" disabled={rehearsing.isLoading} onClick={() => tryOut(draft, span)}>
             {rehearsing.isLoading ? 'looking back …' : 'See what it would have done'}
           </button>
+          {draft.kind === 'measure' && draft.compare !== 'missing' && (
+            <button
+              type="button"
+              className="button-plain"
+              disabled={rehearsing.isLoading}
+              onClick={() => void propose(draft)}
+            >
+              propose a threshold
+            </button>
+          )}
         </div>
         {rehearsing.error !== undefined && <FormFailure error={{ ...asFailure(rehearsing.error), fields: [] }} />}
         {rehearsing.data ? (
@@ -128,6 +175,7 @@ export function RuleEditor({
   );
 }
 
+const written = (bound: number, scale: number): string => String(Number((bound * scale).toPrecision(6)));
 /** What the server found wrong stands at its field, too. */
 function withAnswer(problems: Problems, error: unknown): Problems {
   if (error === undefined) return problems;

@@ -1,6 +1,8 @@
 import type { DeliveryAnswer, RuleAnswer, RulesAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
+import { STARTER_RULES } from '@zetopsis/core/rules';
 import { clsx } from 'clsx';
+import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
@@ -11,9 +13,10 @@ import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts
 import { AlertHistory } from './AlertHistory.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
-import { EMPTY_DRAFT } from './ruleDraft.ts';
+import { draftOfStarter, EMPTY_DRAFT } from './ruleDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
+const ABOUT = [...new Set(STARTER_RULES.map(({ about }) => about))];
 /** The page of a rule that is not there yet. */
 const NEW = 'new';
 
@@ -44,12 +47,30 @@ export function RulesPlace() {
 function NewRule({ data }: { data: RulesAnswer }) {
   const { view, link } = useView();
   const navigate = useNavigate();
-  const [team] = data.teams;
+  const team = data.everywhere ? '' : (data.teams[0]?.key ?? '');
+  const [begun, setBegun] = useState('');
+  const starter = STARTER_RULES.find(({ title }) => title === begun);
   return (
     <>
-      <h2 className="mb-3 text-xl">A new rule</h2>
+      <div className="mb-3 flex items-baseline gap-4">
+        <h2 className="text-xl">A new rule</h2>
+        <label className="ml-auto text-sm">
+          begin with{' '}
+          <select className="field w-80" value={begun} onChange={({ target }) => setBegun(target.value)}>
+            <option value="">{view.measure === '' ? 'an empty one' : 'the measure that led here'}</option>
+            {ABOUT.map((about) => (
+              <optgroup key={about} label={about}>
+                {STARTER_RULES.filter((rule) => rule.about === about).map(({ title }) => (
+                  <option key={title}>{title}</option>
+                ))}
+              </optgroup>
+            ))}
+          </select>
+        </label>
+      </div>
       <RuleEditor
-        first={{ ...EMPTY_DRAFT, text: view.measure, team: data.everywhere ? '' : (team?.key ?? '') }}
+        key={begun}
+        first={starter ? draftOfStarter(starter, { team }) : { ...EMPTY_DRAFT, text: view.measure, team }}
         ruleKey={null}
         answer={data}
         done={(key) => void navigate(link(`/rules/${key}`, { measure: '' }))}

@@ -1,9 +1,16 @@
-import { RuleDocument } from '@zetopsis/contract';
+import { type RehearsalAnswer, RuleDocument } from '@zetopsis/contract';
 import type { FindingCode, Severity } from '@zetopsis/core/findings';
 import { readDuration, writeDuration } from '@zetopsis/core/format';
 import { parseMeasure } from '@zetopsis/core/measures';
-import { type Compare, type Condition, type ConditionKind, conditionOf, RULE_LEVELS } from '@zetopsis/core/rules';
-import { SECOND } from '@zetopsis/core/units';
+import {
+  type Compare,
+  type Condition,
+  type ConditionKind,
+  conditionOf,
+  RULE_LEVELS,
+  type StarterRule,
+} from '@zetopsis/core/rules';
+import { DAY, SECOND } from '@zetopsis/core/units';
 
 /** One level as it is written: shares in percent, times as they are said, or "3 readings". */
 export interface LevelDraft {
@@ -108,6 +115,27 @@ export function draftOf(document: RuleDocument): RuleDraft {
   };
 }
 const readingsWords = (count: number): string => `${count} reading${count === 1 ? '' : 's'}`;
+
+/** A rule that one may begin with, on trial until somebody has looked at what it raises. */
+export const draftOfStarter = (starter: StarterRule, { team }: Pick<RuleDraft, 'team'>): RuleDraft => ({
+  ...draftOf(RuleDocument.parse({ name: starter.title, ...withoutTitle(starter) })),
+  state: 'on trial',
+  team,
+});
+const withoutTitle = ({ title: _title, about: _about, ...rule }: StarterRule) => rule;
+
+/**
+ * The number to begin with, from what other numbers would have come to: the nearest that raises at most one alert a week.
+ * Null where there is none.
+ */
+export function proposedBound(
+  { curve, from, to }: Pick<RehearsalAnswer, 'curve' | 'from' | 'to'>,
+  side: 'above' | 'below',
+): number | null {
+  const weeks = Math.max(1, (to - from) / (7 * DAY));
+  const inOrder = side === 'above' ? curve : [...curve].reverse();
+  return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
+}
 
 /** By the path of the field. */
 export type Problems = ReadonlyMap<string, string>;

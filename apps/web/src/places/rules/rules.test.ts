@@ -1,9 +1,20 @@
 import { type RuleAnswer, RuleDocument } from '@zetopsis/contract';
+import { STARTER_RULES } from '@zetopsis/core/rules';
 import { DAY, HOUR } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { perWeek, timelineOf } from './rehearsalModel.ts';
-import { documentOf, draftOf, EMPTY_DRAFT, lowestOf, problemWithin, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import {
+  documentOf,
+  draftOf,
+  draftOfStarter,
+  EMPTY_DRAFT,
+  lowestOf,
+  problemWithin,
+  proposedBound,
+  type RuleDraft,
+  scaleOf,
+} from './ruleDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
 const answer = (document: object, more: Partial<RuleAnswer> = {}): RuleAnswer => ({
@@ -146,6 +157,28 @@ describe('a draft', () => {
     expect(scaleOf({ kind: 'measure', text: 'read a\n' })).toBe(1);
     expect(scaleOf({ kind: 'measure', text: 'raed' })).toBe(1);
     expect(lowestOf(draft({}))).toBe('warning');
+  });
+});
+
+describe('a number to begin with', () => {
+  const curve = [
+    { bound: 0.5, raised: 90, raisedMinutes: 1 },
+    { bound: 0.7, raised: 3, raisedMinutes: 1 },
+    { bound: 0.9, raised: 1, raisedMinutes: 1 },
+    { bound: 0.95, raised: 0, raisedMinutes: 0 },
+  ];
+  it('is the nearest that raises at most one alert a week, on the side on which it holds', () => {
+    expect(proposedBound({ curve, from: 0, to: DAY }, 'above')).toBe(0.9);
+    expect(proposedBound({ curve, from: 0, to: 21 * DAY }, 'above')).toBe(0.7);
+    const falling = curve.map((point, i) => ({ ...point, raised: curve[3 - i]!.raised }));
+    expect(proposedBound({ curve: falling, from: 0, to: DAY }, 'below')).toBe(0.7);
+    expect(proposedBound({ curve: [], from: 0, to: DAY }, 'above')).toBeNull();
+  });
+  it('stands in every rule that one may begin with, which is on trial first', () => {
+    for (const starter of STARTER_RULES) {
+      const read = documentOf(draftOfStarter(starter, { team: '' }));
+      expect([starter.title, 'document' in read && read.document.state]).toEqual([starter.title, 'on trial']);
+    }
   });
 });
 

@@ -1,5 +1,6 @@
 import { EVERYTHING, namespaceOf, readPath, type SheetAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
+import type { Resource } from '@zetopsis/core/units';
 import { X } from 'lucide-react';
 import { type PointerEvent, useState } from 'react';
 import { Link } from 'react-router';
@@ -9,7 +10,7 @@ import { isMarkName, OwnMark } from '../../drawing/OwnMark.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED } from '../../drawing/stripModel.ts';
-import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
+import { ShowMeasure, TellMeWhen } from '../../frame/ShowMeasure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { asFailure } from '../../state/failure.ts';
@@ -176,13 +177,10 @@ function SheetStrips({ sheet }: { sheet: MeasuredSheet }) {
           <div>
             <p className="mb-0.5 flex justify-between gap-2 text-soft">
               <span>{figureWords(resource, sheet)}</span>
-              <ShowMeasure
-                text={
-                  (resource === 'cpu' ? sheet.measures?.cpuShare : sheet.measures?.memoryShare) ??
-                  sheet.measures?.[resource]
-                }
-                of={`the strip of ${resource === 'cpu' ? 'CPU' : 'memory'}`}
-              />
+              <span className="flex gap-3">
+                <ShowMeasure text={stripMeasure(sheet, resource)} of={`the strip of ${RESOURCE_WORDS[resource]}`} />
+                <TellMeWhen text={stripMeasure(sheet, resource)} of={`the strip of ${RESOURCE_WORDS[resource]}`} />
+              </span>
             </p>
             <Strip
               of={COUNTED[resource]}
@@ -306,3 +304,8 @@ export function Findings({ sheet }: { sheet: SheetAnswer }) {
     </ul>
   );
 }
+
+const RESOURCE_WORDS = { cpu: 'CPU', memory: 'memory' } as const;
+/** Of its limit, where it has one. */
+const stripMeasure = ({ measures }: SheetAnswer, resource: Resource): string | null | undefined =>
+  (resource === 'cpu' ? measures?.cpuShare : measures?.memoryShare) ?? measures?.[resource];

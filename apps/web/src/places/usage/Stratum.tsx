@@ -1,7 +1,7 @@
 import { emptyWords } from '@zetopsis/core/emptiness';
 import { formatClock } from '@zetopsis/core/format';
 import { useState } from 'react';
-import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
+import { ShowMeasure, TellMeWhen } from '../../frame/ShowMeasure.tsx';
 import { StratumChart } from './StratumChart.tsx';
 import { at, compared, type StratumProps } from './stratumPoints.ts';
 
@@ -29,6 +29,7 @@ export function Stratum(props: StratumProps) {
           {comparing && `${note === '' ? '' : ' · '}double line: the window compared with`}
         </span>
         <ShowMeasure text={props.measure} of={name} />
+        <TellMeWhen text={props.measure} of={name} />
         {props.more?.map(({ word, text }) => (
           <ShowMeasure key={word} text={text} of={`${word}, ${name}`} word={word} />
         ))}

@@ -3,7 +3,7 @@ import { columnMeasure, type MeasuredPlace } from '@zetopsis/core/measures';
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { saveFile } from '../../drawing/saveFile.ts';
-import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
+import { ShowMeasure, TellMeWhen } from '../../frame/ShowMeasure.tsx';
 import { useView, viewed } from '../../frame/useView.ts';
 import { useTableQuery } from '../../state/usageApi.ts';
 import { ColumnChooser } from './ColumnChooser.tsx';
@@ -59,6 +59,7 @@ export function UsageTable() {
           of={`the column ${by.title}`}
           word={`measure of ${by.title}`}
         />
+        <TellMeWhen text={columnMeasure(by.key, level, tablePlace(view.path))} of={`the column ${by.title}`} />
         <ColumnChooser chosen={columns.map(({ key }) => key)} choose={(next) => setTable({ columns: next })} />
         <SaveAs word="CSV" save={() => saveFile(`${level}s.csv`, 'text/csv', csvOf(rows, columns))} />
         <SaveAs word="JSON" save={() => saveFile(`${level}s.json`, 'application/json', jsonOf(rows, columns))} />

@@ -1,12 +1,14 @@
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
-import { EndpointDocument, ScoutDocument } from '@zetopsis/contract';
+import { EndpointDocument, RuleDocument, ScoutDocument } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
+import { STARTER_RULES } from '@zetopsis/core/rules';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import { request } from 'undici';
 import { AccessService } from '../../asking/access/access.service.ts';
 import { GrantsService } from '../../asking/access/grants.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import type { Wish } from '../../ground/configuration/documents.ts';
 import { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { type DemoCluster, type DemoFile, readDemoFile } from '../../ground/platform/demoFile.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -29,6 +31,21 @@ interface Stretch {
 /** What was read of it already is not asked for again. */
 const PAST_TRIES = 3;
 const OWN = Reach.ofZetopsis();
+interface DemoRule {
+  readonly key: string;
+  readonly title: string;
+  readonly state: 'on' | 'on trial';
+  readonly team?: string;
+  readonly tells?: string;
+}
+const RULES: readonly DemoRule[] = [
+  { key: 'lost-node', title: 'a node is lost or not ready', state: 'on', tells: 'platform' },
+  { key: 'silent-source', title: 'a cluster, endpoint or sender is silent', state: 'on', tells: 'platform' },
+  { key: 'full-volume', title: 'a volume is nearly full', state: 'on trial' },
+  { key: 'restarts', title: 'restarts of a workload in 24 h', state: 'on trial' },
+  { key: 'spent-quota', title: 'a quota is spent, or a claim is not bound', state: 'on trial' },
+  { key: 'tide-memory', title: 'memory of a container near its limit, two levels', state: 'on trial', team: 'tides' },
+];
 const DEMO = 'the demo';
 /** Scouts look at what changed together; twice as long without a change, and they found all. */
 const FOUND_SETTLES = 1000; // ms
@@ -64,12 +81,26 @@ export class DemoService implements OnApplicationBootstrap {
     if (this.owners.teams().length === 0) {
       for (const team of demo.teams) await this.owners.add(DEMO, team);
       for (const grant of demo.grants) await this.grants.add(DEMO, grant);
+      await this.addRules();
     }
     await this.addSources(demo);
     const connected: { id: string; cluster: DemoCluster }[] = [];
     for (const cluster of demo.clusters)
       connected.push({ id: await this.connect(cluster, demo.intervalSeconds), cluster });
     if (demo.historyHours > 0) void this.readPasts(connected, demo);
+  }
+
+  /** Some of those that one may begin with: what wakes somebody is on, the rest is on trial. */
+  private async addRules(): Promise<void> {
+    const teams = new Set(this.owners.teams().map(({ key }) => key));
+    const wishes = RULES.flatMap(({ key, title, ...more }): Wish[] => {
+      const starter = STARTER_RULES.find((one) => one.title === title);
+      const named = [more.team, more.tells].flatMap((team) => team ?? []);
+      if (starter === undefined || named.some((team) => !teams.has(team))) return [];
+      const { about: _about, title: name, ...rule } = starter;
+      return [{ kind: 'rule', key, after: RuleDocument.parse({ name, ...rule, ...more }) }];
+    });
+    await this.configuration.change({ by: DEMO, what: 'added rules to begin with', wishes });
   }
 
   /** A scout for pods that say what they serve, and two programs on machines outside the clusters. */

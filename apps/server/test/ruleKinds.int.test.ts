@@ -178,7 +178,18 @@ describe('rules of every kind', () => {
     expect(new Set(rehearsal.body.raised.map(({ path }: { path: string[] }) => path[1]))).toEqual(
       new Set(['manifests']),
     );
+    // taken by whoever operates what it is about; of what others have nothing is known
+    const [alert] = (await sheet(key, all.developer)).history;
+    const take = (who: Visitor, note: string | null) => who.ask('POST', `alerts/${alert!.id}/take`, { note });
+    expect((await take(all.developer, 'we look at it')).status).toBe(204);
+    expect((await sheet(key, all.developer)).history[0]).toMatchObject({
+      taken: { note: 'we look at it' },
+      mayTake: true,
+    });
+    expect([(await take(all.nobody, null)).status, (await take(all.reader, null)).status]).toEqual([404, 403]);
+    expect((await take(all.developer, null)).status).toBe(204);
     expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    expect((await take(all.developer, 'too late')).status).toBe(409);
   });
 
   it('a rehearsal of what ran live is what was recorded, to the second', async () => {

@@ -89,7 +89,7 @@ export {
   MetricNamesAnswer,
   MetricNamesQuery,
 } from './measures.ts';
-export { AlertAnswer, NowAnswer } from './now.ts';
+export { AlertAnswer, NowAnswer, TakeInput } from './now.ts';
 export { DocumentKey } from './objectNames.ts';
 export {
   clusterOf,

@@ -16,6 +16,10 @@ export const AlertAnswer = z.object({
   ruleKey: z.string(),
   /** Its rule was on trial: it was judged, and told to nobody. */
   trial: z.boolean(),
+  /** Who looks after it. */
+  taken: z.object({ by: z.string(), at: EpochMs, note: z.string() }).nullable(),
+  /** The person asking may take it. */
+  mayTake: z.boolean(),
   severity: Severity,
   title: z.string(),
   path: z.array(z.string()),
@@ -35,6 +39,10 @@ export const AlertAnswer = z.object({
   told: z.array(Told),
 });
 export type AlertAnswer = z.infer<typeof AlertAnswer>;
+
+/** Null: given back. */
+export const TakeInput = z.object({ note: z.string().trim().max(500).nullable() });
+export type TakeInput = z.infer<typeof TakeInput>;
 
 export const NowAnswer = z.object({
   at: EpochMs,

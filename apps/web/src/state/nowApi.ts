@@ -10,6 +10,11 @@ const nowApi = api.injectEndpoints({
       responseSchema: NowAnswer,
       providesTags: ['inventory', 'samples', 'alerts', 'sources', 'rules', 'configuration'],
     }),
+    /** Null: given back. */
+    takeAlert: build.mutation<null, { id: number; note: string | null }>({
+      query: ({ id, note }) => ({ url: `alerts/${id}/take`, method: 'POST', body: { note } }),
+      invalidatesTags: ['alerts'],
+    }),
   }),
 });
-export const { useNowQuery } = nowApi;
+export const { useNowQuery, useTakeAlertMutation } = nowApi;

@@ -43,6 +43,8 @@ const ALERT: AlertAnswer = {
   rule: 'fewer ready',
   ruleKey: 'readyPods',
   trial: false,
+  taken: null,
+  mayTake: true,
   severity: 'critical',
   title: 'front: 1 of 3 pods not ready',
   path: [],

@@ -80,7 +80,9 @@ export class NowService {
       at: window.to,
       alerts: open.filter((alert) => {
         const place = readPath(alert.path);
-        return place !== null && touches(place, path) && names.has(clusterOf(place) ?? '');
+        if (place === null || !touches(place, path)) return false;
+        // what stands in no cluster is nobody's narrower scope
+        return place.is === 'everything' ? path.is === 'everything' : names.has(clusterOf(place) ?? '');
       }),
       ...(await yieldedInPieces(needsOf({ clusters, path, window, alerts: within, ownerAt }))),
       runningOut: window.live

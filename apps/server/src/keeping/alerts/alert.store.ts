@@ -18,6 +18,13 @@ export interface AlertRow {
   readonly facts: AlertFacts;
   /** Its rule was on trial: nobody was told. */
   readonly trial: boolean;
+  readonly taken: TakenAlert | null;
+}
+/** Who looks after it. */
+export interface TakenAlert {
+  readonly by: string;
+  readonly at: number;
+  readonly note: string;
 }
 export interface StateRow {
   readonly ruleId: number;
@@ -28,7 +35,7 @@ export interface StateRow {
 }
 
 const ALERT = `id, rule_id as "ruleId", connection_id as "connectionId", subject, severity, since_ms as since, raised_ms as "raisedAt",
-  ended_ms as "endedAt", ended_how as "endedHow", facts, trial`;
+  ended_ms as "endedAt", ended_how as "endedHow", facts, trial, taken`;
 const STATE = `rule_id as "ruleId", connection_id as "connectionId", subject, state, alert_id as "alertId"`;
 
 /** Alerts and the states of rules; state and alert change in the caller's transaction. */
@@ -60,7 +67,7 @@ export class AlertStore {
   async judged(manager: EntityManager, ruleId: number, until: number): Promise<void> {
     await manager.query(`update rule set judged_ms = $2 where id = $1`, [ruleId, until]);
   }
-  async raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
+  async raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow' | 'taken'>): Promise<number> {
     const [made]: { id: number }[] = await manager.query(
       `insert into alert (rule_id, connection_id, subject, severity, since_ms, raised_ms, facts, trial)
        values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`,
@@ -133,6 +140,14 @@ export class AlertStore {
   /** When each rule raised something last. */
   async lastRaised(): Promise<{ ruleId: number; at: number }[]> {
     return this.database.query(`select rule_id as "ruleId", max(raised_ms) as at from alert group by rule_id`);
+  }
+  /** Null: given back. Whether it was there to be taken. */
+  async take(id: number, taken: TakenAlert | null): Promise<boolean> {
+    const [rows]: [unknown[], number] = await this.database.query(
+      `update alert set taken = $2 where id = $1 and ended_ms is null returning id`,
+      [id, taken === null ? null : JSON.stringify(taken)],
+    );
+    return rows.length > 0;
   }
   async pathOf(id: number): Promise<readonly string[] | null> {
     const [row]: { path: string[] }[] = await this.database.query(

@@ -6,8 +6,9 @@ import { stateShown } from '@zetopsis/core/rules';
 import type { EpochMs } from '@zetopsis/core/units';
 import { type EntityManager, Repository } from 'typeorm';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
 import { OutboxService } from '../outbox/outbox.service.ts';
-import { type AlertRow, AlertStore, type StateRow } from './alert.store.ts';
+import { type AlertRow, AlertStore, type StateRow, type TakenAlert } from './alert.store.ts';
 
 export type { AlertRow, StateRow } from './alert.store.ts';
 
@@ -16,6 +17,9 @@ import { RuleEntity } from './rule.entity.ts';
 /** Looked through before what nobody may see is left out. */
 const MOST = 5000;
 
+/** Of a cluster as a whole, and of what stands in none, whoever operates all of that. */
+const operates = (reach: Reach, { cluster, namespace }: ReturnType<typeof placeOf>): boolean =>
+  cluster === null ? reach.mayEverywhere('operate') : reach.may('operate', cluster, namespace);
 /** One that cannot be read concerns those who see everything. */
 const storedPath = (parts: readonly string[]): ObjectPath => readPath(parts) ?? EVERYTHING;
 
@@ -30,7 +34,10 @@ export class AlertsService {
   ) {}
 
   async open(reach: Reach): Promise<AlertAnswer[]> {
-    return this.answers((await this.alerts.open()).filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))));
+    return this.answers(
+      reach,
+      (await this.alerts.open()).filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))),
+    );
   }
   async within({
     reach,
@@ -44,17 +51,27 @@ export class AlertsService {
     readonly limit?: number;
   }): Promise<AlertAnswer[]> {
     const rows = await this.alerts.within(from, to, MOST);
-    return this.answers(rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, limit));
+    return this.answers(reach, rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, limit));
   }
 
   /** Of one rule, on trial as well. */
   async ofRule(reach: Reach, ruleId: number, from: EpochMs): Promise<AlertAnswer[]> {
     const rows = await this.alerts.ofRule(ruleId, from, MOST);
-    return this.answers(rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, 200));
+    return this.answers(reach, rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, 200));
   }
   /** By the number of the rule. */
   async lastRaised(): Promise<ReadonlyMap<number, EpochMs>> {
     return new Map((await this.alerts.lastRaised()).map(({ ruleId, at }) => [ruleId, Number(at)]));
+  }
+
+  /** By somebody who operates what it is about, with a note; null: given back. */
+  async take(reach: Reach, id: number, taken: TakenAlert | null): Promise<void> {
+    const parts = await this.alerts.pathOf(id);
+    const place = parts && placeOf(storedPath(parts));
+    if (place === null || !reach.sees(place)) throw new Refusal('notFound', 'There is no such alert (any more).');
+    if (!operates(reach, place))
+      throw new Refusal('notAllowed', 'You may not operate what this alert is about. An administrator can grant it.');
+    if (!(await this.alerts.take(id, taken))) throw new Refusal('conflict', 'This alert is over already.');
   }
 
   // ---- for who judges: state and alert change in one transaction ----------------------------------------------------
@@ -71,7 +88,7 @@ export class AlertsService {
   async judged(manager: EntityManager, ruleId: number, until: EpochMs): Promise<void> {
     await this.alerts.judged(manager, ruleId, until);
   }
-  raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow'>): Promise<number> {
+  raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow' | 'taken'>): Promise<number> {
     return this.alerts.raise(manager, row);
   }
   setSeverity(of: Parameters<AlertStore['setSeverity']>[0]): Promise<AlertRow | null> {
@@ -89,7 +106,7 @@ export class AlertsService {
     return parts === null ? null : storedPath(parts);
   }
 
-  private async answers(rows: readonly AlertRow[]): Promise<AlertAnswer[]> {
+  private async answers(reach: Reach, rows: readonly AlertRow[]): Promise<AlertAnswer[]> {
     const [rules, states, told] = await Promise.all([
       this.rules.find(),
       this.alerts.allStates(),
@@ -106,6 +123,8 @@ export class AlertsService {
         rule: this.configuration.get('rule', keyOf.get(row.ruleId) ?? '')?.name ?? 'a rule that is not there any more',
         ruleKey: keyOf.get(row.ruleId) ?? '',
         trial: row.trial,
+        taken: row.taken,
+        mayTake: row.endedAt === null && operates(reach, placeOf(storedPath(row.facts.path))),
         severity: row.severity,
         title: row.facts.title,
         path: [...row.facts.path],

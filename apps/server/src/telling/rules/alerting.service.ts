@@ -77,7 +77,7 @@ export class Alerting {
       await this.tell({
         manager,
         rule,
-        alert: { ...row, id, endedAt: null, endedHow: null },
+        alert: { ...row, id, endedAt: null, endedHow: null, taken: null },
         change: 'raised',
         by: null,
       });

@@ -9,6 +9,7 @@ import {
   RuleDocument,
   type RuleSheet,
   type RulesAnswer,
+  TakeInput,
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
@@ -108,6 +109,20 @@ export class RulesController {
   @HttpCode(204)
   judge(@Param('key', { schema: DocumentKey }) key: string, @Req() { reach, person }: KnownRequest): Promise<void> {
     return this.kept.judgeNow({ reach, person }, key);
+  }
+
+  /** Somebody looks after it, or does not any more. */
+  @InPerson()
+  @Audited('take an alert', numbered)
+  @Post('alerts/:id/take')
+  @HttpCode(204)
+  async take(
+    @Param('id', { schema: RowNumber }) id: number,
+    @Body({ schema: TakeInput }) { note }: TakeInput,
+    @Req() { reach, who }: KnownRequest,
+  ): Promise<void> {
+    await this.alerts.take(reach, id, note === null ? null : { by: who, at: this.clock.now(), note });
+    this.live.touch('alerts');
   }
 
   /** A dead letter is tried again; by whoever operates what it speaks of. */

@@ -44,6 +44,8 @@ const alert = {
   rule: 'memory',
   ruleKey: 'rule',
   trial: false,
+  taken: null,
+  mayTake: true,
   severity: 'warning',
   title: 'tide-model uses 95 % of its memory limit',
   path: ['seaward', 'tides', 'deployment:tide-model'],
@@ -122,6 +124,33 @@ describe('Now', () => {
     expect(within(card).getByRole('link').getAttribute('href')).toBe(
       '/usage?in=seaward/tides/deployment:tide-model&window=3h',
     );
+  });
+  it('is taken with a note, by key alone, and given back', async () => {
+    const asked = serveAnswers({ 'GET /api/now': full, 'POST /api/alerts/': () => ({ status: 204, body: null }) });
+    drawAt('/now', <NowPlace />);
+    fireEvent.click(await screen.findByRole('button', { name: /^take: tide-model uses/ }));
+    const note = screen.getByRole('textbox', { name: /^note to taking/ });
+    expect(document.activeElement).toBe(note);
+    fireEvent.keyDown(note, { key: 'Escape' });
+    expect(screen.queryByRole('textbox', { name: /^note to taking/ })).toBeNull();
+    fireEvent.click(screen.getByRole('button', { name: /^take: tide-model uses/ }));
+    fireEvent.change(screen.getByRole('textbox', { name: /^note to taking/ }), { target: { value: 'more room' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Take it' }));
+    await waitFor(() => expect(asked.at(-1)).toMatchObject({ method: 'GET' }));
+    expect(asked.find(({ method }) => method === 'POST')).toMatchObject({
+      path: '/api/alerts/1/take',
+      body: { note: 'more room' },
+    });
+    cleanUp();
+    const taken = { ...alert, taken: { by: 'maren', at: NOW - 60_000, note: 'more room' } };
+    const again = serveAnswers({
+      'GET /api/now': { ...full, alerts: [taken] },
+      'POST /api/alerts/': () => ({ status: 204, body: null }),
+    });
+    drawAt('/now', <NowPlace />);
+    expect((await screen.findByText('maren')).parentElement!.textContent).toMatch(/looks after it since .*: more room/);
+    fireEvent.click(screen.getByRole('button', { name: /^give back/ }));
+    await waitFor(() => expect(again.find(({ method }) => method === 'POST')?.body).toEqual({ note: null }));
   });
   it('tells one cause once, and the rest in one line each', async () => {
     serveAnswers({ 'GET /api/now': full });

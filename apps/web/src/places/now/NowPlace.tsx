@@ -14,6 +14,7 @@ import { queried, useView } from '../../frame/useView.ts';
 import { useNowQuery } from '../../state/nowApi.ts';
 import { TightestList } from '../usage/TightestList.tsx';
 import { failingWithoutAlert, sortAlerts } from './nowModel.ts';
+import { TakeAlert } from './TakeAlert.tsx';
 
 /** What needs me? */
 export function NowPlace() {
@@ -80,7 +81,15 @@ function Alerts({ data }: { data: NowAnswer }) {
             </span>
             <div className="min-w-0 flex-1">
               <h3 className="text-[15px] leading-snug">
-                <Link className="hover:text-petrol" to={link('/usage', { path: alert.path, sheet: true })}>
+                <Link
+                  className="hover:text-petrol"
+                  to={
+                    // what stands nowhere is looked at where it is judged
+                    alert.path.length === 0
+                      ? link(`/rules/${alert.ruleKey}`, {})
+                      : link('/usage', { path: alert.path, sheet: true })
+                  }
+                >
                   {alert.title}
                 </Link>
               </h3>
@@ -92,9 +101,15 @@ function Alerts({ data }: { data: NowAnswer }) {
                 </p>
               )}
               <p className="mt-0.5 text-sm text-soft">
-                since {formatClock(alert.since, now)} · {pathWords(alert.path.slice(0, 3))} · {alert.value} of{' '}
-                {alert.limit.split(';')[0]}
+                {[
+                  `since ${formatClock(alert.since, now)}`,
+                  pathWords(alert.path.slice(0, 3)),
+                  [alert.value, alert.limit.split(';')[0]].filter(Boolean).join(' of '),
+                ]
+                  .filter(Boolean)
+                  .join(' · ')}
               </p>
+              <TakeAlert alert={alert} now={now} />
             </div>
             <div className="w-40 shrink-0 text-right text-sm text-soft">
               <p>

@@ -10,6 +10,8 @@ const alert = (part: Partial<AlertAnswer>): AlertAnswer => ({
   rule: 'r',
   ruleKey: 'r',
   trial: false,
+  taken: null,
+  mayTake: true,
   severity: 'warning',
   title: 't',
   path: ['c', 'n', 'deployment:w', 'p'],

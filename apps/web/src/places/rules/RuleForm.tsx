@@ -1,23 +1,17 @@
-import type { RulesAnswer } from '@zetopsis/contract';
-import { CRITICALITIES, FINDING_CODES, type Severity } from '@zetopsis/core/findings';
+import { FINDING_CODES, type Severity } from '@zetopsis/core/findings';
 import { COMPARES, CONDITION_KINDS, CONDITIONS, RULE_LEVELS } from '@zetopsis/core/rules';
 import type { ReactNode } from 'react';
 import { Field } from '../../forms/Field.tsx';
 import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
-import { type Problems, problemWithin, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { Applies, isNarrowed, type RuleFormProps, Whom } from './RuleScope.tsx';
+import { problemWithin, type RuleDraft, scaleOf } from './ruleDraft.ts';
 
-interface Props {
-  readonly draft: RuleDraft;
-  readonly change: (part: Partial<RuleDraft>) => void;
-  readonly problems: Problems;
-  readonly answer: Pick<RulesAnswer, 'teams' | 'everywhere'>;
-}
 const COMPARE_WORDS = { above: 'is above', below: 'is below', missing: 'has no value any more' } as const;
 /** "imageNotPulled" as "image not pulled". */
 const codeWords = (code: string) => code.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
 
 /** A rule as it is written: when, how gravely, on what, and who is told. */
-export function RuleForm(props: Props) {
+export function RuleForm(props: RuleFormProps) {
   const { draft, change, problems } = props;
   return (
     <>
@@ -89,7 +83,7 @@ function Part({
   );
 }
 
-function When({ draft, change, problems }: Props) {
+function When({ draft, change, problems }: RuleFormProps) {
   const { kind } = draft;
   return (
     <>
@@ -140,7 +134,7 @@ function When({ draft, change, problems }: Props) {
     </>
   );
 }
-function Codes({ draft, change }: Pick<Props, 'draft' | 'change'>) {
+function Codes({ draft, change }: Pick<RuleFormProps, 'draft' | 'change'>) {
   return (
     <fieldset className="mb-3">
       <legend className="mb-0.5 text-sm font-semibold">Which findings; none chosen: any</legend>
@@ -164,7 +158,7 @@ function Codes({ draft, change }: Pick<Props, 'draft' | 'change'>) {
 
 const isBounded = ({ kind, compare }: RuleDraft) =>
   kind === 'container memory' || (kind === 'measure' && compare !== 'missing');
-function Levels({ draft, change, problems }: Props) {
+function Levels({ draft, change, problems }: RuleFormProps) {
   const bounded = isBounded(draft);
   const unit = scaleOf(draft) === 100 ? ', %' : '';
   const side = draft.kind === 'measure' && draft.compare === 'below' ? 'below' : 'above';
@@ -252,126 +246,5 @@ function Levels({ draft, change, problems }: Props) {
         </Field>
       </div>
     </fieldset>
-  );
-}
-
-function Whom({ draft, change, problems, answer }: Props) {
-  return (
-    <div className="grid grid-cols-3 gap-3">
-      <Field id="rule-state" label="State" error={problems.get('state')}>
-        <select
-          id="rule-state"
-          className="field"
-          value={draft.state}
-          onChange={({ target }) =>
-            change({ state: target.value === 'on' ? 'on' : target.value === 'off' ? 'off' : 'on trial' })
-          }
-        >
-          <option value="on">on</option>
-          <option value="on trial">on trial: tells nobody</option>
-          <option value="off">off</option>
-        </select>
-      </Field>
-      <Field id="rule-team" label="Whose rule" error={problems.get('team')}>
-        <select
-          id="rule-team"
-          className="field"
-          value={draft.team}
-          onChange={({ target }) => change({ team: target.value, tells: '' })}
-        >
-          {(answer.everywhere || draft.team === '') && <option value="">the platform’s</option>}
-          {answer.teams.map(({ key, name }) => (
-            <option key={key} value={key}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </Field>
-      <Field id="rule-tells" label="Tells" error={problems.get('tells')}>
-        <select
-          id="rule-tells"
-          className="field"
-          value={draft.tells}
-          disabled={draft.team !== ''}
-          onChange={({ target }) => change({ tells: target.value })}
-        >
-          <option value="">{draft.team === '' ? 'the owner' : 'the team'}</option>
-          {draft.team === '' &&
-            answer.teams.map(({ key, name }) => (
-              <option key={key} value={key}>
-                {name}
-              </option>
-            ))}
-        </select>
-      </Field>
-    </div>
-  );
-}
-
-const isNarrowed = ({ clusters, namespaces, teams, labels, criticality, judged }: RuleDraft): boolean =>
-  [clusters, namespaces, labels, judged].some((text) => text.trim() !== '') || teams.length + criticality.length > 0;
-function Applies({ draft, change, problems, answer }: Props) {
-  const text = (
-    field: 'clusters' | 'namespaces' | 'labels' | 'judged',
-    label: string,
-    placeholder: string,
-    path = `applies.${field}`,
-  ) => (
-    <Field id={`rule-${field}`} label={label} error={problemWithin(problems, path)}>
-      <input
-        id={`rule-${field}`}
-        className="field"
-        placeholder={placeholder}
-        value={draft[field]}
-        onChange={({ target }) => change({ [field]: target.value })}
-      />
-    </Field>
-  );
-  const listed = <T extends string>(
-    all: readonly T[],
-    chosen: readonly T[],
-    set: (next: T[]) => void,
-    words: (one: T) => string,
-  ) =>
-    all.map((one) => (
-      <label key={one} className="mr-3 inline-flex items-center gap-1.5 text-sm">
-        <input
-          type="checkbox"
-          checked={chosen.includes(one)}
-          onChange={({ target }) => set(target.checked ? [...chosen, one] : chosen.filter((other) => other !== one))}
-        />
-        {words(one)}
-      </label>
-    ));
-  const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
-  return (
-    <>
-      <div className="grid grid-cols-2 gap-3">
-        {text('clusters', 'In these clusters', 'all')}
-        {text('namespaces', 'In these namespaces', 'all')}
-        {text('labels', 'With these labels', 'tier=gold')}
-        {text('judged', 'Judged every', 'with each reading', 'judgedSeconds')}
-      </div>
-      <fieldset className="mb-2">
-        <legend className="text-sm font-semibold">Of criticality</legend>
-        {listed(
-          CRITICALITIES,
-          draft.criticality,
-          (criticality) => change({ criticality }),
-          (one) => one,
-        )}
-      </fieldset>
-      {answer.teams.length > 0 && (
-        <fieldset>
-          <legend className="text-sm font-semibold">Owned by</legend>
-          {listed(
-            answer.teams.map(({ key }) => key),
-            draft.teams,
-            (teams) => change({ teams }),
-            (key) => names.get(key) ?? key,
-          )}
-        </fieldset>
-      )}
-    </>
   );
 }

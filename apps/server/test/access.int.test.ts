@@ -43,6 +43,7 @@ function bodyFor(route: string, world: StandIn): unknown {
   const rule = { name: 'Everything', when: { is: 'fewer ready' }, levels: { warning: {} } };
   if (route.includes('/rules/rehearse')) return { document: rule, from: Date.now() - 60_000, to: Date.now() };
   if (route.includes('/rules')) return rule;
+  if (route.includes('/hushes')) return { reason: 'Everything', when: { is: 'maintenance' } };
   if (route.includes('/alerts/')) return { note: 'I look at it' };
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
   return {};
@@ -138,6 +139,8 @@ describe('who may do what', () => {
       'DELETE /api/rules/:key',
       'POST /api/rules/:key/judge',
       'POST /api/alerts/:id/take',
+      'POST /api/hushes',
+      'DELETE /api/hushes/:key',
     ]);
     const askers = {
       stranger: all.stranger,

@@ -63,6 +63,7 @@ function asks(seen: {
     'GET /api/census': ['census', 'census?find=hidden'],
     'GET /api/rules': ['rules'],
     'GET /api/rules/:key': ['readyPods', 'containerMemory', 'hidden-rule', 'names-others'].map((key) => `rules/${key}`),
+    'GET /api/hushes': ['hushes'],
     'GET /api/imports': ['imports'],
     'GET /api/tokens': ['tokens'],
     'GET /api/views': ['views'],
@@ -147,6 +148,11 @@ describe('of what belongs to others', () => {
       });
       expect([name, made.status]).toEqual([name, 201]);
     }
+    for (const more of [
+      { team: 'hidden-tides', reason: 'hidden-reason' },
+      { reason: 'of everybody', rules: ['hidden-rule'], applies: { namespaces: ['tides'], teams: ['hidden-tides'] } },
+    ])
+      expect((await administrator.ask('POST', 'hushes', { when: { is: 'maintenance' }, ...more })).status).toBe(201);
     const {
       body: { id },
     } = await administrator.ask('POST', 'connections', connectionTo(world));

@@ -1,4 +1,4 @@
-import { RehearsalAnswer, RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
+import { HushesAnswer, RehearsalAnswer, RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, owned, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
@@ -244,6 +244,59 @@ describe('rules of every kind', () => {
       .filter((subject) => subject.includes('from seaward'));
     expect(subjects.filter((subject) => subject.startsWith('Critical'))).toHaveLength(1);
   }, 200_000);
+
+  it('what a hush keeps quiet is told when the hush is over, and listed at the hush', async () => {
+    const hush = await all.administrator.ask('POST', 'hushes', {
+      reason: 'the spring tide is expected',
+      applies: { namespaces: ['tides'] },
+      when: {
+        is: 'once',
+        from: new Date(Date.now() - 60_000).toISOString(),
+        to: new Date(Date.now() + 3_600_000).toISOString(),
+      },
+    });
+    expect(hush.status).toBe(201);
+    const key = await add(all.administrator, {
+      name: 'quietly',
+      applies: { namespaces: ['tides', 'manifests'] },
+      when: { is: 'measure', text: MEMORY, compare: 'above' },
+      levels: { warning: level(0.001) },
+      judgedSeconds: EVERY,
+    });
+    const about = async () => (await mails()).filter(({ subject }) => subject.includes('quietly'));
+    await until('others were told', async () => (await about()).some(({ to }) => to.startsWith('clerks')), 60_000);
+    const kept = await until(
+      'kept quiet',
+      async () => {
+        const { hushes } = HushesAnswer.parse(await all.administrator.get('hushes'));
+        const own = hushes.find((one) => one.key === hush.body.key);
+        return own !== undefined && own.kept.length > 0 ? own : undefined;
+      },
+      60_000,
+    );
+    expect(kept).toMatchObject({ state: 'quiet now', owner: null });
+    expect(kept.kept.every(({ hushed, path }) => hushed === 'the spring tide is expected' && path[1] === 'tides')).toBe(
+      true,
+    );
+    expect((await about()).some(({ to }) => to.startsWith('tides'))).toBe(false);
+    const now = await all.administrator.get(`now?from=${Date.now() - 60_000}`);
+    expect(now.alerts.some(({ hushed }: { hushed: string | null }) => hushed === 'the spring tide is expected')).toBe(
+      true,
+    );
+    expect((await all.developer.ask('DELETE', `hushes/${hush.body.key}`)).status).toBe(403);
+    expect((await all.administrator.ask('DELETE', `hushes/${hush.body.key}`)).status).toBe(204);
+    await until(
+      'told after it',
+      async () => (await about()).some(({ to, subject }) => to.startsWith('tides') && subject.startsWith('Warning')),
+      60_000,
+    );
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    const bad = { reason: 'x', when: { is: 'once', from: '2026-11-30T10:00:00Z', to: '2026-11-30T09:00:00Z' } };
+    expect(await all.administrator.ask('POST', 'hushes', bad)).toMatchObject({
+      status: 400,
+      body: { fields: [{ path: 'when.to' }] },
+    });
+  });
 
   it('names what cannot be judged, and goes on with the others', async () => {
     const key = await add(all.administrator, {

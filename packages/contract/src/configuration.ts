@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { Level, PersonName, RowNumber } from './access.ts';
 import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
+import { HushDocument } from './hushes.ts';
 import { DocumentKey, LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
 import { PushDocument } from './push.ts';
 import { RuleDocument } from './rules.ts';
@@ -103,6 +104,7 @@ export const DOCUMENT_KINDS = [
   'team',
   'grant',
   'rule',
+  'hush',
   'measure',
   'criticality',
   'retention',
@@ -119,6 +121,7 @@ export interface DocumentOf {
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
   readonly rule: RuleDocument;
+  readonly hush: HushDocument;
   readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
@@ -133,6 +136,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   team: TeamDocument,
   grant: GrantDocument,
   rule: RuleDocument,
+  hush: HushDocument,
   measure: MeasureDocument,
   criticality: CriticalityDocument,
   retention: RetentionDocument,
@@ -148,6 +152,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   team: 'teams',
   grant: 'grants',
   rule: 'rules',
+  hush: 'hushes',
   measure: 'measures',
   criticality: 'criticality',
   retention: 'retention',

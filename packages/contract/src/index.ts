@@ -78,6 +78,7 @@ export {
 } from './endpoints.ts';
 export { FindAnswer, FindQuery } from './find.ts';
 export { Fixture } from './fixture.ts';
+export { HushAnswer, HushDocument, HushesAnswer } from './hushes.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
 export {

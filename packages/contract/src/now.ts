@@ -16,6 +16,8 @@ export const AlertAnswer = z.object({
   ruleKey: z.string(),
   /** Its rule was on trial: it was judged, and told to nobody. */
   trial: z.boolean(),
+  /** Why nobody was told: the reason of a hush; null where it was not kept quiet. */
+  hushed: z.string().nullable(),
   /** Who looks after it. */
   taken: z.object({ by: z.string(), at: EpochMs, note: z.string() }).nullable(),
   /** The person asking may take it. */

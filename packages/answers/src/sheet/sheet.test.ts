@@ -43,6 +43,7 @@ const ALERT: AlertAnswer = {
   rule: 'fewer ready',
   ruleKey: 'readyPods',
   trial: false,
+  hushed: null,
   taken: null,
   mayTake: true,
   severity: 'critical',

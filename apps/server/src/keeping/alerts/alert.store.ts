@@ -19,6 +19,9 @@ export interface AlertRow {
   /** Its rule was on trial: nobody was told. */
   readonly trial: boolean;
   readonly taken: TakenAlert | null;
+  /** The hush that kept something of it quiet, and why; `hushed` is null again when it was told after all. */
+  readonly hushKey: string | null;
+  readonly hushed: string | null;
 }
 /** Who looks after it. */
 export interface TakenAlert {
@@ -35,7 +38,8 @@ export interface StateRow {
 }
 
 const ALERT = `id, rule_id as "ruleId", connection_id as "connectionId", subject, severity, since_ms as since, raised_ms as "raisedAt",
-  ended_ms as "endedAt", ended_how as "endedHow", facts, trial, taken`;
+  ended_ms as "endedAt", ended_how as "endedHow", facts, trial, taken,
+  hush_key as "hushKey", hushed`;
 const STATE = `rule_id as "ruleId", connection_id as "connectionId", subject, state, alert_id as "alertId"`;
 
 /** Alerts and the states of rules; state and alert change in the caller's transaction. */
@@ -69,8 +73,8 @@ export class AlertStore {
   }
   async raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow' | 'taken'>): Promise<number> {
     const [made]: { id: number }[] = await manager.query(
-      `insert into alert (rule_id, connection_id, subject, severity, since_ms, raised_ms, facts, trial)
-       values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`,
+      `insert into alert (rule_id, connection_id, subject, severity, since_ms, raised_ms, facts, trial, hush_key, hushed)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) returning id`,
       [
         row.ruleId,
         row.connectionId,
@@ -80,6 +84,8 @@ export class AlertStore {
         row.raisedAt,
         JSON.stringify(row.facts),
         row.trial,
+        row.hushKey,
+        row.hushed,
       ],
     );
     return made!.id; // insert returns its row
@@ -140,6 +146,34 @@ export class AlertStore {
   /** When each rule raised something last. */
   async lastRaised(): Promise<{ ruleId: number; at: number }[]> {
     return this.database.query(`select rule_id as "ruleId", max(raised_ms) as at from alert group by rule_id`);
+  }
+  /** Open ones that a hush keeps quiet. */
+  async hushed(): Promise<AlertRow[]> {
+    return this.database.query(`select ${ALERT} from alert where ended_ms is null and hushed is not null order by id`);
+  }
+  async ofHush(key: string, limit: number): Promise<AlertRow[]> {
+    return this.database.query(`select ${ALERT} from alert where hush_key = $1 order by raised_ms desc limit $2`, [
+      key,
+      limit,
+    ]);
+  }
+  /** Whether it was open still. */
+  async setHushed({
+    manager,
+    id,
+    key,
+    reason,
+  }: {
+    readonly manager: EntityManager;
+    readonly id: number;
+    readonly key: string | null;
+    readonly reason: string | null;
+  }): Promise<boolean> {
+    const [rows]: [unknown[], number] = await manager.query(
+      `update alert set hush_key = coalesce($2, hush_key), hushed = $3 where id = $1 and ended_ms is null returning id`,
+      [id, key, reason],
+    );
+    return rows.length > 0;
   }
   /** Null: given back. Whether it was there to be taken. */
   async take(id: number, taken: TakenAlert | null): Promise<boolean> {

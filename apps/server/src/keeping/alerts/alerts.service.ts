@@ -74,6 +74,15 @@ export class AlertsService {
     if (!(await this.alerts.take(id, taken))) throw new Refusal('conflict', 'This alert is over already.');
   }
 
+  /** What a hush kept quiet. */
+  async ofHush(reach: Reach, key: string): Promise<AlertAnswer[]> {
+    const rows = await this.alerts.ofHush(key, 200);
+    return this.answers(
+      reach,
+      rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))),
+    );
+  }
+
   // ---- for who judges: state and alert change in one transaction ----------------------------------------------------
 
   transaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
@@ -90,6 +99,12 @@ export class AlertsService {
   }
   raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow' | 'taken'>): Promise<number> {
     return this.alerts.raise(manager, row);
+  }
+  hushed(): Promise<AlertRow[]> {
+    return this.alerts.hushed();
+  }
+  setHushed(of: Parameters<AlertStore['setHushed']>[0]): Promise<boolean> {
+    return this.alerts.setHushed(of);
   }
   setSeverity(of: Parameters<AlertStore['setSeverity']>[0]): Promise<AlertRow | null> {
     return this.alerts.setSeverity(of);
@@ -123,6 +138,7 @@ export class AlertsService {
         rule: this.configuration.get('rule', keyOf.get(row.ruleId) ?? '')?.name ?? 'a rule that is not there any more',
         ruleKey: keyOf.get(row.ruleId) ?? '',
         trial: row.trial,
+        hushed: row.hushed,
         taken: row.taken,
         mayTake: row.endedAt === null && operates(reach, placeOf(storedPath(row.facts.path))),
         severity: row.severity,

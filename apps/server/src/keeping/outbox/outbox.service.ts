@@ -18,6 +18,9 @@ export class OutboxService {
   async enqueue(manager: EntityManager, message: OutgoingMessage): Promise<void> {
     await this.store.add(manager, message);
   }
+  hasOf(manager: EntityManager, alertId: number): Promise<boolean> {
+    return this.store.hasOf(manager, alertId);
+  }
   async enqueueAlone(message: OutgoingMessage): Promise<void> {
     await this.store.addAlone(message);
   }

@@ -85,6 +85,11 @@ export class OutboxStore {
     );
     return rows.length > 0;
   }
+  /** Whether anything was written of an alert, within the caller's transaction. */
+  async hasOf(manager: EntityManager, alertId: number): Promise<boolean> {
+    const rows: unknown[] = await manager.query(`select 1 from outbox where alert_id = $1 limit 1`, [alertId]);
+    return rows.length > 0;
+  }
   async newest(alertIds: readonly number[] | null, limit: number): Promise<OutboxRow[]> {
     return this.database.query(
       `select ${COLUMNS} from outbox where $1::int[] is null or alert_id = any($1) order by id desc limit $2`,

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { AlertFacts } from '@zetopsis/answers/rules';
-import { EVERYTHING, readPath, writeQuery, writeScope } from '@zetopsis/contract';
+import { EVERYTHING, type ObjectPath, readPath, writeQuery, writeScope } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
 import { composeMessage, type LevelEffect, type MessageFacts } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
@@ -9,6 +9,7 @@ import { OwnersService, type Team } from '../../asking/owners/owners.service.ts'
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { type AlertRow, AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
+import { Hushes } from './hushes.service.ts';
 import type { Judgement, Rule } from './judgement.ts';
 
 type Ending = Extract<LevelEffect, { tell: 'cleared' | 'ended' }>;
@@ -27,6 +28,7 @@ export class Alerting {
     private readonly alerts: AlertsService,
     private readonly owners: OwnersService,
     private readonly outbox: OutboxService,
+    private readonly hushes: Hushes,
     private readonly settings: Settings,
     private readonly clock: Clock,
   ) {}
@@ -71,9 +73,10 @@ export class Alerting {
       raisedAt: this.clock.now(),
       facts: this.factsOf(subject, judgedAt, since),
       trial: rule.state === 'on trial',
+      ...this.hushOver(rule, subject.path),
     };
     const id = await this.alerts.raise(manager, row);
-    if (!silent)
+    if (!silent && row.hushed === null)
       await this.tell({
         manager,
         rule,
@@ -125,8 +128,31 @@ export class Alerting {
     const how = effect.tell === 'cleared' ? 'clear' : effect.why;
     const row = await this.alerts.end({ manager, id: alertId, at: this.clock.now(), how });
     if (!row) return;
+    // whoever was never told that it began is not told that it ended
+    if (row.hushed !== null && !(await this.outbox.hasOf(manager, row.id))) return;
     const change = passing ? 'passed' : effect.tell;
     await this.tell({ manager, rule, alert: row, change, by: standsBy(judgement, effect, judgedAt) });
+  }
+
+  /** What a hush kept quiet and still stands is told when the hush is over. */
+  async tellAfterHush(rules: readonly Rule[]): Promise<void> {
+    for (const alert of await this.alerts.hushed()) {
+      const rule = rules.find(({ id }) => id === alert.ruleId);
+      if (!rule || this.hushOver(rule, readPath(alert.facts.path) ?? EVERYTHING).hushed !== null) continue;
+      await this.alerts.transaction(async (manager) => {
+        if (!(await this.alerts.setHushed({ manager, id: alert.id, key: null, reason: null }))) return;
+        const told = await this.outbox.hasOf(manager, alert.id);
+        const at = this.clock.now();
+        if (!told) await this.tell({ manager, rule, alert, change: 'raised', by: null, at });
+        else if (alert.severity === 'critical')
+          await this.tell({ manager, rule, alert, change: 'worse', by: null, at });
+      });
+    }
+  }
+  private hushOver(rule: Rule, path: ObjectPath): Pick<AlertRow, 'hushKey' | 'hushed'> {
+    const team = this.toldOf(rule, path);
+    const hush = team && this.hushes.over({ path, rule: rule.key, team: team.key });
+    return { hushKey: hush?.key ?? null, hushed: hush?.reason ?? null };
   }
 
   private async tell({
@@ -144,7 +170,7 @@ export class Alerting {
     readonly by: By;
     readonly at?: EpochMs;
   }): Promise<void> {
-    const team = this.toldOf(rule, alert);
+    const team = this.toldOf(rule, readPath(alert.facts.path) ?? EVERYTHING);
     if (!team || alert.trial) return; // shown as "nobody was told" wherever the alert is shown
     const { facts } = alert;
     const message = composeMessage({
@@ -171,10 +197,10 @@ export class Alerting {
     });
   }
   /** Whom the rule names, the team that wrote it, or the owner of what it is about. */
-  private toldOf({ tells, team }: Rule, { facts }: AlertRow): Team | null {
+  private toldOf({ tells, team }: Rule, path: ObjectPath): Team | null {
     const named = tells ?? team;
     if (named !== null) return this.owners.teams().find(({ key }) => key === named) ?? null;
-    return this.owners.ownerAt(readPath(facts.path) ?? EVERYTHING);
+    return this.owners.ownerAt(path);
   }
 
   /** Fixed to scope and time, so that it shows the same tomorrow. */

@@ -1,5 +1,4 @@
 import { Injectable } from '@nestjs/common';
-import { criticalityIn } from '@zetopsis/answers/findings';
 import {
   foundSubjects,
   type JudgedCluster,
@@ -9,7 +8,6 @@ import {
   selects,
   selectsAll,
   silentSubjects,
-  traitsOf,
 } from '@zetopsis/answers/rules';
 import { clusterOf, type ObjectPath, placeOf } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
@@ -17,7 +15,6 @@ import { bothLevels, conditionOf, type Thresholds } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { GrantsService } from '../../asking/access/grants.service.ts';
-import { CriticalityService } from '../../asking/owners/criticality.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { UsageService } from '../../asking/usage/usage.service.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
@@ -27,8 +24,8 @@ import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.se
 import { timeoutFor } from '../../inflow/scraping/endpointReader.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
-import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
+import { ClustersJudged } from './clustersJudged.ts';
 import type { Look, Rule } from './judgement.ts';
 import { MeasureLooks } from './measureLooks.service.ts';
 
@@ -46,11 +43,10 @@ const EMPTY: Samples = { times: [], values: [] };
 export class RuleLooks {
   constructor(
     private readonly connections: ConnectionsService,
-    private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
     private readonly vitals: VitalsService,
     private readonly endpoints: EndpointsService,
-    private readonly criticality: CriticalityService,
+    private readonly clusters: ClustersJudged,
     private readonly owners: OwnersService,
     private readonly grants: GrantsService,
     private readonly usage: UsageService,
@@ -113,16 +109,8 @@ export class RuleLooks {
   private isSelected(rule: Pick<Rule, 'applies'>, path: ObjectPath): boolean {
     return selects(rule.applies, path, {
       team: () => this.owners.ownerAt(path)?.key ?? null,
-      traits: () => {
-        const id = this.connections.idOf(clusterOf(path) ?? '');
-        return id === undefined ? { labels: {}, criticality: 'ordinary' } : traitsOf(this.clusterOf(id), path);
-      },
+      traits: () => this.clusters.traitsAt(path),
     });
-  }
-  private clusterOf(connectionId: string) {
-    const inventory = this.inventory.cluster(connectionId);
-    const name = this.connections.nameOf(connectionId);
-    return { name, inventory, criticalityOf: criticalityIn(inventory, this.criticality.of(name)) };
   }
 
   /** Moments of a rule's own rhythm that are due: what was missed included, in order. */
@@ -157,7 +145,7 @@ export class RuleLooks {
     const series = measured && moments.length > 0 ? await this.memorySeries(connectionId) : new Map<string, SeriesId>();
     const blind = this.connections.isBlind(connectionId);
     const view: JudgedCluster = {
-      ...this.clusterOf(connectionId),
+      ...this.clusters.of(connectionId),
       blind,
       interval: this.connections.intervalOf(connectionId),
       memoryOf: (podUid: string, container: string, since: EpochMs) => {

@@ -14,6 +14,9 @@ import { OutboxModule } from '../../keeping/outbox/outbox.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { DeliveryModule } from '../delivery/delivery.module.ts';
 import { Alerting } from './alerting.service.ts';
+import { ClustersJudged } from './clustersJudged.ts';
+import { HushesController } from './hushes.controller.ts';
+import { Hushes } from './hushes.service.ts';
 import { KeptRules } from './keptRules.service.ts';
 import { MeasureLooks } from './measureLooks.service.ts';
 import { Rehearsals } from './rehearsal.service.ts';
@@ -38,7 +41,7 @@ import { RulesService } from './rules.service.ts';
     AlertsModule,
     LiveModule,
   ],
-  controllers: [RulesController],
-  providers: [RulesService, KeptRules, Rehearsals, RuleLooks, MeasureLooks, Alerting],
+  controllers: [RulesController, HushesController],
+  providers: [ClustersJudged, Hushes, RulesService, KeptRules, Rehearsals, RuleLooks, MeasureLooks, Alerting],
 })
 export class RulesModule {}

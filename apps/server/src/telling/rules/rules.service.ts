@@ -110,7 +110,9 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private async judgeAll({ takes, judging }: Lane): Promise<void> {
     const now = this.clock.now();
-    const rules = (await this.known()).filter(
+    const known = await this.known();
+    if (takes === this.lanes.standing.takes) await this.alerting.tellAfterHush(known);
+    const rules = known.filter(
       (rule) => takes(rule) && rule.state !== 'off' && now >= (this.notBefore.get(rule.id) ?? 0),
     );
     if (rules.length === 0) return;

@@ -1,4 +1,4 @@
-import { screen, within } from '@testing-library/react';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { NowAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
 import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
@@ -44,6 +44,7 @@ const alert = {
   rule: 'memory',
   ruleKey: 'rule',
   trial: false,
+  hushed: null,
   taken: null,
   mayTake: true,
   severity: 'warning',

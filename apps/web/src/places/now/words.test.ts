@@ -10,6 +10,7 @@ const alert = (part: Partial<AlertAnswer>): AlertAnswer => ({
   rule: 'r',
   ruleKey: 'r',
   trial: false,
+  hushed: null,
   taken: null,
   mayTake: true,
   severity: 'warning',
@@ -53,7 +54,10 @@ describe('Now', () => {
   });
   it('says who was told, who could not be, and that nobody was', () => {
     expect(toldWords(alert({ team: null }))).toMatch(/^nobody was told: its namespace has no owner/);
-    expect(toldWords(alert({ told: [{ to: 'a@b.test', state: 'sent', at: 1, error: null }] }))).toBe('told a@b.test');
+    expect(toldWords(alert({ hushed: 'spring tide' }))).toBe('kept quiet: spring tide');
+    expect(toldWords(alert({ team: null, told: [{ to: 'a@b.test', state: 'sent', at: 1, error: null }] }))).toBe(
+      'told a@b.test',
+    );
     expect(toldWords(alert({ told: [{ to: 'a@b.test', state: 'dead', at: null, error: 'no' }] }))).toBe(
       'could not tell a@b.test: no',
     );

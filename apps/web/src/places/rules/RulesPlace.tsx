@@ -11,6 +11,7 @@ import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
+import { Hushes } from './Hushes.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
 import { draftOfStarter, EMPTY_DRAFT } from './ruleDraft.ts';
@@ -115,6 +116,7 @@ function RulesList({ data }: { data: RulesAnswer }) {
             )}
           </p>
         )}
+        <Hushes rules={data} />
         <Deliveries data={data} administrator={data.everywhere} />
       </div>
     </div>

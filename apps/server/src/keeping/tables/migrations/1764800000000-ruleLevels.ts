@@ -2,7 +2,8 @@ import type { MigrationInterface, QueryRunner } from 'typeorm';
 
 /**
  * Rules have keys of their own and two levels, each with a state; what they look at may stand in no cluster. An alert of a rule
- * on trial is kept, and told to nobody; somebody may take one, with a note. Documents of rules are read in their old form as well.
+ * on trial is kept, and told to nobody; somebody may take one, with a note, and a hush may
+ * keep one quiet. Documents of rules are read in their old form as well.
  */
 export class RuleLevels1764800000000 implements MigrationInterface {
   async up(q: QueryRunner): Promise<void> {
@@ -21,7 +22,8 @@ export class RuleLevels1764800000000 implements MigrationInterface {
     }
     await q.query(`alter table rule_state add constraint rule_state_one
       unique nulls not distinct (rule_id, connection_id, subject)`);
-    await q.query(`alter table alert add column trial boolean not null default false, add column taken jsonb`);
+    await q.query(`alter table alert add column trial boolean not null default false, add column taken jsonb,
+      add column hush_key text, add column hushed text`);
     await q.query(`create index alert_rule on alert (rule_id, raised_ms)`);
   }
   async down(): Promise<void> {

@@ -64,6 +64,7 @@ function asks(seen: {
     'GET /api/rules': ['rules'],
     'GET /api/rules/:key': ['readyPods', 'containerMemory', 'hidden-rule', 'names-others'].map((key) => `rules/${key}`),
     'GET /api/hushes': ['hushes'],
+    'GET /api/noise': ['noise'],
     'GET /api/imports': ['imports'],
     'GET /api/tokens': ['tokens'],
     'GET /api/views': ['views'],

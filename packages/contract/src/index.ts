@@ -115,6 +115,7 @@ export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export {
   DeliveryAnswer,
+  NoiseAnswer,
   RehearsalAnswer,
   RehearsalInput,
   RuleAnswer,

@@ -281,3 +281,30 @@ export const RehearsalAnswer = z.object({
   took: z.number(),
 });
 export type RehearsalAnswer = z.infer<typeof RehearsalAnswer>;
+
+/** How loud a rule was, and what would have made it quieter. */
+export const NoiseAnswer = z.object({
+  /** What it looked back over. */
+  from: EpochMs,
+  to: EpochMs,
+  /** Loudest first; rules that raised nothing are left out. */
+  rules: z.array(
+    z.object({
+      key: z.string(),
+      name: z.string(),
+      raised: z.number().int(),
+      messages: z.number().int(),
+      nights: z.number().int(),
+      flapping: z.number().int(),
+      shortLived: z.number().int(),
+      taken: z.number().int(),
+      suggestion: z
+        .discriminatedUnion('is', [
+          z.object({ is: z.enum(['hold longer', 'clear later']), ms: z.number(), fewer: z.number().int() }),
+          z.object({ is: z.literal('on trial') }),
+        ])
+        .nullable(),
+    }),
+  ),
+});
+export type NoiseAnswer = z.infer<typeof NoiseAnswer>;

@@ -1,4 +1,11 @@
-import { RehearsalAnswer, type RehearsalInput, type RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
+import {
+  NoiseAnswer,
+  RehearsalAnswer,
+  type RehearsalInput,
+  type RuleDocument,
+  RuleSheet,
+  RulesAnswer,
+} from '@zetopsis/contract';
 import { api } from './api.ts';
 
 const CHANGED = ['rules', 'alerts', 'configuration'] as const;
@@ -35,6 +42,11 @@ const rulesApi = api.injectEndpoints({
       query: (body) => ({ url: 'rules/rehearse', method: 'POST', body }),
       responseSchema: RehearsalAnswer,
     }),
+    noise: build.query<NoiseAnswer, void>({
+      query: () => 'noise',
+      responseSchema: NoiseAnswer,
+      providesTags: CHANGED,
+    }),
     retryDelivery: build.mutation<null, number>({
       query: (id) => ({ url: `deliveries/${id}/retry`, method: 'POST' }),
       invalidatesTags: ['rules'],
@@ -48,6 +60,7 @@ export const {
   useSaveRuleMutation,
   useRemoveRuleMutation,
   useJudgeRuleMutation,
+  useNoiseQuery,
   useRehearseMutation,
   useRetryDeliveryMutation,
 } = rulesApi;

@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
+import type { PastAlert } from '@zetopsis/answers/rules';
 import { type AlertAnswer, EVERYTHING, type ObjectPath, placeOf, readPath } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { stateShown } from '@zetopsis/core/rules';
@@ -81,6 +82,20 @@ export class AlertsService {
       reach,
       rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))),
     );
+  }
+
+  /** Of one rule, with what was told of each; whoever asks sees all of it. */
+  async pastOf(ruleId: number, from: EpochMs): Promise<PastAlert[]> {
+    const rows = (await this.alerts.ofRule(ruleId, from, MOST)).filter(({ trial }) => !trial);
+    const told = await this.outbox.ofAlerts(rows.map(({ id }) => id));
+    return rows.map(({ id, connectionId, subject, since, raisedAt, endedAt, taken }) => ({
+      subject: `${connectionId} ${subject}`,
+      since: Number(since),
+      raisedAt: Number(raisedAt),
+      endedAt: endedAt === null ? null : Number(endedAt),
+      toldAt: (told.get(id) ?? []).map(({ createdAt }) => createdAt),
+      taken: taken !== null,
+    }));
   }
 
   // ---- for who judges: state and alert change in one transaction ----------------------------------------------------

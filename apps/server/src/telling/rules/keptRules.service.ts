@@ -51,6 +51,10 @@ export class KeptRules implements OnModuleInit {
   private mayChange(asker: Asker, team: string | null): boolean {
     return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));
   }
+  /** Whether somebody sees everything that a rule may raise. */
+  seesAllOf(asker: Asker, team: string | null): boolean {
+    return asker.reach.mayEverywhere('read') || (team !== null && this.isOf(asker, team));
+  }
   /** Teams that somebody may write rules for, and whether for everything. */
   writableBy(asker: Asker) {
     const everywhere = asker.reach.mayEverywhere('administer');
@@ -71,7 +75,7 @@ export class KeptRules implements OnModuleInit {
   private answer(asker: Asker, rule: Rule, rows: readonly StateRow[], lastRaisedAt: number | null): RuleAnswer {
     const { id, key, judgedMs, ...document } = rule;
     // how many objects it looks at, and how many alerts it has, speaks of all that it reaches
-    const whole = asker.reach.mayEverywhere('read') || (rule.team !== null && this.isOf(asker, rule.team));
+    const whole = this.seesAllOf(asker, rule.team);
     const { building, raised } = countsOf(rows);
     const cost = this.rules.costOf(id);
     const shown = this.shownIn(rule);

@@ -12,6 +12,7 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { KeptRules } from './keptRules.service.ts';
 import { JUDGED_EVERY, MeasureLooks } from './measureLooks.service.ts';
+import { nightsIn } from './nights.ts';
 import { RuleLooks, thresholdsOf } from './ruleLooks.service.ts';
 
 /** Judged at most so often in one rehearsal. */
@@ -19,7 +20,6 @@ const MOST_MOMENTS = 12_000;
 const LONGEST = 90 * DAY;
 const MOST_RAISED = 500;
 const FLAPS_WITHIN = HOUR;
-const NIGHT = { from: 22, to: 7 } as const;
 
 /** What a rule would have done over what is kept, told to nobody. */
 @Injectable()
@@ -134,12 +134,7 @@ export class Rehearsals {
   private messagesOf(
     all: readonly { readonly toldAt: readonly EpochMs[]; readonly owner: string | null }[],
   ): RehearsalAnswer['messages'] {
-    const { zone } = this.settings.config;
-    const hour = new Intl.DateTimeFormat('en-GB', { hour: 'numeric', hourCycle: 'h23', timeZone: zone });
-    const atNight = (at: EpochMs) => {
-      const own = Number(hour.format(at));
-      return own >= NIGHT.from || own < NIGHT.to;
-    };
+    const atNight = nightsIn(this.settings.config.zone);
     const byTeam = new Map<string, { team: string; all: number; nights: number }>();
     let unowned = 0;
     for (const { toldAt, owner } of all) {

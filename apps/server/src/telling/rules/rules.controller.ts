@@ -2,6 +2,7 @@ import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Req } from '
 import {
   DocumentKey,
   EVERYTHING,
+  type NoiseAnswer,
   placeOf,
   type RehearsalAnswer,
   RehearsalInput,
@@ -23,6 +24,7 @@ import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { DeliveryService } from '../delivery/delivery.service.ts';
 import { KeptRules } from './keptRules.service.ts';
+import { NoiseReport } from './noise.service.ts';
 import { Rehearsals } from './rehearsal.service.ts';
 
 const HISTORY = 7 * 86_400_000;
@@ -32,6 +34,7 @@ export class RulesController {
   constructor(
     private readonly kept: KeptRules,
     private readonly rehearsals: Rehearsals,
+    private readonly noiseReport: NoiseReport,
     private readonly alerts: AlertsService,
     private readonly owners: OwnersService,
     private readonly delivery: DeliveryService,
@@ -74,6 +77,10 @@ export class RulesController {
     @Req() { reach, person }: KnownRequest,
   ): Promise<RehearsalAnswer> {
     return this.rehearsals.rehearse({ reach, person }, input);
+  }
+  @Get('noise')
+  noise(@Req() { reach, person }: KnownRequest): Promise<NoiseAnswer> {
+    return this.noiseReport.of({ reach, person });
   }
   @Get('rules/:key')
   sheet(

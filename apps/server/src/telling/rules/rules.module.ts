@@ -19,6 +19,7 @@ import { HushesController } from './hushes.controller.ts';
 import { Hushes } from './hushes.service.ts';
 import { KeptRules } from './keptRules.service.ts';
 import { MeasureLooks } from './measureLooks.service.ts';
+import { NoiseReport } from './noise.service.ts';
 import { Rehearsals } from './rehearsal.service.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 import { RulesController } from './rules.controller.ts';
@@ -42,6 +43,16 @@ import { RulesService } from './rules.service.ts';
     LiveModule,
   ],
   controllers: [RulesController, HushesController],
-  providers: [ClustersJudged, Hushes, RulesService, KeptRules, Rehearsals, RuleLooks, MeasureLooks, Alerting],
+  providers: [
+    NoiseReport,
+    ClustersJudged,
+    Hushes,
+    RulesService,
+    KeptRules,
+    Rehearsals,
+    RuleLooks,
+    MeasureLooks,
+    Alerting,
+  ],
 })
 export class RulesModule {}

@@ -2,7 +2,7 @@ import type { RuleSheet, RulesAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { conditionOf } from '@zetopsis/core/rules';
 import { useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link, useLocation, useNavigate } from 'react-router';
 import { Confirm } from '../../drawing/Confirm.tsx';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { LineDifference } from '../../drawing/LineDifference.tsx';
@@ -17,13 +17,14 @@ import { asFailure } from '../../state/failure.ts';
 import { useJudgeRuleMutation, useRemoveRuleMutation, useRuleQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
-import { draftOf } from './ruleDraft.ts';
+import { draftOf, draftSuggested, readSuggested } from './ruleDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
 /** One rule: what it says, what it looks at and how that stands, what it raised, how it came to be what it is. */
 export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAnswer }) {
   const { data, error, refetch } = useRuleQuery(ruleKey);
-  const [editing, setEditing] = useState(false);
+  const suggested = readSuggested(useLocation().state);
+  const [editing, setEditing] = useState(suggested !== null);
   const { link } = useView();
   const navigate = useNavigate();
   const now = useNow();
@@ -70,7 +71,7 @@ export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAn
       {document.note !== '' && <p className="mb-3 max-w-[900px] whitespace-pre-wrap">{document.note}</p>}
       {editing ? (
         <RuleEditor
-          first={draftOf(document)}
+          first={suggested === null ? draftOf(document) : draftSuggested(draftOf(document), suggested)}
           ruleKey={ruleKey}
           answer={answer}
           done={() => setEditing(false)}

@@ -213,6 +213,36 @@ describe('Rules', () => {
     fireEvent.click(within(messages).getByRole('button', { name: 'given up; try again' }));
     await waitFor(() => expect(asked.some(({ path }) => path === '/api/deliveries/5/retry')).toBe(true));
   });
+  it('shows which rules were loud, a click from a draft that would be quieter', async () => {
+    serveAnswers({
+      'GET /api/rules': answer,
+      'GET /api/rules/containerMemory': sheet,
+      'GET /api/session': session('administrator'),
+      'GET /api/noise': {
+        from: NOW - 30 * 86_400_000,
+        to: NOW,
+        rules: [
+          {
+            key: 'containerMemory',
+            name: 'memory of a container near its limit',
+            raised: 12,
+            messages: 24,
+            nights: 7,
+            flapping: 3,
+            shortLived: 9,
+            taken: 0,
+            suggestion: { is: 'hold longer', ms: 900_000, fewer: 9 },
+          },
+        ],
+      },
+    });
+    drawAt('/rules', <RulesPlace />, '/rules/:rule?');
+    const noise = await screen.findByRole('region', { name: 'noise' });
+    expect(noise.textContent).toContain('limit12247' + '39' + 'held for 15 min: 9 alerts of 12 fewer');
+    fireEvent.click(within(noise).getByRole('link'));
+    const holds = (await screen.findByLabelText('warning holds for')) as HTMLInputElement; // an input by its label
+    expect(holds.value).toBe('15 min');
+  });
   it('offers a member nothing that would be refused, and says who can', async () => {
     serveAnswers({
       'GET /api/rules': { ...answer, everywhere: false, teams: [] },

@@ -12,6 +12,7 @@ import { useView } from '../../frame/useView.ts';
 import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
 import { Hushes } from './Hushes.tsx';
+import { Noise } from './Noise.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
 import { draftOfStarter, EMPTY_DRAFT } from './ruleDraft.ts';
@@ -103,6 +104,7 @@ function RulesList({ data }: { data: RulesAnswer }) {
         <div className="mt-6">
           <AlertHistory alerts={data.history} title="What was raised" span="last 7 days" />
         </div>
+        <Noise mayChange={new Set(data.rules.flatMap(({ key, mayChange }) => (mayChange ? [key] : [])))} />
       </div>
       <div className="overflow-auto border-l border-line bg-sheet px-5 py-4">
         {data.unowned.length > 0 && (

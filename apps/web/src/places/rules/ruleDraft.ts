@@ -137,6 +137,26 @@ export function proposedBound(
   return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
 }
 
+/** What would make a rule quieter, as it is handed from page to page. */
+export interface Suggested {
+  readonly suggested: { readonly is: 'hold longer' | 'clear later'; readonly ms: number } | { readonly is: 'on trial' };
+}
+export const readSuggested = (state: unknown): Suggested['suggested'] | null =>
+  typeof state === 'object' && state !== null && 'suggested' in state ? (state as Suggested).suggested : null; // our own
+export function draftSuggested(draft: RuleDraft, suggested: Suggested['suggested']): RuleDraft {
+  if (suggested.is === 'on trial') return { ...draft, state: 'on trial' };
+  const lasts = writeDuration(suggested.ms);
+  if (suggested.is === 'clear later') return { ...draft, clearsAfter: lasts };
+  const { warning, critical } = draft.levels;
+  return {
+    ...draft,
+    levels: {
+      warning: warning.on ? { ...warning, holds: lasts } : warning,
+      critical: critical.on ? { ...critical, holds: lasts } : critical,
+    },
+  };
+}
+
 /** By the path of the field. */
 export type Problems = ReadonlyMap<string, string>;
 export type ReadDraft = { readonly document: RuleDocument } | { readonly problems: Problems };

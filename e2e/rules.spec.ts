@@ -1,0 +1,101 @@
+import { expect, type Page, test } from '@playwright/test';
+import { noSeriousTrouble, signIn } from './state.ts';
+
+const nameOf = (what: string) => `${what} ${test.info().workerIndex}-${test.info().repeatEachIndex}`;
+async function removed(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'remove', exact: true }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).click();
+  await expect(page.getByRole('table', { name: 'rules' })).toBeVisible();
+}
+
+test('from a chart to a rehearsed rule by pointer: a threshold is proposed, moved on the curve, and kept', async ({
+  page,
+}) => {
+  await signIn(page, 'maren', '/usage?in=seaward/tides/deployment:tide-model&window=15m');
+  await page.getByRole('link', { name: 'tell me when: a rule about the strip of memory' }).click();
+  await expect(page.getByRole('heading', { name: 'A new rule' })).toBeVisible();
+  const rehearsal = page.getByRole('region', { name: 'rehearsal' });
+  await expect(rehearsal).toContainText('judged every');
+  const bound = page.getByLabel('warning above, %');
+  await expect(bound).not.toHaveValue('');
+  const first = await bound.inputValue();
+  await rehearsal.getByRole('slider', { name: 'threshold' }).press('Home');
+  await expect(bound).not.toHaveValue(first);
+  await noSeriousTrouble(page);
+  await page.getByLabel('Name').fill(nameOf('memory of the model'));
+  await page.getByRole('button', { name: 'Add the rule' }).click();
+  const rule = page.getByRole('article', { name: nameOf('memory of the model') });
+  await expect(rule).toContainText('on trial; it would be told to the owner');
+  await expect(rule.getByRole('region', { name: 'what it looks at' })).toContainText('%');
+  await noSeriousTrouble(page);
+  await removed(page);
+});
+
+test('the same by keyboard alone', async ({ page }) => {
+  await signIn(
+    page,
+    'maren',
+    '/measures?window=15m&measure=read+vital+container.memory.working_set+total+for+each+k8s_namespace_name',
+  );
+  const tell = page.getByRole('link', { name: 'tell me when: a rule about this measure' });
+  await tell.focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('region', { name: 'rehearsal' })).toContainText('judged every');
+  await page.getByLabel('Name').focus();
+  await page.keyboard.type(nameOf('by key'));
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('article', { name: nameOf('by key') })).toContainText('its measure is above');
+  await page.getByRole('button', { name: 'remove', exact: true }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('table', { name: 'rules' })).toBeVisible();
+});
+
+test('what is wrong with a rule is said at its field, and nothing of it is lost', async ({ page }) => {
+  await signIn(page, 'maren', '/rules/new');
+  await page.getByLabel('begin with').selectOption('a volume is nearly full');
+  await expect(page.getByLabel('Name')).toHaveValue('a volume is nearly full');
+  await page.getByLabel('warning above, %').fill('99');
+  await page.getByLabel('warning holds for').fill('a while');
+  await page.getByRole('button', { name: 'Add the rule' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'write such as' })).toBeVisible();
+  await page.getByLabel('warning holds for').fill('3 readings');
+  await page.getByRole('button', { name: 'Add the rule' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'critical begins above where warning does' })).toBeVisible();
+  await expect(page.getByLabel('warning above, %')).toHaveValue('99');
+  await page.getByLabel('Measure: each of its lines is an object').fill('raed vital volume.usage');
+  await page.getByRole('button', { name: 'See what it would have done' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: '“read”' })).toBeVisible();
+});
+
+test('a hush is planned from now on, and taken back', async ({ page }) => {
+  await signIn(page, 'maren', '/rules');
+  const hushes = page.getByRole('region', { name: 'hushes' });
+  await hushes.getByRole('button', { name: 'plan one' }).click();
+  const form = hushes.getByRole('form', { name: 'plan a hush' });
+  await form.getByLabel('Reason').fill(nameOf('the lights are mended'));
+  await form.getByLabel('For how long').fill('10 min');
+  await form.getByLabel('In these namespaces').fill('no-such-place');
+  await form.getByRole('button', { name: 'Plan the hush' }).click();
+  const line = hushes.getByRole('listitem').filter({ hasText: nameOf('the lights are mended') });
+  await expect(line).toContainText('quiet now');
+  await noSeriousTrouble(page);
+  await line.getByRole('button', { name: /^take back the hush/ }).click();
+  await expect(line).toHaveCount(0);
+});
+
+test('a developer reads the platform’s rules and writes one for the own team', async ({ page }) => {
+  await signIn(page, 'tove', '/rules');
+  await page.getByRole('link', { name: 'memory of a container near its limit', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'change it' })).toHaveCount(0);
+  await page.getByRole('link', { name: 'all rules' }).click();
+  await page.getByRole('link', { name: 'write a rule' }).click();
+  await expect(page.getByLabel('Whose rule')).toHaveValue('ferries');
+  await page.getByLabel('begin with').selectOption('images, volumes or settings are missing');
+  await page.getByLabel('Name').fill(nameOf('ours'));
+  await page.getByRole('button', { name: 'Add the rule' }).click();
+  const rule = page.getByRole('article', { name: nameOf('ours') });
+  await expect(rule).toContainText('of Ferries');
+  await removed(page);
+});

@@ -1,4 +1,4 @@
-import { HushesAnswer, RehearsalAnswer, RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
+import { HushesAnswer, NoiseAnswer, RehearsalAnswer, RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, owned, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
@@ -285,6 +285,9 @@ describe('rules of every kind', () => {
     );
     expect((await all.developer.ask('DELETE', `hushes/${hush.body.key}`)).status).toBe(403);
     expect((await all.administrator.ask('DELETE', `hushes/${hush.body.key}`)).status).toBe(204);
+    const loud = NoiseAnswer.parse(await all.administrator.get('noise')).rules;
+    expect(loud.find((one) => one.key === key)).toMatchObject({ name: 'quietly', taken: 0, suggestion: null });
+    expect((await all.developer.get('noise')).rules).toEqual([]);
     await until(
       'told after it',
       async () => (await about()).some(({ to, subject }) => to.startsWith('tides') && subject.startsWith('Warning')),

@@ -136,7 +136,7 @@ const Body = z.strictObject({
 });
 // optional comments that are absent, never undefined: JSON has no such
 export const MeasureBody = z.unknown().refine(isShallow, 'nested too deep').pipe(Body) as z.ZodType<Tree>;
-export const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
+const MeasureText = z.string().max(LONGEST_BODY, `at most ${LONGEST_BODY} characters`);
 /** One that is kept: it can be read, whatever there is to read at present. */
 export const WrittenMeasure = MeasureText.superRefine((text, context) => {
   const read = parseMeasure(text);

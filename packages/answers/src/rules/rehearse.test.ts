@@ -57,6 +57,14 @@ describe('a rehearsal', () => {
       },
     ]);
   });
+  it('looks at twenty thousand alerts at most', () => {
+    const values = Array.from({ length: 50_000 }, (_, i) => (i % 2 === 0 ? 100 : 0));
+    const { raised, more } = rehearse(every(50_000), [line(values)], {
+      condition: condition(80, null),
+      times: NO_TIMES,
+    });
+    expect([raised.length, more]).toEqual([20_000, true]);
+  });
   it('shows what other numbers would have come to, the one that is set among them', () => {
     const values = Array.from({ length: 200 }, (_, i) => (i % 20 === 0 ? 90 + (i % 60) / 10 : 40 + (i % 7)));
     const { curve } = rehearse(every(200), [line(values)], { condition: condition(80, null), times: NO_TIMES });

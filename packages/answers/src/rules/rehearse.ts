@@ -35,6 +35,8 @@ export interface CurvePoint {
 }
 export interface Rehearsal {
   readonly raised: readonly Rehearsed[];
+  /** It would have been raised more often than is looked at. */
+  readonly more: boolean;
   readonly curve: readonly CurvePoint[];
 }
 export interface RehearsalOf {
@@ -42,10 +44,18 @@ export interface RehearsalOf {
   readonly times: LevelTimes;
 }
 
+/** A rule that is raised more often than this needs no closer look. */
+const MOST_RAISED = 20_000;
 /** What a rule would have done over what was read, by the machine that judges it live. */
 export function rehearse(moments: ArrayLike<EpochMs>, lines: readonly JudgedLine[], of: RehearsalOf): Rehearsal {
+  const raised: Rehearsed[] = [];
+  for (const [i, line] of lines.entries()) {
+    if (raised.length >= MOST_RAISED) break;
+    raised.push(...raisedOf(line, i, moments, of));
+  }
   return {
-    raised: lines.flatMap((line, i) => raisedOf(line, i, moments, of)),
+    raised: raised.slice(0, MOST_RAISED),
+    more: raised.length >= MOST_RAISED,
     curve: curveOf(moments, lines, of),
   };
 }

@@ -60,7 +60,7 @@ export class Rehearsals {
       { condition, times: timesOf(document.levels, document.clears.afterSeconds) },
     );
     const { lines, unit, shownAs } = worked;
-    const { raised, curve } = worked.rehearsal!; // it was asked for
+    const { raised, curve, more } = worked.rehearsal!; // it was asked for
     const places = lines.map((line) => pathOfLabels(line.labels, this.measureLooks.workloadOf));
     const looked = places.map((path) => this.isLookedAt(document, asker, path));
     const words = (value: number | null) => valueWords(value, unit, shownAs);
@@ -92,6 +92,7 @@ export class Rehearsals {
       shownAs,
       notes: [
         ...worked.notes,
+        ...(more ? [`It would have been raised more than ${raised.length} times: the rest is not counted.`] : []),
         ...(step > own
           ? [`So long a window is judged every ${step / MINUTE} min instead of every ${own / 1000} s.`]
           : []),

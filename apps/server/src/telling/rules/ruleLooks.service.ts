@@ -31,7 +31,7 @@ import { MeasureLooks } from './measureLooks.service.ts';
 
 const MEMORY = 'container.memory.working_set';
 /** Missed times are judged in order after an outage, this far back. */
-export const CATCH_UP = 2 * HOUR;
+const CATCH_UP = 2 * HOUR;
 /** What is found wrong is worked out for everybody who looks; rules ask for it as often. */
 const FOUND_EVERY = 10_000;
 /** What is found is looked for in this window, as the drill screens open with. */

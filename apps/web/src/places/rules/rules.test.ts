@@ -98,7 +98,7 @@ describe('a draft', () => {
       clears: fc.option(fc.constant(0.005)),
       team: fc.option(fc.constant('tides')),
       state: fc.constantFrom('on', 'on trial', 'off'),
-      labels: fc.dictionary(fc.constantFrom('tier', 'app.kubernetes.io/name'), fc.constantFrom('gold', 'a-b')),
+      labels: fc.dictionary(fc.constantFrom('tier', 'harbour.test/name'), fc.constantFrom('gold', 'a-b')),
       judgedSeconds: fc.option(fc.integer({ min: 10, max: 86_400 })),
     })
     .map(({ warning, critical, clears, labels, ...rest }) =>

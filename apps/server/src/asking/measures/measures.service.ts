@@ -20,11 +20,12 @@ import type { z } from 'zod';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
+import { type Asker } from '../owners/keptForTeams.service.ts';
 import { Evaluations } from './evaluations.service.ts';
 import { MeasureReading } from './measureReading.service.ts';
 import { ObjectTables } from './objectTables.service.ts';
 import { momentsOf, wrongMeasure } from './resolution.ts';
-import { type Asker, SavedMeasures } from './savedMeasures.service.ts';
+import { SavedMeasures } from './savedMeasures.service.ts';
 import { SeenSeries, type Within } from './seenSeries.ts';
 
 type Input = z.infer<typeof MeasureInput>;

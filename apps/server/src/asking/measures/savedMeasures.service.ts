@@ -1,6 +1,5 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
-import type { MeasureDocument, MeasureVersionsAnswer, Person, SavedMeasuresAnswer } from '@zetopsis/contract';
-import type { Reach } from '@zetopsis/core/access';
+import type { MeasureDocument, MeasureVersionsAnswer, SavedMeasuresAnswer } from '@zetopsis/contract';
 import { type Body, circleIn, parseMeasure, printMeasure, titlesRead } from '@zetopsis/core/measures';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { kindOfChange, linesBetween } from '../../ground/configuration/differences.ts';
@@ -8,16 +7,8 @@ import type { DocumentChange, DocumentProblem, Documents } from '../../ground/co
 import { freeKey } from '../../ground/configuration/freeKey.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
-import { OwnersService } from '../owners/owners.service.ts';
+import { type Asker, KeptForTeams } from '../owners/keptForTeams.service.ts';
 
-/** Who asks: what they may see, and as whom. */
-export interface Asker {
-  readonly reach: Reach;
-  /** Null: nobody in person; a rule of a team, or of the platform. */
-  readonly person: Pick<Person, 'name'> | null;
-  /** Whose rule it is. */
-  readonly team?: string | null;
-}
 const MOST = 2000;
 const MOST_VERSIONS = 50;
 
@@ -26,24 +17,15 @@ const MOST_VERSIONS = 50;
 export class SavedMeasures implements OnModuleInit {
   constructor(
     private readonly configuration: ConfigurationService,
-    private readonly owners: OwnersService,
+    private readonly forTeams: KeptForTeams,
   ) {}
 
   onModuleInit(): void {
     this.configuration.addCheck(problemsOf);
   }
 
-  private sees(asker: Asker, { team }: MeasureDocument): boolean {
-    return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
-  }
-  private isOf({ person, team: own }: Asker, team: string): boolean {
-    return own === team || (person !== null && this.owners.isMember(person.name, team));
-  }
-  private mayChange(asker: Asker, team: string | null): boolean {
-    return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));
-  }
   private *visible(asker: Asker): Generator<readonly [key: string, document: MeasureDocument]> {
-    for (const entry of this.configuration.all('measure')) if (this.sees(asker, entry[1])) yield entry;
+    for (const entry of this.configuration.all('measure')) if (this.forTeams.sees(asker, entry[1].team)) yield entry;
   }
 
   /** What a measure of this title computes, as far as somebody may see it. */
@@ -73,8 +55,7 @@ export class SavedMeasures implements OnModuleInit {
         readBy.set(own, [...(readBy.get(own) ?? []), title]);
       units.set(key, unitOf(text));
     });
-    const names = new Map(this.owners.teams().map(({ key, name }) => [key, name]));
-    const administers = asker.reach.mayEverywhere('administer');
+    const { everywhere, teams } = this.forTeams.writableBy(asker);
     return {
       measures: all
         .map(([key, { title, note, team, text }]) => ({
@@ -82,15 +63,15 @@ export class SavedMeasures implements OnModuleInit {
           title,
           note,
           team,
-          owner: team === null ? null : (names.get(team) ?? null),
+          owner: this.forTeams.nameOf(team),
           text,
           ...units.get(key)!, // one for each
           readBy: readBy.get(title) ?? [],
-          mayChange: this.mayChange(asker, team),
+          mayChange: this.forTeams.mayChange(asker, team),
         }))
         .sort((a, b) => a.title.localeCompare(b.title)),
-      teams: this.owners.writableBy(asker.person?.name ?? '', administers),
-      everybody: administers,
+      teams,
+      everybody: everywhere,
     };
   }
 
@@ -132,7 +113,7 @@ export class SavedMeasures implements OnModuleInit {
     return {
       versions: found
         .filter(({ change: { before, after } }) =>
-          [before, after].every((one) => one === null || this.sees(asker, one)),
+          [before, after].every((one) => one === null || this.forTeams.sees(asker, one.team)),
         )
         .map(({ revision: { id, at, by }, change }) => ({
           revision: id,
@@ -146,17 +127,15 @@ export class SavedMeasures implements OnModuleInit {
   }
   private look(asker: Asker, key: string): MeasureDocument {
     const document = this.configuration.get('measure', key);
-    if (!document || !this.sees(asker, document)) throw new Refusal('notFound', 'There is no such measure (any more).');
+    if (!document || !this.forTeams.sees(asker, document.team))
+      throw new Refusal('notFound', 'There is no such measure (any more).');
     return document;
   }
   private demandChange(asker: Asker, team: string | null): void {
-    if (this.mayChange(asker, team)) return;
-    throw new Refusal(
-      'notAllowed',
-      team === null
-        ? 'A measure of everybody is changed by administrators. Keep one for a team of yours.'
-        : 'A team’s measure is changed by its members.',
-    );
+    this.forTeams.demandChange(asker, team, {
+      everybody: 'A measure of everybody is changed by administrators. Keep one for a team of yours.',
+      team: 'A team’s measure is changed by its members.',
+    });
   }
 }
 

@@ -8,6 +8,7 @@ import { OutboxModule } from '../../keeping/outbox/outbox.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { CriticalityController } from './criticality.controller.ts';
 import { CriticalityService } from './criticality.service.ts';
+import { KeptForTeams } from './keptForTeams.service.ts';
 import { OwnersService } from './owners.service.ts';
 import { TeamsController } from './teams.controller.ts';
 
@@ -22,7 +23,7 @@ import { TeamsController } from './teams.controller.ts';
     StoreModule,
   ],
   controllers: [CriticalityController, TeamsController],
-  providers: [CriticalityService, OwnersService],
-  exports: [CriticalityService, OwnersService],
+  providers: [CriticalityService, KeptForTeams, OwnersService],
+  exports: [CriticalityService, KeptForTeams, OwnersService],
 })
 export class OwnersModule {}

@@ -59,10 +59,6 @@ export class OwnersService implements OnModuleInit {
   isMember(person: string, team: string): boolean {
     return this.configuration.get('team', team)?.members.includes(person) === true;
   }
-  /** Teams for which somebody may keep something: their own, or all. */
-  writableBy(person: string, administers: boolean): { key: string; name: string }[] {
-    return (administers ? this.teams() : this.teamsOf(person)).map(({ key, name }) => ({ key, name }));
-  }
   get(key: string): Team {
     const team = this.configuration.get('team', key);
     if (!team) throw new Refusal('notFound', 'There is no such team (any more).');

@@ -3,7 +3,7 @@ import { selects } from '@zetopsis/answers/rules';
 import { clusterOf, type HushAnswer, type HushDocument, type ObjectPath } from '@zetopsis/contract';
 import { isHushed, isOver } from '@zetopsis/core/rules';
 import type { EpochMs } from '@zetopsis/core/units';
-import type { Asker } from '../../asking/measures/savedMeasures.service.ts';
+import { type Asker, KeptForTeams } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
@@ -29,6 +29,7 @@ export class Hushes implements OnModuleInit {
   constructor(
     private readonly configuration: ConfigurationService,
     private readonly owners: OwnersService,
+    private readonly forTeams: KeptForTeams,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
     private readonly clusters: ClustersJudged,
@@ -77,19 +78,10 @@ export class Hushes implements OnModuleInit {
 
   // ---- as people see and change them -----------------------------------------------------------------------------
 
-  private sees(asker: Asker, team: string | null): boolean {
-    return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
-  }
-  private isOf({ person }: Asker, team: string): boolean {
-    return person !== null && this.owners.isMember(person.name, team);
-  }
-  private mayChange(asker: Asker, team: string | null): boolean {
-    return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));
-  }
   async list(asker: Asker): Promise<HushAnswer[]> {
     const now = this.clock.now();
     const order = { 'quiet now': 0, planned: 1, over: 2 } as const;
-    const seen = [...this.configuration.all('hush')].filter(([, { team }]) => this.sees(asker, team));
+    const seen = [...this.configuration.all('hush')].filter(([, { team }]) => this.forTeams.sees(asker, team));
     const all = await Promise.all(
       seen.map(async ([key, document]): Promise<HushAnswer> => {
         const { team, when } = document;
@@ -97,9 +89,9 @@ export class Hushes implements OnModuleInit {
         return {
           key,
           document: asker.reach.mayEverywhere('read') || team !== null ? document : withoutNames(document, asker),
-          owner: team === null ? null : (this.owners.teams().find((one) => one.key === team)?.name ?? team),
+          owner: this.forTeams.nameOf(team),
           state,
-          mayChange: this.mayChange(asker, team),
+          mayChange: this.forTeams.mayChange(asker, team),
           kept: await this.alerts.ofHush(asker.reach, key),
         };
       }),
@@ -120,7 +112,7 @@ export class Hushes implements OnModuleInit {
   }
   async remove(asker: Asker, by: string, key: string): Promise<void> {
     const document = this.configuration.get('hush', key);
-    if (!document || !this.sees(asker, document.team))
+    if (!document || !this.forTeams.sees(asker, document.team))
       throw new Refusal('notFound', 'There is no such hush (any more).');
     this.demandChange(asker, document.team);
     await this.configuration.change({
@@ -130,13 +122,10 @@ export class Hushes implements OnModuleInit {
     });
   }
   private demandChange(asker: Asker, team: string | null): void {
-    if (this.mayChange(asker, team)) return;
-    throw new Refusal(
-      'notAllowed',
-      team === null
-        ? 'A hush of the platform is planned by administrators. Plan one for a team of yours.'
-        : 'A team’s hush is planned by its members.',
-    );
+    this.forTeams.demandChange(asker, team, {
+      everybody: 'A hush of the platform is planned by administrators. Plan one for a team of yours.',
+      team: 'A team’s hush is planned by its members.',
+    });
   }
 }
 

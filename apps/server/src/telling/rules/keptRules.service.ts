@@ -6,8 +6,7 @@ import { DAY } from '@zetopsis/core/units';
 import { groupBy } from '@zetopsis/core/usage';
 import { stringify } from 'yaml';
 import { MeasuresService } from '../../asking/measures/measures.service.ts';
-import type { Asker } from '../../asking/measures/savedMeasures.service.ts';
-import { OwnersService } from '../../asking/owners/owners.service.ts';
+import { type Asker, KeptForTeams } from '../../asking/owners/keptForTeams.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { linesBetween } from '../../ground/configuration/differences.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
@@ -32,33 +31,13 @@ export class KeptRules implements OnModuleInit {
     private readonly looks: RuleLooks,
     private readonly alerts: AlertsService,
     private readonly configuration: ConfigurationService,
-    private readonly owners: OwnersService,
+    private readonly forTeams: KeptForTeams,
     private readonly measures: MeasuresService,
     private readonly clock: Clock,
   ) {}
 
   onModuleInit(): void {
     this.configuration.addCheck(problemsOf);
-  }
-
-  /** The platform's rules are everybody's to read; a team's are its members'. */
-  private sees(asker: Asker, team: string | null): boolean {
-    return team === null || asker.reach.mayEverywhere('read') || this.isOf(asker, team);
-  }
-  private isOf({ person }: Asker, team: string): boolean {
-    return person !== null && this.owners.isMember(person.name, team);
-  }
-  private mayChange(asker: Asker, team: string | null): boolean {
-    return asker.reach.mayEverywhere('administer') || (team !== null && this.isOf(asker, team));
-  }
-  /** Whether somebody sees everything that a rule may raise. */
-  seesAllOf(asker: Asker, team: string | null): boolean {
-    return asker.reach.mayEverywhere('read') || (team !== null && this.isOf(asker, team));
-  }
-  /** Teams that somebody may write rules for, and whether for everything. */
-  writableBy(asker: Asker) {
-    const everywhere = asker.reach.mayEverywhere('administer');
-    return { everywhere, teams: this.owners.writableBy(asker.person?.name ?? '', everywhere) };
   }
 
   async list(asker: Asker): Promise<RuleAnswer[]> {
@@ -69,25 +48,24 @@ export class KeptRules implements OnModuleInit {
     ]);
     const rows = groupBy(states, ({ ruleId }) => ruleId);
     return rules
-      .filter(({ team }) => this.sees(asker, team))
+      .filter(({ team }) => this.forTeams.sees(asker, team))
       .map((rule) => this.answer(asker, rule, rows.get(rule.id) ?? [], last.get(rule.id) ?? null));
   }
   private answer(asker: Asker, rule: Rule, rows: readonly StateRow[], lastRaisedAt: number | null): RuleAnswer {
     const { id, key, judgedMs, ...document } = rule;
     // how many objects it looks at, and how many alerts it has, speaks of all that it reaches
-    const whole = this.seesAllOf(asker, rule.team);
+    const whole = this.forTeams.seesAllOf(asker, rule.team);
     const { building, raised } = countsOf(rows);
     const cost = this.rules.costOf(id);
     const shown = this.shownIn(rule);
     return {
       key,
       document: whole ? (document as RuleDocument) : withoutNames(document as RuleDocument, asker), // what is left of a rule
-      owner:
-        rule.team === null ? null : (this.owners.teams().find((team) => team.key === rule.team)?.name ?? rule.team),
+      owner: this.forTeams.nameOf(rule.team),
       unit: shown.unit,
       shownAs: shown.shownAs,
       problem: cost?.problem ?? shown.problem,
-      mayChange: this.mayChange(asker, rule.team),
+      mayChange: this.forTeams.mayChange(asker, rule.team),
       matched: whole && cost ? cost.matched : null,
       building: whole ? building : null,
       raised: whole ? raised : 0,
@@ -118,7 +96,7 @@ export class KeptRules implements OnModuleInit {
       // how it came to be what it is names what it was about
       versions: (asker.reach.mayEverywhere('read') || rule.team !== null ? found : [])
         .filter(({ change: { before, after } }) =>
-          [before, after].every((one) => one === null || this.sees(asker, one.team)),
+          [before, after].every((one) => one === null || this.forTeams.sees(asker, one.team)),
         )
         .map(({ revision: { id, at, by }, change }) => ({
           revision: id,
@@ -190,17 +168,15 @@ export class KeptRules implements OnModuleInit {
   }
   private async look(asker: Asker, key: string): Promise<Rule> {
     const rule = (await this.rules.known()).find((one) => one.key === key);
-    if (!rule || !this.sees(asker, rule.team)) throw new Refusal('notFound', 'There is no such rule (any more).');
+    if (!rule || !this.forTeams.sees(asker, rule.team))
+      throw new Refusal('notFound', 'There is no such rule (any more).');
     return rule;
   }
   demandChange(asker: Asker, team: string | null): void {
-    if (this.mayChange(asker, team)) return;
-    throw new Refusal(
-      'notAllowed',
-      team === null
-        ? 'A rule of the platform is changed by administrators. Write one for a team of yours.'
-        : 'A team’s rule is changed by its members.',
-    );
+    this.forTeams.demandChange(asker, team, {
+      everybody: 'A rule of the platform is changed by administrators. Write one for a team of yours.',
+      team: 'A team’s rule is changed by its members.',
+    });
   }
 }
 

@@ -2,10 +2,9 @@ import { Injectable } from '@nestjs/common';
 import { noiseOf } from '@zetopsis/answers/rules';
 import type { NoiseAnswer } from '@zetopsis/contract';
 import { DAY } from '@zetopsis/core/units';
-import type { Asker } from '../../asking/measures/savedMeasures.service.ts';
+import { type Asker, KeptForTeams } from '../../asking/owners/keptForTeams.service.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
-import { KeptRules } from './keptRules.service.ts';
 import { nightsIn } from './nights.ts';
 import { RulesService } from './rules.service.ts';
 
@@ -16,7 +15,7 @@ const LOOKED_BACK = 30 * DAY;
 export class NoiseReport {
   constructor(
     private readonly rules: RulesService,
-    private readonly kept: KeptRules,
+    private readonly forTeams: KeptForTeams,
     private readonly alerts: AlertsService,
     private readonly settings: Settings,
     private readonly clock: Clock,
@@ -28,7 +27,7 @@ export class NoiseReport {
     const atNight = nightsIn(this.settings.config.zone);
     const found: NoiseAnswer['rules'] = [];
     for (const rule of await this.rules.known()) {
-      if (!this.kept.seesAllOf(asker, rule.team)) continue;
+      if (!this.forTeams.seesAllOf(asker, rule.team)) continue;
       const past = await this.alerts.pastOf(rule.id, from);
       if (past.length === 0) continue;
       const { levels, clears } = rule;

@@ -6,7 +6,7 @@ import { conditionOf, timesOf } from '@zetopsis/core/rules';
 import { DAY, type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { groupBy } from '@zetopsis/core/usage';
 import { MeasuresService } from '../../asking/measures/measures.service.ts';
-import type { Asker } from '../../asking/measures/savedMeasures.service.ts';
+import type { Asker } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';

@@ -13,6 +13,7 @@ import {
   TakeInput,
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
+import { KeptForTeams } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { Audited, keyed, named, numbered } from '../../ground/guard/action.ts';
 import { Seen } from '../../ground/guard/reached.ts';
@@ -33,6 +34,7 @@ const HISTORY = 7 * 86_400_000;
 export class RulesController {
   constructor(
     private readonly kept: KeptRules,
+    private readonly forTeams: KeptForTeams,
     private readonly rehearsals: Rehearsals,
     private readonly noiseReport: NoiseReport,
     private readonly alerts: AlertsService,
@@ -53,7 +55,7 @@ export class RulesController {
     ]);
     return {
       rules: rules.map((rule) => (rule.matched === null ? { ...rule, ...seenOf(rule.key, history) } : rule)),
-      ...this.kept.writableBy({ reach, person }),
+      ...this.forTeams.writableBy({ reach, person }),
       unowned: everything ? [...new Set(this.owners.unowned().map(({ namespace }) => namespace))] : [],
       history,
       deliveries: await this.outbox.newest(everything ? null : history.map(({ id }) => id)),

@@ -1,11 +1,12 @@
 import type { SavedMeasuresAnswer } from '@zetopsis/contract';
 import { formatClock } from '@zetopsis/core/format';
 import { useState } from 'react';
-import { Confirm } from '../../drawing/Confirm.tsx';
 import { LineDifference } from '../../drawing/LineDifference.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { Field, problemOf } from '../../forms/Field.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
+import { RemoveButton } from '../../forms/RemoveButton.tsx';
+import { TeamField } from '../../forms/TeamField.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { asFailure } from '../../state/failure.ts';
 import {
@@ -94,37 +95,16 @@ export function SavedMeasure({ saved, own, text, kept, removed }: Props) {
 }
 
 function Remove({ own, removed }: { own: Saved; removed: () => void }) {
-  const [remove, removing] = useRemoveMeasureMutation();
+  const [remove, { error, isLoading }] = useRemoveMeasureMutation();
   return (
-    <Confirm
-      trigger="remove"
-      triggerClass="button-plain"
+    <RemoveButton
       title={`Remove “${own.title}”?`}
-      text={
-        <>
-          Its versions stay with the configuration, where it can be undone.
-          <FormFailure error={removing.error && { ...asFailure(removing.error), fields: [] }} />
-        </>
-      }
-      keep="Keep it"
-    >
-      {(close) => (
-        <button
-          type="button"
-          className="button"
-          disabled={removing.isLoading}
-          onClick={() =>
-            void remove(own.key).then((done) => {
-              if (done.error) return;
-              close();
-              removed();
-            })
-          }
-        >
-          Remove
-        </button>
-      )}
-    </Confirm>
+      text="Its versions stay with the configuration, where it can be undone."
+      remove={() => remove(own.key)}
+      error={error}
+      busy={isLoading}
+      removed={removed}
+    />
   );
 }
 
@@ -174,16 +154,15 @@ function KeepForm({ saved, own, text, kept }: Pick<Props, 'saved' | 'own' | 'tex
           onChange={({ target }) => setNote(target.value)}
         />
       </Field>
-      <Field id="measure-team" label="Whose it is" error={problemOf(failure, 'team')}>
-        <select id="measure-team" className="field" value={team} onChange={({ target }) => setTeam(target.value)}>
-          {saved.everybody && <option value="">everybody’s</option>}
-          {saved.teams.map(({ key, name }) => (
-            <option key={key} value={key}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </Field>
+      <TeamField
+        id="measure-team"
+        label="Whose it is"
+        error={problemOf(failure, 'team')}
+        value={team}
+        set={setTeam}
+        teams={saved.teams}
+        nobody={saved.everybody ? 'everybody’s' : null}
+      />
       {problemOf(failure, 'text') && (
         <p role="alert" className="mb-2 text-critical">
           {problemOf(failure, 'text')}

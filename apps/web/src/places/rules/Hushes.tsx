@@ -7,6 +7,7 @@ import { FailureNote } from '../../drawing/StateNote.tsx';
 import { FailureText } from '../../forms/FailureText.tsx';
 import { Field } from '../../forms/Field.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
+import { TeamField } from '../../forms/TeamField.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { asFailure } from '../../state/failure.ts';
@@ -148,21 +149,15 @@ function HushForm({ rules, close }: { rules: RulesAnswer; close: () => void }) {
             ))}
           </select>
         </Field>
-        <Field id="hush-team" label="Whose" error={problems.get('team')}>
-          <select
-            id="hush-team"
-            className="field"
-            value={draft.team}
-            onChange={({ target }) => change({ team: target.value })}
-          >
-            {rules.everywhere && <option value="">the platform’s: everybody’s</option>}
-            {rules.teams.map(({ key, name }) => (
-              <option key={key} value={key}>
-                {name}
-              </option>
-            ))}
-          </select>
-        </Field>
+        <TeamField
+          id="hush-team"
+          label="Whose"
+          error={problems.get('team')}
+          value={draft.team}
+          set={(team) => change({ team })}
+          teams={rules.teams}
+          nobody={rules.everywhere ? 'the platform’s: everybody’s' : null}
+        />
       </div>
       <Times draft={draft} change={change} problems={problems} />
       <Field id="hush-rule" label="Of which rule">

@@ -3,17 +3,15 @@ import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { conditionOf } from '@zetopsis/core/rules';
 import { useState } from 'react';
 import { Link, useLocation, useNavigate } from 'react-router';
-import { Confirm } from '../../drawing/Confirm.tsx';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { LineDifference } from '../../drawing/LineDifference.tsx';
 import { pathWords } from '../../drawing/names.ts';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { TableHead } from '../../drawing/TableHead.tsx';
-import { FormFailure } from '../../forms/FormFailure.tsx';
+import { RemoveButton } from '../../forms/RemoveButton.tsx';
 import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
-import { asFailure } from '../../state/failure.ts';
 import { useJudgeRuleMutation, useRemoveRuleMutation, useRuleQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
@@ -167,36 +165,15 @@ function Versions({ sheet: { versions }, now }: { sheet: RuleSheet; now: number 
 }
 
 function Remove({ name, ruleKey, removed }: { name: string; ruleKey: string; removed: () => void }) {
-  const [remove, removing] = useRemoveRuleMutation();
+  const [remove, { error, isLoading }] = useRemoveRuleMutation();
   return (
-    <Confirm
-      trigger="remove"
-      triggerClass="button-plain"
+    <RemoveButton
       title={`Remove the rule “${name}”?`}
-      text={
-        <>
-          What it has raised ends, told as such. It can be taken back in Admin, Configuration.
-          <FormFailure error={removing.error && { ...asFailure(removing.error), fields: [] }} />
-        </>
-      }
-      keep="Keep it"
-    >
-      {(close) => (
-        <button
-          type="button"
-          className="button"
-          disabled={removing.isLoading}
-          onClick={() =>
-            void remove(ruleKey).then((done) => {
-              if (done.error) return;
-              close();
-              removed();
-            })
-          }
-        >
-          Remove
-        </button>
-      )}
-    </Confirm>
+      text="What it has raised ends, told as such. It can be taken back in Admin, Configuration."
+      remove={() => remove(ruleKey)}
+      error={error}
+      busy={isLoading}
+      removed={removed}
+    />
   );
 }

@@ -1,6 +1,7 @@
 import type { RulesAnswer } from '@zetopsis/contract';
 import { CRITICALITIES } from '@zetopsis/core/findings';
 import { Field } from '../../forms/Field.tsx';
+import { TeamField } from '../../forms/TeamField.tsx';
 import { type Problems, problemWithin, type RuleDraft } from './ruleDraft.ts';
 
 export interface RuleFormProps {
@@ -28,38 +29,25 @@ export function Whom({ draft, change, problems, answer }: RuleFormProps) {
           <option value="off">off</option>
         </select>
       </Field>
-      <Field id="rule-team" label="Whose rule" error={problems.get('team')}>
-        <select
-          id="rule-team"
-          className="field"
-          value={draft.team}
-          onChange={({ target }) => change({ team: target.value, tells: '' })}
-        >
-          {(answer.everywhere || draft.team === '') && <option value="">the platform’s</option>}
-          {answer.teams.map(({ key, name }) => (
-            <option key={key} value={key}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </Field>
-      <Field id="rule-tells" label="Tells" error={problems.get('tells')}>
-        <select
-          id="rule-tells"
-          className="field"
-          value={draft.tells}
-          disabled={draft.team !== ''}
-          onChange={({ target }) => change({ tells: target.value })}
-        >
-          <option value="">{draft.team === '' ? 'the owner' : 'the team'}</option>
-          {draft.team === '' &&
-            answer.teams.map(({ key, name }) => (
-              <option key={key} value={key}>
-                {name}
-              </option>
-            ))}
-        </select>
-      </Field>
+      <TeamField
+        id="rule-team"
+        label="Whose rule"
+        error={problems.get('team')}
+        value={draft.team}
+        set={(team) => change({ team, tells: '' })}
+        teams={answer.teams}
+        nobody={answer.everywhere || draft.team === '' ? 'the platform’s' : null}
+      />
+      <TeamField
+        id="rule-tells"
+        label="Tells"
+        error={problems.get('tells')}
+        value={draft.tells}
+        set={(tells) => change({ tells })}
+        teams={draft.team === '' ? answer.teams : []}
+        nobody={draft.team === '' ? 'the owner' : 'the team'}
+        disabled={draft.team !== ''}
+      />
     </div>
   );
 }

@@ -43,6 +43,8 @@ function bodyFor(route: string, world: StandIn): unknown {
   const rule = { name: 'Everything', when: { is: 'fewer ready' }, levels: { warning: {} } };
   if (route.includes('/rules/rehearse')) return { document: rule, from: Date.now() - 60_000, to: Date.now() };
   if (route.includes('/rules')) return rule;
+  if (route.includes('/channels'))
+    return { document: { name: 'Everything', team: 'no-such-team', address: 'http://hooks.test/x' }, secret: 'x' };
   if (route.includes('/hushes')) return { reason: 'Everything', when: { is: 'maintenance' } };
   if (route.includes('/alerts/')) return { note: 'I look at it' };
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
@@ -139,6 +141,10 @@ describe('who may do what', () => {
       'DELETE /api/rules/:key',
       'POST /api/rules/:key/judge',
       'POST /api/alerts/:id/take',
+      'POST /api/channels',
+      'PUT /api/channels/:key',
+      'DELETE /api/channels/:key',
+      'POST /api/channels/:key/test',
       'POST /api/hushes',
       'DELETE /api/hushes/:key',
     ]);

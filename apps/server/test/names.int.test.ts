@@ -63,6 +63,7 @@ function asks(seen: {
     'GET /api/census': ['census', 'census?find=hidden'],
     'GET /api/rules': ['rules'],
     'GET /api/rules/:key': ['readyPods', 'containerMemory', 'hidden-rule', 'names-others'].map((key) => `rules/${key}`),
+    'GET /api/channels': ['channels'],
     'GET /api/hushes': ['hushes'],
     'GET /api/noise': ['noise'],
     'GET /api/imports': ['imports'],
@@ -154,6 +155,8 @@ describe('of what belongs to others', () => {
       { reason: 'of everybody', rules: ['hidden-rule'], applies: { namespaces: ['tides'], teams: ['hidden-tides'] } },
     ])
       expect((await administrator.ask('POST', 'hushes', { when: { is: 'maintenance' }, ...more })).status).toBe(201);
+    const channel = { name: 'hidden-channel', team: 'hidden-tides', address: 'http://hidden-hooks.test/x' };
+    expect((await administrator.ask('POST', 'channels', { document: channel })).status).toBe(201);
     const {
       body: { id },
     } = await administrator.ask('POST', 'connections', connectionTo(world));

@@ -1,4 +1,15 @@
-import { HushesAnswer, NoiseAnswer, RehearsalAnswer, RuleDocument, RuleSheet, RulesAnswer } from '@zetopsis/contract';
+import { createHmac } from 'node:crypto';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import {
+  ChannelsAnswer,
+  HushesAnswer,
+  NoiseAnswer,
+  RehearsalAnswer,
+  RuleDocument,
+  RuleSheet,
+  RulesAnswer,
+} from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, owned, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
@@ -299,6 +310,66 @@ describe('rules of every kind', () => {
       status: 400,
       body: { fields: [{ path: 'when.to' }] },
     });
+  });
+
+  it('a channel is told what its team is told: signed, once, again after a refusal, never elsewhere', async () => {
+    const got: { key: string; signature: string; body: string; at: string }[] = [];
+    let refusing = true;
+    const receiver = createServer((request, response) => {
+      let body = '';
+      request.on('data', (piece: Buffer) => {
+        body += piece.toString();
+      });
+      request.on('end', () => {
+        const header = (name: string) => String(request.headers[`x-zetopsis-${name}`]);
+        if (!refusing) got.push({ key: header('key'), signature: header('signature'), at: header('time'), body });
+        response.writeHead(refusing ? 500 : 204).end();
+      });
+    });
+    await new Promise<void>((done) => receiver.listen(0, '127.0.0.1', done));
+    const address = `http://127.0.0.1:${(receiver.address() as AddressInfo).port}/tides`;
+    const document = { name: 'Tides chat', team: 'tides', address, template: '{"text": "{severity}: {title}"}' };
+    expect((await all.developer.ask('POST', 'channels', { document, secret: 'quay' })).status).toBe(403);
+    const made = await all.administrator.ask('POST', 'channels', { document, secret: 'quay' });
+    expect(made.status).toBe(201);
+    const bad = { ...document, template: '{"text": "{titel}"}' };
+    expect((await all.administrator.ask('POST', 'channels', { document: bad })).body.fields[0].path).toBe(
+      'document.template',
+    );
+    const channel = async () =>
+      ChannelsAnswer.parse(await all.administrator.get('channels')).channels.find(({ key }) => key === made.body.key)!;
+    expect((await all.administrator.ask('POST', `channels/${made.body.key}/test`)).status).toBe(204);
+    await until(
+      'it was refused',
+      async () => (await channel()).lastError === 'It answered 500 instead of taking the message.',
+    );
+    refusing = false;
+    const key = await add(all.administrator, {
+      name: 'to the chat',
+      applies: { namespaces: ['tides'] },
+      when: { is: 'measure', text: MEMORY, compare: 'above' },
+      levels: { warning: level(0.001) },
+      judgedSeconds: EVERY,
+    });
+    await until(
+      'the test and an alert came',
+      async () =>
+        got.some(({ body }) => body.includes('Test: Tides chat')) &&
+        got.some(({ body }) => body.includes('warning: to the chat')),
+      60_000,
+    );
+    for (const { signature, at, body } of got)
+      expect(signature).toBe(`sha256=${createHmac('sha256', 'quay').update(`${at}.${body}`).digest('hex')}`);
+    expect(new Set(got.map((one) => one.key)).size).toBe(got.length);
+    expect(JSON.stringify(await all.administrator.get('channels'))).not.toContain('quay');
+    // at another address the secret is not known any more
+    const elsewhere = { ...document, address: 'http://hooks.test/x' };
+    expect((await all.administrator.ask('PUT', `channels/${made.body.key}`, { document: elsewhere })).status).toBe(204);
+    expect((await channel()).signs).toBe(false);
+    for (const path of [`rules/${key}`, `channels/${made.body.key}`])
+      expect((await all.administrator.ask('DELETE', path)).status).toBe(204);
+    receiver.closeAllConnections();
+    receiver.close();
   });
 
   it('names what cannot be judged, and goes on with the others', async () => {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Level, PersonName, RowNumber } from './access.ts';
+import { ChannelDocument } from './channels.ts';
 import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
 import { HushDocument } from './hushes.ts';
@@ -104,6 +105,7 @@ export const DOCUMENT_KINDS = [
   'team',
   'grant',
   'rule',
+  'channel',
   'hush',
   'measure',
   'criticality',
@@ -121,6 +123,7 @@ export interface DocumentOf {
   readonly team: TeamDocument;
   readonly grant: GrantDocument;
   readonly rule: RuleDocument;
+  readonly channel: ChannelDocument;
   readonly hush: HushDocument;
   readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
@@ -136,6 +139,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   team: TeamDocument,
   grant: GrantDocument,
   rule: RuleDocument,
+  channel: ChannelDocument,
   hush: HushDocument,
   measure: MeasureDocument,
   criticality: CriticalityDocument,
@@ -152,6 +156,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   team: 'teams',
   grant: 'grants',
   rule: 'rules',
+  channel: 'channels',
   hush: 'hushes',
   measure: 'measures',
   criticality: 'criticality',

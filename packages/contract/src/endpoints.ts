@@ -17,7 +17,7 @@ const atMost = (count: number) => (record: object) => Object.keys(record).length
 /** Labels to attach to every series of a source. */
 export const AttachedLabels = z.record(LabelName, LabelValue).default({}).refine(atMost(20), 'at most 20 labels');
 
-const PageAddress = z
+export const PageAddress = z
   .string()
   .trim()
   .max(1000)

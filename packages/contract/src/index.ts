@@ -19,6 +19,7 @@ export {
   TokenAnswer,
   TokenInput,
 } from './admin.ts';
+export { ChannelDocument, ChannelInput, ChannelsAnswer } from './channels.ts';
 export {
   ChangeAnswer,
   ClusterDocument,

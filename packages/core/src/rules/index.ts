@@ -11,6 +11,7 @@ export {
   type RuleWords,
   ruleSentence,
 } from './conditions.ts';
+export { filledTemplate, HOOK_FIELDS, type HookBody, hookBody, templateProblem } from './hook.ts';
 export { type HushWhen, hushWords, isHushed, isOver, minutesAWeek, WEEKDAYS, type Weekday } from './hush.ts';
 export {
   ALL_CLEAR,

@@ -51,6 +51,7 @@ export class TeamsController {
     const team = this.owners.get(key);
     const text = `This is a test. Nothing is wrong. Messages for ${team.name} arrive at this address.`;
     await this.outbox.enqueueAlone({
+      channel: null,
       stableKey: `test-${team.key}-${this.clock.now()}`,
       alertId: null,
       recipient: team.email,

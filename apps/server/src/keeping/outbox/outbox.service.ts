@@ -49,10 +49,24 @@ export class OutboxService {
     return result;
   }
 
+  async byChannel(): Promise<ReadonlyMap<string, { waiting: number; sentAt: number | null; error: string | null }>> {
+    const rows = await this.store.byChannel();
+    return new Map(rows.map(({ channel, sentAt, ...own }) => [channel, { ...own, sentAt: ms(sentAt) }]));
+  }
+  sentSince(channel: string, at: Date): Promise<number> {
+    return this.store.sentSince(channel, at);
+  }
+  secrets(): Promise<Map<string, string>> {
+    return this.store.secrets();
+  }
+  async setSecret(channel: string, secret: string): Promise<void> {
+    await this.store.setSecret(channel, secret);
+  }
+
   // ---- for who sends them -------------------------------------------------------------------------------------------
 
-  due(at: Date, limit: number): Promise<OutboxRow[]> {
-    return this.store.due(at, limit);
+  due(...of: Parameters<OutboxStore['due']>): Promise<OutboxRow[]> {
+    return this.store.due(...of);
   }
   async sent(id: number, at: Date): Promise<void> {
     await this.store.sent(id, at);

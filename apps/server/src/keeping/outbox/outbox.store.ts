@@ -7,6 +7,8 @@ export interface OutgoingMessage {
   readonly stableKey: string;
   readonly alertId: number | null;
   readonly recipient: string;
+  /** The key of a channel that takes it; null: by email. */
+  readonly channel: string | null;
   readonly subject: string;
   readonly text: string;
   readonly html: string;
@@ -16,6 +18,7 @@ export interface OutboxRow {
   readonly stableKey: string;
   readonly alertId: number | null;
   readonly recipient: string;
+  readonly channel: string | null;
   readonly subject: string;
   readonly text: string;
   readonly html: string;
@@ -27,7 +30,7 @@ export interface OutboxRow {
   readonly error: string | null;
 }
 
-const COLUMNS = `id, stable_key as "stableKey", alert_id as "alertId", recipient, subject, body_text as text, body_html as html,
+const COLUMNS = `id, stable_key as "stableKey", alert_id as "alertId", recipient, channel, subject, body_text as text, body_html as html,
   created_at as "createdAt", attempts, next_at as "nextAt", sent_at as "sentAt", dead_at as "deadAt", last_error as error`;
 
 @Injectable()
@@ -36,17 +39,30 @@ export class OutboxStore {
 
   async add(manager: EntityManager, message: OutgoingMessage): Promise<void> {
     await manager.query(
-      `insert into outbox (stable_key, alert_id, recipient, subject, body_text, body_html) values ($1, $2, $3, $4, $5, $6) on conflict (stable_key) do nothing`,
-      [message.stableKey, message.alertId, message.recipient, message.subject, message.text, message.html],
+      `insert into outbox (stable_key, alert_id, recipient, channel, subject, body_text, body_html)
+       values ($1, $2, $3, $4, $5, $6, $7) on conflict (stable_key) do nothing`,
+      [
+        message.stableKey,
+        message.alertId,
+        message.recipient,
+        message.channel,
+        message.subject,
+        message.text,
+        message.html,
+      ],
     );
   }
   async addAlone(message: OutgoingMessage): Promise<void> {
     await this.add(this.database.manager, message);
   }
-  async due(now: Date, limit: number): Promise<OutboxRow[]> {
+  /** So many of each channel, so that a full one holds up no other; `mail`: those by email too. */
+  async due(now: Date, limit: number, mail: boolean): Promise<OutboxRow[]> {
     return this.database.query(
-      `select ${COLUMNS} from outbox where sent_at is null and dead_at is null and next_at <= $1 order by id limit $2`,
-      [now, limit],
+      `select ${COLUMNS} from (
+         select *, row_number() over (partition by channel order by id) as nth from outbox
+          where sent_at is null and dead_at is null and next_at <= $1 and ($3 or channel is not null)) as waiting
+        where nth <= $2 order by id`,
+      [now, limit, mail],
     );
   }
   /** How many wait to be sent, and how many nobody takes. */
@@ -105,6 +121,35 @@ export class OutboxStore {
   }
   async ofAlerts(alertIds: readonly number[]): Promise<OutboxRow[]> {
     return this.database.query(`select ${COLUMNS} from outbox where alert_id = any($1) order by id`, [alertIds]);
+  }
+  /** How each channel stands: what waits, when something was sent last, and what went wrong last since then. */
+  async byChannel(): Promise<{ channel: string; waiting: number; sentAt: Date | null; error: string | null }[]> {
+    return this.database.query(
+      `select channel, count(*) filter (where sent_at is null and dead_at is null)::int as waiting, max(sent_at) as "sentAt",
+              (array_agg(last_error order by id desc) filter (where sent_at is null))[1] as error
+         from outbox where channel is not null group by channel`,
+    );
+  }
+  /** How many were sent to a channel since a moment. */
+  async sentSince(channel: string, at: Date): Promise<number> {
+    const [row]: { count: number }[] = await this.database.query(
+      `select count(*)::int as count from outbox where channel = $1 and sent_at > $2`,
+      [channel, at],
+    );
+    return row?.count ?? 0;
+  }
+  async secrets(): Promise<Map<string, string>> {
+    const rows: { channel: string; secret: string }[] = await this.database.query(
+      `select channel, secret_encrypted as secret from channel_secret`,
+    );
+    return new Map(rows.map(({ channel, secret }) => [channel, secret]));
+  }
+  async setSecret(channel: string, secret: string): Promise<void> {
+    await this.database.query(
+      `insert into channel_secret (channel, secret_encrypted) values ($1, $2)
+       on conflict (channel) do update set secret_encrypted = excluded.secret_encrypted`,
+      [channel, secret],
+    );
   }
   async dead(alertIds: readonly number[] | null): Promise<OutboxRow[]> {
     return this.database.query(

@@ -2,13 +2,14 @@ import { Injectable } from '@nestjs/common';
 import type { AlertFacts } from '@zetopsis/answers/rules';
 import { EVERYTHING, type ObjectPath, readPath, writeQuery, writeScope } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { composeMessage, type LevelEffect, type MessageFacts } from '@zetopsis/core/rules';
+import { composeMessage, hookBody, type LevelEffect, type MessageFacts } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import type { EntityManager } from 'typeorm';
 import { OwnersService, type Team } from '../../asking/owners/owners.service.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { type AlertRow, AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
+import { Channels } from '../delivery/channels.service.ts';
 import { Hushes } from './hushes.service.ts';
 import type { Judgement, Rule } from './judgement.ts';
 
@@ -29,6 +30,7 @@ export class Alerting {
     private readonly owners: OwnersService,
     private readonly outbox: OutboxService,
     private readonly hushes: Hushes,
+    private readonly channels: Channels,
     private readonly settings: Settings,
     private readonly clock: Clock,
   ) {}
@@ -173,7 +175,7 @@ export class Alerting {
     const team = this.toldOf(rule, readPath(alert.facts.path) ?? EVERYTHING);
     if (!team || alert.trial) return; // shown as "nobody was told" wherever the alert is shown
     const { facts } = alert;
-    const message = composeMessage({
+    const said: MessageFacts = {
       ...facts,
       change,
       by,
@@ -186,15 +188,28 @@ export class Alerting {
       team: team.name,
       link: this.linkTo(facts.path, alert.since, at),
       zone: this.settings.config.zone,
-    });
+    };
     // it may get worse several times
     const nth = change === 'worse' ? `worse-${at}` : change;
+    const about = `alert-${alert.id}-${nth}`;
+    const message = composeMessage(said);
     await this.outbox.enqueue(manager, {
-      stableKey: `alert-${alert.id}-${nth}-mail-${team.key}`,
+      stableKey: `${about}-mail-${team.key}`,
       alertId: alert.id,
       recipient: team.email,
+      channel: null,
       ...message,
     });
+    const { subject } = message;
+    const hookKey = (channel: string) => `${about}-hook-${channel}`;
+    for (const outgoing of this.channels.messagesTo(team.key, (channel) => hookBody(hookKey(channel), said)))
+      await this.outbox.enqueue(manager, {
+        stableKey: hookKey(outgoing.channel),
+        alertId: alert.id,
+        ...outgoing,
+        subject,
+        html: '',
+      });
   }
   /** Whom the rule names, the team that wrote it, or the owner of what it is about. */
   private toldOf({ tells, team }: Rule, path: ObjectPath): Team | null {

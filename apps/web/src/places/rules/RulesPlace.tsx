@@ -11,6 +11,7 @@ import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
+import { Channels } from './Channels.tsx';
 import { Hushes } from './Hushes.tsx';
 import { Noise } from './Noise.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
@@ -119,6 +120,7 @@ function RulesList({ data }: { data: RulesAnswer }) {
           </p>
         )}
         <Hushes rules={data} />
+        <Channels teams={data.teams} />
         <Deliveries data={data} administrator={data.everywhere} />
       </div>
     </div>

@@ -24,6 +24,8 @@ export class RuleLevels1764800000000 implements MigrationInterface {
       unique nulls not distinct (rule_id, connection_id, subject)`);
     await q.query(`alter table alert add column trial boolean not null default false, add column taken jsonb,
       add column hush_key text, add column hushed text`);
+    await q.query(`alter table outbox add column channel text`);
+    await q.query(`create table channel_secret (channel text primary key, secret_encrypted text not null)`);
     await q.query(`create index alert_rule on alert (rule_id, raised_ms)`);
   }
   async down(): Promise<void> {

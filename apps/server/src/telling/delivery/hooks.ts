@@ -1,0 +1,74 @@
+import { createHmac } from 'node:crypto';
+import { type Agent, request } from 'undici';
+import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
+import { discardBody } from '../../ground/platform/discardBody.ts';
+import { pageFailureInWords } from '../../inflow/scraping/pageWords.ts';
+
+const TIMEOUT = 10_000; // ms
+
+/** What was answered was no yes. */
+export class HookRefused extends Error {}
+
+/** The signature of a message: of when it was sent, so that an old one cannot be sent again, and of what it says. */
+export const signatureOf = (secret: string, time: number, body: string): string =>
+  `sha256=${createHmac('sha256', secret).update(`${time}.${body}`).digest('hex')}`;
+
+/** Hands messages to programs. Whatever these do, it ends in time; redirects are not followed. */
+export class Hooks {
+  private readonly agent: Agent;
+  constructor(private readonly guard: AddressGuard) {
+    this.agent = guard.agent('');
+  }
+  async send({
+    address,
+    key,
+    body,
+    secret,
+    now,
+  }: {
+    readonly address: string;
+    readonly key: string;
+    readonly body: string;
+    /** Empty: unsigned. */
+    readonly secret: string;
+    readonly now: number;
+  }): Promise<void> {
+    const url = new URL(address);
+    const time = Math.floor(now / 1000);
+    let status: number;
+    try {
+      this.guard.checkUrl(url);
+      const answer = await request(url, {
+        method: 'POST',
+        dispatcher: this.agent,
+        signal: AbortSignal.timeout(TIMEOUT),
+        headers: {
+          'content-type': 'application/json',
+          'user-agent': 'zetopsis',
+          'x-zetopsis-key': key,
+          'x-zetopsis-time': String(time),
+          ...(secret === '' ? {} : { 'x-zetopsis-signature': signatureOf(secret, time, body) }),
+        },
+        body,
+      });
+      status = answer.statusCode;
+      discardBody(answer.body);
+    } catch (error) {
+      throw new HookRefused(pageFailureInWords(error, url, TIMEOUT));
+    }
+    if (status < 200 || status > 299) throw new HookRefused(refusalWords(status));
+  }
+  close(): Promise<void> {
+    return this.agent.destroy();
+  }
+}
+
+function refusalWords(status: number): string {
+  if (status >= 300 && status < 400)
+    return `It redirects elsewhere (${status}); Zetopsis does not follow. Use the address it points to.`;
+  if (status === 401 || status === 403)
+    return `It does not accept who sends (${status}): check its address and the secret.`;
+  if (status === 404) return 'There is nothing at this path (404). Check the address.';
+  if (status === 429) return 'It takes no more for now (429).';
+  return `It answered ${status} instead of taking the message.`;
+}

@@ -222,6 +222,9 @@ describe('who may do what', () => {
         // what everybody may ask, each within the own grants
         else if (ASKS.has(route)) expect([route, name, [200, 400, 403].includes(status)]).toEqual([route, name, true]);
         else if (method !== 'GET' && !inPlace.has(route)) expect([route, name, status]).toEqual([route, name, 403]);
+        else if (route === 'POST /api/alerts/:id/take' && name === 'operator')
+          // who operates seaward takes its alerts, where there is one of this number
+          expect([route, name, [204, 404, 409].includes(status)]).toEqual([route, name, true]);
         else if (method !== 'GET')
           // what asks for a level in a place: nobody here administers seaward as a whole
           expect([route, name, [403, 404].includes(status)]).toEqual([route, name, true]);

@@ -25,7 +25,7 @@ test('from a chart to a rehearsed rule by pointer: a threshold is proposed, move
   await page.getByLabel('Name').fill(nameOf('memory of the model'));
   await page.getByRole('button', { name: 'Add the rule' }).click();
   const rule = page.getByRole('article', { name: nameOf('memory of the model') });
-  await expect(rule).toContainText('on trial; it would be told to the owner');
+  await expect(rule).toContainText('On trial: nobody is told yet.');
   await expect(rule.getByRole('region', { name: 'what it looks at' })).toContainText('%');
   await noSeriousTrouble(page);
   await removed(page);

@@ -197,6 +197,33 @@ describe('the store', () => {
     }
   });
 
+  it('answers once what is asked for twice, and a past that began anew goes on into what is read', async () => {
+    const other = endpoint;
+    await read(NOON, ['# TYPE c counter', 'c_total 1']);
+    const [row] = await rows(
+      `insert into endpoint (connection_id, node) select id, 'n' || random() from connection where name = 'test' returning id`,
+    );
+    endpoint = row.id;
+    // brought in: it grows by 10 every half minute, and began anew once; then it is read, and nothing of that is packed
+    const past = Array.from({ length: 60 }, (_, i) => ({
+      at: NOON - (60 - i) * 30_000,
+      value: i < 20 ? 5000 + i * 10 : (i - 19) * 10,
+    }));
+    await merge('c_total', { times: past.map(({ at }) => at), values: past.map(({ value }) => value) }, true);
+    for (let i = 0; i < 20; i++) await read(NOON + i * 30_000, ['# TYPE c counter', `c_total ${410 + i * 10}`]);
+    const id = idOf('c_total');
+    for (const resolution of ['five', 'hour'] as const) {
+      const window = { from: NOON - HOUR, to: now, resolution };
+      const once = (await samples().read({ ids: [id], ...window })).get(id)!;
+      // with those of another endpoint, in one question
+      const twice = (await samples().read({ ids: [id, idOf('c_total', other), id], ...window })).get(id)!;
+      expect([[...twice.times], [...twice.values]]).toEqual([[...once.times], [...once.values]]);
+      expect([...once.values]).toEqual([...once.values].sort((a, b) => a - b));
+      // what it grew by is 10 a reading, but for between the past and what is read, of which nobody knows
+      expect(once.values.at(-1)! - once.values[0]!).toBeLessThanOrEqual(80 * 10);
+    }
+  });
+
   it('joins a day to one row a series, rolls its hours up, and takes what comes after that into both', async () => {
     const begin = Math.floor(NOON / DAY) * DAY;
     now = begin + 3 * DAY;

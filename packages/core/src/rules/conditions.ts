@@ -65,7 +65,7 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     bounded: () => false,
     measured: false,
     words: ({ codes }) =>
-      codes.length === 0 ? 'anything is found wrong' : `it is found that ${codes.map(codeWords).join(' or ')}`,
+      codes.length === 0 ? 'anything is found wrong' : `one of these is found: ${codes.map(codeWords).join(', ')},`,
     side: () => 'above',
     boundWords: () => '',
     measure: () => null,
@@ -114,9 +114,10 @@ export interface RuleWords {
   readonly state: 'on' | 'on trial' | 'off';
 }
 const SECOND: DurationMs = 1000;
+/** With a blank before it; nothing where it need not hold. */
 const heldFor = ({ holdsSeconds, readings }: RuleLevel): string => {
-  if (readings !== null) return readings === 1 ? 'in one reading' : `in ${readings} readings in a row`;
-  return holdsSeconds === 0 ? 'at all' : `for ${formatDuration(holdsSeconds * SECOND)}`;
+  if (readings !== null) return readings === 1 ? ' in one reading' : ` in ${readings} readings in a row`;
+  return holdsSeconds === 0 ? '' : ` for ${formatDuration(holdsSeconds * SECOND)}`;
 };
 
 /** A rule as a person would say it; `amount`: a bound of a measure in its unit. */
@@ -130,18 +131,18 @@ export function ruleSentence(
   if (first === null) return 'It has no level: it never tells anything.';
   const bounded = definition.bounded(when);
   const bound = ({ bound: own }: RuleLevel) => (bounded && own !== null ? definition.boundWords(own, amount) : '');
-  const whom = tells ?? 'the owner';
-  const told = state === 'on trial' ? `tell nobody yet (on trial; it would be told to ${whom})` : `tell ${whom}`;
   const graver =
     warning !== null && critical !== null
       ? bounded
-        ? `; ${definition.side(when)} ${bound(critical)} ${heldFor(critical)}: critical`
-        : `; critical as soon as what is found is, ${heldFor(critical)}`
+        ? `; ${definition.side(when)} ${bound(critical)}${heldFor(critical)}: critical`
+        : `; critical when what is found is${heldFor(critical)}`
       : '';
   const over =
     bounded && clears.bound !== null
       ? `back ${definition.side(when) === 'above' ? 'below' : 'above'} ${definition.boundWords(clears.bound, amount)}`
       : 'over';
   const after = clears.afterSeconds === 0 ? '' : ` for ${formatDuration(clears.afterSeconds * SECOND)}`;
-  return `When ${definition.words(when, bound(first))} ${heldFor(first)}, ${told} (${warning === null ? 'critical' : 'warning'})${graver}. Tell again when it has been ${over}${after}.`;
+  const level = warning === null ? 'critical' : 'warning';
+  const trial = state === 'on trial' ? ' On trial: nobody is told yet.' : '';
+  return `When ${definition.words(when, bound(first))}${heldFor(first)}, tell ${tells ?? 'the owner'} (${level})${graver}. Tell again when it has been ${over}${after}.${trial}`;
 }

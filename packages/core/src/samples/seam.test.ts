@@ -71,6 +71,28 @@ describe('the seam between what is packed and what is in memory', () => {
       }),
     );
   });
+  it('of a counter that began anew in a past that was brought in is no growth of all that it shows', () => {
+    fc.assert(
+      fc.property(rising, rising, fc.nat(1000), (past, live, more) => {
+        fc.pre(past.times.length > 0 && live.times.length > 0);
+        // the past had begun anew before: what it had grown to is more than what it showed
+        const packed = samplesOfRollUp(rollUp(past, BUCKET), BUCKET, true);
+        const stored = { times: packed.times, values: Float64Array.from(packed.values, (value) => value + more) };
+        const after = 300 * 15_000;
+        const last = past.values.at(-1)!;
+        const edge = {
+          times: Array.from(live.times, (time) => time + after),
+          values: Array.from(live.values, (value) => value + last),
+        };
+        // nothing that was read is packed: the border lies before everything
+        const { values } = rolledOn({ stored, edge, border: 1, bucket: BUCKET, cumulative: true });
+        expect([...values]).toEqual([...values].sort((a, b) => a - b));
+        const grew = values.at(-1)! - stored.values.at(-1)!;
+        expect(grew).toBeLessThanOrEqual(edge.values.at(-1)! - last);
+        expect(grew).toBeGreaterThanOrEqual(edge.values.at(-1)! - edge.values[0]! - more);
+      }),
+    );
+  });
   it('merging keeps order and loses nothing', () => {
     fc.assert(
       fc.property(samples, samples, (one, other) => {

@@ -53,14 +53,10 @@ export function rolledOn({ stored, edge, border, bucket, cumulative }: RolledSea
   // an hour may be packed in part, and packing may have gone on meanwhile: the edge's buckets count, and go on from there
   const [begins, ends] = [rolled.starts[0]!, rolled.starts[0]! + bucket];
   const before = placeAfter(stored.times, begins);
-  const known = placeAfter(stored.times, Math.min(ends, border - 1));
+  // what was brought in lies before what is read, however far packing is
+  const known = placeAfter(stored.times, Math.min(ends, own.times[0]! - 1));
   const fresh = samplesOfRollUp(rolled, bucket, cumulative);
-  let base = 0;
-  if (cumulative && known > 0) {
-    base = stored.values[known - 1]! - own.values[0]!;
-    const step = first > 0 ? grown(edge.values[first - 1]!, own.values[0]!) : 0;
-    if (!Number.isNaN(step)) base += step;
-  }
+  const base = cumulative && known > 0 ? baseOf(stored.values[known - 1]!, edge, first) : 0;
   const kept = (list: Samples['times']) => list.slice(0, before);
   return {
     times: appended(kept(stored.times), fresh.times),
@@ -83,6 +79,19 @@ export function rolledOn({ stored, edge, border, bucket, cumulative }: RolledSea
           ),
         }),
   };
+}
+/** What a counter had grown to beside what it shows, when what is not packed begins: `total` is what it had grown to before. */
+function baseOf(total: number, edge: Samples, first: number): number {
+  let at = first;
+  while (at < edge.values.length - 1 && Number.isNaN(edge.values[at]!)) at++;
+  const value = edge.values[at]!;
+  if (Number.isNaN(value)) return 0;
+  let before = first - 1;
+  while (before > 0 && Number.isNaN(edge.values[before]!)) before--;
+  const step = before < 0 ? Number.NaN : grown(edge.values[before]!, value);
+  if (!Number.isNaN(step)) return total + step - value;
+  // what it showed last is not known: unless it has begun anew, it goes on from what it had grown to
+  return value >= total ? 0 : total - value;
 }
 const TOGETHER: Readonly<Record<Beside, (a: number, b: number) => number>> = {
   count: (a, b) => a + b,

@@ -50,7 +50,8 @@ export class Windows {
     const { edge } = this.memory;
     const result = new Map<SeriesId, RolledSamples>();
     const byEndpoint = new Map<number, SeriesId[]>();
-    await inPieces(ids, (id) => {
+    // a question would answer the rows of what is named twice twice
+    await inPieces(new Set(ids), (id) => {
       const endpoint = this.table.endpointOf(id);
       if (endpoint === undefined) return;
       if (window.resolution === 'samples' && this.memory.edgeFrom(endpoint) <= window.from)

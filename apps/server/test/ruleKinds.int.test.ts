@@ -239,12 +239,12 @@ describe('rules of every kind', () => {
       name: 'silent',
       tells: 'tides',
       when: { is: 'not read' },
-      levels: { critical: level(null) },
+      levels: { warning: level(null), critical: level(null) },
     });
     await world.control('/break?node=seaward-03&how=refuse');
     const mail = await until(
       'the mail',
-      async () => (await mails()).find(({ subject }) => subject.startsWith('Critical: Nothing comes from seaward › ')),
+      async () => (await mails()).find(({ subject }) => subject.startsWith('Warning: Nothing comes from seaward › ')),
       90_000,
     );
     expect(mail.to).toBe('tides@skerrivale.test');
@@ -253,7 +253,7 @@ describe('rules of every kind', () => {
     const subjects = (await mails())
       .map(({ subject }) => subject)
       .filter((subject) => subject.includes('from seaward'));
-    expect(subjects.filter((subject) => subject.startsWith('Critical'))).toHaveLength(1);
+    expect(subjects.filter((subject) => subject.startsWith('Warning'))).toHaveLength(1);
   }, 200_000);
 
   it('what a hush keeps quiet is told when the hush is over, and listed at the hush', async () => {

@@ -171,6 +171,8 @@ export const RuleAnswer = z.object({
   matched: z.number().int().nullable(),
   building: z.number().int().nullable(),
   raised: z.number().int(),
+  /** The worst that is raised. */
+  worst: Severity.nullable(),
   lastRaisedAt: EpochMs.nullable(),
   judgedAt: EpochMs.nullable(),
   /** What judging it once took the last time; null before it was judged since the start. */

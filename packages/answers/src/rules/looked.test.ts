@@ -10,6 +10,7 @@ import {
   foundSubjects,
   type JudgedMeasure,
   lineKey,
+  lineName,
   lineSubjects,
   pathOfLabels,
   selects,
@@ -47,7 +48,7 @@ describe('lines of a measure', () => {
     expect([2, 3, 4].map((minute) => at(minute).warning.is)).toEqual(['between', 'breaks', 'noData']);
     expect([subject!.value(0), subject!.value(4 * MINUTE)]).toEqual(['95 %', 'no value']);
     expect(subject!.facts(0, 0)).toMatchObject({
-      title: 'tide too high: seaward · tides is 95 %',
+      title: 'tide too high: tides is 95 %',
       limit: 'the rule tells above 90 %',
       place: ['seaward', 'tides'],
       path: ['seaward', 'tides'],
@@ -56,7 +57,7 @@ describe('lines of a measure', () => {
   it('are missing where they had a value before', () => {
     const [subject] = lineSubjects(measure([1, 0], [0, NONE]), { ...CONDITION, compare: 'missing' });
     expect([0, 1].map((minute) => subject!.verdicts(minute * MINUTE).warning.is)).toEqual(['breaks', 'holds']);
-    expect(subject!.facts(MINUTE, 0).title).toBe('tide too high: seaward · tides has no value');
+    expect(subject!.facts(MINUTE, 0).title).toBe('tide too high: tides has no value');
   });
   it('stand where their labels say, and nowhere where these say nothing', () => {
     const space = { cluster: 'seaward', k8s_namespace_name: 'tides' };
@@ -76,6 +77,20 @@ describe('lines of a measure', () => {
       pod: 'tide-model-1',
       container: 'main',
     });
+  });
+  it('are called as what they are of, and what tells them apart beside', () => {
+    const named = (labels: Record<string, string>, name: string | null = null) =>
+      lineName(
+        { labels, name },
+        pathOfLabels(labels, () => null),
+      );
+    const space = { cluster: 'seaward', k8s_namespace_name: 'tides' };
+    expect(named({})).toBe('all of it');
+    expect(named({ quay: 'north' })).toBe('north');
+    expect(named({ cluster: 'seaward', quay: 'north' })).toBe('seaward · north');
+    expect(named({ cluster: 'seaward', k8s_node_name: 'n1', device: 'sda' })).toBe('n1 · sda');
+    expect(named({ ...space, workload: 'model', kind: 'deployment', direction: 'receive' })).toBe('model · receive');
+    expect(named(space, 'high water')).toBe('high water');
   });
   it('are the same object whatever the order of their labels', () => {
     fc.assert(
@@ -129,6 +144,7 @@ describe('silent sources', () => {
     expect(new Set(subjects.map(({ key }) => key)).size).toBe(4);
     // what pages say is for those who see everything
     expect(subjects.map(({ path }) => path.is)).toEqual(['cluster', 'everything', 'everything', 'everything']);
+    expect(subjects.map((subject) => subject.verdicts(0).critical.is)).toEqual(['holds', 'breaks', 'breaks', 'breaks']);
     expect(subjects[0]!.facts(65_000, 5000)).toMatchObject({
       title: 'Nothing comes from seaward',
       value: 'silent for 60 s',

@@ -52,14 +52,29 @@ export function pathOfLabels(labels: Labels, workloadOf: JudgedMeasure['workload
 /** The same for the same line, whatever the order of its labels. */
 export const lineKey = ({ labels, name }: Pick<JudgedLine, 'labels' | 'name'>): string =>
   JSON.stringify([Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1)), name]);
-/** As a list shows it: the name that the measure gives, else what it bears. */
-export const lineName = ({ labels, name }: Pick<JudgedLine, 'labels' | 'name'>): string => {
+/** Labels that say where the object stands. */
+const PLACED: ReadonlySet<string> = new Set([
+  'cluster',
+  'namespace',
+  'workload',
+  'kind',
+  'pod',
+  'node',
+  'team',
+  ...Object.values(OBJECT_LABELS),
+]);
+/** As a list shows it: the name that the measure gives, else the object within its namespace, and what it bears beside. */
+export function lineName({ labels, name }: Pick<JudgedLine, 'labels' | 'name'>, path: ObjectPath): string {
   if (name !== null && name !== '') return name;
+  const names = namesOf(path);
+  const object = names.length > 2 ? names.slice(2).join(' › ') : (names.at(-1) ?? '');
+  const told = path.is === 'everything' || path.is === 'cluster';
   const own = Object.entries(labels)
     .sort(([a], [b]) => (a < b ? -1 : 1))
-    .flatMap(([, value]) => (value === '' ? [] : [value]));
-  return own.length === 0 ? 'all of it' : own.join(' · ');
-};
+    .flatMap(([label, value]) => (value === '' || value === object || (!told && PLACED.has(label)) ? [] : [value]));
+  const all = [...(object === '' ? [] : [object]), ...own];
+  return all.length === 0 ? 'all of it' : all.join(' · ');
+}
 
 /** What one point of a line says. */
 export function verdictsAt(line: JudgedLine, i: number, { compare, thresholds }: MeasureCondition): LevelVerdicts {
@@ -79,7 +94,7 @@ function lineSubject(
   condition: MeasureCondition,
 ): Subject {
   const path: ObjectPath = pathOfLabels(line.labels, workloadOf);
-  const name = lineName(line);
+  const name = lineName(line, path);
   const words = (value: number | null) => valueWords(value, unit, shownAs);
   /** The last moment up to which something is asked. */
   const indexAt = (at: EpochMs) => {

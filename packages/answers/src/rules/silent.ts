@@ -1,5 +1,6 @@
 import type { ConnectionAnswer, EndpointAnswer, ObjectPath } from '@zetopsis/contract';
 import { writePath } from '@zetopsis/contract';
+import type { Severity } from '@zetopsis/core/findings';
 import { formatDuration } from '@zetopsis/core/format';
 import { bySeverity } from '@zetopsis/core/rules';
 import { connectionSpot, endpointSpots, type Spot } from '../now/index.ts';
@@ -13,22 +14,37 @@ export function* silentSubjects(
   const silent = connections.filter(({ state }) => state !== 'reading' && state !== 'connecting');
   const blind = new Set(silent.map(({ name }) => name));
   for (const connection of silent)
-    yield silentSubject(`cluster ${connection.id}`, connection.name, connectionSpot(connection));
+    yield silentSubject({
+      key: `cluster ${connection.id}`,
+      cluster: connection.name,
+      spot: connectionSpot(connection),
+      severity: 'critical',
+    });
   for (const { cause, spot } of endpointSpots(
     endpoints.filter(({ connection }) => connection === null || !blind.has(connection)),
   ))
-    yield silentSubject(`pages ${cause}`, null, spot);
+    yield silentSubject({ key: `pages ${cause}`, cluster: null, spot, severity: 'warning' });
 }
 
-function silentSubject(key: string, cluster: string | null, spot: Spot): Subject {
+/** Of a silent cluster nothing is known any more; of a silent page what it alone tells. */
+function silentSubject({
+  key,
+  cluster,
+  spot,
+  severity,
+}: {
+  readonly key: string;
+  readonly cluster: string | null;
+  readonly spot: Spot;
+  readonly severity: Severity;
+}): Subject {
   const path: ObjectPath = cluster === null ? { is: 'everything' } : { is: 'cluster', cluster };
   return {
     key,
     path,
     name: spot.what,
     there: true,
-    // whoever cannot be read is missed whatever else is: there are no lighter ones
-    verdicts: () => bySeverity('critical', spot.since),
+    verdicts: () => bySeverity(severity, spot.since),
     value: () => spot.reason,
     facts: (at, since) => ({
       title: `Nothing comes from ${spot.what}`,

@@ -163,8 +163,8 @@ export const STARTER_RULES: readonly StarterRule[] = [
     title: 'a cluster, endpoint or sender is silent',
     about: 'sources',
     when: { is: 'not read' },
-    levels: { warning: null, critical: level(null, 2) },
+    levels: { warning: level(null, 5), critical: level(null, 2) },
     clears: clears(null, 2),
-    note: 'One alert per cause. No team owns a source: say whom it tells.',
+    note: 'One alert for each cause: critical where a cluster is silent, a warning of pages. No team owns a source: say whom it tells.',
   },
 ];

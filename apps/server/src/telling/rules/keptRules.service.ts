@@ -55,7 +55,7 @@ export class KeptRules implements OnModuleInit {
     const { id, key, judgedMs, ...document } = rule;
     // how many objects it looks at, and how many alerts it has, speaks of all that it reaches
     const whole = this.forTeams.seesAllOf(asker, rule.team);
-    const { building, raised } = countsOf(rows);
+    const { building, raised, worst } = countsOf(rows);
     const cost = this.rules.costOf(id);
     const shown = this.shownIn(rule);
     return {
@@ -69,6 +69,7 @@ export class KeptRules implements OnModuleInit {
       matched: whole && cost ? cost.matched : null,
       building: whole ? building : null,
       raised: whole ? raised : 0,
+      worst: whole ? worst : null,
       lastRaisedAt: whole ? lastRaisedAt : null,
       // at no time is before all times: it was not judged yet
       judgedAt: judgedMs === null || judgedMs <= 0 ? null : judgedMs,
@@ -207,8 +208,12 @@ const withoutNames = (document: RuleDocument, { reach }: Asker): RuleDocument =>
     labels: {},
   },
 });
-const inWords = (document: RuleDocument | null): string =>
-  document === null ? '' : stringify(document, { lineWidth: 100 });
+/** In its form of today, whatever it was written in. */
+function inWords(document: RuleDocument | null): string {
+  if (document === null) return '';
+  const read = RuleDocument.safeParse(document);
+  return stringify(read.success ? read.data : document, { lineWidth: 100 });
+}
 
 /** Kinds that look at what no team owns. */
 const OF_THE_PLATFORM: ReadonlySet<ConditionKind> = new Set(['not read']);

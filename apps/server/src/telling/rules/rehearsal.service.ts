@@ -74,7 +74,7 @@ export class Rehearsals {
       step,
       objects: looked.filter(Boolean).length,
       raised: all.slice(0, MOST_RAISED).map(({ line, severity, since, raisedAt, endedAt, most, owner }) => ({
-        name: lineName(lines[line]!),
+        name: lineName(lines[line]!, places[line]!),
         path: writePath(places[line]!),
         team: owner,
         severity,

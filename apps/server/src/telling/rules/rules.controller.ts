@@ -156,8 +156,10 @@ export class RulesController {
 /** What somebody who sees only a part may know of a rule: what it raised there. */
 function seenOf(key: string, history: RulesAnswer['history']) {
   const own = history.filter(({ ruleKey }) => ruleKey === key);
+  const open = own.filter(({ endedAt }) => endedAt === null);
   return {
-    raised: own.filter(({ endedAt }) => endedAt === null).length,
+    raised: open.length,
+    worst: open.find(({ severity }) => severity === 'critical')?.severity ?? open[0]?.severity ?? null,
     lastRaisedAt: own.length === 0 ? null : Math.max(...own.map(({ raisedAt }) => raisedAt)),
   };
 }

@@ -1,7 +1,17 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { InjectRepository } from '@nestjs/typeorm';
 import type { RuleDocument } from '@zetopsis/contract';
-import { ALL_CLEAR, isAllClear, isTold, onLevelsEdited, RULE_LEVELS, stepLevels, timesOf } from '@zetopsis/core/rules';
+import type { Severity } from '@zetopsis/core/findings';
+import {
+  ALL_CLEAR,
+  isAllClear,
+  isTold,
+  onLevelsEdited,
+  RULE_LEVELS,
+  stepLevels,
+  timesOf,
+  worstRaised,
+} from '@zetopsis/core/rules';
 import type { EpochMs } from '@zetopsis/core/units';
 import { groupBy } from '@zetopsis/core/usage';
 import pLimit, { type LimitFunction } from 'p-limit';
@@ -253,7 +263,13 @@ function isChanged({ state, effects }: Judgement, known: StateRow | undefined): 
   return RULE_LEVELS.some((level) => state[level] !== known.state[level]);
 }
 /** How many objects of a rule build towards being raised, and how many are. */
-export function countsOf(rows: readonly StateRow[]): { readonly building: number; readonly raised: number } {
+export function countsOf(rows: readonly StateRow[]): {
+  readonly building: number;
+  readonly raised: number;
+  readonly worst: Severity | null;
+} {
   const raised = rows.filter(({ state }) => RULE_LEVELS.some((level) => isTold(state[level]))).length;
-  return { building: rows.length - raised, raised };
+  const worst = rows.map(({ state }) => worstRaised(state));
+  const gravest = RULE_LEVELS.findLast((level) => worst.includes(level)) ?? null;
+  return { building: rows.length - raised, raised, worst: gravest };
 }

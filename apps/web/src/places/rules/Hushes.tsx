@@ -156,7 +156,7 @@ function HushForm({ rules, close }: { rules: RulesAnswer; close: () => void }) {
           value={draft.team}
           set={(team) => change({ team })}
           teams={rules.teams}
-          nobody={rules.everywhere ? 'the platform’s: everybody’s' : null}
+          nobody={rules.everywhere ? 'everybody’s' : null}
         />
       </div>
       <Times draft={draft} change={change} problems={problems} />

@@ -46,7 +46,11 @@ export function RuleEditor({
   const [add, adding] = useAddRuleMutation();
   const [save, saving] = useSaveRuleMutation();
   const [rehearse, rehearsing] = useRehearseMutation();
+  // what is tried to find a number is nobody's rehearsal
+  const [probe, probing] = useRehearseMutation();
+  const busy = rehearsing.isLoading || probing.isLoading;
   const error = adding.error ?? saving.error;
+  const failed = rehearsing.error ?? probing.error;
   const change = (part: Partial<RuleDraft>) => setDraft((before) => ({ ...before, ...part }));
   /** Null where something is wrong, which stands at its field then. */
   const read = (of: RuleDraft): RuleDocument | null => {
@@ -72,7 +76,7 @@ export function RuleEditor({
     const found = documentOf(probing);
     if ('problems' in found) return void setProblems(found.problems);
     const now = Date.now();
-    const answered = await rehearse({ document: found.document, from: now - span, to: now });
+    const answered = await probe({ document: found.document, from: now - span, to: now });
     const bound = answered.data ? proposedBound(answered.data, of.compare === 'below' ? 'below' : 'above') : null;
     if (bound === null) return;
     const next = {
@@ -144,25 +148,20 @@ export function RuleEditor({
               </option>
             ))}
           </select>
-          <button type="button" className="button" disabled={rehearsing.isLoading} onClick={() => tryOut(draft, span)}>
-            {rehearsing.isLoading ? 'looking back …' : 'See what it would have done'}
+          <button type="button" className="button" disabled={busy} onClick={() => tryOut(draft, span)}>
+            {busy ? 'looking back …' : 'See what it would have done'}
           </button>
           {draft.kind === 'measure' && draft.compare !== 'missing' && (
-            <button
-              type="button"
-              className="button-plain"
-              disabled={rehearsing.isLoading}
-              onClick={() => void propose(draft)}
-            >
+            <button type="button" className="button-plain" disabled={busy} onClick={() => void propose(draft)}>
               propose a threshold
             </button>
           )}
         </div>
-        {rehearsing.error !== undefined && <FormFailure error={{ ...asFailure(rehearsing.error), fields: [] }} />}
+        {failed !== undefined && <FormFailure error={{ ...asFailure(failed), fields: [] }} />}
         {rehearsing.data ? (
           <Rehearsal answer={rehearsing.data} bound={Number.isFinite(bound) ? bound : null} choose={choose} />
         ) : (
-          rehearsing.error === undefined && (
+          failed === undefined && (
             <p className="text-soft">
               {canRehearse(draft)
                 ? 'The same judging over what is kept: when it would have been raised, for how long, how many messages to whom.'

@@ -22,6 +22,7 @@ const memory = {
   matched: 120,
   building: 1,
   raised: 2,
+  worst: 'warning',
   lastRaisedAt: NOW - 60_000,
   judgedAt: NOW - 5000,
   tookMs: 14,

@@ -144,8 +144,7 @@ function Table({ data }: { data: RulesAnswer }) {
 }
 function Row({ rule, teams, now }: { rule: RuleAnswer; teams: ReadonlyMap<string, string>; now: number }) {
   const { link } = useView();
-  const { document, matched, building, raised, lastRaisedAt, problem, tookMs, owner } = rule;
-  const worst = document.levels.critical === null ? 'warning' : 'critical';
+  const { document, matched, building, raised, lastRaisedAt, worst, problem, tookMs, owner } = rule;
   return (
     <tr className="border-b border-hair align-baseline">
       <td className="py-1.5 pr-3">
@@ -166,7 +165,7 @@ function Row({ rule, teams, now }: { rule: RuleAnswer; teams: ReadonlyMap<string
         )}
       </td>
       <td className="py-1.5 pr-3 whitespace-nowrap">
-        {raised > 0 && <Diamond severity={worst} size={9} />} {raised > 0 ? raised : ''}
+        {worst && <Diamond severity={worst} size={9} />} {raised > 0 ? raised : ''}
         {building !== null && building > 0 && <span className="text-soft"> {building} building</span>}
       </td>
       <td className="py-1.5 pr-3 whitespace-nowrap text-soft">

@@ -28,6 +28,7 @@ const answer = (document: object, more: Partial<RuleAnswer> = {}): RuleAnswer =>
   matched: 3,
   building: 1,
   raised: 0,
+  worst: null,
   lastRaisedAt: null,
   judgedAt: 5000,
   tookMs: 12,
@@ -58,7 +59,9 @@ describe('a rule is a sentence', () => {
     );
   });
   it('that says whom it would tell while it is on trial, and whose team it is of', () => {
-    expect(said({ ...MEMORY, state: 'on trial' })).toMatch(/tell the owner \(warning\).* On trial: nobody is told yet\.$/);
+    expect(said({ ...MEMORY, state: 'on trial' })).toMatch(
+      /tell the owner \(warning\).* On trial: nobody is told yet\.$/,
+    );
     expect(said({ ...MEMORY, team: 'tides' }, { owner: 'Tides' })).toContain('tell Tides (warning)');
   });
   it('of every kind', () => {

@@ -179,7 +179,11 @@ function SheetStrips({ sheet }: { sheet: MeasuredSheet }) {
               <span>{figureWords(resource, sheet)}</span>
               <span className="flex gap-3">
                 <ShowMeasure text={stripMeasure(sheet, resource)} of={`the strip of ${RESOURCE_WORDS[resource]}`} />
-                <TellMeWhen text={stripMeasure(sheet, resource)} of={`the strip of ${RESOURCE_WORDS[resource]}`} />
+                <TellMeWhen
+                  text={stripMeasure(sheet, resource)}
+                  of={`the strip of ${RESOURCE_WORDS[resource]}`}
+                  word="tell me…"
+                />
               </span>
             </p>
             <Strip

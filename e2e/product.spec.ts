@@ -5,7 +5,7 @@ const { address, world } = testState();
 
 async function changeRule(page: Page, name: string, values: Record<string, string>): Promise<void> {
   await page.goto(`${address}/rules`);
-  await page.getByRole('link', { name }).click();
+  await page.getByRole('link', { name, exact: true }).click();
   await page.getByRole('button', { name: 'change it' }).click();
   const form = page.getByRole('form', { name: 'change the rule' });
   for (const [label, value] of Object.entries(values)) await form.getByLabel(label).fill(value);
@@ -194,7 +194,7 @@ test('the window: presets, steps, dragging, and a past that stands still; scope 
 test('a reader sees what an administrator may change, and is told so', async ({ page }) => {
   await signIn(page, 'lund', '/rules');
   await expect(page.getByText('Rules are written by administrators, and by members of a team')).toBeVisible();
-  await page.getByRole('link', { name: 'memory of a container near its limit' }).click();
+  await page.getByRole('link', { name: 'memory of a container near its limit', exact: true }).click();
   await expect(page.getByRole('region', { name: 'what it looks at' })).toBeVisible();
   await expect(page.getByRole('button', { name: /change it|remove|judge/ })).toHaveCount(0);
   await page.getByRole('link', { name: 'Sources' }).click();

@@ -42,6 +42,7 @@ export {
   kindsOfVital,
   TOLD_EVERY,
 } from './inventoryVitals.ts';
+export { keepPlaces } from './keepPlaces.ts';
 export { lookBackOf } from './lookBack.ts';
 export type { Kind, Node, Plan, Read, WrittenStep } from './node.ts';
 export {

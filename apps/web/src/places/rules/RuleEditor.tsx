@@ -11,6 +11,7 @@ import {
   documentOf,
   EMPTY_DRAFT,
   lowestOf,
+  PROBE,
   type Problems,
   proposedBound,
   type RuleDraft,
@@ -42,6 +43,7 @@ export function RuleEditor({
 }) {
   const [draft, setDraft] = useState(first);
   const [problems, setProblems] = useState<Problems>(NO_PROBLEMS);
+  const [unknown, setUnknown] = useState(false);
   const [span, setSpan] = useState<number>(SPANS[1].ms);
   const [add, adding] = useAddRuleMutation();
   const [save, saving] = useSaveRuleMutation();
@@ -71,13 +73,14 @@ export function RuleEditor({
       ...of,
       name: 'a draft',
       clearsBound: '',
-      levels: { ...EMPTY_DRAFT.levels, [level]: { ...of.levels[level], bound: '0' } },
+      levels: { ...EMPTY_DRAFT.levels, [level]: { ...of.levels[level], bound: PROBE } },
     };
     const found = documentOf(probing);
     if ('problems' in found) return void setProblems(found.problems);
     const now = Date.now();
     const answered = await probe({ document: found.document, from: now - span, to: now });
     const bound = answered.data ? proposedBound(answered.data, of.compare === 'below' ? 'below' : 'above') : null;
+    setUnknown(bound === null && answered.data !== undefined);
     if (bound === null) return;
     const next = {
       ...of,
@@ -158,6 +161,7 @@ export function RuleEditor({
           )}
         </div>
         {failed !== undefined && <FormFailure error={{ ...asFailure(failed), fields: [] }} />}
+        {unknown && <p role="status">Nothing of it was read over this time: no threshold can be proposed.</p>}
         {rehearsing.data ? (
           <Rehearsal answer={rehearsing.data} bound={Number.isFinite(bound) ? bound : null} choose={choose} />
         ) : (

@@ -1,5 +1,6 @@
 import type { DeliveryAnswer, RuleAnswer, RulesAnswer } from '@zetopsis/contract';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
+import { keepPlaces } from '@zetopsis/core/measures';
 import { STARTER_RULES } from '@zetopsis/core/rules';
 import { clsx } from 'clsx';
 import { useState } from 'react';
@@ -73,7 +74,7 @@ function NewRule({ data }: { data: RulesAnswer }) {
       </div>
       <RuleEditor
         key={begun}
-        first={starter ? draftOfStarter(starter, { team }) : { ...EMPTY_DRAFT, text: view.measure, team }}
+        first={starter ? draftOfStarter(starter, { team }) : { ...EMPTY_DRAFT, text: keepPlaces(view.measure), team }}
         ruleKey={null}
         answer={data}
         done={(key) => void navigate(link(`/rules/${key}`, { measure: '' }))}

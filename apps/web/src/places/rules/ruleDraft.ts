@@ -124,16 +124,20 @@ export const draftOfStarter = (starter: StarterRule, { team }: Pick<RuleDraft, '
 });
 const withoutTitle = ({ title: _title, about: _about, ...rule }: StarterRule) => rule;
 
+/** What is tried to find a number: no value is past it by chance. */
+export const PROBE = '0';
 /**
- * The number to begin with, from what other numbers would have come to: the nearest that raises at most one alert a week.
- * Null where there is none.
+ * The number to begin with, from what other numbers would have come to: the nearest that raises at most one alert a week; the
+ * farthest where too little is known for any to have raised one. Null where nothing was read.
  */
 export function proposedBound(
   { curve, from, to }: Pick<RehearsalAnswer, 'curve' | 'from' | 'to'>,
   side: 'above' | 'below',
 ): number | null {
   const weeks = Math.max(1, (to - from) / (7 * DAY));
-  const inOrder = side === 'above' ? curve : [...curve].reverse();
+  const seen = curve.filter(({ bound }) => bound !== Number(PROBE));
+  const inOrder = side === 'above' ? seen : [...seen].reverse();
+  if (inOrder[0]?.raised === 0) return inOrder.at(-1)!.bound;
   return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
 }
 

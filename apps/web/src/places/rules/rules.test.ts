@@ -174,6 +174,12 @@ describe('a number to begin with', () => {
     const falling = curve.map((point, i) => ({ ...point, raised: curve[3 - i]!.raised }));
     expect(proposedBound({ curve: falling, from: 0, to: DAY }, 'below')).toBe(0.7);
     expect(proposedBound({ curve: [], from: 0, to: DAY }, 'above')).toBeNull();
+    // nothing was raised at all: too little is known
+    const young = [{ bound: 0, raised: 0, raisedMinutes: 0 }, ...curve.map((point) => ({ ...point, raised: 0 }))];
+    expect([
+      proposedBound({ curve: young, from: 0, to: DAY }, 'above'),
+      proposedBound({ curve: young, from: 0, to: DAY }, 'below'),
+    ]).toEqual([0.95, 0.5]);
   });
   it('stands in every rule that one may begin with, which is on trial first', () => {
     for (const starter of STARTER_RULES) {

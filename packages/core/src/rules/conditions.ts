@@ -135,7 +135,7 @@ export function ruleSentence(
     warning !== null && critical !== null
       ? bounded
         ? `; ${definition.side(when)} ${bound(critical)}${heldFor(critical)}: critical`
-        : `; critical when what is found is${heldFor(critical)}`
+        : `; what is critical by itself${heldFor(critical)}: critical`
       : '';
   const over =
     bounded && clears.bound !== null

@@ -8,6 +8,8 @@ import { evaluate, movedWith, type Outcome, type Work, type Worked } from './eva
 
 /** What one measure may take. */
 const LONGEST = 10_000; // ms
+/** Who rehearses a rule looks back over much, and waits for it. */
+const LONGEST_REHEARSAL = 30_000; // ms
 const MEMORY = 512; // MiB
 /** Threads that work out measures at once; one of them for one person, so that nobody's many hold up another's one. */
 const TURNS = { perPerson: 1, inAll: 2, waiting: 40 };
@@ -65,7 +67,8 @@ export class Evaluations implements OnApplicationShutdown {
         error.code === 'ERR_WORKER_OUT_OF_MEMORY'
           ? tooMuch(`${MEMORY} MiB of memory`)
           : end(() => failed(error), false);
-      const late = setTimeout(() => tooMuch(`${LONGEST / 1000} s`), LONGEST);
+      const longest = typeof work.judging === 'object' ? LONGEST_REHEARSAL : LONGEST;
+      const late = setTimeout(() => tooMuch(`${longest / 1000} s`), longest);
       const forget = question?.onLeave(() => end(() => failed(new AskerLeft()), false));
       worker.on('message', told).on('error', broke);
       worker.postMessage(work, movedWith(work));

@@ -16,7 +16,7 @@ import { nightsIn } from './nights.ts';
 import { RuleLooks, thresholdsOf } from './ruleLooks.service.ts';
 
 /** Judged at most so often in one rehearsal. */
-const MOST_MOMENTS = 12_000;
+const MOST_MOMENTS = 3000;
 const LONGEST = 90 * DAY;
 const MOST_RAISED = 500;
 const FLAPS_WITHIN = HOUR;

@@ -66,7 +66,7 @@ describe('a rule is a sentence', () => {
   });
   it('of every kind', () => {
     const level = { levels: { warning: { holdsSeconds: 60 }, critical: { holdsSeconds: 0 } } };
-    expect(said({ ...level, when: { is: 'fewer ready' } })).toContain('critical when what is found is.');
+    expect(said({ ...level, when: { is: 'fewer ready' } })).toContain('; what is critical by itself: critical.');
     expect(said({ ...level, when: { is: 'finding', codes: ['imageNotPulled', 'evicted'] } })).toContain(
       'one of these is found: image not pulled, evicted, for 60 s',
     );

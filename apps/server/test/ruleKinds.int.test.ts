@@ -230,6 +230,10 @@ describe('rules of every kind', () => {
     const recorded = live.history.map(({ path, since }) => `${path.join('/')} ${since}`).sort();
     expect(rehearsed.raised.map(({ path, since }) => `${path.join('/')} ${since}`).sort()).toEqual(recorded);
     expect(rehearsed.curve.length).toBeGreaterThan(3);
+    // one thing is said the same in the sum, in the rows and by the curve, what is still raised among it
+    const rows = rehearsed.raised.map(({ raisedAt, endedAt }) => (endedAt ?? rehearsed.to) - raisedAt);
+    expect(rehearsed.raisedMinutes).toBeCloseTo(rows.reduce((sum, ms) => sum + ms, 0) / 60_000, 6);
+    expect(rehearsed.curve.find(({ bound }) => bound === 0.4)!.raisedMinutes).toBeCloseTo(rehearsed.raisedMinutes, 6);
     expect(rehearsed.messages.all + rehearsed.messages.unowned).toBeGreaterThanOrEqual(rehearsed.raised.length);
     expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
   }, 200_000);

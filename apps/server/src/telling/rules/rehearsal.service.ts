@@ -53,12 +53,13 @@ export class Rehearsals {
     const step = own >= least ? own : Math.ceil(least / MINUTE) * MINUTE;
     const reach = this.looks.reachOf(document);
     const condition = this.conditionAsMeasure(document);
-    const worked = await this.measures.lines(
-      { reach, person: null, team: document.team },
-      text,
-      Float64Array.from(momentsOf(from, end, step)),
-      { condition, times: timesOf(document.levels, document.clears.afterSeconds) },
-    );
+    const moments = Float64Array.from(momentsOf(from, end, step));
+    // what is still raised is counted to the last judging everywhere: in the sum, the curve and the rows
+    const last = moments.at(-1) ?? end;
+    const worked = await this.measures.lines({ reach, person: null, team: document.team }, text, moments, {
+      condition,
+      times: timesOf(document.levels, document.clears.afterSeconds),
+    });
     const { lines, unit, shownAs } = worked;
     const { raised, curve, more } = worked.rehearsal!; // it was asked for
     const places = lines.map((line) => pathOfLabels(line.labels, this.measureLooks.workloadOf));
@@ -70,7 +71,7 @@ export class Rehearsals {
       .sort((a, b) => b.raisedAt - a.raisedAt);
     return {
       from,
-      to: end,
+      to: last,
       step,
       objects: looked.filter(Boolean).length,
       raised: all.slice(0, MOST_RAISED).map(({ line, severity, since, raisedAt, endedAt, most, owner }) => ({
@@ -86,7 +87,7 @@ export class Rehearsals {
       left: Math.max(0, all.length - MOST_RAISED),
       messages: this.messagesOf(all),
       flapping: flapsIn(all),
-      raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? end) - raisedAt), 0) / MINUTE,
+      raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? last) - raisedAt), 0) / MINUTE,
       curve: definition.bounded(document.when) ? [...curve] : [],
       unit,
       shownAs,

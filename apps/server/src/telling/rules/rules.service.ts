@@ -81,8 +81,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   /** Rules that are judged one after the other; judging and editing never overlap. */
   private lane(takes: (rule: Rule) => boolean): Lane {
     const inOrder = pLimit(1);
-    const judging = new Repeated(() => inOrder(() => this.judgeAll(lane)).catch(this.failed), JUDGE_EVERY);
-    const lane = { takes, inOrder, judging };
+    const judging: Repeated = new Repeated(() => inOrder(() => this.judgeAll(lane)).catch(this.failed), JUDGE_EVERY);
+    const lane: Lane = { takes, inOrder, judging };
     return lane;
   }
   private readonly failed = (error: unknown) => this.log.failure('rulesNotJudged', error);

@@ -13,6 +13,6 @@ export { memorySubjects } from './memory.ts';
 export { type Noise, noiseOf, type PastAlert, type Suggestion } from './noise.ts';
 export { readySubjects } from './ready.ts';
 export { type CurvePoint, type Rehearsal, type RehearsalOf, type Rehearsed, rehearse } from './rehearse.ts';
-export { selects, selectsAll } from './selector.ts';
+export { selectorSeen, selects, selectsAll } from './selector.ts';
 export { silentSubjects } from './silent.ts';
 export { type AlertFacts, type JudgedCluster, type Subject, type Traits, traitsOf } from './subject.ts';

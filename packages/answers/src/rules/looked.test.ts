@@ -1,4 +1,5 @@
 import { EVERYTHING, type ObjectPath, RuleDocument } from '@zetopsis/contract';
+import { Reach } from '@zetopsis/core/access';
 import { NONE, PARTIAL } from '@zetopsis/core/measures';
 import { MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
@@ -13,6 +14,7 @@ import {
   lineName,
   lineSubjects,
   pathOfLabels,
+  selectorSeen,
   selects,
   selectsAll,
   silentSubjects,
@@ -167,5 +169,35 @@ describe('a selector', () => {
     expect(fits({ clusters: ['seaward'], labels: { tier: 'tin' } })).toBe(false);
     // what stands in no cluster is in none of those that are named
     expect([fits({ clusters: ['seaward'] }, EVERYTHING), fits({}, EVERYTHING)]).toEqual([false, true]);
+  });
+  it('is shown with nothing that its reader does not see, whatever it names', () => {
+    const word = fc.constantFrom('seaward', 'landward', 'tides', 'customs', 'ferries');
+    const words = fc.uniqueArray(word);
+    const permit = fc.record({
+      level: fc.constantFrom('read' as const, 'operate' as const, 'administer' as const),
+      cluster: word,
+      namespace: word,
+      why: fc.constant('owns it'),
+      own: fc.boolean(),
+    });
+    const selector = fc.record({
+      clusters: words,
+      namespaces: words,
+      teams: words,
+      labels: fc.dictionary(word, word),
+      criticality: fc.constant(all.criticality),
+    });
+    fc.assert(
+      fc.property(selector, fc.array(permit, { maxLength: 3 }), (named, permits) => {
+        const reach = Reach.of(permits);
+        const shown = selectorSeen(named, reach);
+        expect(shown.clusters).toEqual(named.clusters.filter((one) => permits.some(({ cluster }) => cluster === one)));
+        expect(shown.namespaces).toEqual(
+          named.namespaces.filter((one) => permits.some(({ namespace }) => namespace === one)),
+        );
+        expect([shown.teams, shown.labels]).toEqual([[], {}]);
+        expect(selectorSeen(shown, reach)).toEqual(shown);
+      }),
+    );
   });
 });

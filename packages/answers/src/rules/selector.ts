@@ -1,4 +1,5 @@
 import { clusterOf, namespaceOf, type ObjectPath, type RuleSelector } from '@zetopsis/contract';
+import type { Reach } from '@zetopsis/core/access';
 import type { Traits } from './subject.ts';
 
 /** Whether a selector leaves everything in. */
@@ -19,3 +20,12 @@ export function selects(
   const wanted = Object.entries(labels);
   return wanted.length === 0 || wanted.every(([key, is]) => traits().labels[key] === is);
 }
+
+/** A selector of everybody's as those read it who see a part: what it names of others is left out. */
+export const selectorSeen = (selector: RuleSelector, reach: Reach): RuleSelector => ({
+  ...selector,
+  clusters: selector.clusters.filter((cluster) => reach.touches(cluster)),
+  namespaces: selector.namespaces.filter((namespace) => reach.permits.some((own) => own.namespace === namespace)),
+  teams: [],
+  labels: {},
+});

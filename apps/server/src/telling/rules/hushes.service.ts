@@ -1,10 +1,9 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
-import { selects } from '@zetopsis/answers/rules';
+import { selectorSeen } from '@zetopsis/answers/rules';
 import { clusterOf, type HushAnswer, type HushDocument, type ObjectPath } from '@zetopsis/contract';
 import { isHushed, isOver } from '@zetopsis/core/rules';
 import type { EpochMs } from '@zetopsis/core/units';
 import { type Asker, KeptForTeams } from '../../asking/owners/keptForTeams.service.ts';
-import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
 import { freeKey } from '../../ground/configuration/freeKey.ts';
@@ -28,7 +27,6 @@ interface Telling {
 export class Hushes implements OnModuleInit {
   constructor(
     private readonly configuration: ConfigurationService,
-    private readonly owners: OwnersService,
     private readonly forTeams: KeptForTeams,
     private readonly connections: ConnectionsService,
     private readonly inventory: InventoryService,
@@ -56,10 +54,7 @@ export class Hushes implements OnModuleInit {
     if (team !== null && team !== told) return false;
     if (rules.length > 0 && !rules.includes(rule)) return false;
     if (!isHushed(when, at, () => this.inMaintenance(path))) return false;
-    return selects(applies, path, {
-      team: () => this.owners.ownerAt(path)?.key ?? null,
-      traits: () => this.clusters.traitsAt(path),
-    });
+    return this.clusters.selects(applies, path);
   }
   /** Of a node, and of the pods on it. */
   private inMaintenance(path: ObjectPath): boolean {
@@ -88,7 +83,7 @@ export class Hushes implements OnModuleInit {
         const state = isOver(when, now) ? 'over' : isHushed(when, now, () => false) ? 'quiet now' : 'planned';
         return {
           key,
-          document: asker.reach.mayEverywhere('read') || team !== null ? document : withoutNames(document, asker),
+          document: this.forTeams.seesAllOf(asker, team) ? document : withoutNames(document, asker),
           owner: this.forTeams.nameOf(team),
           state,
           mayChange: this.forTeams.mayChange(asker, team),
@@ -133,15 +128,7 @@ export class Hushes implements OnModuleInit {
 const withoutNames = (document: HushDocument, { reach }: Asker): HushDocument => ({
   ...document,
   rules: [],
-  applies: {
-    ...document.applies,
-    clusters: document.applies.clusters.filter((cluster) => reach.touches(cluster)),
-    namespaces: document.applies.namespaces.filter((namespace) =>
-      reach.permits.some((own) => own.namespace === namespace),
-    ),
-    teams: [],
-    labels: {},
-  },
+  applies: selectorSeen(document.applies, reach),
 });
 /** Teams and rules that are not there. */
 function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): DocumentProblem[] {

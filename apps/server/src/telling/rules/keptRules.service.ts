@@ -1,5 +1,5 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
-import { type Subject } from '@zetopsis/answers/rules';
+import { type Subject, selectorSeen } from '@zetopsis/answers/rules';
 import { placeOf, type RuleAnswer, RuleDocument, type RuleSheet, writePath } from '@zetopsis/contract';
 import { type ConditionKind, raisedSince, stateShown, worstRaised } from '@zetopsis/core/rules';
 import { DAY } from '@zetopsis/core/units';
@@ -198,15 +198,7 @@ function objectOf(subject: Subject, state: StateRow['state'] | undefined, at: nu
 const withoutNames = (document: RuleDocument, { reach }: Asker): RuleDocument => ({
   ...document,
   tells: null,
-  applies: {
-    ...document.applies,
-    clusters: document.applies.clusters.filter((cluster) => reach.touches(cluster)),
-    namespaces: document.applies.namespaces.filter((namespace) =>
-      reach.permits.some((own) => own.namespace === namespace),
-    ),
-    teams: [],
-    labels: {},
-  },
+  applies: selectorSeen(document.applies, reach),
 });
 /** In its form of today, whatever it was written in. */
 function inWords(document: RuleDocument | null): string {

@@ -5,8 +5,6 @@ import {
   memorySubjects,
   readySubjects,
   type Subject,
-  selects,
-  selectsAll,
   silentSubjects,
 } from '@zetopsis/answers/rules';
 import { clusterOf, type ObjectPath, placeOf } from '@zetopsis/contract';
@@ -86,17 +84,16 @@ export class RuleLooks {
     return team === null ? Reach.ofZetopsis() : this.grants.reachOfTeam(team);
   }
   private *selected(rule: Rule, reach: Reach, subjects: Iterable<Subject>): Generator<Subject> {
-    const all = selectsAll(rule.applies);
     for (const subject of subjects) {
       const { path } = subject;
       if (rule.team !== null && !this.mayLook(rule.team, reach, path)) continue;
-      if (all || this.isSelected(rule, path)) yield subject;
+      if (this.clusters.selects(rule.applies, path)) yield subject;
     }
   }
   /** Whether a rule looks at what stands at a path: within its team's reach, and selected. */
   isLookedAt(rule: Pick<Rule, 'team' | 'applies'>, path: ObjectPath): boolean {
     if (rule.team !== null && !this.mayLook(rule.team, this.reachOf(rule), path)) return false;
-    return selectsAll(rule.applies) || this.isSelected(rule, path);
+    return this.clusters.selects(rule.applies, path);
   }
   private mayLook(team: string, reach: Reach, path: ObjectPath): boolean {
     const { cluster, namespace } = placeOf(path);
@@ -105,12 +102,6 @@ export class RuleLooks {
       (cluster !== null && namespace === null && reach.whole(cluster)) ||
       (cluster !== null && namespace !== null && reach.reads(cluster, namespace))
     );
-  }
-  private isSelected(rule: Pick<Rule, 'applies'>, path: ObjectPath): boolean {
-    return selects(rule.applies, path, {
-      team: () => this.owners.ownerAt(path)?.key ?? null,
-      traits: () => this.clusters.traitsAt(path),
-    });
   }
 
   /** Moments of a rule's own rhythm that are due: what was missed included, in order. */

@@ -93,6 +93,30 @@ describe('Rules', () => {
     expect(rows[1]!.textContent).toMatch(/platformon120.*2 1 building.*14 ms$/);
     expect(rows[2]!.textContent).toContain('it takes more than 10 s');
   });
+  it('say how many fit, or how many are found; none that fits is a mistake, nothing found is none', async () => {
+    const rule = (name: string, when: object, matched: number | null, state = 'on') =>
+      RulesAnswer.shape.rules.element.parse({
+        ...memory,
+        key: name,
+        document: RuleDocument.parse({ name, when, state, levels: { warning: {} } }),
+        matched,
+        building: null,
+        raised: 0,
+        worst: null,
+      });
+    const rules = [
+      rule('ready', { is: 'fewer ready' }, 0),
+      rule('found', { is: 'finding', codes: [] }, 0),
+      rule('silent', { is: 'not read' }, 3),
+      rule('off', { is: 'fewer ready' }, 0, 'off'),
+      rule('hidden', { is: 'finding', codes: [] }, null),
+    ];
+    serveAnswers({ 'GET /api/rules': { ...answer, rules }, 'GET /api/session': session('administrator') });
+    drawAt('/rules', <RulesPlace />, '/rules/:rule?');
+    const rows = within(await screen.findByRole('table', { name: 'rules' })).getAllByRole('row');
+    const matched = rows.slice(1).map((row) => within(row).getAllByRole('cell')[3]!.textContent);
+    expect(matched).toEqual(['0 none fits', '0 found', '3 found', '', '']);
+  });
   const sheet = {
     rule: parsed(memory),
     objects: [
@@ -101,7 +125,7 @@ describe('Rules', () => {
         path: ['seaward', 'tides'],
         state: 'raised',
         severity: 'warning',
-        since: NOW - 60_000,
+        since: NOW - 12.2 * 60_000,
         unseenSince: null,
         value: '93 % of 2.00 GiB',
       },
@@ -119,7 +143,7 @@ describe('Rules', () => {
     });
     drawAt('/rules/containerMemory', <RulesPlace />, '/rules/:rule?');
     const objects = await screen.findByRole('region', { name: 'what it looks at' });
-    expect(objects.textContent).toMatch(/model-1 › main.*93 % of 2.00 GiBraised for 60 s.*and 4 more/);
+    expect(objects.textContent).toMatch(/model-1 › main.*93 % of 2.00 GiBraised for 12 min.*and 4 more/);
     expect(screen.getByRole('region', { name: 'versions' }).textContent).toContain('revision 7');
     fireEvent.click(screen.getByRole('button', { name: 'change it' }));
     const share = screen.getByLabelText('warning above, %') as HTMLInputElement; // an input by its label

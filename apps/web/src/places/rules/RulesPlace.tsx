@@ -161,6 +161,7 @@ function Row({ rule, teams, now }: { rule: RuleAnswer; teams: ReadonlyMap<string
       </td>
       <td className="py-1.5 pr-3 whitespace-nowrap">
         {matched === null || document.state === 'off' ? '' : matched}
+        {matched !== null && document.state !== 'off' && !isToMatch(rule) && <span className="text-soft"> found</span>}
         {matched === 0 && document.state !== 'off' && isToMatch(rule) && (
           <span className="text-critical"> none fits</span>
         )}

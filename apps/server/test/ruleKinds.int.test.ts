@@ -235,6 +235,25 @@ describe('rules of every kind', () => {
     expect(rehearsed.raisedMinutes).toBeCloseTo(rows.reduce((sum, ms) => sum + ms, 0) / 60_000, 6);
     expect(rehearsed.curve.find(({ bound }) => bound === 0.4)!.raisedMinutes).toBeCloseTo(rehearsed.raisedMinutes, 6);
     expect(rehearsed.messages.all + rehearsed.messages.unowned).toBeGreaterThanOrEqual(rehearsed.raised.length);
+    // of a part of it: nothing that is said of it, the curve too, counts the rest
+    const namespaces = [rehearsed.raised[0]!.path[1]!];
+    const narrowed = RehearsalAnswer.parse(
+      (
+        await all.administrator.ask('POST', 'rules/rehearse', {
+          document: { ...document, applies: { namespaces } },
+          from,
+          to: live.rule.judgedAt!,
+        })
+      ).body,
+    );
+    const within = rehearsed.raised.filter(({ path }) => path[1] === namespaces[0]);
+    expect(within.length).toBeLessThan(rehearsed.raised.length);
+    expect(narrowed.objects).toBeLessThan(rehearsed.objects);
+    expect(narrowed.raised).toEqual(within);
+    expect(narrowed.curve.find(({ bound }) => bound === 0.4)).toMatchObject({
+      raised: within.length,
+      raisedMinutes: expect.closeTo(narrowed.raisedMinutes, 6),
+    });
     expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
   }, 200_000);
 

@@ -10,7 +10,7 @@ export {
   verdictsAt,
 } from './measureLines.ts';
 export { memorySubjects } from './memory.ts';
-export { type Noise, noiseOf, type PastAlert, type Suggestion } from './noise.ts';
+export { flapsIn, type Noise, noiseOf, type PastAlert, type Suggestion } from './noise.ts';
 export { readySubjects } from './ready.ts';
 export { type CurvePoint, type Rehearsal, type RehearsalOf, type Rehearsed, rehearse } from './rehearse.ts';
 export { selectorSeen, selects, selectsAll } from './selector.ts';

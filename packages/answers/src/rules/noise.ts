@@ -54,7 +54,7 @@ export function noiseOf(
     raised: alerts.length,
     messages: told.length,
     nights: told.filter(atNight).length,
-    flapping: gaps.filter((gap) => gap < FLAPS_WITHIN).length,
+    flapping: flapsAmong(gaps).length,
     shortLived: ended.filter(({ raisedAt, endedAt }) => endedAt! - raisedAt < SHORT).length,
     taken: alerts.filter(({ taken }) => taken).length,
   };
@@ -70,15 +70,19 @@ function suggestionFor(
     const fewer = of.ended.filter(({ since, endedAt }) => endedAt! - since < ms).length;
     if (fewer > 0) return { is: 'hold longer', ms, fewer };
   }
-  const short = of.gaps.filter((gap) => gap < FLAPS_WITHIN);
+  const short = flapsAmong(of.gaps);
   if (flapping >= ENOUGH) {
     const ms = roundedUp(of.clearsAfter + middle(short)!);
     return { is: 'clear later', ms, fewer: of.gaps.filter((gap) => gap + of.clearsAfter < ms).length };
   }
   return messages >= MANY && taken === 0 ? { is: 'on trial' } : null;
 }
+type Raised = Pick<PastAlert, 'subject' | 'raisedAt' | 'endedAt'>;
+/** How often something was back within an hour of being over. */
+export const flapsIn = (alerts: readonly Raised[]): number => flapsAmong(gapsOf(alerts)).length;
+const flapsAmong = (gaps: readonly DurationMs[]) => gaps.filter((gap) => gap < FLAPS_WITHIN);
 /** Between an alert about an object and the next about it. */
-function gapsOf(alerts: readonly PastAlert[]): DurationMs[] {
+function gapsOf(alerts: readonly Raised[]): DurationMs[] {
   const last = new Map<string, EpochMs | null>();
   const gaps: DurationMs[] = [];
   for (const { subject, raisedAt, endedAt } of [...alerts].sort((a, b) => a.raisedAt - b.raisedAt)) {

@@ -30,8 +30,14 @@ export interface Work {
   readonly objects: ObjectTable;
   /** Series that were read. */
   readonly read: number;
-  /** Lines as numbers instead of an answer, or what a rule would have done with them. */
-  readonly judging?: 'lines' | RehearsalOf;
+  /** Lines as numbers instead of an answer, for who judges them. */
+  readonly judging?: true;
+}
+/** What a rule would have done with lines that were worked out before. */
+export interface RehearsalWork {
+  readonly rehearsing: RehearsalOf;
+  readonly times: Float64Array;
+  readonly lines: readonly JudgedLine[];
 }
 /** Parts of an answer; lines and steps are JSON already, so that nobody else is held up by writing them. */
 export interface Worked {
@@ -44,13 +50,14 @@ export interface Worked {
 }
 export interface Judged {
   readonly times: Float64Array;
-  /** Of a rehearsal only what they are called. */
   readonly lines: readonly JudgedLine[];
-  readonly rehearsal: Rehearsal | null;
 }
-export type Outcome = { readonly done: Worked } | { readonly wrong: string };
+export type Outcome<Done> = { readonly done: Done } | { readonly wrong: string };
 
-export function evaluate(work: Work): Outcome {
+export const workOut = (work: Work | RehearsalWork): Outcome<Worked | Rehearsal> =>
+  'rehearsing' in work ? { done: rehearse(work.times, work.lines, work.rehearsing) } : evaluate(work);
+
+function evaluate(work: Work): Outcome<Worked> {
   const { plan, series, histograms, times, instant, explain, all, objects, read, judging } = work;
   const asked: Asked = {
     series: (own: Plan['reads'][number]) => series[plan.reads.indexOf(own)] ?? [],
@@ -60,10 +67,10 @@ export function evaluate(work: Work): Outcome {
     instant,
   };
   try {
-    if (judging !== undefined) {
+    if (judging === true) {
       const result = evaluateMeasure(plan, asked);
       const nothing = whyNothing(plan, result, read);
-      return { done: { lines: [], steps: '[]', notes: result.notes, nothing, judged: judgedOf(result, judging) } };
+      return { done: { lines: [], steps: '[]', notes: result.notes, nothing, judged: judgedOf(result) } };
     }
     const { result, steps } = explain ? explained(plan, asked) : { result: evaluateMeasure(plan, asked), steps: [] };
     return {
@@ -79,12 +86,10 @@ export function evaluate(work: Work): Outcome {
     throw error;
   }
 }
-function judgedOf({ times, lines: all }: Evaluated, judging: 'lines' | RehearsalOf): Judged {
-  const lines = all.map(({ labels, name, values, marks }) => ({ labels, name, values, marks }));
-  if (judging === 'lines') return { times, lines, rehearsal: null };
-  const called = lines.map(({ labels, name }) => ({ labels, name, values: [], marks: new Uint8Array() }));
-  return { times, lines: called, rehearsal: rehearse(times, lines, judging) };
-}
+const judgedOf = ({ times, lines }: Evaluated): Judged => ({
+  times,
+  lines: lines.map(({ labels, name, values, marks }) => ({ labels, name, values, marks })),
+});
 /** Lines of a step that are answered with it. */
 const SOME = 5;
 function explained(plan: Plan, asked: Asked) {
@@ -108,15 +113,18 @@ function readOf(read: Plan['reads'][number], asked: Asked) {
   const all = [...asked.series(read), ...asked.histograms(read).flatMap(({ parts }) => parts)];
   return { series: all.length, samples: all.reduce((sum, { times }) => sum + times.length, 0) };
 }
+/** Each once: lines may share what they are made of. */
+const buffersOf = (lists: readonly ArrayLike<number>[]): ArrayBuffer[] => [
+  ...new Set(
+    lists.flatMap((list) => (ArrayBuffer.isView(list) && list.buffer instanceof ArrayBuffer ? [list.buffer] : [])),
+  ),
+];
 /** What can be handed to another thread instead of being copied. */
-export const movedWith = ({ series, histograms }: Work): ArrayBuffer[] => {
-  const all = [...series.flat(), ...histograms.flat().flatMap(({ parts }) => parts)];
-  return all.flatMap(({ times, values }) =>
-    [times, values].flatMap((list) =>
-      list instanceof Float64Array && list.buffer instanceof ArrayBuffer ? [list.buffer] : [],
-    ),
-  );
-};
+export function movedWith(work: Work | RehearsalWork): ArrayBuffer[] {
+  if ('rehearsing' in work) return buffersOf(work.lines.flatMap(({ values, marks }) => [values, marks]));
+  const all = [...work.series.flat(), ...work.histograms.flat().flatMap(({ parts }) => parts)];
+  return buffersOf(all.flatMap(({ times, values }) => [times, values]));
+}
 /** And of what comes back. */
-export const movedBack = (outcome: Outcome): ArrayBuffer[] =>
-  'done' in outcome ? outcome.done.lines.flatMap(({ buffer }) => (buffer instanceof ArrayBuffer ? [buffer] : [])) : [];
+export const movedBack = (outcome: Outcome<Worked | Rehearsal>): ArrayBuffer[] =>
+  'done' in outcome && 'lines' in outcome.done ? buffersOf(outcome.done.lines) : [];

@@ -1,8 +1,8 @@
 import { parentPort } from 'node:worker_threads';
-import { evaluate, movedBack, type Work } from './evaluation.ts';
+import { movedBack, type RehearsalWork, type Work, workOut } from './evaluation.ts';
 
 const port = parentPort!; // this file runs as a worker only
-port.on('message', (work: Work) => {
-  const outcome = evaluate(work);
+port.on('message', (work: Work | RehearsalWork) => {
+  const outcome = workOut(work);
   port.postMessage(outcome, movedBack(outcome));
 });

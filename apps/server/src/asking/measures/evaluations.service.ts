@@ -1,15 +1,16 @@
 import { Worker } from 'node:worker_threads';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
+import type { Rehearsal } from '@zetopsis/answers/rules';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { Question, questionNow } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Turns } from '../../ground/platform/turns.ts';
-import { evaluate, movedWith, type Outcome, type Work, type Worked } from './evaluation.ts';
+import { movedWith, type Outcome, type RehearsalWork, type Work, type Worked, workOut } from './evaluation.ts';
 
 /** What one measure may take. */
 const LONGEST = 10_000; // ms
 /** Who rehearses a rule looks back over much, and waits for it. */
-const LONGEST_REHEARSAL = 30_000; // ms
+export const LONGEST_REHEARSAL = 30_000; // ms
 const MEMORY = 512; // MiB
 /** Threads that work out measures at once; one of them for one person, so that nobody's many hold up another's one. */
 const TURNS = { perPerson: 1, inAll: 2, waiting: 40 };
@@ -22,19 +23,30 @@ export class Evaluations implements OnApplicationShutdown {
   private readonly idle: Worker[] = [];
   private ending = false;
 
-  async evaluate(work: Work): Promise<Worked> {
-    const question = questionNow() ?? new Question('a measure of the server’s own');
-    const over = await this.turns.take(question.whose, question);
-    let outcome: Outcome;
-    try {
-      outcome = import.meta.url.endsWith('.ts') ? evaluate(work) : await this.inThread(work);
-    } finally {
-      over();
-    }
+  async evaluate(work: Work, longest = LONGEST): Promise<Worked> {
+    const outcome = await this.inTurn<Worked>(work, longest);
     if ('wrong' in outcome) throw new Refusal('invalid', outcome.wrong, [{ path: 'text', text: outcome.wrong }]);
     return outcome.done;
   }
-  private inThread(work: Work): Promise<Outcome> {
+  async rehearse(work: RehearsalWork): Promise<Rehearsal> {
+    const outcome = await this.inTurn<Rehearsal>(work, LONGEST_REHEARSAL);
+    if ('wrong' in outcome) throw new Error(outcome.wrong);
+    return outcome.done;
+  }
+  private async inTurn<Done extends Worked | Rehearsal>(
+    work: Work | RehearsalWork,
+    longest: number,
+  ): Promise<Outcome<Done>> {
+    const question = questionNow() ?? new Question('a measure of the server’s own');
+    const over = await this.turns.take(question.whose, question);
+    try {
+      // what comes back is what was asked for
+      return (import.meta.url.endsWith('.ts') ? workOut(work) : await this.inThread(work, longest)) as Outcome<Done>;
+    } finally {
+      over();
+    }
+  }
+  private inThread(work: Work | RehearsalWork, longest: number): Promise<Outcome<Worked | Rehearsal>> {
     const question = questionNow();
     if (question?.left) throw new AskerLeft();
     return new Promise((done, failed) => {
@@ -62,12 +74,11 @@ export class Evaluations implements OnApplicationShutdown {
             ),
           false,
         );
-      const told = (outcome: Outcome) => end(() => done(outcome), true);
+      const told = (outcome: Outcome<Worked | Rehearsal>) => end(() => done(outcome), true);
       const broke = (error: Error & { code?: string }) =>
         error.code === 'ERR_WORKER_OUT_OF_MEMORY'
           ? tooMuch(`${MEMORY} MiB of memory`)
           : end(() => failed(error), false);
-      const longest = typeof work.judging === 'object' ? LONGEST_REHEARSAL : LONGEST;
       const late = setTimeout(() => tooMuch(`${longest / 1000} s`), longest);
       const forget = question?.onLeave(() => end(() => failed(new AskerLeft()), false));
       worker.on('message', told).on('error', broke);

@@ -40,6 +40,6 @@ import { SeenSeries } from './seenSeries.ts';
     SavedMeasures,
     SeenSeries,
   ],
-  exports: [MeasuresService],
+  exports: [Evaluations, MeasuresService],
 })
 export class MeasuresModule {}

@@ -1,5 +1,4 @@
 import { Injectable } from '@nestjs/common';
-import type { RehearsalOf } from '@zetopsis/answers/rules';
 import { type MeasureAnswer, type MeasureInput, readPath } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import {
@@ -76,12 +75,12 @@ export class MeasuresService {
     const written = (text: string) => new TextEncoder().encode(text);
     return [written(`${JSON.stringify(rest).slice(0, -1)},`), ...lines, written(`,"steps":${steps}}`)];
   }
-  /** As numbers, for who judges them; or what a rule would have done with them. */
-  async lines(asker: Asker, text: string, times: Float64Array, judging: 'lines' | RehearsalOf = 'lines') {
+  /** As numbers, for who judges them. `longest`: it may take so long, ms. */
+  async lines(asker: Asker, text: string, times: Float64Array, longest?: number) {
     const { reach } = asker;
     const plan = this.planOf(asker, this.bodyOf({ text }));
     const read = await this.reading.read({ reach, plan, times, within: { cluster: null, namespace: null } });
-    const { judged, notes, nothing } = await this.evaluations.evaluate({
+    const work = {
       plan,
       series: read.series,
       histograms: read.histograms,
@@ -91,8 +90,9 @@ export class MeasuresService {
       explain: false,
       all: true,
       read: read.count,
-      judging,
-    });
+      judging: true as const,
+    };
+    const { judged, notes, nothing } = await this.evaluations.evaluate(work, longest);
     return {
       ...judged!, // it was asked for
       unit: unitName(plan.result.unit),

@@ -1,10 +1,10 @@
 import { Injectable } from '@nestjs/common';
-import { lineName, pathOfLabels, selectsAll } from '@zetopsis/answers/rules';
+import { flapsIn, lineName, pathOfLabels, selectsAll } from '@zetopsis/answers/rules';
 import { type ObjectPath, placeOf, type RehearsalAnswer, type RehearsalInput, writePath } from '@zetopsis/contract';
 import { valueWords } from '@zetopsis/core/measures';
 import { conditionOf, timesOf } from '@zetopsis/core/rules';
-import { DAY, type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { groupBy } from '@zetopsis/core/usage';
+import { DAY, type DurationMs, type EpochMs, MINUTE } from '@zetopsis/core/units';
+import { Evaluations, LONGEST_REHEARSAL } from '../../asking/measures/evaluations.service.ts';
 import { MeasuresService } from '../../asking/measures/measures.service.ts';
 import type { Asker } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
@@ -19,13 +19,13 @@ import { RuleLooks, thresholdsOf } from './ruleLooks.service.ts';
 const MOST_MOMENTS = 3000;
 const LONGEST = 90 * DAY;
 const MOST_RAISED = 500;
-const FLAPS_WITHIN = HOUR;
 
 /** What a rule would have done over what is kept, told to nobody. */
 @Injectable()
 export class Rehearsals {
   constructor(
     private readonly measures: MeasuresService,
+    private readonly evaluations: Evaluations,
     private readonly measureLooks: MeasureLooks,
     private readonly looks: RuleLooks,
     private readonly kept: KeptRules,
@@ -56,27 +56,39 @@ export class Rehearsals {
     const moments = Float64Array.from(momentsOf(from, end, step));
     // what is still raised is counted to the last judging everywhere: in the sum, the curve and the rows
     const last = moments.at(-1) ?? end;
-    const worked = await this.measures.lines({ reach, person: null, team: document.team }, text, moments, {
-      condition,
-      times: timesOf(document.levels, document.clears.afterSeconds),
+    const worked = await this.measures.lines(
+      { reach, person: null, team: document.team },
+      text,
+      moments,
+      LONGEST_REHEARSAL,
+    );
+    const { unit, shownAs } = worked;
+    // whatever is said of it, the curve too, is of what the rule looks at
+    const looked = worked.lines
+      .map((line) => ({ line, path: pathOfLabels(line.labels, this.measureLooks.workloadOf) }))
+      .filter(({ path }) => this.isLookedAt(document, asker, path));
+    const named = looked.map(({ line: { labels, name }, path }) => ({
+      name: lineName({ labels, name }, path),
+      path,
+      owner: this.toldOf(document, path),
+    }));
+    const { raised, curve, more } = await this.evaluations.rehearse({
+      rehearsing: { condition, times: timesOf(document.levels, document.clears.afterSeconds) },
+      times: moments,
+      lines: looked.map(({ line }) => line),
     });
-    const { lines, unit, shownAs } = worked;
-    const { raised, curve, more } = worked.rehearsal!; // it was asked for
-    const places = lines.map((line) => pathOfLabels(line.labels, this.measureLooks.workloadOf));
-    const looked = places.map((path) => this.isLookedAt(document, asker, path));
     const words = (value: number | null) => valueWords(value, unit, shownAs);
     const all = raised
-      .filter(({ line }) => looked[line])
-      .map(({ line, toldAt, ...one }) => ({ line, toldAt, ...one, owner: this.toldOf(document, places[line]!) }))
+      .map((one) => ({ ...one, subject: String(one.line), owner: named[one.line]!.owner }))
       .sort((a, b) => b.raisedAt - a.raisedAt);
     return {
       from,
       to: last,
       step,
-      objects: looked.filter(Boolean).length,
+      objects: looked.length,
       raised: all.slice(0, MOST_RAISED).map(({ line, severity, since, raisedAt, endedAt, most, owner }) => ({
-        name: lineName(lines[line]!, places[line]!),
-        path: writePath(places[line]!),
+        name: named[line]!.name,
+        path: writePath(named[line]!.path),
         team: owner,
         severity,
         since,
@@ -164,16 +176,4 @@ function momentsOf(from: EpochMs, to: EpochMs, step: DurationMs): EpochMs[] {
   return Array.from({ length: Math.max(1, Math.floor((to - first) / step) + 1) }, (_, i) =>
     Math.min(first + i * step, to),
   );
-}
-/** Of one object, back soon after it was over. */
-function flapsIn(
-  all: readonly { readonly line: number; readonly raisedAt: EpochMs; readonly endedAt: EpochMs | null }[],
-): number {
-  let flaps = 0;
-  for (const own of groupBy(all, ({ line }) => line).values()) {
-    const inOrder = [...own].sort((a, b) => a.raisedAt - b.raisedAt);
-    for (let i = 1; i < inOrder.length; i++)
-      if (inOrder[i]!.raisedAt - (inOrder[i - 1]!.endedAt ?? Number.POSITIVE_INFINITY) < FLAPS_WITHIN) flaps++;
-  }
-  return flaps;
 }

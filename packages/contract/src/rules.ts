@@ -44,7 +44,10 @@ export const RuleSelector = z.strictObject({
   /** Of what these teams own. */
   teams: z.array(DocumentKey).max(100).default([]),
   /** Labels that the object, its workload or its namespace bears. */
-  labels: z.record(LabelKey, z.string().max(253)).default({}),
+  labels: z
+    .record(LabelKey, z.string().max(253))
+    .refine((labels) => Object.keys(labels).length <= 20, 'at most 20 labels')
+    .default({}),
   criticality: z.array(z.enum(CRITICALITIES)).max(CRITICALITIES.length).default([]),
 });
 export type RuleSelector = z.infer<typeof RuleSelector>;

@@ -108,14 +108,15 @@ describe('a rule', () => {
         readings: fc.option(fc.integer({ min: 1, max: 100 })),
       }),
     );
-    const when = fc.constantFrom(...CONDITION_KINDS).chain((is) =>
-      is === 'measure'
-        ? fc.record({
-            is: fc.constant(is),
-            text: fc.constant('read vital container.memory.working_set'),
-            compare: fc.constantFrom(...COMPARES),
-          })
-        : fc.record({ is: fc.constant(is) }),
+    const when = fc.constantFrom(...CONDITION_KINDS).chain(
+      (is): fc.Arbitrary<object> =>
+        is === 'measure'
+          ? fc.record({
+              is: fc.constant(is),
+              text: fc.constant('read vital container.memory.working_set'),
+              compare: fc.constantFrom(...COMPARES),
+            })
+          : fc.record({ is: fc.constant(is) }),
     );
     let fits = 0;
     fc.assert(

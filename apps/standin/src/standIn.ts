@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { ClusterApi } from './api/clusterApi.ts';
 import type { Berth } from './control/acts.ts';
 import { controlServer } from './control/control.ts';
+import { HookReceiver } from './mail/hookReceiver.ts';
 import { MailServer } from './mail/mailServer.ts';
 import { NodePages } from './pages/nodePages.ts';
 import { HostPrograms } from './programs/hostPrograms.ts';
@@ -158,7 +159,10 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
   await once(mail.smtp.server, 'listening');
   const smtpAddress = mail.smtp.server.address();
   if (typeof smtpAddress !== 'object' || smtpAddress === null) throw new Error('no port');
-  const mailPage = createServer((request, response) => mail.answer(request, response));
+  const hooks = new HookReceiver();
+  const mailPage = createServer(async (request, response) => {
+    if (!(await hooks.answer(request, response))) mail.answer(request, response);
+  });
   const mailPort = await listen(mailPage, port(1));
 
   const moored: Awaited<ReturnType<typeof moor>>[] = [];

@@ -4,6 +4,8 @@ import { PageAddress } from './endpoints.ts';
 import { DocumentKey } from './objectNames.ts';
 import { EpochMs } from './time.ts';
 
+export const CHANNEL_DOES = ['tell', 'act', 'heartbeat'] as const;
+export type ChannelDoes = (typeof CHANNEL_DOES)[number];
 /** A program that is told what a team is told: by a POST of JSON. */
 export const ChannelDocument = z.strictObject({
   name: z.string().trim().min(1, 'a channel has a name').max(60),
@@ -20,6 +22,18 @@ export const ChannelDocument = z.strictObject({
     })
     .nullable()
     .default(null),
+  /**
+   * tell: each message. act: once for each alert that is raised, and its answer is kept. heartbeat: again and again, as long as
+   * rules are judged and messages are sent.
+   */
+  does: z.enum(CHANNEL_DOES).default('tell'),
+  /** Of a heartbeat. */
+  everyMinutes: z.coerce
+    .number<number>()
+    .int('whole numbers')
+    .min(1, 'at least 1 min')
+    .max(1440, 'at most a day')
+    .default(5),
   use: z.enum(['on', 'off']).default('on'),
   /** No more than so many a minute: what is more waits. */
   perMinute: z.coerce.number<number>().int('whole numbers').min(1, 'at least 1').max(600, 'at most 600').default(60),

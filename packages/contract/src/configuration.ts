@@ -10,6 +10,7 @@ import { RuleDocument } from './rules.ts';
 import { MeasureDocument } from './savedMeasures.ts';
 import { ScoutDocument } from './scouts.ts';
 import { ClusterName, ConnectionInput } from './sources.ts';
+import { StretchDocument } from './stretches.ts';
 import { EpochMs } from './time.ts';
 import { VitalsDocument } from './vitals.ts';
 
@@ -107,6 +108,7 @@ export const DOCUMENT_KINDS = [
   'rule',
   'channel',
   'hush',
+  'stretch',
   'measure',
   'criticality',
   'retention',
@@ -125,6 +127,7 @@ export interface DocumentOf {
   readonly rule: RuleDocument;
   readonly channel: ChannelDocument;
   readonly hush: HushDocument;
+  readonly stretch: StretchDocument;
   readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
@@ -141,6 +144,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   rule: RuleDocument,
   channel: ChannelDocument,
   hush: HushDocument,
+  stretch: StretchDocument,
   measure: MeasureDocument,
   criticality: CriticalityDocument,
   retention: RetentionDocument,
@@ -158,6 +162,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   rule: 'rules',
   channel: 'channels',
   hush: 'hushes',
+  stretch: 'stretches',
   measure: 'measures',
   criticality: 'criticality',
   retention: 'retention',

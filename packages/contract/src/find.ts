@@ -11,6 +11,8 @@ export const FindAnswer = z.object({
       path: z.array(z.string()),
       /** Of a rule: its page. */
       key: z.string().optional(),
+      /** Of a stretch of time: which; null: it goes on. */
+      span: z.object({ from: EpochMs, to: EpochMs.nullable() }).optional(),
       /** Where it stands, in words. */
       where: z.string(),
       /** When it went; null while it is there. */

@@ -1,42 +1,12 @@
-import { WEEKDAYS } from '@zetopsis/core/rules';
 import { z } from 'zod';
 import { AlertAnswer } from './now.ts';
 import { DocumentKey } from './objectNames.ts';
 import { RuleSelector } from './rules.ts';
-import { EpochMs } from './time.ts';
+import { EpochMs, Moment, Weekly } from './time.ts';
 
-const Moment = z
-  .string()
-  .max(40)
-  .refine(
-    (text) => /^\d{4}-\d\d-\d\dT/.test(text) && /(Z|[+-]\d\d:\d\d)$/.test(text) && !Number.isNaN(Date.parse(text)),
-    {
-      message: 'a moment is written such as 2026-11-30T22:00:00Z',
-    },
-  );
-const Clock = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written such as 22:00');
-const Zone = z
-  .string()
-  .max(60)
-  .refine(
-    (zone) => {
-      try {
-        return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
-      } catch {
-        return false;
-      }
-    },
-    { message: 'this is no time zone: Europe/Oslo, UTC' },
-  );
 const HushTimes = z.discriminatedUnion('is', [
   z.strictObject({ is: z.literal('once'), from: Moment, to: Moment }),
-  z.strictObject({
-    is: z.literal('weekly'),
-    zone: Zone.default('UTC'),
-    days: z.array(z.enum(WEEKDAYS)).min(1, 'at least one day').max(7),
-    from: Clock,
-    to: Clock,
-  }),
+  Weekly.extend({ is: z.literal('weekly') }),
   z.strictObject({ is: z.literal('maintenance') }),
 ]);
 

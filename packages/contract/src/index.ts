@@ -19,7 +19,7 @@ export {
   TokenAnswer,
   TokenInput,
 } from './admin.ts';
-export { ChannelDocument, ChannelInput, ChannelsAnswer } from './channels.ts';
+export { CHANNEL_DOES, type ChannelDoes, ChannelDocument, ChannelInput, ChannelsAnswer } from './channels.ts';
 export {
   ChangeAnswer,
   ClusterDocument,
@@ -119,10 +119,14 @@ export {
   NoiseAnswer,
   RehearsalAnswer,
   RehearsalInput,
+  DeliveriesAnswer,
+  DeliveriesQuery,
   RuleAnswer,
   RuleDocument,
   RuleLevel,
   RuleSelector,
+  SELECTABLE_KINDS,
+  type SelectedKind,
   RuleSheet,
   RuleState,
   RulesAnswer,
@@ -195,3 +199,13 @@ export {
   apiPath,
   FIXTURE_LINES,
 } from './wire-names.ts';
+export {
+  STRETCH_KINDS,
+  StretchAnswer,
+  StretchDocument,
+  StretchEnd,
+  type StretchKind,
+  StretchesAnswer,
+  StretchesQuery,
+} from './stretches.ts';
+export { Moment, Weekly } from './time.ts';

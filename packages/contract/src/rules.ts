@@ -1,18 +1,25 @@
 import { CRITICALITIES, FINDING_CODES } from '@zetopsis/core/findings';
+import { INVENTORY_KINDS, type InventoryKind } from '@zetopsis/core/inventory';
 import {
   COMPARES,
   CONDITION_KINDS,
   type ConditionKind,
   type ConditionOf,
   conditionOf,
+  EXPECTED_KINDS,
+  OBJECT_CHANGES,
   RULE_LEVELS,
+  sayingProblem,
+  UNUSUAL_SIDES,
 } from '@zetopsis/core/rules';
+import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import { z } from 'zod';
+import { RowNumber } from './access.ts';
 import { WrittenMeasure } from './measures.ts';
 import { AlertAnswer } from './now.ts';
 import { DocumentKey, LabelKey, NamespaceName } from './objectNames.ts';
 import { ClusterName } from './sources.ts';
-import { EpochMs } from './time.ts';
+import { EpochMs, Moment, Weekly } from './time.ts';
 import { Severity } from './usage.ts';
 
 const Seconds = z.coerce
@@ -24,6 +31,8 @@ const Bound = z.coerce.number<number>().nullable().default(null);
 export const RuleLevel = z.strictObject({
   /** What the condition compares with: a share of a limit, or in the unit of the measure. */
   bound: Bound,
+  /** The lower of two between which it does not hold. */
+  low: Bound,
   /** How long it must hold before anybody is told. */
   holdsSeconds: Seconds.default(0),
   /** Instead of a time: in how many complete readings in a row. */
@@ -37,9 +46,23 @@ export const RuleLevel = z.strictObject({
 });
 export type RuleLevel = z.infer<typeof RuleLevel>;
 
+const SELECTED_KINDS = ['cluster', 'node', 'namespace', 'pod', 'container', ...INVENTORY_KINDS] as const;
+export type SelectedKind = (typeof SELECTED_KINDS)[number];
+/** Each once, in the order in which people look for them. */
+export const SELECTABLE_KINDS: readonly SelectedKind[] = [...new Set<SelectedKind>(SELECTED_KINDS)];
+/** `*` stands for any part of a name. */
+const NameForm = z
+  .string()
+  .trim()
+  .min(1, 'a name is missing')
+  .max(253)
+  .regex(/^[A-Za-z0-9*]([A-Za-z0-9._*-]*[A-Za-z0-9*])?$/, 'a name is letters, digits, dots and dashes; * is any part of it');
+
 /** Which objects a rule looks at; a list that is empty leaves nothing out. */
 export const RuleSelector = z.strictObject({
   clusters: z.array(ClusterName).max(50).default([]),
+  /** What their clusters' environment is. */
+  environments: z.array(z.string().trim().min(1).max(60)).max(20).default([]),
   namespaces: z.array(NamespaceName).max(200).default([]),
   /** Of what these teams own. */
   teams: z.array(DocumentKey).max(100).default([]),
@@ -49,9 +72,20 @@ export const RuleSelector = z.strictObject({
     .refine((labels) => Object.keys(labels).length <= 20, 'at most 20 labels')
     .default({}),
   criticality: z.array(z.enum(CRITICALITIES)).max(CRITICALITIES.length).default([]),
+  /** What kind of object it is. */
+  kinds: z.array(z.enum(SELECTED_KINDS)).max(30).default([]),
+  names: z.array(NameForm).max(100).default([]),
 });
 export type RuleSelector = z.infer<typeof RuleSelector>;
 
+const Count = z.coerce.number<number>().int('whole numbers').min(0, 'at least 0').max(100_000).nullable().default(null);
+/** What happened at one moment stands so long. */
+const Stands = z.coerce
+  .number<number>()
+  .int('whole seconds')
+  .min(60, 'at least 1 min')
+  .max(7 * 86_400, 'at most 7 days')
+  .default(3600);
 const CONDITION_SCHEMAS: { readonly [K in ConditionKind]: z.ZodType<ConditionOf[K]> } = {
   'container memory': z.strictObject({ is: z.literal('container memory') }),
   'fewer ready': z.strictObject({ is: z.literal('fewer ready') }),
@@ -61,7 +95,66 @@ const CONDITION_SCHEMAS: { readonly [K in ConditionKind]: z.ZodType<ConditionOf[
     text: WrittenMeasure,
     compare: z.enum(COMPARES).default('above'),
   }),
+  'running out': z.strictObject({
+    is: z.literal('running out'),
+    text: WrittenMeasure,
+    reaches: z
+      .string()
+      .trim()
+      .max(40)
+      .regex(/^\d{1,15}(\.\d{1,9})?(%|[kKMGT]i?B|B|[num]?s|[mhdw])?$/, 'an amount is written such as 1, 100% or 20GiB')
+      .default('1'),
+    fromSeconds: z.coerce
+      .number<number>()
+      .int('whole seconds')
+      .min(1800, 'at least 30 min')
+      .max(60 * 86_400, 'at most 60 days')
+      .default(3 * 86_400),
+  }),
+  unusual: z
+    .strictObject({
+      is: z.literal('unusual'),
+      text: WrittenMeasure,
+      side: z.enum(UNUSUAL_SIDES).default('either'),
+      days: z.coerce.number<number>().int('whole days').min(1, 'at least 1 day').max(60, 'at most 60 days').default(14),
+      quiet: z.strictObject({ from: Moment, to: Moment }).nullable().default(null),
+    })
+    .superRefine(({ quiet }, context) => {
+      const long = quiet === null ? HOUR : Date.parse(quiet.to) - Date.parse(quiet.from);
+      if (long < MINUTE * 10 || long > DAY * 7)
+        context.addIssue({ code: 'custom', path: ['quiet', 'to'], message: 'a quiet stretch is 10 min to 7 days long' });
+    }),
   'not read': z.strictObject({ is: z.literal('not read') }),
+  'cluster event': z.strictObject({
+    is: z.literal('cluster event'),
+    reasons: z
+      .array(z.string().trim().regex(/^[A-Za-z0-9]{1,100}$/, 'a reason is one word, such as the events of an object show'))
+      .max(50)
+      .default([]),
+    standsSeconds: Stands,
+  }),
+  'object change': z.strictObject({
+    is: z.literal('object change'),
+    changes: z.array(z.enum(OBJECT_CHANGES)).min(1, 'made, changed or removed').max(3).default(['removed']),
+    kinds: z.array(z.enum(INVENTORY_KINDS as [InventoryKind, ...InventoryKind[]])).max(30).default([]),
+    standsSeconds: Stands,
+  }),
+  expected: z
+    .strictObject({
+      is: z.literal('expected'),
+      kinds: z.array(z.enum(EXPECTED_KINDS)).min(1, 'of which kinds').max(EXPECTED_KINDS.length).default(['deployment']),
+      names: z.array(NameForm).max(200).default([]),
+      least: Count,
+      most: Count,
+      extra: z.boolean().default(false),
+    })
+    .superRefine(({ names, least, most, extra }, context) => {
+      const problem = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
+      if (names.length === 0 && least === null && most === null) problem('names', 'what should be there: names, or how many');
+      if (extra && names.length === 0) problem('extra', 'what is extra is told by the names that are expected');
+      if (least !== null && most !== null && most < least) problem('most', 'at most is fewer than at least');
+    }),
+  itself: z.strictObject({ is: z.literal('itself') }),
 };
 const RuleCondition = z.discriminatedUnion(
   'is',
@@ -93,6 +186,19 @@ function fromBefore(given: unknown): unknown {
   };
 }
 
+/** Fields of an object in braces, each of those that there are. */
+const Template = z
+  .string()
+  .trim()
+  .superRefine((text, context) => {
+    const problem = sayingProblem(text);
+    if (problem !== null) context.addIssue({ code: 'custom', message: problem });
+  });
+const LinkAddress = z
+  .string()
+  .trim()
+  .max(2000)
+  .refine((text) => /^https?:\/\//i.test(text) && URL.canParse(text), 'an address begins with http:// or https://');
 const Rule = z
   .strictObject({
     name: z.string().trim().min(1, 'a rule has a name').max(120),
@@ -104,6 +210,8 @@ const Rule = z
     state: RuleState.default('on'),
     applies: RuleSelector.prefault({}),
     when: RuleCondition,
+    /** When it is judged at all; null: always. Outside of its hours nothing holds. */
+    hours: Weekly.nullable().default(null),
     levels: z.strictObject({
       warning: RuleLevel.nullable().default(null),
       critical: RuleLevel.nullable().default(null),
@@ -112,9 +220,22 @@ const Rule = z
       .strictObject({
         /** The other side of this it must be; null: of the level itself. */
         bound: Bound,
+        low: Bound,
         afterSeconds: Seconds.default(0),
       })
       .prefault({}),
+    /** Other numbers for some of the objects; the first that fits counts. */
+    overrides: z
+      .array(
+        z.strictObject({
+          applies: RuleSelector.prefault({}),
+          warning: Bound,
+          critical: Bound,
+          clears: Bound,
+        }),
+      )
+      .max(100)
+      .default([]),
     /** How often it is judged; null: with each reading, and each change of what it looks at. */
     judgedSeconds: z.coerce
       .number<number>()
@@ -124,33 +245,80 @@ const Rule = z
       .nullable()
       .default(null),
     note: z.string().trim().max(2000).default(''),
+    /** What an alert is called, and what it says, with fields of the object in braces; empty: as the kind has it. */
+    title: Template.max(200).default(''),
+    says: Template.max(2000).default(''),
     /** What to do: Markdown. */
     runbook: z.string().trim().max(20_000).default(''),
+    /** Beside the runbook. */
+    links: z
+      .array(z.strictObject({ name: z.string().trim().min(1, 'a link has a name').max(60), address: LinkAddress }))
+      .max(10)
+      .default([]),
   })
-  .superRefine(({ when, levels, clears }, context) => {
+  .superRefine(({ when, levels, clears, overrides }, context) => {
     const definition = conditionOf(when);
     const problem = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
     if (levels.warning === null && levels.critical === null)
       problem(['levels'], 'a rule has a level: warning, critical or both');
     const bounded = definition.bounded(when);
+    const outside = bounded && definition.side(when) === 'outside';
     for (const level of RULE_LEVELS) {
       const own = levels[level];
       if (own === null) continue;
       if (bounded && own.bound === null) problem(['levels', level, 'bound'], 'what it compares with is missing');
       if (!bounded && own.bound !== null) problem(['levels', level, 'bound'], 'this kind compares with no number');
+      if (outside && own.low === null) problem(['levels', level, 'low'], 'the lower of the two is missing');
+      if (!outside && own.low !== null) problem(['levels', level, 'low'], 'this kind compares with one number');
+      if (own.low !== null && own.bound !== null && own.low >= own.bound)
+        problem(['levels', level, 'low'], 'the lower of the two is not below the upper');
       if (when.is === 'container memory' && own.bound !== null && (own.bound <= 0 || own.bound > 10))
         problem(['levels', level, 'bound'], 'a share of the limit: above 0, at most 10 (1000 %)');
     }
     if (!bounded && clears.bound !== null) problem(['clears', 'bound'], 'this kind compares with no number');
     const [warning, critical] = [levels.warning?.bound ?? null, levels.critical?.bound ?? null];
-    const above = definition.side(when) === 'above';
+    const above = definition.side(when) !== 'below';
     const beyond = (a: number, b: number) => (above ? a > b : a < b);
     if (bounded && warning !== null && critical !== null && !beyond(critical, warning))
       problem(['levels', 'critical', 'bound'], `critical begins ${above ? 'above' : 'below'} where warning does`);
     const nearest = warning ?? critical;
     if (clears.bound !== null && nearest !== null && beyond(clears.bound, nearest))
       problem(['clears', 'bound'], `it clears ${above ? 'at or below' : 'at or above'} where it is raised`);
+    if (outside) lowProblems({ levels, clears }, problem);
+    else if (clears.low !== null) problem(['clears', 'low'], 'this kind compares with one number');
+    if (overrides.length > 0 && (!bounded || outside))
+      problem(['overrides'], 'other numbers are for what compares with one');
+    overrides.forEach((own, i) => {
+      const [first, second] = [own.warning ?? warning, own.critical ?? critical];
+      const path = ['overrides', i];
+      if (own.warning === null && own.critical === null && own.clears === null)
+        problem(path, 'another number is missing: warning, critical or clears');
+      for (const level of RULE_LEVELS)
+        if (own[level] !== null && levels[level] === null) problem([...path, level], `the rule has no level ${level}`);
+      if (first !== null && second !== null && !beyond(second, first))
+        problem([...path, 'critical'], `critical begins ${above ? 'above' : 'below'} where warning does`);
+      const [over, lowest] = [own.clears ?? clears.bound, first ?? second];
+      if (over !== null && lowest !== null && beyond(over, lowest))
+        problem([...path, 'clears'], `it clears ${above ? 'at or below' : 'at or above'} where it is raised`);
+    });
   });
+type Edges = { readonly bound: number | null; readonly low: number | null };
+/** Of what holds outside of two numbers, the lower ones: critical farther out, clear farther in. */
+function lowProblems(
+  {
+    levels: { warning, critical },
+    clears,
+  }: { readonly levels: { readonly warning: Edges | null; readonly critical: Edges | null }; readonly clears: Edges },
+  problem: (path: (string | number)[], message: string) => void,
+): void {
+  if (warning?.low != null && critical?.low != null && critical.low >= warning.low)
+    problem(['levels', 'critical', 'low'], 'critical begins below where warning does');
+  if ((clears.bound === null) !== (clears.low === null))
+    problem(['clears', clears.bound === null ? 'bound' : 'low'], 'it clears between two numbers, or as its level');
+  const nearest = warning?.low ?? critical?.low ?? null;
+  if (clears.low !== null && nearest !== null && clears.low < nearest)
+    problem(['clears', 'low'], 'it clears at or above where it is raised');
+}
 export const RuleDocument = z.preprocess(fromBefore, Rule);
 export type RuleDocument = z.infer<typeof RuleDocument>;
 
@@ -193,8 +361,22 @@ export const DeliveryAnswer = z.object({
   attempts: z.number().int(),
   nextAt: EpochMs.nullable(),
   error: z.string().nullable(),
+  /** What a program answered to an action. */
+  answer: z.string().nullable(),
+  /** It was sent in one message with others. */
+  together: z.boolean(),
 });
 export type DeliveryAnswer = z.infer<typeof DeliveryAnswer>;
+
+export const DeliveriesQuery = z.object({
+  text: z.string().trim().max(200).default(''),
+  state: z.enum(['waiting', 'sent', 'dead']).optional(),
+  /** Older than this one. */
+  before: RowNumber.optional(),
+});
+export type DeliveriesQuery = z.infer<typeof DeliveriesQuery>;
+export const DeliveriesAnswer = z.object({ deliveries: z.array(DeliveryAnswer), more: z.boolean() });
+export type DeliveriesAnswer = z.infer<typeof DeliveriesAnswer>;
 
 export const RulesAnswer = z.object({
   rules: z.array(RuleAnswer),
@@ -279,7 +461,26 @@ export const RehearsalAnswer = z.object({
   /** Raised in all, of all objects. */
   raisedMinutes: z.number(),
   /** What other thresholds would have come to, of the lowest level that is set; empty where nothing is compared. */
-  curve: z.array(z.object({ bound: z.number(), raised: z.number().int(), raisedMinutes: z.number() })),
+  curve: z.array(
+    z.object({
+      bound: z.number(),
+      raised: z.number().int(),
+      raisedMinutes: z.number(),
+      /** Of the troubles: of how many nothing would have been raised. */
+      missed: z.number().int(),
+    }),
+  ),
+  /** What really was trouble then, among what it looks at: critical alerts of other rules, and stretches that people marked. */
+  troubles: z.array(
+    z.object({
+      title: z.string(),
+      path: z.array(z.string()),
+      from: EpochMs,
+      to: EpochMs,
+      /** How long before it began the rule would have been raised; below 0: after; null: not at all. */
+      lead: z.number().nullable(),
+    }),
+  ),
   unit: z.string().nullable(),
   shownAs: z.string().nullable(),
   notes: z.array(z.string()),

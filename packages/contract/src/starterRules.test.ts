@@ -67,7 +67,7 @@ describe('rules to begin with', () => {
   });
   it('say what they do in a sentence', () => {
     for (const { title, when, levels, clears } of STARTER_RULES) {
-      const sentence = ruleSentence({ when, levels, clears, tells: null, state: 'on' }, String);
+      const sentence = ruleSentence({ when, levels, clears, hours: null, tells: null, state: 'on' }, String);
       expect([title, sentence.startsWith('When '), /undefined|null|NaN/.test(sentence)]).toEqual([title, true, false]);
     }
   });

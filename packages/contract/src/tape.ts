@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Line, Mark } from './sheet.ts';
+import { STRETCH_KINDS } from './stretches.ts';
 import { EpochMs, WindowAnswer } from './time.ts';
 
 export const TapeAnswer = z.object({
@@ -9,6 +10,21 @@ export const TapeAnswer = z.object({
   load: Line,
   loadOf: z.string(),
   marks: z.array(Mark),
+  /** Stretches of time that people marked where this is, oldest first. */
+  stretches: z.array(
+    z.object({
+      key: z.string(),
+      kind: z.enum(STRETCH_KINDS),
+      title: z.string(),
+      path: z.array(z.string()),
+      from: EpochMs,
+      /** Null: it goes on. */
+      to: EpochMs.nullable(),
+      mayChange: z.boolean(),
+    }),
+  ),
+  /** When nobody is, was or will be told. */
+  hushes: z.array(z.object({ reason: z.string(), from: EpochMs, to: EpochMs })),
   gaps: z.array(z.object({ from: EpochMs, to: EpochMs, reason: z.string() })),
   newestAt: EpochMs.nullable(),
 });

@@ -1,5 +1,12 @@
 import { CRITICALITIES } from '@zetopsis/core/findings';
-import { COMPARES, CONDITION_KINDS, HOOK_FIELDS, ruleSentence, WEEKDAYS } from '@zetopsis/core/rules';
+import {
+  COMPARES,
+  CONDITION_KINDS,
+  type ConditionKind,
+  HOOK_FIELDS,
+  ruleSentence,
+  WEEKDAYS,
+} from '@zetopsis/core/rules';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { z } from 'zod';
@@ -7,6 +14,17 @@ import { ChannelDocument, ChannelInput } from './channels.ts';
 import { HushDocument } from './hushes.ts';
 import { RuleDocument, RuleSelector } from './rules.ts';
 
+const TEXT = 'read vital container.memory.working_set';
+const EVERY_ONE = {
+  clusters: [],
+  environments: [],
+  namespaces: [],
+  teams: [],
+  labels: {},
+  criticality: [],
+  kinds: [],
+  names: [],
+};
 /** Fields that are refused, as a form finds them. */
 const refused = (schema: z.ZodType, given: unknown): string[] => {
   const read = schema.safeParse(given);
@@ -21,7 +39,7 @@ describe('a hush', () => {
       reason: 'the archive is moved',
       team: null,
       rules: [],
-      applies: { clusters: [], namespaces: [], teams: [], labels: {}, criticality: [] },
+      applies: EVERY_ONE,
       when: { is: 'maintenance' },
     });
   });
@@ -55,7 +73,7 @@ describe('a hush', () => {
 describe('a channel', () => {
   const channel = { name: 'Tides chat', team: 'tides', address: 'https://chat.test/hooks/1' };
   it('goes to an address without a name, a password or a part that is never sent', () => {
-    expect(ChannelDocument.parse(channel)).toEqual({ ...channel, template: null, use: 'on', perMinute: 60 });
+    expect(ChannelDocument.parse(channel)).toEqual({ ...channel, does: 'tell', everyMinutes: 5, template: null, use: 'on', perMinute: 60 });
     const wrong = [
       'chat.test',
       'ftp://chat.test/',
@@ -90,9 +108,23 @@ describe('a channel', () => {
   });
 });
 
+/** What a kind needs, each as it may be written; some are left to what they are by themselves. */
+const WRITTEN: Partial<Record<ConditionKind, fc.Arbitrary<object>>> = {
+  measure: fc.record({ text: fc.constant(TEXT), compare: fc.constantFrom(...COMPARES) }),
+  'running out': fc.record({ text: fc.constant(TEXT), reaches: fc.constantFrom('1', '100%', '20GiB', 'soon') }),
+  unusual: fc.record({
+    text: fc.constant(TEXT),
+    days: fc.integer({ min: 0, max: 61 }),
+    quiet: fc.option(fc.constant({ from: '2026-11-30T02:00:00Z', to: '2026-11-30T04:00:00Z' })),
+  }),
+  'cluster event': fc.record({ reasons: fc.subarray(['BackOff', 'Unhealthy', 'no word']) }),
+  'object change': fc.record({ changes: fc.subarray(['created', 'changed', 'removed']) }),
+  expected: fc.record({ names: fc.subarray(['gauge', 'quay-*']), least: fc.option(fc.nat(3)), extra: fc.boolean() }),
+};
 describe('a rule', () => {
   it('looks at everything where nothing else is said, and names only what can be there', () => {
-    expect(RuleSelector.parse({})).toEqual({ clusters: [], namespaces: [], teams: [], labels: {}, criticality: [] });
+    expect(RuleSelector.parse({})).toEqual(EVERY_ONE);
+    expect(refused(RuleSelector, { names: ['a b'], kinds: ['barnacle'] }).sort()).toEqual(['kinds.0', 'names.0']);
     expect(refused(RuleSelector, { criticality: ['urgent'] })).toEqual(['criticality.0']);
     expect(refused(RuleSelector, { namespaces: ['Tides', 'tides'] })).toEqual(['namespaces.0']);
     expect(refused(RuleSelector, { criticality: [...CRITICALITIES, ...CRITICALITIES] })).toEqual(['criticality']);
@@ -104,21 +136,16 @@ describe('a rule', () => {
     const level = fc.option(
       fc.record({
         bound,
+        low: fc.oneof({ weight: 3, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.integer({ min: -9, max: 9 }) }),
         holdsSeconds: fc.integer({ min: 0, max: 3600 }),
         readings: fc.option(fc.integer({ min: 1, max: 100 })),
       }),
     );
     const when = fc.constantFrom(...CONDITION_KINDS).chain(
-      (is): fc.Arbitrary<object> =>
-        is === 'measure'
-          ? fc.record({
-              is: fc.constant(is),
-              text: fc.constant('read vital container.memory.working_set'),
-              compare: fc.constantFrom(...COMPARES),
-            })
-          : fc.record({ is: fc.constant(is) }),
+      (is): fc.Arbitrary<object> => (WRITTEN[is] ?? fc.constant({})).map((more) => ({ is, ...more })),
     );
     let fits = 0;
+    const seen = new Set<string>();
     fc.assert(
       fc.property(when, level, level, bound, (condition, warning, critical, clears) => {
         const read = RuleDocument.safeParse({
@@ -129,6 +156,7 @@ describe('a rule', () => {
         });
         if (read.success) {
           fits++;
+          seen.add(read.data.when.is);
           const sentence = ruleSentence({ ...read.data, tells: null }, String);
           expect(sentence).toMatch(/^When .+, tell the owner \((warning|critical)\)/);
           expect(sentence).not.toMatch(/undefined|null|NaN/);
@@ -136,8 +164,9 @@ describe('a rule', () => {
           expect(RuleDocument.parse(read.data)).toEqual(read.data);
         } else for (const { path } of read.error.issues) expect(['levels', 'clears', 'when']).toContain(path[0]);
       }),
-      { numRuns: 1000 },
+      { numRuns: 3000 },
     );
-    expect(fits).toBeGreaterThan(20);
+    expect(fits).toBeGreaterThan(60);
+    expect([...seen].sort()).toEqual([...CONDITION_KINDS].sort());
   });
 });

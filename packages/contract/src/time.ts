@@ -1,3 +1,4 @@
+import { WEEKDAYS } from '@zetopsis/core/rules';
 import { z } from 'zod';
 
 /** Milliseconds since 1970; far enough from both ends that arithmetic stays exact. */
@@ -31,3 +32,35 @@ export const AgainstQuery = z.object({
     .optional(),
 });
 export type AgainstQuery = z.infer<typeof AgainstQuery>;
+
+/** A moment as people write it: ISO 8601 with an offset. */
+export const Moment = z
+  .string()
+  .max(40)
+  .refine(
+    (text) => /^\d{4}-\d\d-\d\dT/.test(text) && /(Z|[+-]\d\d:\d\d)$/.test(text) && !Number.isNaN(Date.parse(text)),
+    {
+      message: 'a moment is written such as 2026-11-30T22:00:00Z',
+    },
+  );
+const Clock = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written such as 22:00');
+const Zone = z
+  .string()
+  .max(60)
+  .refine(
+    (zone) => {
+      try {
+        return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
+      } catch {
+        return false;
+      }
+    },
+    { message: 'this is no time zone: Europe/Oslo, UTC' },
+  );
+/** Hours of the week. */
+export const Weekly = z.strictObject({
+  zone: Zone.default('UTC'),
+  days: z.array(z.enum(WEEKDAYS)).min(1, 'at least one day').max(7),
+  from: Clock,
+  to: Clock,
+});

@@ -144,10 +144,11 @@ function Result({
   go: (part: Partial<ViewState>, place: string) => void;
   length: number;
 }) {
-  const { kind, name, path, where, goneAt, key } = found;
+  const { kind, name, path, where, goneAt, key, span } = found;
   const choose = () => {
     if (kind === 'rule') go({}, `/rules/${key ?? ''}`);
     else if (kind === 'endpoint') go({}, '/sources/endpoints');
+    else if (span) go({ path: [...path], clusters: null, window: { from: span.from, to: span.to ?? now } }, '/usage');
     else
       go(
         {

@@ -1,9 +1,12 @@
 import { formatDuration } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { ArrowLeftRight, ChevronLeft, ChevronRight } from 'lucide-react';
+import { useState } from 'react';
 import { useWidth } from '../drawing/useWidth.ts';
 import { TapeDrawing } from './TapeDrawing.tsx';
 import { useNow } from './useNow.ts';
+import { StretchForm } from './StretchForm.tsx';
+import { draftOfWindow, type StretchDraft } from './stretchDraft.ts';
 import { useTape } from './useTape.ts';
 import { useView } from './useView.ts';
 import {
@@ -29,6 +32,7 @@ export function Tape() {
   const { data, isError, span } = useTape();
   const [box, width] = useWidth();
   const live = 'length' in view.window;
+  const [marking, setMarking] = useState<StretchDraft | null>(null);
   const age = data?.newestAt == null ? null : now - data.newestAt;
   return (
     <section aria-label="tape" className="flex border-t border-ink bg-sheet">
@@ -37,7 +41,20 @@ export function Tape() {
           {windowInWords(view.window, now)}
         </p>
         <WindowControls />
-        <Against />
+        <div className="flex items-center justify-between">
+          <Against />
+          <button
+            type="button"
+            className="button-plain pr-2 text-xs"
+            title="mark this window as a load, a release, a trouble …"
+            onClick={() =>
+              setMarking(draftOfWindow({ from: startOf(view.window, now), to: endOf(view.window, now) }, view.path))
+            }
+          >
+            mark it
+          </button>
+        </div>
+        <StretchForm first={marking} close={() => setMarking(null)} />
       </div>
       <div ref={box} className="relative min-w-0 flex-1">
         {data && width > 0 && (
@@ -50,6 +67,8 @@ export function Tape() {
             now={now}
             choose={(next) => void setWindow(next)}
             align={(next) => void change(next)}
+            mark={(window) => setMarking(draftOfWindow(window, view.path))}
+            look={(window, shift) => void change({ window, shift, mirror: false })}
           />
         )}
         {isError && !data && <p className="p-3 text-soft">What happened in this time could not be read.</p>}

@@ -3,6 +3,7 @@ import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { type PointerEvent, useState } from 'react';
 import type { WindowArgument } from '../state/viewQuery.ts';
 import { TapeMark } from './TapeMark.tsx';
+import { TapeStretch } from './TapeStretch.tsx';
 import {
   groupMarks,
   leading,
@@ -30,12 +31,16 @@ interface Props {
   readonly now: number;
   readonly choose: (window: WindowArgument) => void;
   readonly align: (to: { window?: WindowArgument; shift: number }) => void;
+  /** A stretch of time was drawn that is to be marked. */
+  readonly mark: (window: { from: number; to: number }) => void;
+  /** A stretch is looked at, against a time before or by itself. */
+  readonly look: (window: WindowArgument, shift: number | null) => void;
 }
 
-type Drag = { readonly of: 'window' | 'against'; readonly from: number; readonly to: number };
+type Drag = { readonly of: 'window' | 'against' | 'stretch'; readonly from: number; readonly to: number };
 
 /** Dragging on the tape sets the window, or moves the one that is compared with. */
-function useDrag({ scale, window: shown, shift, now, choose, align }: Omit<Props, 'tape' | 'live'>) {
+function useDrag({ scale, window: shown, shift, now, choose, align, mark }: Omit<Props, 'tape' | 'live' | 'look'>) {
   const [drag, setDrag] = useState<Drag | null>(null);
   const place = (event: PointerEvent<SVGSVGElement>) =>
     event.clientX - event.currentTarget.getBoundingClientRect().left - LEFT;
@@ -50,6 +55,11 @@ function useDrag({ scale, window: shown, shift, now, choose, align }: Omit<Props
     } else if (drag && Math.abs(drag.to - drag.from) >= SMALLEST_DRAG) {
       const [from, to] = [timeAt(scale, Math.min(drag.from, drag.to)), timeAt(scale, Math.max(drag.from, drag.to))];
       const length = Math.max(60_000, Math.round(to - from));
+      if (drag.of === 'stretch') {
+        mark({ from: Math.round(from), to: Math.round(from) + length });
+        setDrag(null);
+        return;
+      }
       // a window drawn up to the live edge goes on with it
       choose(
         now - to < (scale.to - scale.from) / 100
@@ -63,7 +73,7 @@ function useDrag({ scale, window: shown, shift, now, choose, align }: Omit<Props
     drag,
     against,
     drawn:
-      drag?.of === 'window'
+      drag !== null && drag.of !== 'against'
         ? { a: Math.min(drag.from, drag.to), b: Math.max(drag.from, drag.to) }
         : { a: xOf(scale, shown.from), b: xOf(scale, shown.to) },
     handlers: {
@@ -71,7 +81,7 @@ function useDrag({ scale, window: shown, shift, now, choose, align }: Omit<Props
         event.currentTarget.setPointerCapture(event.pointerId);
         const x = place(event);
         const y = event.clientY - event.currentTarget.getBoundingClientRect().top;
-        setDrag({ of: grip(x, y) ? 'against' : 'window', from: x, to: x });
+        setDrag({ of: event.shiftKey ? 'stretch' : grip(x, y) ? 'against' : 'window', from: x, to: x });
       },
       onPointerMove: (event: PointerEvent<SVGSVGElement>) => drag && setDrag({ ...drag, to: place(event) }),
       onPointerUp: drop,
@@ -81,7 +91,7 @@ function useDrag({ scale, window: shown, shift, now, choose, align }: Omit<Props
 }
 
 export function TapeDrawing(props: Props) {
-  const { tape, scale, window: shown, live, now, align } = props;
+  const { tape, scale, window: shown, live, now, align, look } = props;
   const { drag, against, drawn, handlers } = useDrag(props);
   const newest = tape.newestAt ?? scale.from;
   const edge = Math.max(0, Math.min(scale.width, xOf(scale, Math.min(newest, now))));
@@ -91,10 +101,12 @@ export function TapeDrawing(props: Props) {
       <svg
         className="absolute inset-0 h-full w-full touch-none overflow-hidden"
         role="img"
-        aria-label={`CPU use of ${tape.loadOf}, ${tape.marks.length} marks, ${tape.gaps.length} gaps`}
+        aria-label={`CPU use of ${tape.loadOf}, ${tape.marks.length} marks, ${tape.gaps.length} gaps${tape.hushes.length === 0 ? '' : `, ${tape.hushes.length} hushes`}`}
         {...handlers}
       >
-        <title>drag to set the window; drag the double line to move the window compared with</title>
+        <title>
+          drag to set the window; drag the double line to move the window compared with; drag with Shift to mark a stretch
+        </title>
         <defs>
           <pattern id="gap" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <line y2="5" stroke="var(--structure)" strokeWidth="1.4" />
@@ -109,11 +121,15 @@ export function TapeDrawing(props: Props) {
             strokeWidth="1.3"
           />
           <Gaps tape={tape} scale={scale} now={now} />
+          <Hushes tape={tape} scale={scale} now={now} />
           <ShownWindow {...drawn} open={live && !drag} />
           {against && <AgainstBracket {...against} width={scale.width} />}
           {showEdge && <TornEdge x={edge} />}
         </g>
       </svg>
+      {tape.stretches.map((stretch) => (
+        <TapeStretch key={stretch.key} {...{ stretch, scale, now, look }} offset={LEFT} />
+      ))}
       {groupMarks(tape.marks, scale).map((group) => (
         <TapeMark
           key={`${leading(group).at} ${leading(group).title}`}
@@ -143,6 +159,27 @@ function Axis({ scale }: { scale: Scale }) {
         </g>
       ))}
       <path d={`M0 ${BOTTOM}H${scale.width}`} stroke="var(--structure)" />
+    </>
+  );
+}
+
+/** When nobody is told, dotted under the axis, with the reason. */
+function Hushes({ tape: { hushes }, scale, now }: { tape: TapeAnswer; scale: Scale; now: number }) {
+  return (
+    <>
+      {hushes.map(({ reason, from, to }) => {
+        const [a, b] = [Math.max(0, xOf(scale, from)), Math.min(scale.width, xOf(scale, to))];
+        return (
+          b > a && (
+            <g key={`${reason} ${from}`}>
+              <path d={`M${a} ${BOTTOM + 5}H${b}`} stroke="var(--ink)" strokeWidth="2.5" strokeDasharray="1.5 3" />
+              <rect x={a} width={b - a} y={BOTTOM + 1} height="8" fill="transparent">
+                <title>{`hushed ${formatClock(from, now)} – ${formatClock(to, now)}: ${reason}`}</title>
+              </rect>
+            </g>
+          )
+        );
+      })}
     </>
   );
 }

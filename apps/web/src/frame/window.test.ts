@@ -296,7 +296,9 @@ describe('the tape', () => {
       load: [null, 1, 2, null, 1],
       loadOf: 'c',
       marks: [],
-      gaps: [],
+      stretches: [],
+    hushes: [],
+    gaps: [],
       newestAt: NOW,
     };
     expect(loadPath({ tapeAnswer: tape, scale, top: 0, bottom: 50 }).match(/M/g)).toHaveLength(2);

@@ -1,4 +1,6 @@
 import {
+  DeliveriesAnswer,
+  type DeliveriesQuery,
   NoiseAnswer,
   RehearsalAnswer,
   type RehearsalInput,
@@ -47,6 +49,11 @@ const rulesApi = api.injectEndpoints({
       responseSchema: NoiseAnswer,
       providesTags: CHANGED,
     }),
+    deliveries: build.query<DeliveriesAnswer, DeliveriesQuery>({
+      query: (params) => ({ url: 'deliveries', params }),
+      responseSchema: DeliveriesAnswer,
+      providesTags: ['rules', 'alerts'],
+    }),
     retryDelivery: build.mutation<null, number>({
       query: (id) => ({ url: `deliveries/${id}/retry`, method: 'POST' }),
       invalidatesTags: ['rules'],
@@ -62,5 +69,6 @@ export const {
   useJudgeRuleMutation,
   useNoiseQuery,
   useRehearseMutation,
+  useDeliveriesQuery,
   useRetryDeliveryMutation,
 } = rulesApi;

@@ -79,7 +79,7 @@ export function endpointSpots(endpoints: readonly EndpointAnswer[]): { readonly 
   });
 }
 
-function ownSpots({ at, storeProblem, unforeseen, stop, anew }: OwnState): Spot[] {
+export function ownSpots({ at, storeProblem, unforeseen, stop, anew }: OwnState): Spot[] {
   const spots: Spot[] = [];
   if (storeProblem !== null)
     spots.push({

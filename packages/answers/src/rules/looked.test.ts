@@ -22,13 +22,20 @@ import {
 
 const THRESHOLDS = {
   levels: {
-    warning: { bound: 0.8, holdsSeconds: 0, readings: null },
-    critical: { bound: 0.9, holdsSeconds: 0, readings: null },
+    warning: { bound: 0.8, low: null, holdsSeconds: 0, readings: null },
+    critical: { bound: 0.9, low: null, holdsSeconds: 0, readings: null },
   },
-  clears: 0.7,
+  clears: { bound: 0.7, low: null },
   side: 'above' as const,
 };
-const CONDITION = { compare: 'above' as const, thresholds: THRESHOLDS, rule: 'tide too high' };
+const CONDITION = {
+  compare: 'above' as const,
+  thresholds: THRESHOLDS,
+  thresholdsAt: () => THRESHOLDS,
+  boundWords: (bound: number, amount: (value: number) => string) => amount(bound),
+  verb: '',
+  rule: 'tide too high',
+};
 const nobody = () => null;
 const measure = (values: number[], marks: number[], more: Partial<JudgedMeasure> = {}): JudgedMeasure => ({
   times: values.map((_, i) => i * MINUTE),
@@ -157,7 +164,11 @@ describe('silent sources', () => {
 describe('a selector', () => {
   const { applies: all } = RuleDocument.parse({ name: 'x', when: { is: 'not read' }, levels: { critical: {} } });
   const path: ObjectPath = { is: 'namespace', cluster: 'seaward', namespace: 'tides' };
-  const known = { team: () => 'tides', traits: () => ({ labels: { tier: 'gold' }, criticality: 'critical' as const }) };
+  const known = {
+    team: () => 'tides',
+    traits: () => ({ labels: { tier: 'gold' }, criticality: 'critical' as const }),
+    environment: () => 'production',
+  };
   it('leaves in what fits all that it names', () => {
     expect([selectsAll(all), selects(all, path, known)]).toEqual([true, true]);
     const fits = (part: Partial<typeof all>, at: ObjectPath = path) => selects({ ...all, ...part }, at, known);
@@ -167,6 +178,9 @@ describe('a selector', () => {
     expect([fits({ labels: { tier: 'gold' } }), fits({ labels: { tier: 'tin' } })]).toEqual([true, false]);
     expect([fits({ criticality: ['critical'] }), fits({ criticality: ['trial'] })]).toEqual([true, false]);
     expect(fits({ clusters: ['seaward'], labels: { tier: 'tin' } })).toBe(false);
+    expect([fits({ environments: ['production'] }), fits({ environments: ['trial'] })]).toEqual([true, false]);
+    expect([fits({ kinds: ['namespace'] }), fits({ kinds: ['node', 'pod'] })]).toEqual([true, false]);
+    expect([fits({ names: ['t*s'] }), fits({ names: ['tide', '*x*'] })]).toEqual([true, false]);
     // what stands in no cluster is in none of those that are named
     expect([fits({ clusters: ['seaward'] }, EVERYTHING), fits({}, EVERYTHING)]).toEqual([false, true]);
   });
@@ -186,6 +200,9 @@ describe('a selector', () => {
       teams: words,
       labels: fc.dictionary(word, word),
       criticality: fc.constant(all.criticality),
+      environments: words,
+      kinds: fc.constant(all.kinds),
+      names: words,
     });
     fc.assert(
       fc.property(selector, fc.array(permit, { maxLength: 3 }), (named, permits) => {
@@ -195,7 +212,7 @@ describe('a selector', () => {
         expect(shown.namespaces).toEqual(
           named.namespaces.filter((one) => permits.some(({ namespace }) => namespace === one)),
         );
-        expect([shown.teams, shown.labels]).toEqual([[], {}]);
+        expect([shown.teams, shown.labels, shown.names]).toEqual([[], {}, []]);
         expect(selectorSeen(shown, reach)).toEqual(shown);
       }),
     );

@@ -1,7 +1,15 @@
 import { EVERYTHING, namesOf, type ObjectPath, readWorkloadKey, writePath } from '@zetopsis/contract';
 import type { WorkloadName } from '@zetopsis/core/inventory';
 import { isThere, type Labels, PARTIAL, valueWords } from '@zetopsis/core/measures';
-import { againstLevels, bothLevels, type Compare, type LevelVerdicts, type Thresholds } from '@zetopsis/core/rules';
+import {
+  againstLevels,
+  bothLevels,
+  boundPast,
+  type Compare,
+  type LevelVerdicts,
+  type Side,
+  type Thresholds,
+} from '@zetopsis/core/rules';
 import { OBJECT_LABELS } from '@zetopsis/core/scouting';
 import type { EpochMs } from '@zetopsis/core/units';
 import type { Subject } from './subject.ts';
@@ -12,6 +20,16 @@ export interface JudgedLine {
   readonly name: string | null;
   readonly values: ArrayLike<number>;
   readonly marks: Uint8Array;
+  /** Where the line has one: between which it is expected. */
+  readonly band?: Band;
+  /** What the values were before they became distances from what is usual. */
+  readonly measured?: { readonly values: ArrayLike<number>; readonly usual: Band };
+  /** Others than the rule's own. */
+  readonly thresholds?: Thresholds;
+}
+export interface Band {
+  readonly low: ArrayLike<number>;
+  readonly high: ArrayLike<number>;
 }
 export interface JudgedMeasure {
   /** Ascending. */
@@ -26,6 +44,14 @@ export interface MeasureCondition {
   readonly compare: Compare;
   readonly thresholds: Thresholds;
   readonly rule: string;
+}
+/** And how an object that it looks at is spoken of. */
+export interface LineCondition extends MeasureCondition {
+  readonly thresholdsAt: (path: ObjectPath) => Thresholds;
+  /** A number of a level, in words; `amount`: one of the measure. */
+  readonly boundWords: (bound: number, amount: (value: number) => string) => string;
+  /** "comes to 100 % in" and the like before a value; empty: it "is". */
+  readonly verb: string;
 }
 
 /** Where the object stands that a line is of, as far as its labels say it. */
@@ -81,21 +107,25 @@ export function verdictsAt(line: JudgedLine, i: number, { compare, thresholds }:
   const there = isThere(line.marks, i) && !Number.isNaN(line.values[i]);
   if (compare === 'missing') return bothLevels(there ? { is: 'breaks' } : { is: 'holds' });
   const partial = (line.marks[i]! & PARTIAL) !== 0;
-  return againstLevels(there ? line.values[i]! : null, thresholds, partial ? { partial: true } : {});
+  return againstLevels(there ? line.values[i]! : null, line.thresholds ?? thresholds, partial ? { partial: true } : {});
 }
 
 /** Lines, each as an object: where it stands its labels say. */
-export function lineSubjects(measure: JudgedMeasure, condition: MeasureCondition): Subject[] {
+export function lineSubjects(measure: JudgedMeasure, condition: LineCondition): Subject[] {
   return measure.lines.map((line) => lineSubject(line, measure, condition));
 }
 function lineSubject(
-  line: JudgedLine,
+  given: JudgedLine,
   { times, unit, shownAs, workloadOf }: JudgedMeasure,
-  condition: MeasureCondition,
+  condition: LineCondition,
 ): Subject {
-  const path: ObjectPath = pathOfLabels(line.labels, workloadOf);
+  const path: ObjectPath = pathOfLabels(given.labels, workloadOf);
+  const thresholds = condition.thresholdsAt(path);
+  const line: JudgedLine = { ...given, thresholds };
   const name = lineName(line, path);
-  const words = (value: number | null) => valueWords(value, unit, shownAs);
+  const { compare, boundWords, verb } = condition;
+  const amount = (value: number | null) => valueWords(value, unit, shownAs);
+  const bound = (value: number) => boundWords(value, amount);
   /** The last moment up to which something is asked. */
   const indexAt = (at: EpochMs) => {
     let i = times.length - 1;
@@ -106,33 +136,36 @@ function lineSubject(
     const i = indexAt(at);
     return isThere(line.marks, i) ? line.values[i]! : null;
   };
-  const { compare, thresholds } = condition;
-  const bounds = [thresholds.levels.warning?.bound, thresholds.levels.critical?.bound].filter((own) => own != null);
-  const boundOf = (value: number | null) =>
-    bounds.findLast((bound) => value !== null && (thresholds.side === 'above' ? value > bound : value < bound)) ??
-    bounds[0] ??
-    null;
+  const words = (at: EpochMs): string => {
+    const value = valueAt(at);
+    const { measured } = line;
+    if (measured === undefined || value === null) return value === null ? amount(null) : bound(value);
+    const i = indexAt(at);
+    const [low, high] = [measured.usual.low[i]!, measured.usual.high[i]!];
+    return `${amount(measured.values[i]!)}, usually ${amount(low)} to ${amount(high)}`;
+  };
   return {
     key: lineKey(line),
     path,
     name,
     there: true,
     verdicts: (at) => verdictsAt(line, indexAt(at), condition),
-    value: (at) => words(valueAt(at)),
+    value: words,
     facts: (at) => {
       const value = valueAt(at);
-      const bound = boundOf(value);
+      const past = boundPast(value, thresholds);
+      const limit = past === null ? null : edgeWords(past, thresholds.side, bound);
       return {
-        title: `${condition.rule}: ${name} ${compare === 'missing' ? 'has no value' : `is ${words(value)}`}`,
+        title: `${condition.rule}: ${name} ${compare === 'missing' ? 'has no value' : `${verb === '' ? 'is' : verb} ${words(at)}`}`,
         path: writePath(path),
         place: path.is === 'everything' ? ['everywhere'] : namesOf(path),
-        value: words(value),
-        limit: bound === null ? '' : `the rule tells ${thresholds.side} ${words(bound)}`,
-        share: value === null || bound === null || bound <= 0 ? 0 : value / bound,
+        value: words(at),
+        limit: limit === null ? '' : `the rule tells ${limit}`,
+        share: shareOf(value, past?.bound ?? null, thresholds.side),
         reason:
           compare === 'missing'
             ? 'It had a value before, and has none any more.'
-            : `It has been ${thresholds.side} ${words(bound)} without a break.`,
+            : `It has been ${limit} without a break.`,
         evidence: Object.entries(line.labels)
           .map(([label, own]) => `${label} ${own}`)
           .join(', '),
@@ -142,3 +175,15 @@ function lineSubject(
     },
   };
 }
+/** "above 85 %", "outside of 2 to 5". */
+function edgeWords(
+  { bound, low }: { readonly bound: number | null; readonly low: number | null },
+  side: Side,
+  words: (value: number) => string,
+): string {
+  if (bound === null) return '';
+  return side === 'outside' && low !== null ? `outside of ${words(low)} to ${words(bound)}` : `${side} ${words(bound)}`;
+}
+/** Of its number, for the drawn strip: nothing where less is worse. */
+const shareOf = (value: number | null, bound: number | null, side: Side): number =>
+  value === null || bound === null || bound <= 0 || side === 'below' ? 0 : Math.max(0, value / bound);

@@ -1,32 +1,35 @@
 import { namesOf, type ObjectPath, writePath } from '@zetopsis/contract';
 import { formatBytes, formatCount, formatPercent } from '@zetopsis/core/format';
 import { type ContainerObject, hasEnded, type PodObject } from '@zetopsis/core/inventory';
-import { againstLevels, newestAt, type Thresholds } from '@zetopsis/core/rules';
+import { againstLevels, boundPast, newestAt, type Thresholds } from '@zetopsis/core/rules';
 import { stalenessOf } from '@zetopsis/core/samples';
 import type { EpochMs } from '@zetopsis/core/units';
 import { changedBefore } from './changedBefore.ts';
 import type { JudgedCluster, Subject } from './subject.ts';
 
 /** Containers that have a memory limit, each against shares of it. */
-export function* memorySubjects(view: JudgedCluster, thresholds: Thresholds): Generator<Subject> {
+export function* memorySubjects(
+  view: JudgedCluster,
+  thresholdsAt: (path: ObjectPath) => Thresholds,
+): Generator<Subject> {
   for (const pod of view.inventory.list('pod')) {
     if (hasEnded(pod)) continue;
     for (const container of pod.containers) {
       if (container.role === 'start-up' || container.memoryLimit === null) continue;
-      yield memorySubject({ view, thresholds, pod, container, limit: container.memoryLimit });
+      yield memorySubject({ view, thresholdsAt, pod, container, limit: container.memoryLimit });
     }
   }
 }
 
 function memorySubject({
   view,
-  thresholds,
+  thresholdsAt,
   pod,
   container: { name: container, restarts, lastEnd },
   limit,
 }: {
   readonly view: JudgedCluster;
-  readonly thresholds: Thresholds;
+  readonly thresholdsAt: (path: ObjectPath) => Thresholds;
   readonly pod: PodObject;
   readonly container: ContainerObject;
   readonly limit: number;
@@ -43,11 +46,7 @@ function memorySubject({
     pod: pod.name,
     container,
   };
-  /** The gravest that it is past, else the lowest that there is. */
-  const boundOf = (share: number) => {
-    const bounds = [thresholds.levels.warning?.bound, thresholds.levels.critical?.bound].filter((own) => own != null);
-    return bounds.findLast((bound) => share > bound) ?? bounds[0] ?? 1;
-  };
+  const thresholds = thresholdsAt(path);
   return {
     key: `${pod.uid}/${container}`,
     path,
@@ -63,7 +62,7 @@ function memorySubject({
     },
     facts: (at, since) => {
       const value = newest(at)?.value ?? 0;
-      const bound = boundOf(value / limit);
+      const bound = boundPast(value / limit, thresholds)?.bound ?? 1;
       return {
         title: `${workload.name} uses ${formatPercent(value / limit)} of its memory limit`,
         path: writePath(path),

@@ -3,15 +3,17 @@ import { isThere, PARTIAL } from '@zetopsis/core/measures';
 import {
   ALL_CLEAR,
   againstBound,
+  bothLevels,
   isAllClear,
   type LevelEffect,
   type LevelTimes,
   RULE_LEVELS,
   type RuleTimes,
+  type Side,
   stepLevels,
   type Thresholds,
 } from '@zetopsis/core/rules';
-import { type DurationMs, type EpochMs, MINUTE } from '@zetopsis/core/units';
+import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { type JudgedLine, type MeasureCondition, verdictsAt } from './measureLines.ts';
 
 /** Once raised, of one line. */
@@ -32,17 +34,32 @@ export interface CurvePoint {
   readonly bound: number;
   readonly raised: number;
   readonly raisedMinutes: number;
+  /** Of what really was trouble: nothing was raised of it. */
+  readonly missed: number;
+}
+/** What really was trouble, with the lines that are about the same objects. */
+export interface Trouble {
+  readonly from: EpochMs;
+  readonly to: EpochMs;
+  readonly lines: readonly number[];
 }
 export interface Rehearsal {
   readonly raised: readonly Rehearsed[];
   /** It would have been raised more often than is looked at. */
   readonly more: boolean;
   readonly curve: readonly CurvePoint[];
+  /** For each trouble, how long before it began something was raised; below 0: after; null: it was missed. */
+  readonly leads: readonly (DurationMs | null)[];
 }
 export interface RehearsalOf {
   readonly condition: MeasureCondition;
   readonly times: LevelTimes;
+  /** 1 at moments at which it is judged at all; null: at all of them. */
+  readonly open: Uint8Array | null;
+  readonly troubles: readonly Trouble[];
 }
+/** What is raised so long before a trouble was about it. */
+const BEFORE_TROUBLE = HOUR;
 
 /** A rule that is raised more often than this needs no closer look. */
 const MOST_RAISED = 20_000;
@@ -57,18 +74,26 @@ export function rehearse(moments: ArrayLike<EpochMs>, lines: readonly JudgedLine
     raised: raised.slice(0, MOST_RAISED),
     more: raised.length >= MOST_RAISED,
     curve: curveOf(moments, lines, of),
+    leads: of.troubles.map((trouble) => leadOf(trouble, raised)),
   };
+}
+function leadOf({ from, to, lines }: Trouble, raised: readonly Rehearsed[]): DurationMs | null {
+  const about = raised.filter(
+    ({ line, raisedAt, endedAt }) =>
+      lines.includes(line) && raisedAt <= to && (endedAt === null || endedAt >= from - BEFORE_TROUBLE),
+  );
+  return about.length === 0 ? null : from - Math.min(...about.map(({ raisedAt }) => raisedAt));
 }
 
 function raisedOf(
   line: JudgedLine,
   index: number,
   moments: ArrayLike<EpochMs>,
-  { condition, times }: RehearsalOf,
+  { condition, times, open: judged }: RehearsalOf,
 ): Rehearsed[] {
-  const { thresholds } = condition;
-  const further = (a: number, b: number) => (thresholds.side === 'above' ? Math.max(a, b) : Math.min(a, b));
-  const calm = isCalm(line, condition);
+  const thresholds = line.thresholds ?? condition.thresholds;
+  const further = furtherOf(thresholds);
+  const calm = isCalm(line, { ...condition, thresholds });
   const raised: Rehearsed[] = [];
   let states = ALL_CLEAR;
   let open = null as Open | null; // it is set in the loop below
@@ -82,7 +107,7 @@ function raisedOf(
     const at = moments[i]!;
     const [next, effects]: readonly [typeof states, readonly LevelEffect[]] = stepLevels({
       states,
-      verdicts: verdictsAt(line, i, condition),
+      verdicts: judged === null || judged[i] === 1 ? verdictsAt(line, i, condition) : OUTSIDE,
       at,
       times,
     });
@@ -103,12 +128,23 @@ function raisedOf(
   return raised;
 }
 type Open = Omit<Rehearsed, 'endedAt'>;
+/** Outside of its hours nothing holds. */
+const OUTSIDE = bothLevels({ is: 'breaks' });
+/** Of two values the one that is farther past; outside of two: farther from their middle. */
+function furtherOf({ side, levels }: Thresholds): (a: number, b: number) => number {
+  if (side !== 'outside') return side === 'above' ? Math.max : Math.min;
+  const { bound = 0, low = 0 } = levels.warning ?? levels.critical ?? {};
+  const middle = ((bound ?? 0) + (low ?? 0)) / 2;
+  return (a, b) => (Math.abs(b - middle) > Math.abs(a - middle) ? b : a);
+}
 /** Whether a point cannot make anything begin: most of them cannot. */
 function isCalm(line: JudgedLine, { compare, thresholds }: MeasureCondition): (i: number) => boolean {
-  const bounds = RULE_LEVELS.flatMap((level) => thresholds.levels[level]?.bound ?? []);
+  const { levels, side } = thresholds;
+  const edges = RULE_LEVELS.flatMap((level) => levels[level] ?? []);
   if (compare === 'missing') return (i) => isThere(line.marks, i) && !Number.isNaN(line.values[i]);
-  const first = thresholds.side === 'above' ? Math.min(...bounds) : Math.max(...bounds);
-  return (i) => !isThere(line.marks, i) || !againstBound(line.values[i]!, first, thresholds.side);
+  return (i) =>
+    !isThere(line.marks, i) ||
+    !edges.some(({ bound, low }) => bound !== null && againstBound(line.values[i]!, bound, side, low));
 }
 
 /** Thresholds that are tried. */
@@ -124,32 +160,44 @@ const QUANTILES = [
 function curveOf(
   moments: ArrayLike<EpochMs>,
   lines: readonly JudgedLine[],
-  { condition, times }: RehearsalOf,
+  { condition, times, open, troubles }: RehearsalOf,
 ): CurvePoint[] {
   const { compare, thresholds } = condition;
   const level = RULE_LEVELS.find((one) => (thresholds.levels[one]?.bound ?? null) !== null);
   const own = level && times[level];
-  if (compare === 'missing' || level === undefined || own === undefined) return [];
+  // two numbers at once make no curve
+  if (compare === 'missing' || thresholds.side === 'outside' || level === undefined || own === undefined) return [];
+  const troublesOf = new Map<number, Trouble[]>();
+  for (const trouble of troubles)
+    for (const n of trouble.lines) troublesOf.set(n, [...(troublesOf.get(n) ?? []), trouble]);
   return boundsTried(lines, thresholds, thresholds.levels[level]!.bound!).map((bound) => {
     let raised = 0;
     let ms = 0;
-    for (const line of lines) {
+    const caught = new Set<Trouble>();
+    for (const [n, line] of lines.entries()) {
+      const about = troublesOf.get(n) ?? [];
+      // what has numbers of its own stays at them
+      const at = line.thresholds?.levels[level]?.bound ?? bound;
       const counted = countRaised(moments, line, {
-        bound,
+        bound: at,
         side: thresholds.side,
-        clears: clearsFor(bound, thresholds),
+        clears: clearsFor(at, thresholds),
         times: own,
+        open,
+        onRaised: (from, to) => {
+          for (const trouble of about) if (from <= trouble.to && to >= trouble.from - BEFORE_TROUBLE) caught.add(trouble);
+        },
       });
       raised += counted.raised;
       ms += counted.ms;
     }
-    return { bound, raised, raisedMinutes: ms / MINUTE };
+    return { bound, raised, raisedMinutes: ms / MINUTE, missed: troubles.length - caught.size };
   });
 }
 /** Where it is over moves with the number: the two stay as far apart. */
 function clearsFor(bound: number, { clears, levels }: Thresholds): number | null {
   const set = levels.warning?.bound ?? levels.critical?.bound ?? null;
-  return clears === null || set === null ? null : bound - (set - clears);
+  return clears.bound === null || set === null ? null : bound - (set - clears.bound);
 }
 /** Numbers between which the values lie, in few figures, and the one that is set. */
 function boundsTried(lines: readonly JudgedLine[], { side }: Thresholds, set: number): number[] {
@@ -177,11 +225,16 @@ export function countRaised(
     side,
     clears,
     times,
+    open,
+    onRaised,
   }: {
     readonly bound: number;
-    readonly side: 'above' | 'below';
+    readonly side: Side;
     readonly clears: number | null;
     readonly times: RuleTimes;
+    readonly open: Uint8Array | null;
+    /** Once for each time that it was raised, with when it was over. */
+    readonly onRaised?: (from: EpochMs, to: EpochMs) => void;
   },
 ): { readonly raised: number; readonly ms: DurationMs } {
   let raised = 0;
@@ -193,7 +246,8 @@ export function countRaised(
     const at = moments[i]!;
     const value = values[i]!;
     const there = isThere(marks, i) && !Number.isNaN(value);
-    const holds = there && againstBound(value, bound, side);
+    const judged = open === null || open[i] === 1;
+    const holds = judged && there && againstBound(value, bound, side);
     if (begun < 0) {
       if (!holds) {
         holding = -1;
@@ -208,18 +262,22 @@ export function countRaised(
       over = -1;
       continue;
     }
-    const past = holds || (there && clears !== null && againstBound(value, clears, side));
+    const past = holds || (judged && there && clears !== null && againstBound(value, clears, side));
     if (past) over = -1;
-    else if (!there) over = over < 0 ? -1 : at;
+    else if (judged && !there) over = over < 0 ? -1 : at;
     else {
       if (over < 0) over = at;
       if (at - over < times.eases) continue;
       ms += at - begun;
+      onRaised?.(begun, at);
       begun = -1;
       holding = -1;
       readings = 0;
     }
   }
-  if (begun >= 0) ms += moments[moments.length - 1]! - begun;
+  if (begun >= 0) {
+    ms += moments[moments.length - 1]! - begun;
+    onRaised?.(begun, moments[moments.length - 1]!);
+  }
   return { raised, ms };
 }

@@ -30,6 +30,8 @@ export interface Subject {
   readonly name: string;
   /** It can be asked how it stands; else only its end is told. */
   readonly there: boolean;
+  /** What the rule applies to was looked at when it was made: it need not fit itself. */
+  readonly chosen?: true;
   /** `at` lies a little in the past for measured values; object states are judged as they are now. */
   verdicts(at: EpochMs): LevelVerdicts;
   /** How it stands, in words. */
@@ -64,6 +66,8 @@ export interface Traits {
   readonly labels: Readonly<Record<string, string>>;
   readonly criticality: Criticality;
 }
+/** Of what stands in no cluster that is known. */
+export const NO_TRAITS: Traits = { labels: {}, criticality: 'ordinary' };
 /** By its namespace, its workload or its node; of what is not there any more nothing is known. */
 export function traitsOf(
   { inventory, criticalityOf }: Pick<JudgedCluster, 'inventory' | 'criticalityOf'>,

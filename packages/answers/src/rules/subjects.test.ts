@@ -7,10 +7,10 @@ import { memorySubjects, readySubjects, type Subject } from './index.ts';
 
 const LEVELS = {
   levels: {
-    warning: { bound: 0.9, holdsSeconds: 0, readings: null },
-    critical: { bound: 0.97, holdsSeconds: 0, readings: null },
+    warning: { bound: 0.9, low: null, holdsSeconds: 0, readings: null },
+    critical: { bound: 0.97, low: null, holdsSeconds: 0, readings: null },
   },
-  clears: null,
+  clears: { bound: null, low: null },
   side: 'above' as const,
 };
 
@@ -36,22 +36,22 @@ const verdictsOf = (subject: Subject) => {
 
 describe('subjects of rules', () => {
   it('are the containers that have a memory limit', () => {
-    const subjects = [...memorySubjects(view(harbour()), LEVELS)];
+    const subjects = [...memorySubjects(view(harbour()), () => LEVELS)];
     expect(subjects).toHaveLength(4);
     expect(new Set(subjects.map(({ key }) => key)).size).toBe(4);
   });
   it('are past a level above the limit’s share, calm below it, and say so when nothing was read', () => {
     const at = (share: number) =>
-      verdictsOf(of(memorySubjects(view(harbour(), { memory: () => share * GIB }), LEVELS), 'deployment:front'));
+      verdictsOf(of(memorySubjects(view(harbour(), { memory: () => share * GIB }), () => LEVELS), 'deployment:front'));
     expect([at(0.98), at(0.95), at(0.5)]).toEqual([
       ['holds', 'holds'],
       ['holds', 'breaks'],
       ['breaks', 'breaks'],
     ]);
-    expect(verdictsOf(of(memorySubjects(view(harbour()), LEVELS), 'deployment:front'))).toEqual(['noData', 'noData']);
+    expect(verdictsOf(of(memorySubjects(view(harbour()), () => LEVELS), 'deployment:front'))).toEqual(['noData', 'noData']);
   });
   it('tell of a container where it stands, what it uses and what became of it before', () => {
-    const subjects = [...memorySubjects(view(harbour(), { memory: () => 0.95 * GIB }), LEVELS)];
+    const subjects = [...memorySubjects(view(harbour(), { memory: () => 0.95 * GIB }), () => LEVELS)];
     const facts = subjects.find(({ key }) => key.includes('front-1-b'))!.facts(NOW, NOW - MINUTE);
     const path = readPath(facts.path)!;
     expect(path).toMatchObject({ is: 'container', namespace: 'ticketing', pod: 'front-1-b', container: 'main' });

@@ -61,4 +61,5 @@ export { looksAtFigures, neededOfRollUps, rollsUpExactly, stepOfSamples } from '
 export { STEP_WORDS } from './stepSyntax.ts';
 export * from './tree.ts';
 export { unitName } from './units.ts';
+export { withStep } from './withStep.ts';
 export { valueWords } from './words.ts';

@@ -19,6 +19,7 @@ const FACTS: MessageFacts = {
   changed: null,
   nextStep: 'Look.',
   runbook: '',
+  links: [{ name: 'map', address: 'https://charts.example/tides' }],
   team: 'Tides',
   link: 'http://zetopsis.test/usage',
   zone: 'UTC',

@@ -5,7 +5,7 @@ export interface HookBody {
   readonly version: 1;
   /** The same for a copy of the same message. */
   readonly key: string;
-  readonly change: MessageFacts['change'] | 'test';
+  readonly change: MessageFacts['change'] | 'test' | 'digest' | 'heartbeat';
   readonly severity: MessageFacts['severity'];
   readonly title: string;
   /** Cluster, namespace and what follows, in words. */
@@ -21,8 +21,11 @@ export interface HookBody {
   readonly changed: string;
   readonly nextStep: string;
   readonly runbook: string;
+  readonly links: MessageFacts['links'];
   readonly team: string;
   readonly link: string;
+  /** Of a digest: what stands in it, oldest first. */
+  readonly messages?: readonly HookBody[];
 }
 
 export function hookBody(key: string, facts: MessageFacts): HookBody {
@@ -40,6 +43,7 @@ export function hookBody(key: string, facts: MessageFacts): HookBody {
     evidence,
     nextStep,
     runbook,
+    links,
     team,
     link,
   } = facts;
@@ -60,6 +64,7 @@ export function hookBody(key: string, facts: MessageFacts): HookBody {
     changed: facts.changed ?? '',
     nextStep,
     runbook,
+    links,
     team,
     link,
   };
@@ -84,7 +89,7 @@ export const HOOK_FIELDS = [
   'runbook',
   'team',
   'link',
-] as const satisfies readonly (keyof HookBody)[];
+] as const satisfies readonly Exclude<keyof HookBody, 'links' | 'messages'>[];
 const FIELD = /\{([a-zA-Z]{1,20})\}/g;
 
 /** Why a template cannot be filled; null where it can. It is JSON, and texts in it name fields in braces. */

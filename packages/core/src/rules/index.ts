@@ -7,12 +7,32 @@ export {
   type ConditionKind,
   type ConditionOf,
   conditionOf,
+  EXPECTED_KINDS,
+  type ExpectedKind,
+  OBJECT_CHANGES,
+  type ObjectChangeKind,
   type RuleLevel,
   type RuleWords,
   ruleSentence,
+  type Side,
+  UNUSUAL_SIDES,
+  type UnusualSide,
 } from './conditions.ts';
+export { digestBody, digestMessage } from './digest.ts';
 export { filledTemplate, HOOK_FIELDS, type HookBody, hookBody, templateProblem } from './hook.ts';
-export { type HushWhen, hushWords, isHushed, isOver, minutesAWeek, WEEKDAYS, type Weekday } from './hush.ts';
+export {
+  type HushWhen,
+  hoursWords,
+  hushedWithin,
+  hushWords,
+  isHushed,
+  isOver,
+  isWithinHours,
+  minutesAWeek,
+  WEEKDAYS,
+  type Weekday,
+  type WeeklyHours,
+} from './hush.ts';
 export {
   ALL_CLEAR,
   bothLevels,
@@ -31,6 +51,7 @@ export {
   worstRaised,
 } from './levels.ts';
 export { composeMessage, type Message, type MessageFacts, textStrip } from './message.ts';
+export { SAYING_FIELDS, type SayingField, saying, sayingProblem } from './saying.ts';
 export { STARTER_RULES, type StarterRule } from './starters.ts';
 export {
   CLEAR,
@@ -41,4 +62,16 @@ export {
   stepRule,
   type Verdict,
 } from './stepRule.ts';
-export { againstBound, againstLevels, bySeverity, lacksPods, newestAt, type Thresholds, timesOf } from './verdicts.ts';
+export {
+  againstBound,
+  againstLevels,
+  boundPast,
+  bySeverity,
+  type Edge,
+  lacksPods,
+  newestAt,
+  type OtherBounds,
+  type Thresholds,
+  timesOf,
+  withOtherBounds,
+} from './verdicts.ts';

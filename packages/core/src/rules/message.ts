@@ -24,6 +24,8 @@ export interface MessageFacts {
   readonly nextStep: string;
   /** What the rule says is to be done. */
   readonly runbook: string;
+  /** Beside the runbook. */
+  readonly links: readonly { readonly name: string; readonly address: string }[];
   readonly team: string;
   readonly link: string;
   readonly zone: string;
@@ -87,6 +89,7 @@ export function composeMessage(facts: MessageFacts): Message {
       : []),
     ['Rule', facts.rule],
     ['Whose', facts.team],
+    ...facts.links.map(({ name, address }): [string, string] => [oneLine(name), address]),
   ];
   const width = Math.max(...rows.map(([name]) => name.length));
   const strip = textStrip((facts.by ?? facts).share);
@@ -111,6 +114,8 @@ const FILM = '#ECF0EF';
 const SHEET = '#FAFCFB';
 const SEVERITY_COLOUR = { critical: '#B0133B', warning: '#94590A' } as const;
 
+const linkHtml = (address: string): string =>
+  `<a href="${escapeHtml(address)}" style="color:#0B6370">${escapeHtml(address)}</a>`;
 function messageHtml(facts: MessageFacts, rows: readonly [string, string][], strip: string): string {
   const mark =
     facts.change === 'raised' || facts.change === 'worse'
@@ -121,7 +126,7 @@ function messageHtml(facts: MessageFacts, rows: readonly [string, string][], str
     .map(
       ([name, value]) =>
         `<tr><td style="padding:5px 14px 5px 0;color:${SOFT};vertical-align:top;white-space:nowrap;border-top:1px solid ${LINE}">${escapeHtml(name)}</td>` +
-        `<td style="padding:5px 0;border-top:1px solid ${LINE}">${escapeHtml(value)}</td></tr>`,
+        `<td style="padding:5px 0;border-top:1px solid ${LINE}">${facts.links.some(({ address }) => address === value) ? linkHtml(value) : escapeHtml(value)}</td></tr>`,
     )
     .join('');
   return (

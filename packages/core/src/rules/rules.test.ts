@@ -108,8 +108,8 @@ it('a container’s memory is what was read last and still holds', () => {
   expect([at(10_000), at(20_000), at(30_000), at(70_000), at(-1)]).toEqual([95, 80, 95, null, null]);
 });
 it('a value is held against each level, and against where it is over', () => {
-  const level = (bound: number) => ({ bound, holdsSeconds: 0, readings: null });
-  const above = { levels: { warning: level(80), critical: level(90) }, clears: 70, side: 'above' as const };
+  const level = (bound: number) => ({ bound, low: null, holdsSeconds: 0, readings: null });
+  const above = { levels: { warning: level(80), critical: level(90) }, clears: { bound: 70, low: null }, side: 'above' as const };
   const is = (value: number | null, thresholds: Thresholds) => {
     const { warning, critical } = againstLevels(value, thresholds);
     return [warning.is, critical.is];
@@ -123,7 +123,7 @@ it('a value is held against each level, and against where it is over', () => {
     ['breaks', 'breaks'],
     ['noData', 'noData'],
   ]);
-  const below: Thresholds = { levels: { warning: level(20), critical: null }, clears: null, side: 'below' };
+  const below: Thresholds = { levels: { warning: level(20), critical: null }, clears: { bound: null, low: null }, side: 'below' };
   expect([is(10, below), is(20, below)]).toEqual([
     ['holds', 'breaks'],
     ['breaks', 'breaks'],
@@ -155,6 +155,7 @@ describe('messages', () => {
     evidence: 'e',
     changed: null,
     runbook: '',
+    links: [],
     nextStep: 'Look.',
     team: 'Tides',
     link: 'http://z.test/usage?a=1&b=2',

@@ -9,17 +9,18 @@ export interface StarterRule {
   readonly about: 'nodes' | 'workloads' | 'containers' | 'volumes and quotas' | 'jobs' | 'sources';
   readonly when: Condition;
   readonly levels: Readonly<Record<Severity, RuleLevel | null>>;
-  readonly clears: { readonly bound: number | null; readonly afterSeconds: number };
+  readonly clears: { readonly bound: number | null; readonly low: number | null; readonly afterSeconds: number };
   readonly note: string;
 }
 
 const MINUTES = 60;
 const level = (bound: number | null, minutes: number): RuleLevel => ({
   bound,
+  low: null,
   holdsSeconds: minutes * MINUTES,
   readings: null,
 });
-const clears = (bound: number | null, minutes: number) => ({ bound, afterSeconds: minutes * MINUTES });
+const clears = (bound: number | null, minutes: number) => ({ bound, low: null, afterSeconds: minutes * MINUTES });
 /** Each thing that is found, as grave as it is found to be. */
 const found = (
   title: string,
@@ -92,6 +93,11 @@ used = read vital container.cpu.time
   total for each cluster, k8s_namespace_name, workload, kind
 show held / used
 `;
+const WORKLOAD_CPU = `read vital container.cpu.time
+  per second over 5m
+  add labels workload, kind
+  total for each cluster, k8s_namespace_name, workload, kind
+`;
 const VOLUMES = `used = read vital volume.usage
 size = read vital volume.capacity
 show used / size as percent
@@ -152,6 +158,14 @@ export const STARTER_RULES: readonly StarterRule[] = [
     minutes: 15,
   }),
   measured('a volume is nearly full', 'volumes and quotas', VOLUMES, { warning: 0.85, critical: 0.95, over: 0.8 }),
+  {
+    title: 'a volume is full within a day, as it goes',
+    about: 'volumes and quotas',
+    when: { is: 'running out', text: VOLUMES, reaches: '1', fromSeconds: 6 * 60 * MINUTES },
+    levels: { warning: level(24 * 60 * MINUTES, 15), critical: level(4 * 60 * MINUTES, 15) },
+    clears: clears(36 * 60 * MINUTES, 15),
+    note: 'The robust line through the last 6 h, the same as under Usage; what falls or stands still is not told.',
+  },
   found('a volume fills up, or has no entries left', 'volumes and quotas', ['volumeFilling', 'volumeEntries']),
   found('a quota is spent, or a claim is not bound', 'volumes and quotas', ['quotaSpent', 'claimNotBound'], {
     minutes: 5,
@@ -159,6 +173,35 @@ export const STARTER_RULES: readonly StarterRule[] = [
   found('runs fail, are missed or overlap', 'jobs', ['jobFailed', 'runsFail', 'runsMissed', 'runsOverlap'], {
     minutes: 0,
   }),
+  {
+    title: 'CPU of a workload departs from what is usual at this hour',
+    about: 'workloads',
+    when: { is: 'unusual', text: WORKLOAD_CPU, side: 'either', days: 14, quiet: null },
+    levels: { warning: level(3, 15), critical: null },
+    clears: clears(2, 15),
+    note: 'In bands: 1 is where one in ten of the same hours lies beyond. It needs four days of the same kind.',
+  },
+  {
+    title: 'a deployment, quota or claim is removed',
+    about: 'workloads',
+    when: {
+      is: 'object change',
+      changes: ['removed'],
+      kinds: ['deployment', 'stateful set', 'daemon set', 'quota', 'volume claim', 'service'],
+      standsSeconds: 60 * MINUTES,
+    },
+    levels: { warning: level(null, 0), critical: null },
+    clears: clears(null, 0),
+    note: 'Each stands for an hour, or until it is made anew.',
+  },
+  {
+    title: 'Zetopsis itself is not well',
+    about: 'sources',
+    when: { is: 'itself' },
+    levels: { warning: level(null, 2), critical: level(null, 0) },
+    clears: clears(null, 5),
+    note: 'Nobody owns Zetopsis: say whom it tells.',
+  },
   {
     title: 'a cluster, endpoint or sender is silent',
     about: 'sources',

@@ -2,21 +2,26 @@ import type { Severity } from '../findings/index.ts';
 import type { WorkloadObject } from '../inventory/index.ts';
 import { isEndMarker, type Samples } from '../samples/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
-import type { RuleLevel } from './conditions.ts';
+import type { RuleLevel, Side } from './conditions.ts';
 import { bothLevels, type LevelTimes, type LevelVerdicts } from './levels.ts';
 import type { Verdict } from './stepRule.ts';
 
 type Levels = Readonly<Record<Severity, RuleLevel | null>>;
 
-/** What a rule compares with: the numbers of its levels, the one at which it is over, and the side on which it holds. */
+/** A number, and where two belong together the lower one. */
+export interface Edge {
+  readonly bound: number | null;
+  readonly low: number | null;
+}
+/** What a rule compares with: the numbers of its levels, those at which it is over, and the side on which it holds. */
 export interface Thresholds {
   readonly levels: Levels;
-  readonly clears: number | null;
-  readonly side: 'above' | 'below';
+  readonly clears: Edge;
+  readonly side: Side;
 }
-/** Whether a value is past a number. */
-export const againstBound = (value: number, bound: number, side: Thresholds['side']): boolean =>
-  side === 'above' ? value > bound : value < bound;
+/** Whether a value is past a number, or outside of two. */
+export const againstBound = (value: number, bound: number, side: Side, low: number | null = null): boolean =>
+  side === 'below' ? value < bound : value > bound || (side === 'outside' && low !== null && value < low);
 /** A value against each level's number; null: nothing was read. `more` goes with what holds. */
 export function againstLevels(
   value: number | null,
@@ -24,12 +29,12 @@ export function againstLevels(
   more: { readonly reading?: EpochMs; readonly partial?: true } = {},
 ): LevelVerdicts {
   if (value === null) return bothLevels({ is: 'noData' });
-  const beyond = (bound: number) => againstBound(value, bound, side);
-  const of = (bound: number | null): Verdict => {
-    if (bound !== null && beyond(bound)) return { is: 'holds', ...more };
-    return clears !== null && beyond(clears) ? { is: 'between' } : { is: 'breaks' };
+  const beyond = (edge: Edge | null) => edge != null && edge.bound !== null && againstBound(value, edge.bound, side, edge.low);
+  const of = (level: Edge | null): Verdict => {
+    if (beyond(level)) return { is: 'holds', ...more };
+    return beyond(clears) ? { is: 'between' } : { is: 'breaks' };
   };
-  return { warning: of(levels.warning?.bound ?? null), critical: of(levels.critical?.bound ?? null) };
+  return { warning: of(levels.warning), critical: of(levels.critical) };
 }
 /** Of what is found: each level holds from its severity on. Null: nothing is. */
 export function bySeverity(found: Severity | null, since: EpochMs | null): LevelVerdicts {
@@ -64,3 +69,26 @@ export function newestAt(samples: Samples, at: EpochMs, staleness: DurationMs): 
 
 /** Whether a workload has fewer pods ready than it is to have, as it counts them itself. */
 export const lacksPods = (workload: WorkloadObject): boolean => !workload.paused && workload.ready < workload.desired;
+
+/** The number of the gravest level that a value is past, else of the lowest that there is; null where none compares. */
+export function boundPast(value: number | null, { levels, side }: Thresholds): Edge | null {
+  const edges = [levels.warning, levels.critical].filter((own) => own !== null && own.bound !== null);
+  const past = edges.findLast((own) => value !== null && againstBound(value, own!.bound!, side, own!.low));
+  return past ?? edges[0] ?? null;
+}
+/** Other numbers for some objects than a rule's own; null: as the rule. */
+export interface OtherBounds {
+  readonly warning: number | null;
+  readonly critical: number | null;
+  readonly clears: number | null;
+}
+/** A level that the rule does not have it has for nobody. */
+export function withOtherBounds(thresholds: Thresholds, other: OtherBounds): Thresholds {
+  const { levels, clears } = thresholds;
+  const own = (level: RuleLevel | null, bound: number | null) => level && { ...level, bound: bound ?? level.bound };
+  return {
+    ...thresholds,
+    levels: { warning: own(levels.warning, other.warning), critical: own(levels.critical, other.critical) },
+    clears: { ...clears, bound: other.clears ?? clears.bound },
+  };
+}

@@ -12,3 +12,4 @@ export { type Finder, holderOf } from './precedence.ts';
 export { readServes, type Served } from './serves.ts';
 export { fillTemplate, TEMPLATE_NAMES, templateProblem } from './template.ts';
 export { OBJECT_LABELS } from './wire-names.ts';
+export { wildcard } from './wildcard.ts';

@@ -19,6 +19,7 @@ import { ConnectionsService } from '../../inflow/connections/connections.service
 import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
+import { StretchesService, scopeOf } from '../stretches/stretches.service.ts';
 import { HostsService } from '../usage/hosts.service.ts';
 
 const MOST = 40;
@@ -52,6 +53,7 @@ export class FindService {
     private readonly hosts: HostsService,
     private readonly configuration: ConfigurationService,
     private readonly owners: OwnersService,
+    private readonly stretches: StretchesService,
     private readonly clock: Clock,
   ) {}
 
@@ -101,6 +103,13 @@ export class FindService {
     for (const [key, { name, team }] of this.configuration.all('rule'))
       if (team === null || reach.mayEverywhere('read') || this.owners.isMember(person.name, team))
         add({ ...entry({ kind: 'rule', name, path: EVERYTHING, where: 'Rules' }), key });
+    for (const { document } of this.stretches.within(reach, 0, Number.MAX_SAFE_INTEGER)) {
+      const { title, kind, from, to } = document;
+      add({
+        ...entry({ kind: 'stretch', name: title, path: scopeOf(document), where: kind }),
+        span: { from: Date.parse(from), to: to === null ? null : Date.parse(to) },
+      });
+    }
     return {
       found: ranking.best(MOST).map(({ gone: _gone, ...found }) => found),
       lookedAt,

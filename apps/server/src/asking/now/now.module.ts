@@ -8,10 +8,12 @@ import { OwnersModule } from '../owners/owners.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
 import { NowController } from './now.controller.ts';
 import { NowService } from './now.service.ts';
+import { OwnStates } from './ownState.service.ts';
 
 @Module({
   imports: [UsageModule, ConnectionsModule, ScrapingModule, AlertsModule, OwnersModule, OutboxModule, StoreModule],
   controllers: [NowController],
-  providers: [NowService],
+  providers: [NowService, OwnStates],
+  exports: [OwnStates],
 })
 export class NowModule {}

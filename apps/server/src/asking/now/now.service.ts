@@ -11,20 +11,16 @@ import {
   type WindowQuery,
 } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import { BegunAnew } from '../../ground/platform/begunAnew.ts';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
-import { LoopWatch } from '../../ground/platform/loopWatch.ts';
-import { Clock } from '../../ground/platform/settings.ts';
-import { Unforeseen } from '../../ground/platform/unforeseen.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
-import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { RunningOutService } from '../usage/runningOut.service.ts';
 import { UsageService } from '../usage/usage.service.ts';
+import { OwnStates } from './ownState.service.ts';
 
 /** What needs somebody now, gathered from every capability. */
 @Injectable()
@@ -37,12 +33,8 @@ export class NowService {
     private readonly alerts: AlertsService,
     private readonly owners: OwnersService,
     private readonly outbox: OutboxService,
-    private readonly samples: SamplesService,
     private readonly runningOut: RunningOutService,
-    private readonly loop: LoopWatch,
-    private readonly unforeseen: Unforeseen,
-    private readonly anew: BegunAnew,
-    private readonly clock: Clock,
+    private readonly ownStates: OwnStates,
   ) {}
 
   async answer({
@@ -97,23 +89,12 @@ export class NowService {
         ? blindSpots({
             connections: this.connections.list(reach),
             endpoints,
-            own: this.ownState(),
+            own: this.ownStates.now(),
             dead: await this.outbox.dead(reach.mayEverywhere('read') ? null : within.map(({ id }) => id)),
           })
         : blindThen(await this.endpoints.gaps(ids, window.to, window.to), window.to),
       connections: this.usage.idsIn(reach, { in: EVERYTHING }).length,
       endpoints: { read: live.filter(({ state }) => state === 'read').length, all: live.length },
-    };
-  }
-
-  private ownState() {
-    const { count, lately } = this.unforeseen;
-    return {
-      at: this.clock.now(),
-      storeProblem: this.samples.status.problem,
-      unforeseen: { count, lately },
-      stop: this.loop.trouble,
-      anew: this.anew.lately(),
     };
   }
 }

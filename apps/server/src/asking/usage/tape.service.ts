@@ -1,14 +1,25 @@
 import { Injectable } from '@nestjs/common';
 import { loadedPath, nodeAt } from '@zetopsis/answers/columns';
 import { marksOf } from '@zetopsis/answers/marks';
-import { type ScopeQuery, type TapeAnswer, type WindowQuery, writePath } from '@zetopsis/contract';
-import type { Reach } from '@zetopsis/core/access';
+import {
+  clusterOf,
+  type ObjectPath,
+  type ScopeQuery,
+  type TapeAnswer,
+  touches,
+  type WindowQuery,
+  writePath,
+} from '@zetopsis/contract';
+import { hushedWithin } from '@zetopsis/core/rules';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
+import { type Asker, KeptForTeams } from '../owners/keptForTeams.service.ts';
+import { StretchesService, scopeOf } from '../stretches/stretches.service.ts';
 import { HostsService } from './hosts.service.ts';
 import { UsageService } from './usage.service.ts';
 
+const MOST_HUSHES = 400;
 /** The band of time along the bottom. */
 @Injectable()
 export class TapeService {
@@ -18,10 +29,12 @@ export class TapeService {
     private readonly configuration: ConfigurationService,
     private readonly endpoints: EndpointsService,
     private readonly alerts: AlertsService,
+    private readonly stretches: StretchesService,
+    private readonly forTeams: KeptForTeams,
   ) {}
 
   /** The band of time along the bottom: load of the scope, marks, gaps, age of the data. */
-  async tape(reach: Reach, scope: ScopeQuery, query: WindowQuery): Promise<TapeAnswer> {
+  async tape({ reach, person }: Asker, scope: ScopeQuery, query: WindowQuery): Promise<TapeAnswer> {
     const span = this.usage.window(query.from, query.to);
     const path = scope.in;
     const ids = this.usage.idsIn(reach, scope);
@@ -56,6 +69,20 @@ export class TapeService {
           path: [],
         })),
       ].sort((a, b) => a.at - b.at),
+      stretches: this.stretches
+        .list({ reach, person }, span.from, span.to)
+        .filter(({ document }) => touches(scopeOf(document), path))
+        .map(({ key, mayChange, document: { kind, title, scope: parts, from, to } }) => ({
+          key,
+          kind,
+          title,
+          mayChange,
+          path: parts,
+          from: Date.parse(from),
+          to: to === null ? null : Date.parse(to),
+        }))
+        .reverse(),
+      hushes: this.hushesOver({ reach, person }, path, span),
       gaps: merged(
         gaps.map((gap) => ({
           from: Math.max(gap.from, span.from),
@@ -65,6 +92,21 @@ export class TapeService {
       ),
       newestAt: host ? host.newestAt : this.endpoints.newestReading(ids),
     };
+  }
+  /** Of those that may be about the scope, when they hold. */
+  private hushesOver(
+    asker: Asker,
+    path: ObjectPath,
+    { from, to }: { readonly from: number; readonly to: number },
+  ): TapeAnswer['hushes'] {
+    const cluster = clusterOf(path);
+    const found: TapeAnswer['hushes'] = [];
+    for (const { reason, team, applies, when } of this.configuration.all('hush').values()) {
+      if (!this.forTeams.sees(asker, team)) continue;
+      if (cluster !== null && applies.clusters.length > 0 && !applies.clusters.includes(cluster)) continue;
+      found.push(...hushedWithin(when, from, to).map((span) => ({ reason, ...span })));
+    }
+    return found.sort((a, b) => a.from - b.from).slice(0, MOST_HUSHES);
   }
 }
 

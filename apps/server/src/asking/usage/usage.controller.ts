@@ -1,4 +1,4 @@
-import { Controller, Get, Query } from '@nestjs/common';
+import { Controller, Get, Query, Req } from '@nestjs/common';
 import {
   AgainstQuery,
   type By,
@@ -18,6 +18,7 @@ import {
 import type { Reach } from '@zetopsis/core/access';
 import type { z } from 'zod';
 import { Seen } from '../../ground/guard/reached.ts';
+import type { KnownRequest } from '../../ground/guard/route.ts';
 import { ColumnsService } from './columns.service.ts';
 import { SheetsService } from './sheets.service.ts';
 import { TapeService } from './tape.service.ts';
@@ -80,7 +81,8 @@ export class UsageController {
     @Query({ schema: ScopeQuery }) scope: ScopeQuery,
     @Query({ schema: WindowQuery }) window: WindowQuery,
     @Seen() reach: Reach,
+    @Req() { person }: KnownRequest,
   ): Promise<TapeAnswer> {
-    return this.tapes.tape(reach, scope, window);
+    return this.tapes.tape({ reach, person }, scope, window);
   }
 }

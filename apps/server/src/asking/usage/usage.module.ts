@@ -7,6 +7,7 @@ import { AlertsModule } from '../../keeping/alerts/alerts.module.ts';
 import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
+import { StretchesModule } from '../stretches/stretches.module.ts';
 import { AnsweredRequests } from './answeredRequests.service.ts';
 import { AnsweringService } from './answering.service.ts';
 import { ColumnsService } from './columns.service.ts';
@@ -36,6 +37,7 @@ import { UsageReading } from './usageReading.service.ts';
     StoreModule,
     ScrapingModule,
     OwnersModule,
+    StretchesModule,
     AlertsModule,
   ],
   controllers: [UsageController, HostVitalsController],

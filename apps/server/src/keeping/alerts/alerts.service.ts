@@ -60,6 +60,10 @@ export class AlertsService {
     const rows = await this.alerts.ofRule(ruleId, from, MOST);
     return this.answers(reach, rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, 200));
   }
+  /** Every rule's number, under which its states and alerts are kept. */
+  async ruleNumbers(): Promise<{ readonly id: number; readonly key: string }[]> {
+    return (await this.rules.find()).map(({ id, key }) => ({ id, key }));
+  }
   /** By the number of the rule. */
   async lastRaised(): Promise<ReadonlyMap<number, EpochMs>> {
     return new Map((await this.alerts.lastRaised()).map(({ ruleId, at }) => [ruleId, Number(at)]));

@@ -199,6 +199,11 @@ export class InventoryService implements OnApplicationShutdown {
     const events = await this.store.eventsBetween(connectionId, at - HOUR, at);
     return events.map((event) => (event.lastAt <= at ? event : { ...event, lastAt: at }));
   }
+  /** What a cluster said within a stretch of time, of all its objects; the newest where it is too much. */
+  async heardBetween(connectionId: string, from: number, to: number): Promise<ClusterEvent[]> {
+    await this.flush();
+    return this.store.eventsBetween(connectionId, from, to);
+  }
   async eventsIn({
     connectionId,
     namespace,

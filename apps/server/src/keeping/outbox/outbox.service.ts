@@ -6,6 +6,9 @@ import { type OutboxRow, OutboxStore, type OutgoingMessage } from './outbox.stor
 
 export type { OutboxRow } from './outbox.store.ts';
 
+const SHOWN = 50;
+const PAGE = 200;
+const MOST_PAGES = 20;
 /** Messages that are to be sent, were sent, or were given up. */
 @Injectable()
 export class OutboxService {
@@ -53,8 +56,29 @@ export class OutboxService {
     const rows = await this.store.byChannel();
     return new Map(rows.map(({ channel, sentAt, ...own }) => [channel, { ...own, sentAt: ms(sentAt) }]));
   }
-  sentSince(channel: string, at: Date): Promise<number> {
-    return this.store.sentSince(channel, at);
+  sentSince(...of: Parameters<OutboxStore['sentSince']>): Promise<number> {
+    return this.store.sentSince(...of);
+  }
+  waitingFor(...of: Parameters<OutboxStore['waitingFor']>): Promise<OutboxRow[]> {
+    return this.store.waitingFor(...of);
+  }
+  fold(...of: Parameters<OutboxStore['fold']>): Promise<void> {
+    return this.store.fold(...of);
+  }
+  /** As far as `sees` lets through; looked through in pages, so that what nobody may see ends nobody's search. */
+  async search(
+    { text, state, before }: Omit<Parameters<OutboxStore['search']>[0], 'limit'>,
+    sees: (path: readonly string[] | null) => boolean,
+  ): Promise<{ readonly deliveries: DeliveryAnswer[]; readonly more: boolean }> {
+    const found: DeliveryAnswer[] = [];
+    let last = before;
+    for (let page = 0; page < MOST_PAGES; page++) {
+      const rows = await this.store.search({ text, state, before: last, limit: PAGE });
+      found.push(...rows.filter(({ path }) => sees(path)).map(toAnswer));
+      if (found.length > SHOWN || rows.length < PAGE) break;
+      last = rows.at(-1)!.id;
+    }
+    return { deliveries: found.slice(0, SHOWN), more: found.length > SHOWN };
   }
   secrets(): Promise<Map<string, string>> {
     return this.store.secrets();
@@ -68,8 +92,8 @@ export class OutboxService {
   due(...of: Parameters<OutboxStore['due']>): Promise<OutboxRow[]> {
     return this.store.due(...of);
   }
-  async sent(id: number, at: Date): Promise<void> {
-    await this.store.sent(id, at);
+  async sent(id: number, at: Date, answer: string | null): Promise<void> {
+    await this.store.sent(id, at, answer);
   }
   /** `nextAt` null: it is given up. */
   async failed(of: Parameters<OutboxStore['failed']>[0]): Promise<void> {
@@ -90,5 +114,7 @@ function toAnswer(row: OutboxRow): DeliveryAnswer {
     attempts: row.attempts,
     nextAt: state === 'waiting' ? ms(row.nextAt) : null,
     error: row.error,
+    answer: row.answer,
+    together: row.foldedInto !== null,
   };
 }

@@ -28,10 +28,14 @@ export interface OutboxRow {
   readonly sentAt: Date | null;
   readonly deadAt: Date | null;
   readonly error: string | null;
+  /** What a program answered to an action. */
+  readonly answer: string | null;
+  /** The message that it is sent in, together with others. */
+  readonly foldedInto: number | null;
 }
 
 const COLUMNS = `id, stable_key as "stableKey", alert_id as "alertId", recipient, channel, subject, body_text as text, body_html as html,
-  created_at as "createdAt", attempts, next_at as "nextAt", sent_at as "sentAt", dead_at as "deadAt", last_error as error`;
+  created_at as "createdAt", attempts, next_at as "nextAt", sent_at as "sentAt", dead_at as "deadAt", last_error as error, answer, folded_into as "foldedInto"`;
 
 @Injectable()
 export class OutboxStore {
@@ -59,8 +63,8 @@ export class OutboxStore {
   async due(now: Date, limit: number, mail: boolean): Promise<OutboxRow[]> {
     return this.database.query(
       `select ${COLUMNS} from (
-         select *, row_number() over (partition by channel order by id) as nth from outbox
-          where sent_at is null and dead_at is null and next_at <= $1 and ($3 or channel is not null)) as waiting
+         select *, row_number() over (partition by channel, case when channel is null then recipient end order by id) as nth from outbox
+          where sent_at is null and dead_at is null and folded_into is null and next_at <= $1 and ($3 or channel is not null)) as waiting
         where nth <= $2 order by id`,
       [now, limit, mail],
     );
@@ -68,15 +72,37 @@ export class OutboxStore {
   /** How many wait to be sent, and how many nobody takes. */
   async counts(): Promise<{ waiting: number; dead: number }> {
     const [row]: { waiting: number; dead: number }[] = await this.database.query(
-      `select count(*) filter (where dead_at is null)::int as waiting, count(dead_at)::int as dead from outbox where sent_at is null`,
+      `select count(*) filter (where dead_at is null)::int as waiting, count(dead_at)::int as dead from outbox
+        where sent_at is null and folded_into is null`,
     );
     return row ?? { waiting: 0, dead: 0 };
   }
-  async sent(id: number, at: Date): Promise<void> {
+  /** And what was sent in it. */
+  async sent(id: number, at: Date, answer: string | null): Promise<void> {
     await this.database.query(
-      `update outbox set sent_at = $2, attempts = attempts + 1, last_error = null where id = $1`,
-      [id, at],
+      `update outbox set sent_at = $2, attempts = attempts + 1, last_error = null, answer = $3
+        where id = $1 or folded_into = $1`,
+      [id, at, answer],
     );
+  }
+  /** What waits beside these for whoever they are for, with them, oldest first. */
+  async waitingFor(channel: string | null, recipient: string, limit: number): Promise<OutboxRow[]> {
+    return this.database.query(
+      `select ${COLUMNS} from outbox where sent_at is null and dead_at is null and folded_into is null
+          and channel is not distinct from $1 and ($1::text is not null or recipient = $2) order by id limit $3`,
+      [channel, recipient, limit],
+    );
+  }
+  /** One message for several; null where one of them is on its way already. */
+  async fold(ids: readonly number[], message: OutgoingMessage): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      await this.add(manager, message);
+      await manager.query(
+        `update outbox set folded_into = (select id from outbox where stable_key = $2)
+          where id = any($1) and sent_at is null and folded_into is null`,
+        [ids, message.stableKey],
+      );
+    });
   }
   async failed({
     id,
@@ -90,13 +116,18 @@ export class OutboxStore {
     readonly at: Date;
   }): Promise<void> {
     await this.database.query(
-      `update outbox set attempts = attempts + 1, last_error = $2, next_at = coalesce($3, next_at), dead_at = case when $3::timestamptz is null then $4::timestamptz end where id = $1`,
+      `update outbox set attempts = attempts + 1, last_error = $2, next_at = coalesce($3, next_at), dead_at = case when $3::timestamptz is null then $4::timestamptz end
+        where id = $1 or folded_into = $1`,
       [id, error, nextAt, at],
     );
   }
   async retry(id: number, at: Date): Promise<boolean> {
     const [rows]: [unknown[], number] = await this.database.query(
-      `update outbox set dead_at = null, attempts = 0, next_at = $2 where id = $1 and sent_at is null returning id`,
+      `update outbox set dead_at = null, attempts = 0, next_at = $2
+        where sent_at is null and (id, folded_into) in (
+          select own.id, own.folded_into from outbox as own, outbox as asked
+           where asked.id = $1 and (own.id = coalesce(asked.folded_into, asked.id) or own.folded_into = coalesce(asked.folded_into, asked.id)))
+        returning id`,
       [id, at],
     );
     return rows.length > 0;
@@ -130,11 +161,12 @@ export class OutboxStore {
          from outbox where channel is not null group by channel`,
     );
   }
-  /** How many were sent to a channel since a moment. */
-  async sentSince(channel: string, at: Date): Promise<number> {
+  /** How many were sent to a channel, or by email to somebody, since a moment. */
+  async sentSince(channel: string | null, recipient: string, at: Date): Promise<number> {
     const [row]: { count: number }[] = await this.database.query(
-      `select count(*)::int as count from outbox where channel = $1 and sent_at > $2`,
-      [channel, at],
+      `select count(*)::int as count from outbox where channel is not distinct from $1
+          and ($1::text is not null or recipient = $2) and sent_at > $3 and folded_into is null`,
+      [channel, recipient, at],
     );
     return row?.count ?? 0;
   }
@@ -153,8 +185,30 @@ export class OutboxStore {
   }
   async dead(alertIds: readonly number[] | null): Promise<OutboxRow[]> {
     return this.database.query(
-      `select ${COLUMNS} from outbox where dead_at is not null and ($1::int[] is null or alert_id = any($1)) order by id desc limit 50`,
+      `select ${COLUMNS} from outbox where dead_at is not null and folded_into is null and ($1::int[] is null or alert_id = any($1)) order by id desc limit 50`,
       [alertIds],
+    );
+  }
+  /** Newest first, with the path of what each is about; `before`: older than that one. */
+  async search({
+    text,
+    state,
+    before,
+    limit,
+  }: {
+    readonly text: string;
+    readonly state: 'waiting' | 'sent' | 'dead' | null;
+    readonly before: number | null;
+    readonly limit: number;
+  }): Promise<(OutboxRow & { readonly path: string[] | null })[]> {
+    return this.database.query(
+      `select ${COLUMNS.replaceAll(/(^|, |\n\s+)(?=[a-z])/g, '$1outbox.')}, alert.facts->'path' as path
+         from outbox left join alert on alert.id = outbox.alert_id
+        where ($1 = '' or strpos(lower(outbox.subject || ' ' || outbox.recipient || ' ' || coalesce(outbox.last_error, '')), lower($1)) > 0)
+          and ($2::text is null or case when outbox.sent_at is not null then 'sent' when outbox.dead_at is not null then 'dead' else 'waiting' end = $2)
+          and ($3::int is null or outbox.id < $3)
+        order by outbox.id desc limit $4`,
+      [text, state, before, limit],
     );
   }
 }

@@ -1,6 +1,6 @@
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import type { ChannelDocument, ChannelInput, ChannelsAnswer } from '@zetopsis/contract';
-import { filledTemplate, type HookBody } from '@zetopsis/core/rules';
+import { digestBody, digestMessage, filledTemplate, type HookBody } from '@zetopsis/core/rules';
 import { type Asker, KeptForTeams } from '../../asking/owners/keptForTeams.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
@@ -47,20 +47,44 @@ export class Channels implements OnApplicationBootstrap {
   secretOf(key: string, { address }: ChannelDocument): string {
     return this.kept.of(key, placeOf({ address, ...ORIGIN_ONLY }));
   }
-  /** What a message is to each channel of a team that is on; `bodyFor`: with the key that it has there. */
-  messagesTo(team: string, bodyFor: (channel: string) => HookBody): Outgoing[] {
+  /**
+   * What a message is to each channel of a team that is on; `bodyFor`: with the key that it has there. What acts is told of what
+   * is raised, and of nothing else.
+   */
+  messagesTo(team: string, change: HookBody['change'], bodyFor: (channel: string) => HookBody): Outgoing[] {
     return [...this.configuration.all('channel')].flatMap(([channel, document]): Outgoing[] => {
-      if (document.team !== team || document.use === 'off') return [];
+      if (document.team !== team || document.use === 'off' || document.does === 'heartbeat') return [];
+      if (document.does === 'act' && change !== 'raised') return [];
       return [this.outgoing(channel, document, bodyFor(channel))];
     });
   }
-  private outgoing(channel: string, { name, template }: ChannelDocument, body: HookBody): Outgoing {
-    return {
-      channel,
-      recipient: name,
-      text: template === null ? JSON.stringify(body) : filledTemplate(template, body),
-    };
+  /** A body as a channel has it. */
+  written({ template }: ChannelDocument, body: HookBody): string {
+    return template === null ? JSON.stringify(body) : filledTemplate(template, body);
   }
+  private outgoing(channel: string, document: ChannelDocument, body: HookBody): Outgoing {
+    return { channel, recipient: document.name, text: this.written(document, body) };
+  }
+
+  /** Several messages for a channel in one; they are read back from what each would have been. */
+  digestOf(channel: string, key: string, rows: readonly { readonly text: string; readonly subject: string }[]) {
+    const template = this.get(channel)?.template ?? null;
+    const { subject, text } = digestMessage(rows);
+    if (template === null) {
+      const bodies = rows.map((row) => bodyOf(row) ?? { ...testBody(this.clock.now(), key), title: row.subject });
+      return { subject, text: JSON.stringify(digestBody(key, bodies)) };
+    }
+    const body: HookBody = { ...testBody(this.clock.now(), key), change: 'digest', title: subject, reason: text };
+    return { subject, text: filledTemplate(template, body) };
+  }
+  /** Heartbeats that are on. */
+  heartbeats(): { readonly key: string; readonly document: ChannelDocument }[] {
+    return [...this.configuration.all('channel')].flatMap(([key, document]) =>
+      document.does === 'heartbeat' && document.use === 'on' ? [{ key, document }] : [],
+    );
+  }
+  /** How the last beat of a channel went. */
+  readonly beats = new Map<string, { readonly sentAt: number | null; readonly error: string | null }>();
 
   async list(asker: Asker): Promise<ChannelsAnswer> {
     const states = await this.outbox.byChannel();
@@ -74,8 +98,8 @@ export class Channels implements OnApplicationBootstrap {
           signs: this.secretOf(key, document) !== '',
           mayChange: this.forTeams.mayChange(asker, document.team),
           waiting: states.get(key)?.waiting ?? 0,
-          lastSentAt: states.get(key)?.sentAt ?? null,
-          lastError: states.get(key)?.error ?? null,
+          lastSentAt: this.beats.get(key)?.sentAt ?? states.get(key)?.sentAt ?? null,
+          lastError: this.beats.get(key)?.error ?? states.get(key)?.error ?? null,
         })),
     };
   }
@@ -119,24 +143,10 @@ export class Channels implements OnApplicationBootstrap {
     const at = this.clock.now();
     const stableKey = `test-${at}-hook-${key}`;
     const body: HookBody = {
-      version: 1,
-      key: stableKey,
-      change: 'test',
-      severity: 'warning',
+      ...testBody(at, stableKey),
       title: `Test: ${document.name}`,
-      place: [],
-      rule: '',
-      at: new Date(at).toISOString(),
-      since: new Date(at).toISOString(),
-      value: '',
-      limit: '',
       reason: 'Somebody asked for a test of this channel. Nothing is wrong.',
-      evidence: '',
-      changed: '',
-      nextStep: '',
-      runbook: '',
       team: this.forTeams.nameOf(document.team) ?? '',
-      link: '',
     };
     await this.outbox.enqueueAlone({
       stableKey,
@@ -163,6 +173,33 @@ export class Channels implements OnApplicationBootstrap {
   }
 }
 
+/** What this server wrote itself; null where the channel had a template then. */
+function bodyOf({ text }: { readonly text: string }): HookBody | null {
+  const read: unknown = JSON.parse(text);
+  return typeof read === 'object' && read !== null && 'version' in read && 'change' in read ? (read as HookBody) : null;
+}
+/** What every message has, with nothing said. */
+export const testBody = (at: number, key: string): HookBody => ({
+  version: 1,
+  key,
+  change: 'test',
+  severity: 'warning',
+  title: '',
+  place: [],
+  rule: '',
+  at: new Date(at).toISOString(),
+  since: new Date(at).toISOString(),
+  value: '',
+  limit: '',
+  reason: '',
+  evidence: '',
+  changed: '',
+  nextStep: '',
+  runbook: '',
+  links: [],
+  team: '',
+  link: '',
+});
 /** Teams that are not there. */
 function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): DocumentProblem[] {
   if (!changes.some(({ kind }) => kind === 'channel' || kind === 'team')) return [];

@@ -1,4 +1,6 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { digestMessage } from '@zetopsis/core/rules';
+import { type EpochMs, MINUTE } from '@zetopsis/core/units';
 import { AuditService } from '../../ground/audit/audit.service.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { AddressGuard } from '../../ground/platform/addressGuard.ts';
@@ -12,8 +14,10 @@ import { HookRefused, Hooks } from './hooks.ts';
 import { Mailer } from './mailer.ts';
 
 const LOOK_EVERY = 1000;
-const MINUTE = 60_000;
 const AT_ONCE = 20;
+/** More in a minute to one mailbox is sent together. */
+const MAILS_A_MINUTE = 30;
+const MOST_TOGETHER = 200;
 const CONVERSATIONS = 4;
 /** Waits between tries, in seconds; after the last one the message is a dead letter. */
 const WAITS = [2, 5, 15, 60, 300, 900, 3600, 3600, 3600];
@@ -53,6 +57,14 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     await stopped;
   }
 
+  /** Handed over at once, without the outbox: what is old by the next try anyway. */
+  async sendNow(channel: string, key: string, body: string): Promise<void> {
+    const document = this.channels.get(channel);
+    if (document === null) return;
+    const secret = this.channels.secretOf(channel, document);
+    await this.hooks.send({ address: document.address, key, body, secret, now: this.clock.now() });
+  }
+
   get configured(): { configured: boolean; text: string } {
     const { smtpUrl, mailFrom } = this.settings.config;
     if (smtpUrl === null)
@@ -63,6 +75,8 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     return { configured: true, text: `Messages go out over ${new URL(smtpUrl).host} as ${mailFrom}.` };
   }
 
+  /** When it was last looked whether anything is to be sent. */
+  lookedAt: EpochMs | null = null;
   private async sendDue(): Promise<void> {
     const found = await this.outbox.due(new Date(this.clock.now()), AT_ONCE, this.mailer !== null);
     const due = await this.withinRates(found);
@@ -77,26 +91,47 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
         }
     });
     await Promise.all(senders);
+    this.lookedAt = this.clock.now();
   }
 
-  /** What a channel may not take in this minute waits for the next. */
+  /**
+   * What fits into this minute, for each who is told. Where more waits than does, what is left is sent together in one message; an
+   * action is nobody's message, and waits for the next minute.
+   */
   private async withinRates(rows: readonly OutboxRow[]): Promise<OutboxRow[]> {
-    const left = new Map<string, number>();
     const fit: OutboxRow[] = [];
-    for (const row of rows) {
-      const { channel } = row;
-      if (channel !== null && !left.has(channel)) {
-        const sent = await this.outbox.sentSince(channel, new Date(this.clock.now() - MINUTE));
-        left.set(channel, (this.channels.get(channel)?.perMinute ?? Number.POSITIVE_INFINITY) - sent);
+    for (const own of groups(rows).values()) {
+      const { channel, recipient } = own[0]!; // no group is empty
+      const document = channel === null ? null : this.channels.get(channel);
+      const most = channel === null ? MAILS_A_MINUTE : (document?.perMinute ?? Number.POSITIVE_INFINITY);
+      const sent = await this.outbox.sentSince(channel, recipient, new Date(this.clock.now() - MINUTE));
+      const room = Math.max(0, most - sent);
+      if (own.length <= room || room === 0 || document?.does === 'act') {
+        fit.push(...own.slice(0, room));
+        continue;
       }
-      const room = channel === null ? 1 : left.get(channel)!;
-      if (room <= 0) continue;
-      if (channel !== null) left.set(channel, room - 1);
-      fit.push(row);
+      fit.push(...own.slice(0, room - 1));
+      const waiting = await this.outbox.waitingFor(channel, recipient, MOST_TOGETHER);
+      const singly = new Set(own.slice(0, room - 1).map(({ id }) => id));
+      await this.foldTogether(waiting.filter(({ id }) => !singly.has(id)));
     }
     return fit;
   }
-  private async handOver(row: OutboxRow): Promise<void> {
+  private async foldTogether(rows: readonly OutboxRow[]): Promise<void> {
+    const [first] = rows;
+    const last = rows.at(-1);
+    if (!first || !last || rows.length < 2) return;
+    const { channel, recipient } = first;
+    const stableKey = `digest-${first.id}-${last.id}-${channel === null ? `mail-${recipient}` : `hook-${channel}`}`;
+    const message =
+      channel === null ? digestMessage(rows) : { ...this.channels.digestOf(channel, stableKey, rows), html: '' };
+    await this.outbox.fold(
+      rows.map(({ id }) => id),
+      { ...message, stableKey, alertId: null, recipient, channel },
+    );
+  }
+  /** What a program answered to an action; null: nothing that is kept. */
+  private async handOver(row: OutboxRow): Promise<string | null> {
     if (row.channel === null) {
       await this.mailer?.send({
         from: this.settings.config.mailFrom,
@@ -108,20 +143,21 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
         ...threadOf(row.stableKey),
         headers: { 'X-Zetopsis-Key': row.stableKey },
       });
-      return;
+      return null;
     }
     const document = this.channels.get(row.channel);
     if (document === null) throw new HookRefused('This channel is not there any more.');
     if (document.use === 'off') throw new HookRefused('This channel is switched off.');
     const secret = this.channels.secretOf(row.channel, document);
     const { address } = document;
-    await this.hooks.send({ address, key: row.stableKey, body: row.text, secret, now: this.clock.now() });
+    const answered = await this.hooks.send({ address, key: row.stableKey, body: row.text, secret, now: this.clock.now() });
+    return document.does === 'act' ? answered : null;
   }
 
   private async send(row: OutboxRow): Promise<void> {
     try {
-      await this.handOver(row);
-      await this.outbox.sent(row.id, new Date(this.clock.now()));
+      const answer = await this.handOver(row);
+      await this.outbox.sent(row.id, new Date(this.clock.now()), answer);
     } catch (error) {
       // not the mail server's doing: it is sent again after the next start
       if (this.sending.ending) return;

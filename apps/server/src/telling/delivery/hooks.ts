@@ -1,7 +1,7 @@
 import { createHmac } from 'node:crypto';
+import type { Readable } from 'node:stream';
 import { type Agent, request } from 'undici';
 import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
-import { discardBody } from '../../ground/platform/discardBody.ts';
 import { pageFailureInWords } from '../../inflow/scraping/pageWords.ts';
 
 const TIMEOUT = 10_000; // ms
@@ -13,7 +13,24 @@ export class HookRefused extends Error {}
 export const signatureOf = (secret: string, time: number, body: string): string =>
   `sha256=${createHmac('sha256', secret).update(`${time}.${body}`).digest('hex')}`;
 
-/** Hands messages to programs. Whatever these do, it ends in time; redirects are not followed. */
+/** Of what a program answers so much is kept. */
+const KEPT = 2000;
+/** The beginning of an answer, whatever is behind it; what cannot be read as text is shown as such signs. */
+async function beginningOf(body: Readable): Promise<string> {
+  const pieces: Buffer[] = [];
+  let size = 0;
+  for await (const piece of body) {
+    const own = Buffer.from(piece as Uint8Array);
+    pieces.push(own);
+    size += own.length;
+    if (size >= KEPT) break; // what is left is thrown away with the connection
+  }
+  return Buffer.concat(pieces).toString('utf8').slice(0, KEPT).replaceAll('\u0000', '').trim();
+}
+
+/**
+ * Hands messages to programs, and answers what these said. Whatever they do, it ends in time; redirects are not followed.
+ */
 export class Hooks {
   private readonly agent: Agent;
   constructor(private readonly guard: AddressGuard) {
@@ -32,10 +49,11 @@ export class Hooks {
     /** Empty: unsigned. */
     readonly secret: string;
     readonly now: number;
-  }): Promise<void> {
+  }): Promise<string> {
     const url = new URL(address);
     const time = Math.floor(now / 1000);
     let status: number;
+    let answered = '';
     try {
       this.guard.checkUrl(url);
       const answer = await request(url, {
@@ -52,11 +70,12 @@ export class Hooks {
         body,
       });
       status = answer.statusCode;
-      discardBody(answer.body);
+      answered = await beginningOf(answer.body);
     } catch (error) {
       throw new HookRefused(pageFailureInWords(error, url, TIMEOUT));
     }
     if (status < 200 || status > 299) throw new HookRefused(refusalWords(status));
+    return `${status}${answered === '' ? '' : ` ${answered}`}`;
   }
   close(): Promise<void> {
     return this.agent.destroy();

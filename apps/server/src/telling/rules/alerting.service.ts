@@ -1,8 +1,8 @@
 import { Injectable } from '@nestjs/common';
 import type { AlertFacts } from '@zetopsis/answers/rules';
-import { EVERYTHING, type ObjectPath, readPath, writeQuery, writeScope } from '@zetopsis/contract';
+import { clusterOf, EVERYTHING, namespaceOf, type ObjectPath, readPath, writeQuery, writeScope } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { composeMessage, hookBody, type LevelEffect, type MessageFacts } from '@zetopsis/core/rules';
+import { composeMessage, hookBody, type LevelEffect, type MessageFacts, saying } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import type { EntityManager } from 'typeorm';
 import { OwnersService, type Team } from '../../asking/owners/owners.service.ts';
@@ -73,7 +73,7 @@ export class Alerting {
       severity,
       since,
       raisedAt: this.clock.now(),
-      facts: this.factsOf(subject, judgedAt, since),
+      facts: this.factsOf(rule, subject, judgedAt, since),
       trial: rule.state === 'on trial',
       ...this.hushOver(rule, subject.path),
     };
@@ -88,8 +88,32 @@ export class Alerting {
       });
     return id;
   }
-  private factsOf(subject: Judgement['subject'], at: EpochMs, since: EpochMs): AlertFacts {
-    return { ...subject.facts(at, since), team: this.owners.ownerAt(subject.path)?.name ?? null };
+  /** As the rule calls it, where it has words of its own. */
+  private factsOf(
+    { title, says, name }: Pick<Rule, 'title' | 'says' | 'name'>,
+    subject: Judgement['subject'],
+    at: EpochMs,
+    since: EpochMs,
+  ): AlertFacts {
+    const facts = { ...subject.facts(at, since), team: this.owners.ownerAt(subject.path)?.name ?? null };
+    if (title === '' && says === '') return facts;
+    const fields = {
+      object: subject.name,
+      place: facts.place.join(' › '),
+      cluster: clusterOf(subject.path) ?? '',
+      namespace: namespaceOf(subject.path) ?? '',
+      value: facts.value,
+      limit: facts.limit,
+      reason: facts.reason,
+      evidence: facts.evidence,
+      team: facts.team ?? '',
+      rule: name,
+    };
+    return {
+      ...facts,
+      ...(title === '' ? {} : { title: saying(title, fields).slice(0, 160) }),
+      ...(says === '' ? {} : { reason: saying(says, fields).slice(0, 2000) }),
+    };
   }
   /** It got worse, which is told, or lighter, which the next message says. */
   private async weigh({
@@ -108,7 +132,7 @@ export class Alerting {
   }): Promise<void> {
     const worse = effect.tell === 'worse';
     const severity: Severity = worse ? 'critical' : 'warning';
-    const facts = worse ? this.factsOf(subject, judgedAt, effect.since) : null;
+    const facts = worse ? this.factsOf(rule, subject, judgedAt, effect.since) : null;
     const row = await this.alerts.setSeverity({ manager, id: alertId, severity, facts });
     if (row && worse && !silent)
       await this.tell({ manager, rule, alert: row, change: 'worse', by: null, at: effect.at });
@@ -185,6 +209,7 @@ export class Alerting {
       since: alert.since,
       reason: change === 'ended' ? `${facts.reason} It ended because: ${alert.endedHow}.` : facts.reason,
       runbook: rule.runbook,
+      links: rule.links,
       team: team.name,
       link: this.linkTo(facts.path, alert.since, at),
       zone: this.settings.config.zone,
@@ -202,7 +227,7 @@ export class Alerting {
     });
     const { subject } = message;
     const hookKey = (channel: string) => `${about}-hook-${channel}`;
-    for (const outgoing of this.channels.messagesTo(team.key, (channel) => hookBody(hookKey(channel), said)))
+    for (const outgoing of this.channels.messagesTo(team.key, change, (channel) => hookBody(hookKey(channel), said)))
       await this.outbox.enqueue(manager, {
         stableKey: hookKey(outgoing.channel),
         alertId: alert.id,

@@ -1,7 +1,8 @@
 import { Injectable } from '@nestjs/common';
 import { criticalityIn } from '@zetopsis/answers/findings';
-import { selects, type Traits, traitsOf } from '@zetopsis/answers/rules';
-import { clusterOf, type ObjectPath, type RuleSelector } from '@zetopsis/contract';
+import { NO_TRAITS, selects, type Traits, traitsOf } from '@zetopsis/answers/rules';
+import { clusterOf, type ObjectPath, type RuleDocument, type RuleSelector } from '@zetopsis/contract';
+import { conditionOf, type Thresholds, withOtherBounds } from '@zetopsis/core/rules';
 import { CriticalityService } from '../../asking/owners/criticality.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
@@ -27,11 +28,30 @@ export class ClustersJudged {
     return selects(selector, path, {
       team: () => this.owners.ownerAt(path)?.key ?? null,
       traits: () => this.traitsAt(path),
+      environment: () => {
+        const id = this.connections.idOf(clusterOf(path) ?? '');
+        return id === undefined ? '' : this.connections.traitsOf(id).environment;
+      },
     });
+  }
+  /** What a rule compares an object with: its own numbers, or the first others that fit the object. */
+  thresholdsOf(rule: Pick<RuleDocument, 'when' | 'levels' | 'clears' | 'overrides'>): (path: ObjectPath) => Thresholds {
+    const own = thresholdsOf(rule);
+    if (rule.overrides.length === 0) return () => own;
+    return (path) => {
+      const other = rule.overrides.find(({ applies }) => this.selects(applies, path));
+      return other === undefined ? own : withOtherBounds(own, other);
+    };
   }
   /** What stands in no cluster that is known bears nothing. */
   private traitsAt(path: ObjectPath): Traits {
     const id = this.connections.idOf(clusterOf(path) ?? '');
-    return id === undefined ? { labels: {}, criticality: 'ordinary' } : traitsOf(this.of(id), path);
+    return id === undefined ? NO_TRAITS : traitsOf(this.of(id), path);
   }
 }
+/** A rule's own numbers. */
+export const thresholdsOf = ({ when, levels, clears }: Pick<RuleDocument, 'when' | 'levels' | 'clears'>): Thresholds => ({
+  levels,
+  clears,
+  side: conditionOf(when).side(when),
+});

@@ -1,7 +1,7 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
 import { type Subject, selectorSeen } from '@zetopsis/answers/rules';
 import { placeOf, type RuleAnswer, RuleDocument, type RuleSheet, writePath } from '@zetopsis/contract';
-import { type ConditionKind, raisedSince, stateShown, worstRaised } from '@zetopsis/core/rules';
+import { conditionOf, raisedSince, stateShown, worstRaised } from '@zetopsis/core/rules';
 import { DAY } from '@zetopsis/core/units';
 import { groupBy } from '@zetopsis/core/usage';
 import { stringify } from 'yaml';
@@ -15,6 +15,8 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { AlertsService, type StateRow } from '../../keeping/alerts/alerts.service.ts';
 import type { Rule } from './judgement.ts';
+import { isOnLines } from './measureLooks.service.ts';
+import { RuleCosts } from './ruleCosts.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 import { countsOf, RulesService } from './rules.service.ts';
 
@@ -33,6 +35,7 @@ export class KeptRules implements OnModuleInit {
     private readonly configuration: ConfigurationService,
     private readonly forTeams: KeptForTeams,
     private readonly measures: MeasuresService,
+    private readonly costs: RuleCosts,
     private readonly clock: Clock,
   ) {}
 
@@ -56,7 +59,7 @@ export class KeptRules implements OnModuleInit {
     // how many objects it looks at, and how many alerts it has, speaks of all that it reaches
     const whole = this.forTeams.seesAllOf(asker, rule.team);
     const { building, raised, worst } = countsOf(rows);
-    const cost = this.rules.costOf(id);
+    const cost = this.costs.of(id);
     const shown = this.shownIn(rule);
     return {
       key,
@@ -79,8 +82,9 @@ export class KeptRules implements OnModuleInit {
   /** What the bounds of a rule are counted in. */
   private shownIn({ when, team }: Pick<Rule, 'when' | 'team'>) {
     if (when.is === 'container memory') return { unit: '', shownAs: 'percent', problem: null };
-    if (when.is !== 'measure') return { unit: null, shownAs: null, problem: null };
-    return this.measures.shownIn({ reach: this.looks.reachOf({ team }), person: null, team }, when.text);
+    if (!isOnLines(when)) return { unit: null, shownAs: null, problem: null };
+    const text = conditionOf(when).measure(when)!; // what is on lines has a measure
+    return this.measures.shownIn({ reach: this.looks.reachOf({ team }), person: null, team }, text);
   }
 
   async sheet(asker: Asker, key: string): Promise<RuleSheet> {
@@ -207,8 +211,6 @@ function inWords(document: RuleDocument | null): string {
   return stringify(read.success ? read.data : document, { lineWidth: 100 });
 }
 
-/** Kinds that look at what no team owns. */
-const OF_THE_PLATFORM: ReadonlySet<ConditionKind> = new Set(['not read']);
 /** Teams that are not there, and a team's rules that reach beyond it. */
 function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): DocumentProblem[] {
   if (!changes.some(({ kind }) => kind === 'rule' || kind === 'team')) return [];
@@ -222,11 +224,17 @@ function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): Docu
       say(key, ['tells'], `The rule “${name}” tells the team ${tells}, which is not there.`);
     if (team !== null && tells !== null && tells !== team)
       say(key, ['tells'], `The rule “${name}” of ${team} tells ${team}: a team’s rule speaks of what it may see.`);
-    if (team !== null && OF_THE_PLATFORM.has(when.is))
+    if (team !== null && conditionOf(when).platform)
       say(
         key,
         ['when'],
-        `“${when.is}” looks at sources, which are the platform’s: the rule “${name}” can belong to no team.`,
+        `“${when.is}” looks at what is the platform’s: the rule “${name}” can belong to no team.`,
+      );
+    if (team !== null && when.is === 'expected' && applies.namespaces.length === 0)
+      say(
+        key,
+        ['applies', 'namespaces'],
+        `The rule “${name}” of ${team} says what should be there: it names the namespaces in which.`,
       );
     applies.teams.forEach((own, i) => {
       if (wanted.get('team', own) === null)

@@ -1,83 +1,81 @@
 import { Injectable } from '@nestjs/common';
-import { flapsIn, lineName, pathOfLabels, selectsAll } from '@zetopsis/answers/rules';
-import { type ObjectPath, placeOf, type RehearsalAnswer, type RehearsalInput, writePath } from '@zetopsis/contract';
-import { valueWords } from '@zetopsis/core/measures';
-import { conditionOf, timesOf } from '@zetopsis/core/rules';
+import { flapsIn, selectsAll } from '@zetopsis/answers/rules';
+import {
+  EVERYTHING,
+  type ObjectPath,
+  placeOf,
+  type RehearsalAnswer,
+  type RehearsalInput,
+  type RuleDocument,
+  readPath,
+  touches,
+  writePath,
+} from '@zetopsis/contract';
+import { formatDuration } from '@zetopsis/core/format';
+import { conditionOf, isWithinHours, timesOf } from '@zetopsis/core/rules';
 import { DAY, type DurationMs, type EpochMs, MINUTE } from '@zetopsis/core/units';
-import { Evaluations, LONGEST_REHEARSAL } from '../../asking/measures/evaluations.service.ts';
-import { MeasuresService } from '../../asking/measures/measures.service.ts';
+import { Evaluations } from '../../asking/measures/evaluations.service.ts';
 import type { Asker } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
+import { StretchesService } from '../../asking/stretches/stretches.service.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
+import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { KeptRules } from './keptRules.service.ts';
-import { JUDGED_EVERY, MeasureLooks } from './measureLooks.service.ts';
+import { JUDGED_EVERY } from './measureLooks.service.ts';
 import { nightsIn } from './nights.ts';
-import { RuleLooks, thresholdsOf } from './ruleLooks.service.ts';
+import { type PastLine, PastLooks } from './pastLooks.service.ts';
+import { RuleLooks } from './ruleLooks.service.ts';
 
 /** Judged at most so often in one rehearsal. */
 const MOST_MOMENTS = 3000;
 const LONGEST = 90 * DAY;
 const MOST_RAISED = 500;
+const MOST_TROUBLES = 200;
+/** What is found wrong is worked out anew for each moment: so often at most. */
+const MOST_LOOKS = 60;
 
 /** What a rule would have done over what is kept, told to nobody. */
 @Injectable()
 export class Rehearsals {
   constructor(
-    private readonly measures: MeasuresService,
     private readonly evaluations: Evaluations,
-    private readonly measureLooks: MeasureLooks,
+    private readonly past: PastLooks,
     private readonly looks: RuleLooks,
+    private readonly alerts: AlertsService,
+    private readonly stretches: StretchesService,
     private readonly kept: KeptRules,
     private readonly owners: OwnersService,
     private readonly settings: Settings,
     private readonly clock: Clock,
   ) {}
 
-  async rehearse(asker: Asker, { document, from, to }: RehearsalInput): Promise<RehearsalAnswer> {
+  async rehearse(asker: Asker, input: RehearsalInput): Promise<RehearsalAnswer> {
+    const { document, from } = input;
     this.kept.demandChange(asker, document.team);
     const began = performance.now();
-    const definition = conditionOf(document.when);
-    const text = definition.measure(document.when);
-    if (text === null)
-      throw new Refusal(
-        'invalid',
-        `“${definition.title}” is judged by how things stand, of which no history is kept as a measure: put the rule on trial to see what it would raise.`,
-        [{ path: 'document.when', text: 'cannot be rehearsed' }],
-      );
-    const end = Math.min(to, this.clock.now());
-    if (end - from > LONGEST) throw new Refusal('invalid', 'A rehearsal looks at 90 days at most.');
-    if (end <= from) throw new Refusal('invalid', 'The window lies in the future. Choose an earlier one.');
-    const own = document.judgedSeconds === null ? JUDGED_EVERY : document.judgedSeconds * 1000;
-    const least = (end - from) / MOST_MOMENTS;
-    const step = own >= least ? own : Math.ceil(least / MINUTE) * MINUTE;
-    const reach = this.looks.reachOf(document);
-    const condition = this.conditionAsMeasure(document);
+    const end = this.endOf(input);
+    const { own, step } = this.rhythmOf(document, from, end);
     const moments = Float64Array.from(momentsOf(from, end, step));
+    const looked = await this.past.lines({
+      document,
+      moments,
+      sees: (path, chosen = false) => asker.reach.sees(placeOf(path)) && this.looks.isLookedAt(document, path, { chosen }),
+    });
+    const named = looked.lines.map(({ name, path }) => ({ name, path, owner: this.toldOf(document, path) }));
+    const troubles = await this.troublesIn(asker, document, looked.lines, { from, to: end });
+    const { raised, curve, more, leads } = await this.evaluations.rehearse({
+      rehearsing: {
+        condition: looked.condition,
+        times: timesOf(document.levels, document.clears.afterSeconds),
+        open: document.hours === null ? null : Uint8Array.from(moments, (at) => Number(isWithinHours(document.hours!, at))),
+        troubles: troubles.map(({ from: since, to, lines }) => ({ from: since, to, lines })),
+      },
+      times: moments,
+      lines: looked.lines.map(({ line }) => line),
+    });
     // what is still raised is counted to the last judging everywhere: in the sum, the curve and the rows
     const last = moments.at(-1) ?? end;
-    const worked = await this.measures.lines(
-      { reach, person: null, team: document.team },
-      text,
-      moments,
-      LONGEST_REHEARSAL,
-    );
-    const { unit, shownAs } = worked;
-    // whatever is said of it, the curve too, is of what the rule looks at
-    const looked = worked.lines
-      .map((line) => ({ line, path: pathOfLabels(line.labels, this.measureLooks.workloadOf) }))
-      .filter(({ path }) => this.isLookedAt(document, asker, path));
-    const named = looked.map(({ line: { labels, name }, path }) => ({
-      name: lineName({ labels, name }, path),
-      path,
-      owner: this.toldOf(document, path),
-    }));
-    const { raised, curve, more } = await this.evaluations.rehearse({
-      rehearsing: { condition, times: timesOf(document.levels, document.clears.afterSeconds) },
-      times: moments,
-      lines: looked.map(({ line }) => line),
-    });
-    const words = (value: number | null) => valueWords(value, unit, shownAs);
     const all = raised
       .map((one) => ({ ...one, subject: String(one.line), owner: named[one.line]!.owner }))
       .sort((a, b) => b.raisedAt - a.raisedAt);
@@ -85,7 +83,7 @@ export class Rehearsals {
       from,
       to: last,
       step,
-      objects: looked.length,
+      objects: looked.lines.length,
       raised: all.slice(0, MOST_RAISED).map(({ line, severity, since, raisedAt, endedAt, most, owner }) => ({
         name: named[line]!.name,
         path: writePath(named[line]!.path),
@@ -94,53 +92,66 @@ export class Rehearsals {
         since,
         raisedAt,
         endedAt,
-        most: most === null ? '' : words(most),
+        most: most === null ? '' : looked.words(most),
       })),
       left: Math.max(0, all.length - MOST_RAISED),
       messages: this.messagesOf(all),
       flapping: flapsIn(all),
       raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? last) - raisedAt), 0) / MINUTE,
-      curve: definition.bounded(document.when) ? [...curve] : [],
-      unit,
-      shownAs,
+      curve: conditionOf(document.when).bounded(document.when) ? [...curve] : [],
+      troubles: troubles.map(({ title, path, from: since, to }, i) => ({ title, path, from: since, to, lead: leads[i]! })),
+      unit: looked.unit,
+      shownAs: looked.shownAs,
       notes: [
-        ...worked.notes,
+        ...looked.notes,
         ...(more ? [`It would have been raised more than ${raised.length} times: the rest is not counted.`] : []),
         ...(step > own
-          ? [`So long a window is judged every ${step / MINUTE} min instead of every ${own / 1000} s.`]
-          : []),
-        ...(document.when.is === 'container memory' || document.when.is === 'fewer ready'
-          ? [`Rehearsed as a measure every ${step / 1000} s; live it is judged with each reading or change.`]
+          ? [`So long a window is judged every ${formatDuration(step)} instead of every ${formatDuration(own)}.`]
           : []),
         ...(selectsAll(document.applies) ? [] : ['Which objects it applies to is as it is now.']),
       ],
       took: performance.now() - began,
     };
   }
-  /** A condition of things as they stand is one of their figures: fewer ready than desired is below all of it. */
-  private conditionAsMeasure(document: RehearsalInput['document']) {
-    const { when, levels, name } = document;
-    if (when.is === 'fewer ready') {
-      const all = (level: (typeof levels)['warning']) => level && { ...level, bound: 1 };
-      // how grave it is, is not known of the past: the lowest level that is set
-      const lowest = levels.warning
-        ? { warning: all(levels.warning), critical: null }
-        : { warning: null, critical: all(levels.critical) };
-      return {
-        compare: 'below' as const,
-        rule: name,
-        thresholds: { levels: lowest, clears: null, side: 'below' as const },
-      };
-    }
-    const compare = when.is === 'measure' ? when.compare : conditionOf(when).side(when);
-    return { compare, rule: name, thresholds: thresholdsOf(document) };
+  private endOf({ from, to }: RehearsalInput): EpochMs {
+    const end = Math.min(to, this.clock.now());
+    if (end - from > LONGEST) throw new Refusal('invalid', 'A rehearsal looks at 90 days at most.');
+    if (end <= from) throw new Refusal('invalid', 'The window lies in the future. Choose an earlier one.');
+    return end;
   }
-  /** What the rule looks at, and who asks may see. */
-  private isLookedAt(document: RehearsalInput['document'], asker: Asker, path: ObjectPath): boolean {
-    if (!asker.reach.sees(placeOf(path))) return false;
-    return this.looks.isLookedAt(document, path);
+  private rhythmOf({ judgedSeconds, when }: RuleDocument, from: EpochMs, end: EpochMs) {
+    const own = judgedSeconds === null ? JUDGED_EVERY : judgedSeconds * 1000;
+    const least = (end - from) / (when.is === 'finding' ? MOST_LOOKS : MOST_MOMENTS);
+    return { own, step: own >= least ? own : Math.ceil(least / MINUTE) * MINUTE };
   }
-  private toldOf({ tells, team }: RehearsalInput['document'], path: ObjectPath): string | null {
+  /** What really was trouble then: critical alerts of whatever other rule, and stretches that people marked as such. */
+  private async troublesIn(
+    { reach }: Asker,
+    document: RuleDocument,
+    lines: readonly PastLine[],
+    window: { readonly from: EpochMs; readonly to: EpochMs },
+  ): Promise<{ title: string; path: string[]; from: EpochMs; to: EpochMs; lines: number[] }[]> {
+    const alerts = (await this.alerts.within({ reach, ...window, limit: MOST_TROUBLES }))
+      .filter(({ severity, trial, rule }) => severity === 'critical' && !trial && rule !== document.name)
+      .map(({ title, path, since, endedAt }) => ({ title, path, from: since, to: endedAt ?? window.to }));
+    const marked = this.stretches
+      .within(reach, window.from, window.to)
+      .filter(({ document: { kind } }) => kind === 'trouble')
+      .map(({ document: { title, scope, from, to } }) => ({
+        title,
+        path: scope,
+        from: Date.parse(from),
+        to: to === null ? window.to : Date.parse(to),
+      }));
+    return [...alerts, ...marked]
+      .map((one) => {
+        const at = readPath(one.path) ?? EVERYTHING;
+        return { ...one, lines: lines.flatMap(({ path }, i) => (touches(path, at) ? [i] : [])) };
+      })
+      .filter((one) => one.lines.length > 0 && one.to >= window.from && one.from <= window.to)
+      .slice(0, MOST_TROUBLES);
+  }
+  private toldOf({ tells, team }: RuleDocument, path: ObjectPath): string | null {
     const named = tells ?? team;
     if (named !== null) return this.owners.teams().find(({ key }) => key === named)?.name ?? named;
     return this.owners.ownerAt(path)?.name ?? null;

@@ -3,13 +3,14 @@ import {
   foundSubjects,
   type JudgedCluster,
   memorySubjects,
+  occurrenceSubjects,
   readySubjects,
   type Subject,
   silentSubjects,
 } from '@zetopsis/answers/rules';
 import { clusterOf, type ObjectPath, placeOf } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { bothLevels, conditionOf, type Thresholds } from '@zetopsis/core/rules';
+import { bothLevels, conditionOf } from '@zetopsis/core/rules';
 import type { Samples } from '@zetopsis/core/samples';
 import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { GrantsService } from '../../asking/access/grants.service.ts';
@@ -26,12 +27,15 @@ import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { ClustersJudged } from './clustersJudged.ts';
 import type { Look, Rule } from './judgement.ts';
 import { MeasureLooks } from './measureLooks.service.ts';
+import { type InClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
 
 const MEMORY = 'container.memory.working_set';
 /** Missed times are judged in order after an outage, this far back. */
 const CATCH_UP = 2 * HOUR;
 /** What is found wrong is worked out for everybody who looks; rules ask for it as often. */
 const FOUND_EVERY = 10_000;
+/** Who looks at what happened asks the database. */
+const HAPPENED_EVERY = 10_000;
 /** What is found is looked for in this window, as the drill screens open with. */
 const FOUND_IN = 3 * HOUR;
 const EMPTY: Samples = { times: [], values: [] };
@@ -50,6 +54,7 @@ export class RuleLooks {
     private readonly usage: UsageService,
     private readonly endpointAnswers: EndpointAnswersService,
     private readonly measures: MeasureLooks,
+    private readonly occurrences: OccurrenceLooks,
     private readonly clock: Clock,
   ) {}
 
@@ -67,12 +72,22 @@ export class RuleLooks {
         for (const id of this.connections.ids()) yield narrowed(await this.found(rule, reach, id));
         return;
       case 'measure':
+      case 'running out':
+      case 'unusual':
         yield narrowed(
           await this.measures.look({ rule, condition: when, reach, momentsDue: (every) => this.moments(rule, every) }),
         );
         return;
       case 'not read':
         yield narrowed(this.silent(rule));
+        return;
+      case 'cluster event':
+      case 'object change':
+      case 'expected':
+        for (const id of this.connections.ids()) yield narrowed(await this.happened({ ...rule, when }, reach, id));
+        return;
+      case 'itself':
+        yield await this.itself(rule);
     }
   }
   /** Objects of one rule with how they stand, whether it is due or not. */
@@ -85,15 +100,17 @@ export class RuleLooks {
   }
   private *selected(rule: Rule, reach: Reach, subjects: Iterable<Subject>): Generator<Subject> {
     for (const subject of subjects) {
-      const { path } = subject;
-      if (rule.team !== null && !this.mayLook(rule.team, reach, path)) continue;
-      if (this.clusters.selects(rule.applies, path)) yield subject;
+      if (this.isLookedAt(rule, subject.path, { reach, chosen: subject.chosen === true })) yield subject;
     }
   }
   /** Whether a rule looks at what stands at a path: within its team's reach, and selected. */
-  isLookedAt(rule: Pick<Rule, 'team' | 'applies'>, path: ObjectPath): boolean {
-    if (rule.team !== null && !this.mayLook(rule.team, this.reachOf(rule), path)) return false;
-    return this.clusters.selects(rule.applies, path);
+  isLookedAt(
+    rule: Pick<Rule, 'team' | 'applies'>,
+    path: ObjectPath,
+    { reach = this.reachOf(rule), chosen = false }: { readonly reach?: Reach; readonly chosen?: boolean } = {},
+  ): boolean {
+    if (rule.team !== null && !this.mayLook(rule.team, reach, path)) return false;
+    return chosen || this.clusters.selects(rule.applies, path);
   }
   private mayLook(team: string, reach: Reach, path: ObjectPath): boolean {
     const { cluster, namespace } = placeOf(path);
@@ -147,7 +164,7 @@ export class RuleLooks {
     return {
       ...inOne(connectionId),
       moments,
-      subjects: rule.when.is === 'container memory' ? memorySubjects(view, thresholdsOf(rule)) : readySubjects(view),
+      subjects: rule.when.is === 'container memory' ? memorySubjects(view, this.clusters.thresholdsOf(rule)) : readySubjects(view),
       // an object is gone only when the cluster itself says so
       absent: () => (blind ? null : bothLevels({ is: 'gone' })),
     };
@@ -193,6 +210,31 @@ export class RuleLooks {
       absent: () => (due ? bothLevels({ is: 'breaks' }) : null),
     };
   }
+  /** What happened in a cluster, was heard, or is missing. */
+  private async happened(rule: Rule & { readonly when: InClusters }, reach: Reach, connectionId: string): Promise<Look> {
+    const now = this.clock.now();
+    const due = now - (rule.judgedMs ?? 0) >= Math.max(HAPPENED_EVERY, (rule.judgedSeconds ?? 0) * 1000);
+    const blind = this.connections.isBlind(connectionId);
+    const seen = due && !blind && reach.touches(this.connections.nameOf(connectionId));
+    return {
+      ...inOne(connectionId),
+      moments: seen ? [now] : [],
+      subjects: seen ? occurrenceSubjects(await this.occurrences.now(rule, connectionId)) : [],
+      // what is not so any more is over; of a blind cluster nobody knows
+      absent: () => (due ? bothLevels({ is: blind ? 'noData' : 'breaks' }) : null),
+    };
+  }
+  private async itself(rule: Rule): Promise<Look> {
+    const now = this.clock.now();
+    const due = now - (rule.judgedMs ?? 0) >= Math.max(HAPPENED_EVERY, (rule.judgedSeconds ?? 0) * 1000);
+    return {
+      moments: due ? [now] : [],
+      subjects: due ? occurrenceSubjects(await this.occurrences.ofItself()) : [],
+      connectionOf: () => null,
+      keeps: () => true,
+      absent: () => (due ? bothLevels({ is: 'breaks' }) : null),
+    };
+  }
   /** By pod and container; of two that name the same, the first counts. */
   private async memorySeries(connectionId: string): Promise<ReadonlyMap<string, SeriesId>> {
     const series = new Map<string, SeriesId>();
@@ -215,8 +257,3 @@ function momentsBetween(first: EpochMs, last: EpochMs, every: DurationMs): Epoch
   for (let at = Math.floor(first / every) * every + every; at <= last; at += every) moments.push(at);
   return moments;
 }
-export const thresholdsOf = ({ when, levels, clears }: Pick<Rule, 'when' | 'levels' | 'clears'>): Thresholds => ({
-  levels,
-  clears: clears.bound,
-  side: conditionOf(when).side(when),
-});

@@ -1,5 +1,7 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Req } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Query, Req } from '@nestjs/common';
 import {
+  type DeliveriesAnswer,
+  DeliveriesQuery,
   DocumentKey,
   EVERYTHING,
   type NoiseAnswer,
@@ -9,6 +11,7 @@ import {
   RowNumber,
   RuleDocument,
   type RuleSheet,
+  readPath,
   type RulesAnswer,
   TakeInput,
 } from '@zetopsis/contract';
@@ -134,6 +137,17 @@ export class RulesController {
     this.live.touch('alerts');
   }
 
+  /** What was told to whom, and what became of it. */
+  @Get('deliveries')
+  deliveries(
+    @Query({ schema: DeliveriesQuery }) { text, state, before }: DeliveriesQuery,
+    @Req() { reach }: KnownRequest,
+  ): Promise<DeliveriesAnswer> {
+    const everything = reach.mayEverywhere('read');
+    return this.outbox.search({ text, state: state ?? null, before: before ?? null }, (path) =>
+      path === null ? everything : reach.sees(placeOf(readPath(path) ?? EVERYTHING)),
+    );
+  }
   /** A dead letter is tried again; by whoever operates what it speaks of. */
   @Audited('try a message again', numbered)
   @Post('deliveries/:id/retry')

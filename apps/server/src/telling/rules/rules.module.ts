@@ -1,7 +1,9 @@
 import { Module } from '@nestjs/common';
 import { AccessModule } from '../../asking/access/access.module.ts';
 import { MeasuresModule } from '../../asking/measures/measures.module.ts';
+import { NowModule } from '../../asking/now/now.module.ts';
 import { OwnersModule } from '../../asking/owners/owners.module.ts';
+import { StretchesModule } from '../../asking/stretches/stretches.module.ts';
 import { UsageModule } from '../../asking/usage/usage.module.ts';
 import { ConfigurationModule } from '../../ground/configuration/configuration.module.ts';
 import { LiveModule } from '../../ground/live/live.module.ts';
@@ -16,11 +18,14 @@ import { DeliveryModule } from '../delivery/delivery.module.ts';
 import { Alerting } from './alerting.service.ts';
 import { ClustersJudged } from './clustersJudged.ts';
 import { HushesController } from './hushes.controller.ts';
+import { Heartbeats } from './heartbeats.service.ts';
 import { Hushes } from './hushes.service.ts';
 import { KeptRules } from './keptRules.service.ts';
 import { MeasureLooks } from './measureLooks.service.ts';
 import { NoiseReport } from './noise.service.ts';
+import { OccurrenceLooks } from './occurrenceLooks.service.ts';
 import { Rehearsals } from './rehearsal.service.ts';
+import { RuleCosts } from './ruleCosts.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 import { RulesController } from './rules.controller.ts';
 import { RulesService } from './rules.service.ts';
@@ -37,6 +42,8 @@ import { RulesService } from './rules.service.ts';
     MeasuresModule,
     OwnersModule,
     UsageModule,
+    NowModule,
+    StretchesModule,
     DeliveryModule,
     OutboxModule,
     AlertsModule,
@@ -45,6 +52,9 @@ import { RulesService } from './rules.service.ts';
   controllers: [RulesController, HushesController],
   providers: [
     NoiseReport,
+    OccurrenceLooks,
+    RuleCosts,
+    Heartbeats,
     ClustersJudged,
     Hushes,
     RulesService,

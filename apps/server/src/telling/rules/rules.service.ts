@@ -4,8 +4,12 @@ import type { RuleDocument } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
 import {
   ALL_CLEAR,
+  bothLevels,
+  conditionOf,
   isAllClear,
   isTold,
+  isWithinHours,
+  type LevelVerdicts,
   onLevelsEdited,
   RULE_LEVELS,
   stepLevels,
@@ -27,6 +31,7 @@ import { AlertsService, type StateRow } from '../../keeping/alerts/alerts.servic
 import { RuleEntity } from '../../keeping/alerts/rule.entity.ts';
 import { Alerting } from './alerting.service.ts';
 import { goneSubject, type Judgement, type Look, type Rule } from './judgement.ts';
+import { RuleCosts } from './ruleCosts.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 
 const JUDGE_EVERY = 1000;
@@ -37,14 +42,7 @@ interface Lane {
   readonly takes: (rule: Rule) => boolean;
   readonly inOrder: LimitFunction;
   readonly judging: Repeated;
-}
-
-/** How judging a rule went the last time. */
-export interface RuleCost {
-  readonly tookMs: number;
-  readonly matched: number;
-  /** Why it could not be judged; null while it can. */
-  readonly problem: string | null;
+  passedAt: EpochMs | null;
 }
 
 /** Judges the rules; what follows of it is written in one transaction. */
@@ -52,11 +50,15 @@ export interface RuleCost {
 export class RulesService implements OnApplicationBootstrap, OnApplicationShutdown {
   /** What reads a measure may take long: it holds up none of those that look at how things stand. */
   private readonly lanes = {
-    standing: this.lane(({ when }) => when.is !== 'measure'),
-    measures: this.lane(({ when }) => when.is === 'measure'),
+    standing: this.lane(({ when }) => !conditionOf(when).lines),
+    measures: this.lane(({ when }) => conditionOf(when).lines),
   };
-  private readonly costs = new Map<number, RuleCost>();
   private readonly notBefore = new Map<number, EpochMs>();
+  /** When all that was due had been judged last, in both lanes. */
+  get judgedAt(): EpochMs | null {
+    const [standing, measures] = Object.values(this.lanes).map(({ passedAt }) => passedAt);
+    return standing === null || measures === null ? null : Math.min(standing!, measures!);
+  }
 
   constructor(
     @InjectRepository(RuleEntity) private readonly rules: Repository<RuleEntity>,
@@ -64,6 +66,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly configuration: ConfigurationService,
     private readonly looks: RuleLooks,
     private readonly alerting: Alerting,
+    private readonly costs: RuleCosts,
     private readonly clock: Clock,
     private readonly live: LiveService,
     private readonly log: ServerLog,
@@ -82,7 +85,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   private lane(takes: (rule: Rule) => boolean): Lane {
     const inOrder = pLimit(1);
     const judging: Repeated = new Repeated(() => inOrder(() => this.judgeAll(lane)).catch(this.failed), JUDGE_EVERY);
-    const lane: Lane = { takes, inOrder, judging };
+    const lane: Lane = { takes, inOrder, judging, passedAt: null };
     return lane;
   }
   private readonly failed = (error: unknown) => this.log.failure('rulesNotJudged', error);
@@ -105,9 +108,6 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       return document === null ? [] : [{ ...document, ...entity }];
     });
   }
-  costOf(ruleId: number): RuleCost | null {
-    return this.costs.get(ruleId) ?? null;
-  }
   /** Judged at once, whatever its rhythm is. */
   async judgeNow(key: string): Promise<void> {
     const rule = (await this.known()).find((one) => one.key === key);
@@ -118,7 +118,11 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     });
   }
 
-  private async judgeAll({ takes, judging }: Lane): Promise<void> {
+  private async judgeAll(lane: Lane): Promise<void> {
+    await this.judgeDue(lane);
+    lane.passedAt = this.clock.now();
+  }
+  private async judgeDue({ takes, judging }: Lane): Promise<void> {
     const now = this.clock.now();
     const known = await this.known();
     if (takes === this.lanes.standing.takes) await this.alerting.tellAfterHush(known);
@@ -140,7 +144,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
         if (!(error instanceof Refusal)) this.log.failure('ruleNotJudged', error);
         this.costs.set(rule.id, {
           tookMs: performance.now() - began,
-          matched: this.costOf(rule.id)?.matched ?? 0,
+          matched: this.costs.of(rule.id)?.matched ?? 0,
           problem,
         });
         this.live.touch('rules');
@@ -189,7 +193,10 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     const keyOf = (connectionId: string | null, subject: string) => `${connectionId} ${subject}`;
     const states = new Map(kept.map((row) => [keyOf(row.connectionId, row.subject), row]));
     const present = new Set<string>();
-    const step = (judgement: Judgement, verdicts: Parameters<typeof stepLevels>[0]['verdicts'], at: EpochMs) => {
+    const { hours } = rule;
+    const step = (judgement: Judgement, told: LevelVerdicts, at: EpochMs) => {
+      // outside of its hours nothing holds
+      const verdicts = hours === null || isWithinHours(hours, at) ? told : bothLevels({ is: 'breaks' });
       const [state, effects] = stepLevels({ states: judgement.state, verdicts, at, times });
       judgement.state = state;
       judgement.effects.push(...effects.map((effect) => ({ effect, judgedAt: at })));

@@ -1,4 +1,10 @@
-import { ChannelDocument, type ChannelsAnswer, type RulesAnswer } from '@zetopsis/contract';
+import {
+  CHANNEL_DOES,
+  ChannelDocument,
+  type ChannelDoes,
+  type ChannelsAnswer,
+  type RulesAnswer,
+} from '@zetopsis/contract';
 import { formatClock } from '@zetopsis/core/format';
 import { HOOK_FIELDS } from '@zetopsis/core/rules';
 import { useState } from 'react';
@@ -20,6 +26,11 @@ import { asFailure } from '../../state/failure.ts';
 
 type Channel = ChannelsAnswer['channels'][number];
 const NEW = '';
+const DOES_WORDS: Readonly<Record<ChannelDoes, string>> = {
+  tell: 'with each message',
+  act: 'once for each alert that is raised, to do something; its answer is kept',
+  heartbeat: 'again and again, as long as rules are judged and messages sent',
+};
 
 /** Programs that are told what a team is told. */
 export function Channels({ teams }: { teams: RulesAnswer['teams'] }) {
@@ -68,7 +79,7 @@ function Line({
   const now = useNow(60_000);
   const [test, testing] = useTestChannelMutation();
   const [remove, removing] = useRemoveChannelMutation();
-  const { name, address, use } = document;
+  const { name, address, use, does, everyMinutes } = document;
   return (
     <>
       <p className="flex items-baseline gap-3">
@@ -104,6 +115,8 @@ function Line({
       <p className="text-soft">
         {[
           use === 'off' && 'switched off',
+          does === 'act' && 'acts once for each alert',
+          does === 'heartbeat' && `a heartbeat every ${everyMinutes} min`,
           signs ? 'signed' : 'not signed: no secret',
           lastSentAt === null ? 'nothing was sent yet' : `sent last at ${formatClock(lastSentAt, now)}`,
           waiting > 0 && `${waiting} waiting`,
@@ -125,6 +138,8 @@ function ChannelForm({ of, teams, close }: { of: Channel | null; teams: RulesAns
     template: of?.document.template ?? '',
     perMinute: String(of?.document.perMinute ?? 60),
     use: of?.document.use ?? ('on' as const),
+    does: of?.document.does ?? ('tell' as const),
+    everyMinutes: String(of?.document.everyMinutes ?? 5),
     secret: '',
   });
   const [problems, setProblems] = useState<ReadonlyMap<string, string>>(new Map());
@@ -145,7 +160,7 @@ function ChannelForm({ of, teams, close }: { of: Channel | null; teams: RulesAns
     const done = of === null ? await add(input) : await save({ key: of.key, input });
     if (!done.error) close();
   };
-  const text = (field: 'name' | 'address' | 'perMinute', label: string, placeholder = '') => (
+  const text = (field: 'name' | 'address' | 'perMinute' | 'everyMinutes', label: string, placeholder = '') => (
     <Field id={`channel-${field}`} label={label} error={problemAt(field)}>
       <input
         id={`channel-${field}`}
@@ -176,6 +191,20 @@ function ChannelForm({ of, teams, close }: { of: Channel | null; teams: RulesAns
         teams={teams}
         nobody={null}
       />
+      <Field id="channel-does" label="It is asked" error={problemAt('does')}>
+        <select
+          id="channel-does"
+          className="field"
+          value={draft.does}
+          onChange={({ target }) => change({ does: CHANNEL_DOES.find((one) => one === target.value) ?? 'tell' })}
+        >
+          {CHANNEL_DOES.map((one) => (
+            <option key={one} value={one}>
+              {DOES_WORDS[one]}
+            </option>
+          ))}
+        </select>
+      </Field>
       {text('address', 'Address', 'https://chat.example/hooks/1')}
       <PasswordField
         autoComplete="off"
@@ -202,7 +231,9 @@ function ChannelForm({ of, teams, close }: { of: Channel | null; teams: RulesAns
       </Field>
       <p className="mb-2 text-xs text-soft">In braces: {HOOK_FIELDS.join(', ')}.</p>
       <div className="grid grid-cols-2 gap-3">
-        {text('perMinute', 'At most a minute')}
+        {draft.does === 'heartbeat'
+          ? text('everyMinutes', 'Every, minutes')
+          : text('perMinute', draft.does === 'act' ? 'At most a minute' : 'At most a minute; more stands together')}
         <Field id="channel-use" label="State">
           <select
             id="channel-use"

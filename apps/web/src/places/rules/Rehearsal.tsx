@@ -8,7 +8,7 @@ import { Diamond } from '../../drawing/Diamond.tsx';
 import { pathWords } from '../../drawing/names.ts';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { useView } from '../../frame/useView.ts';
-import { perWeek, timelineOf } from './rehearsalModel.ts';
+import { leadWords, missedWords, perWeek, timelineOf } from './rehearsalModel.ts';
 
 interface Props {
   readonly answer: RehearsalAnswer;
@@ -59,6 +59,7 @@ export function Rehearsal({ answer, bound, choose }: Props) {
         </p>
       ))}
       {answer.curve.length > 1 && bound !== null && <Curve answer={answer} bound={bound} choose={choose} />}
+      <Troubles answer={answer} />
       <Timeline answer={answer} />
       <Raised answer={answer} />
     </section>
@@ -66,7 +67,7 @@ export function Rehearsal({ answer, bound, choose }: Props) {
 }
 
 /** Alerts a week by threshold; the thumb below chooses another. */
-function Curve({ answer: { curve, from, to, unit, shownAs }, bound, choose }: Props & { bound: number }) {
+function Curve({ answer: { curve, from, to, unit, shownAs, troubles }, bound, choose }: Props & { bound: number }) {
   const weekly = curve.map(({ raised }) => (raised * 7 * DAY) / Math.max(1, to - from));
   const most = Math.max(1, ...weekly);
   const chosen = curve.reduce(
@@ -80,6 +81,7 @@ function Curve({ answer: { curve, from, to, unit, shownAs }, bound, choose }: Pr
       <figcaption className="mb-1 text-sm">
         <b>By threshold</b>: at <b>{words(own.bound)}</b> {perWeek(own.raised, to - from)} alerts a week, raised for{' '}
         {formatDuration(own.raisedMinutes * MINUTE)} in all
+        {troubles.length > 0 && `, ${own.missed} of ${formatCount(troubles.length, 'trouble')} missed`}
       </figcaption>
       <div className="flex h-20 items-end gap-px border-b border-structure" aria-hidden="true">
         {curve.map((point, i) => (
@@ -106,6 +108,35 @@ function Curve({ answer: { curve, from, to, unit, shownAs }, bound, choose }: Pr
         <span>{words(curve.at(-1)!.bound)}</span>
       </p>
     </figure>
+  );
+}
+
+const MOST_TROUBLES = 8;
+/** What really was trouble then, and whether the rule would have told of it. */
+function Troubles({ answer: { troubles, to } }: { answer: RehearsalAnswer }) {
+  const { link } = useView();
+  if (troubles.length === 0) return null;
+  return (
+    <section aria-label="trouble at that time" className="my-3 text-sm">
+      <h4 className="font-semibold">
+        Trouble at that time: {missedWords({ troubles })} would have been missed
+      </h4>
+      <ul>
+        {troubles.slice(0, MOST_TROUBLES).map((one) => (
+          <li key={`${one.title} ${one.from}`} className="flex gap-3 border-b border-hair py-0.5">
+            <span className="w-24 shrink-0 text-soft">{formatClock(one.from, to)}</span>
+            <Link
+              className="min-w-0 flex-1 truncate hover:text-petrol"
+              to={link('/usage', { path: one.path, window: { from: one.from - 30 * MINUTE, to: Math.min(to, one.to + 10 * MINUTE) } })}
+            >
+              {one.title}
+            </Link>
+            <span className={clsx('shrink-0', one.lead === null && 'text-critical')}>{leadWords(one.lead)}</span>
+          </li>
+        ))}
+      </ul>
+      {troubles.length > MOST_TROUBLES && <p className="text-soft">and {troubles.length - MOST_TROUBLES} more</p>}
+    </section>
   );
 }
 

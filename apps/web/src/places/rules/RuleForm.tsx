@@ -3,10 +3,17 @@ import { COMPARES, CONDITION_KINDS, CONDITIONS, RULE_LEVELS } from '@zetopsis/co
 import type { ReactNode } from 'react';
 import { Field } from '../../forms/Field.tsx';
 import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
+import { ConditionFields } from './RuleConditions.tsx';
+import { Hours, Overrides, Sayings } from './RuleMore.tsx';
 import { Applies, isNarrowed, type RuleFormProps, Whom } from './RuleScope.tsx';
-import { problemWithin, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { isBounded, isOnLines, problemWithin, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
 
-const COMPARE_WORDS = { above: 'is above', below: 'is below', missing: 'has no value any more' } as const;
+const COMPARE_WORDS = {
+  above: 'is above',
+  below: 'is below',
+  outside: 'is outside of two numbers',
+  missing: 'has no value any more',
+} as const;
 /** "imageNotPulled" as "image not pulled". */
 const codeWords = (code: string) => code.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
 
@@ -29,6 +36,29 @@ export function RuleForm(props: RuleFormProps) {
       <Whom {...props} />
       <Part title="which objects" problem={problemWithin(problems, 'applies')} open={isNarrowed(draft)}>
         <Applies {...props} />
+      </Part>
+      {isBounded(draft) && sideOf(draft) !== 'outside' && (
+        <Part
+          title="other numbers for some objects"
+          problem={problemWithin(problems, 'overrides')}
+          open={draft.overrides.length > 0}
+        >
+          <Overrides {...props} />
+        </Part>
+      )}
+      <Part
+        title="when it is judged"
+        problem={problemWithin(problems, 'hours') ?? problems.get('judgedSeconds')}
+        open={draft.hours.days.length > 0 || draft.judged.trim() !== ''}
+      >
+        <Hours {...props} />
+      </Part>
+      <Part
+        title="what it says"
+        problem={problems.get('title') ?? problems.get('says') ?? problemWithin(problems, 'links')}
+        open={[draft.title, draft.says, draft.links].some((text) => text !== '')}
+      >
+        <Sayings {...props} />
       </Part>
       <Part
         title="note and runbook"
@@ -83,7 +113,7 @@ function Part({
   );
 }
 
-function When({ draft, change, problems }: RuleFormProps) {
+function When({ draft, change, problems, answer }: RuleFormProps) {
   const { kind } = draft;
   return (
     <>
@@ -101,7 +131,7 @@ function When({ draft, change, problems }: RuleFormProps) {
           ))}
         </select>
       </Field>
-      {kind === 'measure' && (
+      {isOnLines(draft) && (
         <>
           <Field id="rule-measure" label="Measure: each of its lines is an object" error={problems.get('when.text')}>
             <textarea
@@ -114,6 +144,7 @@ function When({ draft, change, problems }: RuleFormProps) {
             />
           </Field>
           <div className="mb-3 flex items-baseline gap-3">
+            {kind === 'measure' && (
             <select
               aria-label="compared how"
               className="field w-52"
@@ -126,10 +157,12 @@ function When({ draft, change, problems }: RuleFormProps) {
                 </option>
               ))}
             </select>
+            )}
             <ShowMeasure text={draft.text === '' ? null : draft.text} of="the rule" word="see it in Measures" />
           </div>
         </>
       )}
+      <ConditionFields draft={draft} change={change} problems={problems} answer={answer} />
       {kind === 'finding' && <Codes draft={draft} change={change} />}
     </>
   );
@@ -156,12 +189,13 @@ function Codes({ draft, change }: Pick<RuleFormProps, 'draft' | 'change'>) {
   );
 }
 
-const isBounded = ({ kind, compare }: RuleDraft) =>
-  kind === 'container memory' || (kind === 'measure' && compare !== 'missing');
 function Levels({ draft, change, problems }: RuleFormProps) {
   const bounded = isBounded(draft);
-  const unit = scaleOf(draft) === 100 ? ', %' : '';
-  const side = draft.kind === 'measure' && draft.compare === 'below' ? 'below' : 'above';
+  const unit =
+    draft.kind === 'running out' ? ' left' : draft.kind === 'unusual' ? ', bands' : scaleOf(draft) === 100 ? ', %' : '';
+  const side = sideOf(draft);
+  const outside = bounded && side === 'outside';
+  const words = draft.kind === 'running out' ? 'with less than' : side;
   const setLevel = (level: Severity, part: Partial<RuleDraft['levels']['warning']>) =>
     change({ levels: { ...draft.levels, [level]: { ...draft.levels[level], ...part } } });
   return (
@@ -181,16 +215,35 @@ function Levels({ draft, change, problems }: RuleFormProps) {
               {level}
             </label>
             {bounded ? (
-              <Field id={id('bound')} label={`${level} ${side}${unit}`} error={problems.get(`levels.${level}.bound`)}>
-                <input
+              <span className={outside ? 'grid grid-cols-2 gap-2' : ''}>
+                {outside && (
+                  <Field id={id('low')} label={`${level} below${unit}`} error={problems.get(`levels.${level}.low`)}>
+                    <input
+                      id={id('low')}
+                      className="field"
+                      inputMode="decimal"
+                      disabled={!own.on}
+                      value={own.low}
+                      onChange={({ target }) => setLevel(level, { low: target.value })}
+                    />
+                  </Field>
+                )}
+                <Field
                   id={id('bound')}
-                  className="field"
-                  inputMode="decimal"
-                  disabled={!own.on}
-                  value={own.bound}
-                  onChange={({ target }) => setLevel(level, { bound: target.value })}
-                />
-              </Field>
+                  label={`${level} ${outside ? 'above' : words}${unit}`}
+                  error={problems.get(`levels.${level}.bound`)}
+                >
+                  <input
+                    id={id('bound')}
+                    className="field"
+                    inputMode={draft.kind === 'running out' ? 'text' : 'decimal'}
+                    placeholder={draft.kind === 'running out' ? '24 h' : undefined}
+                    disabled={!own.on}
+                    value={own.bound}
+                    onChange={({ target }) => setLevel(level, { bound: target.value })}
+                  />
+                </Field>
+              </span>
             ) : (
               <p className="pt-6 text-sm text-soft">{level === 'critical' ? 'what is critical' : 'whatever it is'}</p>
             )}
@@ -219,20 +272,33 @@ function Levels({ draft, change, problems }: RuleFormProps) {
       <div className="grid grid-cols-[110px_1fr_1fr] items-start gap-3">
         <span className="pt-6">clear</span>
         {bounded ? (
-          <Field
-            id="rule-clears"
-            label={`clear ${side === 'above' ? 'at or below' : 'at or above'}${unit}`}
-            error={problems.get('clears.bound')}
-          >
-            <input
+          <span className={outside ? 'grid grid-cols-2 gap-2' : ''}>
+            {outside && (
+              <Field id="rule-clears-low" label={`clear from${unit}`} error={problems.get('clears.low')}>
+                <input
+                  id="rule-clears-low"
+                  className="field"
+                  inputMode="decimal"
+                  placeholder="as its level"
+                  value={draft.clearsLow}
+                  onChange={({ target }) => change({ clearsLow: target.value })}
+                />
+              </Field>
+            )}
+            <Field
               id="rule-clears"
-              className="field"
-              inputMode="decimal"
-              placeholder="as its level"
-              value={draft.clearsBound}
-              onChange={({ target }) => change({ clearsBound: target.value })}
-            />
-          </Field>
+              label={`clear ${outside ? 'to' : side === 'below' ? 'at or above' : 'at or below'}${unit}`}
+              error={problems.get('clears.bound')}
+            >
+              <input
+                id="rule-clears"
+                className="field"
+                placeholder="as its level"
+                value={draft.clearsBound}
+                onChange={({ target }) => change({ clearsBound: target.value })}
+              />
+            </Field>
+          </span>
         ) : (
           <p className="pt-6 text-sm text-soft">nothing of it any more</p>
         )}

@@ -105,7 +105,7 @@ function Objects({ sheet: { objects, left, rule }, now }: { sheet: RuleSheet; no
             ? 'Nothing: it is switched off.'
             : rule.problem !== null
               ? 'It cannot be judged as it stands.'
-              : rule.document.when.is === 'finding' || rule.document.when.is === 'not read'
+              : conditionOf(rule.document.when).finds
                 ? 'Nothing of it is found now.'
                 : 'No object fits now.'}
         </p>

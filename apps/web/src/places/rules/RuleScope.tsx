@@ -1,7 +1,8 @@
-import type { RulesAnswer } from '@zetopsis/contract';
+import { type RulesAnswer, SELECTABLE_KINDS } from '@zetopsis/contract';
 import { CRITICALITIES } from '@zetopsis/core/findings';
 import { Field } from '../../forms/Field.tsx';
 import { TeamField } from '../../forms/TeamField.tsx';
+import { Choices } from './Choices.tsx';
 import { type Problems, problemWithin, type RuleDraft } from './ruleDraft.ts';
 
 export interface RuleFormProps {
@@ -53,17 +54,17 @@ export function Whom({ draft, change, problems, answer }: RuleFormProps) {
 }
 
 /** Whether it says anything of which objects. */
-export const isNarrowed = ({ clusters, namespaces, teams, labels, criticality, judged }: RuleDraft): boolean =>
-  [clusters, namespaces, labels, judged].some((text) => text.trim() !== '') || teams.length + criticality.length > 0;
-/** Which objects it looks at, and how often. */
+export const isNarrowed = (draft: RuleDraft): boolean =>
+  [draft.clusters, draft.environments, draft.namespaces, draft.labels, draft.names].some((text) => text.trim() !== '') ||
+  draft.teams.length + draft.criticality.length + draft.kinds.length > 0;
+/** Which objects it looks at. */
 export function Applies({ draft, change, problems, answer }: RuleFormProps) {
   const text = (
-    field: 'clusters' | 'namespaces' | 'labels' | 'judged',
+    field: 'clusters' | 'environments' | 'namespaces' | 'labels' | 'names',
     label: string,
     placeholder: string,
-    path = `applies.${field}`,
   ) => (
-    <Field id={`rule-${field}`} label={label} error={problemWithin(problems, path)}>
+    <Field id={`rule-${field}`} label={label} error={problemWithin(problems, `applies.${field}`)}>
       <input
         id={`rule-${field}`}
         className="field"
@@ -73,22 +74,6 @@ export function Applies({ draft, change, problems, answer }: RuleFormProps) {
       />
     </Field>
   );
-  const listed = <T extends string>(
-    all: readonly T[],
-    chosen: readonly T[],
-    set: (next: T[]) => void,
-    words: (one: T) => string,
-  ) =>
-    all.map((one) => (
-      <label key={one} className="mr-3 inline-flex items-center gap-1.5 text-sm">
-        <input
-          type="checkbox"
-          checked={chosen.includes(one)}
-          onChange={({ target }) => set(target.checked ? [...chosen, one] : chosen.filter((other) => other !== one))}
-        />
-        {words(one)}
-      </label>
-    ));
   const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
   return (
     <>
@@ -96,27 +81,30 @@ export function Applies({ draft, change, problems, answer }: RuleFormProps) {
         {text('clusters', 'In these clusters', 'all')}
         {text('namespaces', 'In these namespaces', 'all')}
         {text('labels', 'With these labels', 'tier=gold')}
-        {text('judged', 'Judged every', 'with each reading', 'judgedSeconds')}
+        {text('environments', 'In clusters of these environments', 'all')}
+        {text('names', 'Called', 'booking-*')}
       </div>
-      <fieldset className="mb-2">
-        <legend className="text-sm font-semibold">Of criticality</legend>
-        {listed(
-          CRITICALITIES,
-          draft.criticality,
-          (criticality) => change({ criticality }),
-          (one) => one,
-        )}
-      </fieldset>
+      <Choices
+        legend="Of these kinds; none chosen: whatever it looks at"
+        all={SELECTABLE_KINDS}
+        chosen={draft.kinds}
+        set={(kinds) => change({ kinds })}
+        problem={problems.get('applies.kinds')}
+      />
+      <Choices
+        legend="Of criticality"
+        all={CRITICALITIES}
+        chosen={draft.criticality}
+        set={(criticality) => change({ criticality })}
+      />
       {answer.teams.length > 0 && (
-        <fieldset>
-          <legend className="text-sm font-semibold">Owned by</legend>
-          {listed(
-            answer.teams.map(({ key }) => key),
-            draft.teams,
-            (teams) => change({ teams }),
-            (key) => names.get(key) ?? key,
-          )}
-        </fieldset>
+        <Choices
+          legend="Owned by"
+          all={answer.teams.map(({ key }) => key)}
+          chosen={draft.teams}
+          set={(teams) => change({ teams })}
+          words={(key) => names.get(key) ?? key}
+        />
       )}
     </>
   );

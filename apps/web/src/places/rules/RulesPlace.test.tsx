@@ -57,7 +57,7 @@ const answer = RulesAnswer.parse({
       sentAt: null,
       attempts: 9,
       nextAt: null,
-      error: 'Nothing listens.',
+      error: 'Nothing listens.', answer: null, together: false,
     },
     {
       id: 6,
@@ -68,7 +68,7 @@ const answer = RulesAnswer.parse({
       sentAt: null,
       attempts: 1,
       nextAt: NOW + 60_000,
-      error: 'No answer.',
+      error: 'No answer.', answer: null, together: false,
     },
   ],
   mail: { configured: true, text: 'Messages go out.' },
@@ -189,9 +189,13 @@ describe('Rules', () => {
         flapping: 0,
         raisedMinutes: 16,
         curve: [
-          { bound: 0.5, raised: 9, raisedMinutes: 90 },
-          { bound: 0.7, raised: 1, raisedMinutes: 16 },
-          { bound: 0.9, raised: 0, raisedMinutes: 0 },
+          { bound: 0.5, raised: 9, raisedMinutes: 90, missed: 1 },
+          { bound: 0.7, raised: 1, raisedMinutes: 16, missed: 1 },
+          { bound: 0.9, raised: 0, raisedMinutes: 0, missed: 1 },
+        ],
+        troubles: [
+          { title: 'the quay is flooded', path: ['seaward', 'tides'], from: NOW - 8.5e6, to: NOW - 8e6, lead: 120_000 },
+          { title: 'the lamp is out', path: ['seaward', 'tides'], from: NOW - 8.5e6, to: NOW - 8e6, lead: null },
         ],
         unit: '',
         shownAs: null,
@@ -208,6 +212,7 @@ describe('Rules', () => {
     expect(rehearsal.textContent).toContain('2 messages, 1 of them at night · Tides 2 (1 at night)');
     const thumb = within(rehearsal).getByRole('slider', { name: 'threshold' });
     expect(thumb.getAttribute('aria-valuetext')).toBe('0.7: 7 alerts a week');
+    expect(within(rehearsal).getByRole('region', { name: 'trouble at that time' }).textContent).toContain('1 of 2 would have been missed');
     fireEvent.change(thumb, { target: { value: '2' } });
     expect((screen.getByLabelText('warning above') as HTMLInputElement).value).toBe('0.9');
     // without a name nothing is kept, and nothing lost

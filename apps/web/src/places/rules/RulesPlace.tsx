@@ -1,7 +1,7 @@
-import type { DeliveryAnswer, RuleAnswer, RulesAnswer } from '@zetopsis/contract';
-import { formatClock, formatDuration } from '@zetopsis/core/format';
+import type { RuleAnswer, RulesAnswer } from '@zetopsis/contract';
+import { formatClock } from '@zetopsis/core/format';
 import { keepPlaces } from '@zetopsis/core/measures';
-import { STARTER_RULES } from '@zetopsis/core/rules';
+import { conditionOf, STARTER_RULES } from '@zetopsis/core/rules';
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
@@ -10,14 +10,16 @@ import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
-import { useRetryDeliveryMutation, useRulesQuery } from '../../state/rulesApi.ts';
+import { useRulesQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
 import { Channels } from './Channels.tsx';
+import { Deliveries } from './Deliveries.tsx';
 import { Hushes } from './Hushes.tsx';
 import { Noise } from './Noise.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
 import { draftOfStarter, EMPTY_DRAFT } from './ruleDraft.ts';
+import { Stretches } from './Stretches.tsx';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
 const ABOUT = [...new Set(STARTER_RULES.map(({ about }) => about))];
@@ -121,8 +123,9 @@ function RulesList({ data }: { data: RulesAnswer }) {
           </p>
         )}
         <Hushes rules={data} />
+        <Stretches />
         <Channels teams={data.teams} />
-        <Deliveries data={data} administrator={data.everywhere} />
+        <Deliveries mail={data.mail} newest={data.deliveries} administrator={data.everywhere} />
       </div>
     </div>
   );
@@ -178,51 +181,4 @@ function Row({ rule, teams, now }: { rule: RuleAnswer; teams: ReadonlyMap<string
   );
 }
 /** Of what is found or is silent, none is as it should be. */
-const isToMatch = ({ document: { when } }: RuleAnswer): boolean => when.is !== 'finding' && when.is !== 'not read';
-
-function Deliveries({ data, administrator }: { data: RulesAnswer; administrator: boolean }) {
-  const now = useNow();
-  return (
-    <section aria-label="messages">
-      <h2 className="section-title">Messages</h2>
-      <p className="mb-2 text-sm text-soft">{data.mail.text}</p>
-      {data.deliveries.length === 0 && <p className="text-soft">None yet.</p>}
-      <ul className="text-sm">
-        {data.deliveries.map((message) => (
-          <li key={message.id} className="border-b border-hair py-1">
-            <div className="flex gap-3">
-              <span className="w-16 shrink-0 text-soft">{formatClock(message.createdAt, now)}</span>
-              <span className="min-w-0 flex-1">
-                {message.subject} <span className="text-soft">to {message.to}</span>
-              </span>
-              <Delivery message={message} administrator={administrator} now={now} />
-            </div>
-            {message.error !== null && message.state !== 'sent' && (
-              <p className="pl-[76px] text-soft">{message.error}</p>
-            )}
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
-function Delivery({ message, administrator, now }: { message: DeliveryAnswer; administrator: boolean; now: number }) {
-  const [retry] = useRetryDeliveryMutation();
-  if (message.state === 'sent') return <span className="shrink-0 text-soft">sent</span>;
-  if (message.state === 'waiting')
-    return (
-      <span className="shrink-0">
-        {message.nextAt !== null && message.nextAt > now
-          ? `next try in ${formatDuration(message.nextAt - now)}`
-          : 'waiting'}
-      </span>
-    );
-  return administrator ? (
-    <button type="button" className="button-plain shrink-0" onClick={() => void retry(message.id)}>
-      given up; try again
-    </button>
-  ) : (
-    <b className="shrink-0">given up</b>
-  );
-}
+const isToMatch = ({ document: { when } }: RuleAnswer): boolean => !conditionOf(when).finds;

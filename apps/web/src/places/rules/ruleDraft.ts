@@ -1,14 +1,21 @@
-import { type RehearsalAnswer, RuleDocument } from '@zetopsis/contract';
+import { type RehearsalAnswer, RuleDocument, type SelectedKind } from '@zetopsis/contract';
 import type { FindingCode, Severity } from '@zetopsis/core/findings';
 import { readDuration, writeDuration } from '@zetopsis/core/format';
+import type { InventoryKind } from '@zetopsis/core/inventory';
 import { parseMeasure } from '@zetopsis/core/measures';
 import {
   type Compare,
+  CONDITIONS,
   type Condition,
   type ConditionKind,
   conditionOf,
+  type ExpectedKind,
+  type ObjectChangeKind,
   RULE_LEVELS,
+  type Side,
   type StarterRule,
+  type UnusualSide,
+  type Weekday,
 } from '@zetopsis/core/rules';
 import { DAY, SECOND } from '@zetopsis/core/units';
 
@@ -16,6 +23,8 @@ import { DAY, SECOND } from '@zetopsis/core/units';
 export interface LevelDraft {
   readonly on: boolean;
   readonly bound: string;
+  /** The lower of two. */
+  readonly low: string;
   readonly holds: string;
 }
 /** A rule while somebody writes it: what stands in the fields, right or wrong. */
@@ -30,8 +39,38 @@ export interface RuleDraft {
   readonly text: string;
   readonly compare: Compare;
   readonly codes: readonly FindingCode[];
+  /** Of what runs out: what it comes to, and from how much of the past. */
+  readonly reaches: string;
+  readonly learned: string;
+  /** Of what departs from its usual. */
+  readonly side: UnusualSide;
+  readonly days: string;
+  readonly quietFrom: string;
+  readonly quietTo: string;
+  /** Words of events, parted by commas; how long what happened stands. */
+  readonly reasons: string;
+  readonly stands: string;
+  readonly changes: readonly ObjectChangeKind[];
+  readonly changedKinds: readonly InventoryKind[];
+  /** What is expected. */
+  readonly expectedKinds: readonly ExpectedKind[];
+  readonly expectedNames: string;
+  readonly least: string;
+  readonly most: string;
+  readonly extra: boolean;
+  /** When it is judged; no days: always. */
+  readonly hours: { readonly days: readonly Weekday[]; readonly from: string; readonly to: string; readonly zone: string };
+  readonly title: string;
+  readonly says: string;
+  /** A name and an address in each line. */
+  readonly links: string;
+  readonly environments: string;
+  readonly kinds: readonly SelectedKind[];
+  readonly names: string;
+  readonly overrides: readonly OverrideDraft[];
   readonly levels: Readonly<Record<Severity, LevelDraft>>;
   readonly clearsBound: string;
+  readonly clearsLow: string;
   readonly clearsAfter: string;
   /** Empty: with each reading. */
   readonly judged: string;
@@ -45,7 +84,26 @@ export interface RuleDraft {
   readonly note: string;
   readonly runbook: string;
 }
-const NO_LEVEL: LevelDraft = { on: false, bound: '', holds: '5 min' };
+/** Other numbers for some of the objects. */
+export interface OverrideDraft {
+  readonly names: string;
+  readonly namespaces: string;
+  readonly labels: string;
+  readonly teams: readonly string[];
+  readonly warning: string;
+  readonly critical: string;
+  readonly clears: string;
+}
+export const NO_OVERRIDE: OverrideDraft = {
+  names: '',
+  namespaces: '',
+  labels: '',
+  teams: [],
+  warning: '',
+  critical: '',
+  clears: '',
+};
+const NO_LEVEL: LevelDraft = { on: false, bound: '', low: '', holds: '5 min' };
 export const EMPTY_DRAFT: RuleDraft = {
   name: '',
   team: '',
@@ -55,8 +113,32 @@ export const EMPTY_DRAFT: RuleDraft = {
   text: '',
   compare: 'above',
   codes: [],
+  reaches: '1',
+  learned: '3 d',
+  side: 'either',
+  days: '14',
+  quietFrom: '',
+  quietTo: '',
+  reasons: '',
+  stands: '1 h',
+  changes: ['removed'],
+  changedKinds: [],
+  expectedKinds: ['deployment'],
+  expectedNames: '',
+  least: '',
+  most: '',
+  extra: false,
+  hours: { days: [], from: '06:00', to: '22:00', zone: 'UTC' },
+  title: '',
+  says: '',
+  links: '',
+  environments: '',
+  kinds: [],
+  names: '',
+  overrides: [],
   levels: { warning: { ...NO_LEVEL, on: true }, critical: NO_LEVEL },
   clearsBound: '',
+  clearsLow: '',
   clearsAfter: '5 min',
   judged: '',
   clusters: '',
@@ -75,22 +157,32 @@ export function scaleOf({ kind, text }: Pick<RuleDraft, 'kind' | 'text'>): numbe
   const read = parseMeasure(text);
   return 'body' in read && read.body.result.is === 'show' && read.body.result.as === 'percent' ? 100 : 1;
 }
+/** Each line of a measure is an object. */
+export const isOnLines = ({ kind }: Pick<RuleDraft, 'kind'>): boolean => CONDITIONS[kind].lines;
+/** Its levels compare with numbers. */
+export const isBounded = ({ kind, compare }: Pick<RuleDraft, 'kind' | 'compare'>): boolean =>
+  kind === 'measure' ? compare !== 'missing' : kind === 'container memory' || CONDITIONS[kind].lines;
+export const sideOf = ({ kind, compare }: Pick<RuleDraft, 'kind' | 'compare'>): Side =>
+  kind === 'running out' ? 'below' : kind === 'measure' && compare !== 'missing' ? compare : 'above';
 const shown = (bound: number | null, scale: number): string =>
   bound === null ? '' : String(Number((bound * scale).toPrecision(12)));
 
 export function draftOf(document: RuleDocument): RuleDraft {
   const { when, levels, clears, applies } = document;
-  const text = when.is === 'measure' ? when.text : '';
+  const text = 'text' in when ? when.text : '';
   const scale = scaleOf({ kind: when.is, text });
   const level = (own: RuleDocument['levels']['warning']): LevelDraft =>
     own === null
       ? NO_LEVEL
       : {
           on: true,
-          bound: shown(own.bound, scale),
+          bound: shownBound(when.is, own.bound, scale),
+          low: shown(own.low, scale),
           holds: own.readings === null ? writeDuration(own.holdsSeconds * SECOND) : readingsWords(own.readings),
         };
   return {
+    ...EMPTY_DRAFT,
+    ...conditionFields(when),
     name: document.name,
     team: document.team ?? '',
     tells: document.tells ?? '',
@@ -99,20 +191,74 @@ export function draftOf(document: RuleDocument): RuleDraft {
     text,
     compare: when.is === 'measure' ? when.compare : 'above',
     codes: when.is === 'finding' ? when.codes : [],
+    hours: document.hours ?? EMPTY_DRAFT.hours,
+    title: document.title,
+    says: document.says,
+    links: document.links.map(({ name, address }) => `${name} ${address}`).join('\n'),
+    environments: applies.environments.join(', '),
+    kinds: applies.kinds,
+    names: applies.names.join(', '),
+    overrides: document.overrides.map((own) => ({
+      names: own.applies.names.join(', '),
+      namespaces: own.applies.namespaces.join(', '),
+      labels: labelWords(own.applies.labels),
+      teams: own.applies.teams,
+      warning: shownBound(when.is, own.warning, scale),
+      critical: shownBound(when.is, own.critical, scale),
+      clears: shownBound(when.is, own.clears, scale),
+    })),
     levels: { warning: level(levels.warning), critical: level(levels.critical) },
-    clearsBound: shown(clears.bound, scale),
+    clearsBound: shownBound(when.is, clears.bound, scale),
+    clearsLow: shown(clears.low, scale),
     clearsAfter: writeDuration(clears.afterSeconds * SECOND),
     judged: document.judgedSeconds === null ? '' : writeDuration(document.judgedSeconds * SECOND),
     clusters: applies.clusters.join(', '),
     namespaces: applies.namespaces.join(', '),
     teams: applies.teams,
-    labels: Object.entries(applies.labels)
-      .map(([key, is]) => `${key}=${is}`)
-      .join(', '),
+    labels: labelWords(applies.labels),
     criticality: applies.criticality,
     note: document.note,
     runbook: document.runbook,
   };
+}
+const labelWords = (labels: Readonly<Record<string, string>>): string =>
+  Object.entries(labels)
+    .map(([key, is]) => `${key}=${is}`)
+    .join(', ');
+/** What runs out is compared with times. */
+const shownBound = (kind: ConditionKind, bound: number | null, scale: number): string =>
+  kind === 'running out' && bound !== null ? writeDuration(bound * SECOND) : shown(bound, scale);
+/** What is particular to a kind of condition, in the fields of the form. */
+function conditionFields(when: Condition): Partial<RuleDraft> {
+  switch (when.is) {
+    case 'running out':
+      return { reaches: when.reaches, learned: writeDuration(when.fromSeconds * SECOND) };
+    case 'unusual':
+      return {
+        side: when.side,
+        days: String(when.days),
+        quietFrom: when.quiet?.from ?? '',
+        quietTo: when.quiet?.to ?? '',
+      };
+    case 'cluster event':
+      return { reasons: when.reasons.join(', '), stands: writeDuration(when.standsSeconds * SECOND) };
+    case 'object change':
+      return {
+        changes: when.changes,
+        changedKinds: when.kinds,
+        stands: writeDuration(when.standsSeconds * SECOND),
+      };
+    case 'expected':
+      return {
+        expectedKinds: when.kinds,
+        expectedNames: when.names.join(', '),
+        least: when.least === null ? '' : String(when.least),
+        most: when.most === null ? '' : String(when.most),
+        extra: when.extra,
+      };
+    default:
+      return {};
+  }
 }
 const readingsWords = (count: number): string => `${count} reading${count === 1 ? '' : 's'}`;
 
@@ -139,6 +285,40 @@ export function proposedBound(
   const inOrder = side === 'above' ? seen : [...seen].reverse();
   if (inOrder[0]?.raised === 0) return inOrder.at(-1)!.bound;
   return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
+}
+
+/** A number is looked for: of what is compared with one. */
+export const isProposable = (draft: RuleDraft): boolean =>
+  isBounded(draft) && sideOf(draft) !== 'outside' && draft.kind !== 'running out' && isOnLines(draft);
+export const probingDraft = (draft: RuleDraft, level: Severity): RuleDraft => ({
+  ...draft,
+  name: 'a draft',
+  clearsBound: '',
+  overrides: [],
+  levels: { ...EMPTY_DRAFT.levels, warning: NO_LEVEL, critical: NO_LEVEL, [level]: { ...draft.levels[level], bound: PROBE } },
+});
+const written = (bound: number, scale: number): string => String(Number((bound * scale).toPrecision(6)));
+export const withBound = (draft: RuleDraft, level: Severity, bound: number): RuleDraft => ({
+  ...draft,
+  levels: {
+    ...draft.levels,
+    [level]: {
+      ...draft.levels[level],
+      bound: draft.kind === 'running out' ? writeDuration(Math.round(bound) * SECOND) : written(bound, scaleOf(draft)),
+    },
+  },
+});
+/** The number of the lowest level as it is kept; null where it has none, or none that can be read. */
+export function boundOf(draft: RuleDraft): number | null {
+  const lowest = lowestOf(draft);
+  const text = lowest === null ? '' : draft.levels[lowest].bound.trim();
+  if (text === '' || !isBounded(draft)) return null;
+  if (draft.kind === 'running out') {
+    const duration = readDuration(text);
+    return duration === null ? null : duration / SECOND;
+  }
+  const bound = Number(text.replace(',', '.').replace('%', '')) / scaleOf(draft);
+  return Number.isFinite(bound) ? bound : null;
 }
 
 /** What would make a rule quieter, as it is handed from page to page. */
@@ -182,20 +362,27 @@ export function documentOf(draft: RuleDraft): ReadDraft {
     problems.set(path, 'write such as 90 s, 5 min or 1 h 30 min');
     return 0;
   };
-  const condition = conditionIn(draft);
+  const bound = (text: string, path: string): number | null =>
+    draft.kind === 'running out' ? (text.trim() === '' ? null : seconds(text, path)) : number(text, path);
+  const labelled = (text: string, path: string): Record<string, string> => {
+    const parts = listed(text).map((one) => one.split('=', 2));
+    if (parts.some((own) => own.length < 2)) problems.set(path, 'write such as tier=gold');
+    return Object.fromEntries(parts.map(([key = '', is = '']) => [key.trim(), is.trim()]));
+  };
+  const condition = conditionIn(draft, seconds);
   const bounded = conditionOf(condition).bounded(condition);
+  const outside = bounded && conditionOf(condition).side(condition) === 'outside';
   const level = (own: LevelDraft, name: Severity) => {
     if (!own.on) return null;
     const path = `levels.${name}`;
     const readings = /^\s*(\d{1,4})\s*readings?\s*$/i.exec(own.holds)?.[1];
     return {
-      bound: bounded ? number(own.bound, `${path}.bound`) : null,
+      bound: bounded ? bound(own.bound, `${path}.bound`) : null,
+      low: outside ? number(own.low, `${path}.low`) : null,
       readings: readings === undefined ? null : Number(readings),
       holdsSeconds: readings === undefined ? seconds(own.holds, `${path}.holdsSeconds`) : 0,
     };
   };
-  const labels = listed(draft.labels).map((one) => one.split('=', 2));
-  if (labels.some((parts) => parts.length < 2)) problems.set('applies.labels', 'write such as tier=gold');
   const read = RuleDocument.safeParse({
     name: draft.name,
     team: draft.team === '' ? null : draft.team,
@@ -205,16 +392,40 @@ export function documentOf(draft: RuleDraft): ReadDraft {
       clusters: listed(draft.clusters),
       namespaces: listed(draft.namespaces),
       teams: draft.teams,
-      labels: Object.fromEntries(labels.map(([key = '', is = '']) => [key.trim(), is.trim()])),
+      labels: labelled(draft.labels, 'applies.labels'),
       criticality: draft.criticality,
+      environments: listed(draft.environments),
+      kinds: draft.kinds,
+      names: listed(draft.names),
     },
     when: condition,
     levels: { warning: level(draft.levels.warning, 'warning'), critical: level(draft.levels.critical, 'critical') },
     clears: {
-      bound: bounded ? number(draft.clearsBound, 'clears.bound') : null,
+      bound: bounded ? bound(draft.clearsBound, 'clears.bound') : null,
+      low: outside ? number(draft.clearsLow, 'clears.low') : null,
       afterSeconds: seconds(draft.clearsAfter, 'clears.afterSeconds'),
     },
     judgedSeconds: draft.judged.trim() === '' ? null : seconds(draft.judged, 'judgedSeconds'),
+    hours: draft.hours.days.length === 0 ? null : draft.hours,
+    overrides: bounded && !outside
+      ? draft.overrides.map((own, i) => ({
+          applies: {
+            names: listed(own.names),
+            namespaces: listed(own.namespaces),
+            labels: labelled(own.labels, `overrides.${i}.applies.labels`),
+            teams: own.teams,
+          },
+          warning: draft.levels.warning.on ? bound(own.warning, `overrides.${i}.warning`) : null,
+          critical: draft.levels.critical.on ? bound(own.critical, `overrides.${i}.critical`) : null,
+          clears: bound(own.clears, `overrides.${i}.clears`),
+        }))
+      : [],
+    title: draft.title,
+    says: draft.says,
+    links: linesIn(draft.links).map((line) => {
+      const at = line.lastIndexOf(' ');
+      return { name: line.slice(0, Math.max(0, at)).trim(), address: line.slice(at + 1) };
+    }),
     note: draft.note,
     runbook: draft.runbook,
   });
@@ -230,8 +441,43 @@ const listed = (text: string): string[] =>
     .split(/[,\n]/)
     .map((part) => part.trim())
     .filter((part) => part !== '');
-function conditionIn({ kind, text, compare, codes }: RuleDraft): Condition {
+const linesIn = (text: string): string[] =>
+  text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter((line) => line !== '');
+const counted = (text: string): number | null => (text.trim() === '' ? null : Number(text));
+function conditionIn(draft: RuleDraft, seconds: (text: string, path: string) => number): Condition {
+  const { kind, text, compare, codes, quietFrom, quietTo } = draft;
   switch (kind) {
+    case 'running out':
+      return { is: kind, text, reaches: draft.reaches.trim(), fromSeconds: seconds(draft.learned, 'when.fromSeconds') };
+    case 'unusual':
+      return {
+        is: kind,
+        text,
+        side: draft.side,
+        days: Number(draft.days),
+        quiet: quietFrom.trim() === '' && quietTo.trim() === '' ? null : { from: quietFrom.trim(), to: quietTo.trim() },
+      };
+    case 'cluster event':
+      return { is: kind, reasons: listed(draft.reasons), standsSeconds: seconds(draft.stands, 'when.standsSeconds') };
+    case 'object change':
+      return {
+        is: kind,
+        changes: draft.changes,
+        kinds: draft.changedKinds,
+        standsSeconds: seconds(draft.stands, 'when.standsSeconds'),
+      };
+    case 'expected':
+      return {
+        is: kind,
+        kinds: draft.expectedKinds,
+        names: listed(draft.expectedNames),
+        least: counted(draft.least),
+        most: counted(draft.most),
+        extra: draft.extra,
+      };
     case 'measure':
       return { is: 'measure', text, compare };
     case 'finding':
@@ -239,6 +485,7 @@ function conditionIn({ kind, text, compare, codes }: RuleDraft): Condition {
     case 'container memory':
     case 'fewer ready':
     case 'not read':
+    case 'itself':
       return { is: kind };
   }
 }

@@ -126,13 +126,13 @@ describe('a draft', () => {
     ...EMPTY_DRAFT,
     name: 'x',
     kind: 'container memory',
-    levels: { ...EMPTY_DRAFT.levels, warning: { on: true, bound: '90 %', holds: '3 readings' } },
+    levels: { ...EMPTY_DRAFT.levels, warning: { on: true, bound: '90 %', low: '', holds: '3 readings' } },
     ...part,
   });
   it('is read as people write: percent with its sign or a comma, times as they are said', () => {
     expect(documentOf(draft({}))).toMatchObject({ document: { levels: { warning: { bound: 0.9, readings: 3 } } } });
     const read = documentOf(
-      draft({ levels: { ...EMPTY_DRAFT.levels, warning: { on: true, bound: '87,5', holds: '1 h 30 min' } } }),
+      draft({ levels: { ...EMPTY_DRAFT.levels, warning: { on: true, bound: '87,5', low: '', holds: '1 h 30 min' } } }),
     );
     expect(read).toMatchObject({ document: { levels: { warning: { bound: 0.875, holdsSeconds: 5400 } } } });
   });
@@ -140,7 +140,7 @@ describe('a draft', () => {
     const read = documentOf(
       draft({
         name: ' ',
-        levels: { warning: { on: true, bound: 'much', holds: 'a while' }, critical: EMPTY_DRAFT.levels.critical },
+        levels: { warning: { on: true, bound: 'much', low: '', holds: 'a while' }, critical: EMPTY_DRAFT.levels.critical },
         labels: 'tier',
         namespaces: 'Not Good',
       }),
@@ -163,10 +163,10 @@ describe('a draft', () => {
 
 describe('a number to begin with', () => {
   const curve = [
-    { bound: 0.5, raised: 90, raisedMinutes: 1 },
-    { bound: 0.7, raised: 3, raisedMinutes: 1 },
-    { bound: 0.9, raised: 1, raisedMinutes: 1 },
-    { bound: 0.95, raised: 0, raisedMinutes: 0 },
+    { bound: 0.5, raised: 90, raisedMinutes: 1, missed: 0 },
+    { bound: 0.7, raised: 3, raisedMinutes: 1, missed: 0 },
+    { bound: 0.9, raised: 1, raisedMinutes: 1, missed: 0 },
+    { bound: 0.95, raised: 0, raisedMinutes: 0, missed: 0 },
   ];
   it('is the nearest that raises at most one alert a week, on the side on which it holds', () => {
     expect(proposedBound({ curve, from: 0, to: DAY }, 'above')).toBe(0.9);
@@ -175,7 +175,7 @@ describe('a number to begin with', () => {
     expect(proposedBound({ curve: falling, from: 0, to: DAY }, 'below')).toBe(0.7);
     expect(proposedBound({ curve: [], from: 0, to: DAY }, 'above')).toBeNull();
     // nothing was raised at all: too little is known
-    const young = [{ bound: 0, raised: 0, raisedMinutes: 0 }, ...curve.map((point) => ({ ...point, raised: 0 }))];
+    const young = [{ bound: 0, raised: 0, raisedMinutes: 0, missed: 0 }, ...curve.map((point) => ({ ...point, raised: 0 }))];
     expect([
       proposedBound({ curve: young, from: 0, to: DAY }, 'above'),
       proposedBound({ curve: young, from: 0, to: DAY }, 'below'),

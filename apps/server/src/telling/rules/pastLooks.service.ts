@@ -1,0 +1,199 @@
+import { Injectable } from '@nestjs/common';
+import {
+  foundSubjects,
+  type JudgedLine,
+  lineName,
+  type MeasureCondition,
+  type Occurrence,
+  occurrenceLines,
+  pathOfLabels,
+  SEVERITY_THRESHOLDS,
+} from '@zetopsis/answers/rules';
+import type { ObjectPath, RuleDocument } from '@zetopsis/contract';
+import { valueWords } from '@zetopsis/core/measures';
+import { conditionOf, type RuleLevel } from '@zetopsis/core/rules';
+import { type EpochMs, HOUR } from '@zetopsis/core/units';
+import { LONGEST_REHEARSAL } from '../../asking/measures/evaluations.service.ts';
+import { UsageService } from '../../asking/usage/usage.service.ts';
+import { questionNow } from '../../ground/platform/question.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { ClustersJudged, thresholdsOf } from './clustersJudged.ts';
+import { isOnLines, MeasureLooks, type OnLines } from './measureLooks.service.ts';
+import { isInClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
+import { RuleLooks } from './ruleLooks.service.ts';
+
+/** One object that a rule would have looked at. */
+export interface PastLine {
+  readonly line: JudgedLine;
+  readonly path: ObjectPath;
+  readonly name: string;
+}
+/** What a rule would have looked at over some moments. */
+export interface Past {
+  readonly lines: readonly PastLine[];
+  readonly condition: MeasureCondition;
+  /** How a value is said. */
+  readonly words: (value: number) => string;
+  readonly unit: string | null;
+  readonly shownAs: string | null;
+  readonly notes: readonly string[];
+}
+interface Asked {
+  readonly document: RuleDocument;
+  readonly moments: Float64Array;
+  /** Whether the rule looks at it, and who asks may see it. */
+  readonly sees: (path: ObjectPath, chosen?: boolean) => boolean;
+}
+/** What is found is looked for in this window before each moment. */
+const FOUND_IN = 3 * HOUR;
+
+/** What each kind of rule would have looked at in the past. */
+@Injectable()
+export class PastLooks {
+  constructor(
+    private readonly measureLooks: MeasureLooks,
+    private readonly occurrences: OccurrenceLooks,
+    private readonly looks: RuleLooks,
+    private readonly usage: UsageService,
+    private readonly connections: ConnectionsService,
+    private readonly clusters: ClustersJudged,
+  ) {}
+
+  lines(asked: Asked): Promise<Past> {
+    const { when } = asked.document;
+    if (isInClusters(when)) return this.happened(asked);
+    if (when.is === 'finding') return this.found(asked);
+    const measured = measuredAs(when);
+    if (measured !== null) return this.measured(asked, measured);
+    throw new Refusal(
+      'invalid',
+      `“${conditionOf(when).title}” is judged by how things stand, of which no history is kept: put the rule on trial to see what it would raise.`,
+      [{ path: 'document.when', text: 'cannot be rehearsed' }],
+    );
+  }
+
+  private async measured({ document, moments, sees }: Asked, condition: OnLines): Promise<Past> {
+    const { when, team } = document;
+    const rule = asMeasured({ ...document, when: condition });
+    const worked = await this.measureLooks.lines({
+      condition,
+      team,
+      reach: this.looks.reachOf(document),
+      times: Array.from(moments),
+      longest: LONGEST_REHEARSAL,
+    });
+    const { thresholdsAt, compare } = this.measureLooks.lineCondition(rule);
+    // whatever is said of it, the curve too, is of what the rule looks at
+    const lines = worked.lines
+      .map((line) => ({ line, path: pathOfLabels(line.labels, worked.workloadOf) }))
+      .filter(({ path }) => sees(path))
+      .map(({ line, path }) => ({
+        line: document.overrides.length === 0 ? line : { ...line, thresholds: thresholdsAt(path) },
+        path,
+        name: lineName(line, path),
+      }));
+    const amount = (value: number) => valueWords(value, worked.unit, worked.shownAs);
+    const live = when.is === 'container memory' || when.is === 'fewer ready';
+    return {
+      lines,
+      condition: { compare, rule: document.name, thresholds: thresholdsOf(rule) },
+      words: (value) => conditionOf(condition).boundWords(value, amount),
+      unit: condition.is === 'unusual' ? 'bands' : worked.unit,
+      shownAs: condition.is === 'unusual' ? null : worked.shownAs,
+      notes: [
+        ...worked.notes,
+        ...(live ? ['Rehearsed as a measure at the moments above; live it is judged with each reading or change.'] : []),
+      ],
+    };
+  }
+
+  private async happened({ document, moments, sees }: Asked): Promise<Past> {
+    const { when, applies } = document;
+    if (!isInClusters(when)) throw new Error('only what happens in clusters comes here');
+    const all: Occurrence[] = [];
+    for (const id of this.connections.ids())
+      all.push(...(await this.occurrences.within({ when, applies }, id, moments[0]!, moments.at(-1)! + 1)));
+    const lines = occurrenceLines(all, moments).filter(({ path, chosen }) => sees(path, chosen));
+    return this.graded(document, lines, [
+      ...(when.is === 'cluster event' ? ['Of an event that was said several times the last time is known.'] : []),
+    ]);
+  }
+  /** Worked out anew at each moment, as Now does it for a past moment. */
+  private async found({ document, moments, sees }: Asked): Promise<Past> {
+    const { when } = document;
+    if (when.is !== 'finding') throw new Error('only what is found comes here');
+    const reach = this.looks.reachOf(document);
+    const begins = Date.now();
+    const all: Occurrence[] = [];
+    let looked = 0;
+    for (const [i, at] of moments.entries()) {
+      if (questionNow()?.left === true || Date.now() - begins > LONGEST_REHEARSAL) break;
+      for (const id of this.connections.ids()) {
+        if (!reach.touches(this.connections.nameOf(id)) || this.connections.access(id) === null) continue;
+        const seen = await this.usage.seen(reach, id, this.usage.window(at - FOUND_IN, at));
+        for (const subject of foundSubjects(seen, when.codes)) {
+          const { critical } = subject.verdicts(at);
+          all.push({
+            key: `${id} ${subject.key}`,
+            path: subject.path,
+            name: subject.name,
+            severity: critical.is === 'holds' ? 'critical' : 'warning',
+            from: at,
+            to: moments[i + 1] ?? null,
+            reason: subject.value(at),
+            evidence: '',
+            nextStep: '',
+            chosen: false,
+          });
+        }
+      }
+      looked = i + 1;
+    }
+    const lines = occurrenceLines(all, moments.subarray(0, looked)).filter(({ path }) => sees(path));
+    const whole = looked === moments.length;
+    return this.graded(document, lines, [
+      'What is found is worked out anew at each of these moments: what came and went between two of them is not seen.',
+      ...(whole ? [] : [`It took too long: only the first ${looked} of ${moments.length} moments were looked at.`]),
+    ]);
+  }
+  private graded(document: RuleDocument, lines: readonly PastLine[], notes: readonly string[]): Past {
+    const { side, bounds } = SEVERITY_THRESHOLDS;
+    const of = (level: RuleLevel | null, bound: number) => level && { ...level, bound };
+    const { warning, critical } = document.levels;
+    return {
+      lines,
+      condition: {
+        compare: 'above',
+        rule: document.name,
+        thresholds: {
+          levels: { warning: of(warning, bounds.warning), critical: of(critical, bounds.critical) },
+          clears: { bound: null, low: null },
+          side,
+        },
+      },
+      words: (value) => (value > bounds.critical ? 'critical' : 'warning'),
+      unit: null,
+      shownAs: null,
+      notes,
+    };
+  }
+}
+
+/** A condition of things as they stand is one of their figures, where it is measured: fewer ready than desired is below all of it. */
+function measuredAs(when: RuleDocument['when']): OnLines | null {
+  if (isOnLines(when)) return when;
+  const text = conditionOf(when).measure(when);
+  return text === null ? null : { is: 'measure', text, compare: when.is === 'fewer ready' ? 'below' : 'above' };
+}
+function asMeasured(document: RuleDocument & { readonly when: OnLines }): RuleDocument & { readonly when: OnLines } {
+  const { levels } = document;
+  if (conditionOf(document.when).measure(document.when) === null || levels.warning?.bound != null || levels.critical?.bound != null)
+    return document;
+  const all = (level: RuleLevel | null) => level && { ...level, bound: 1 };
+  // how grave it is, is not known of the past: the lowest level that is set
+  const lowest = levels.warning
+    ? { warning: all(levels.warning), critical: null }
+    : { warning: null, critical: all(levels.critical) };
+  return { ...document, levels: lowest };
+}

@@ -1,0 +1,115 @@
+import { STRETCH_KINDS, type StretchKind } from '@zetopsis/contract';
+import { Dialog } from 'radix-ui';
+import { useState } from 'react';
+import { pathWords } from '../drawing/names.ts';
+import { Field } from '../forms/Field.tsx';
+import { FormFailure } from '../forms/FormFailure.tsx';
+import { asFailure } from '../state/failure.ts';
+import { useAddStretchMutation } from '../state/stretchesApi.ts';
+import { type StretchDraft, stretchOf } from './stretchDraft.ts';
+
+/** Marks a stretch of time: what it was, where, from when to when. */
+export function StretchForm({ first, close }: { first: StretchDraft | null; close: () => void }) {
+  return (
+    <Dialog.Root open={first !== null} onOpenChange={(next) => !next && close()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed bottom-24 left-1/2 z-40 w-[520px] max-w-[94vw] -translate-x-1/2 border border-ink bg-sheet px-5 py-4"
+        >
+          <Dialog.Title className="section-title mb-2">Mark a stretch of time</Dialog.Title>
+          {first && <Fields first={first} close={close} />}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
+  const [draft, setDraft] = useState(first);
+  const [problems, setProblems] = useState<ReadonlyMap<string, string>>(new Map());
+  const [add, { error, isLoading }] = useAddStretchMutation();
+  const change = (part: Partial<StretchDraft>) => setDraft((before) => ({ ...before, ...part }));
+  const submit = async () => {
+    const read = stretchOf(draft);
+    setProblems('problems' in read ? read.problems : new Map());
+    if (!('document' in read)) return;
+    const done = await add(read.document);
+    if (!done.error) close();
+  };
+  const time = (field: 'from' | 'to', label: string) => (
+    <Field id={`stretch-${field}`} label={label} error={problems.get(field)}>
+      <input
+        id={`stretch-${field}`}
+        type="datetime-local"
+        className="field"
+        value={draft[field]}
+        onChange={({ target }) => change({ [field]: target.value })}
+      />
+    </Field>
+  );
+  return (
+    <form
+      aria-label="mark a stretch"
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        void submit();
+      }}
+    >
+      <div className="grid grid-cols-[1fr_2fr] gap-3">
+        <Field id="stretch-kind" label="It is a" error={problems.get('kind')}>
+          <select
+            id="stretch-kind"
+            className="field"
+            value={draft.kind}
+            onChange={({ target }) => change({ kind: STRETCH_KINDS.find((kind) => kind === target.value) ?? 'load' })}
+          >
+            {STRETCH_KINDS.map((kind: StretchKind) => (
+              <option key={kind}>{kind}</option>
+            ))}
+          </select>
+        </Field>
+        <Field id="stretch-title" label="Title" error={problems.get('title')}>
+          <input
+            id="stretch-title"
+            className="field"
+            maxLength={120}
+            placeholder="spring tide rehearsal"
+            value={draft.title}
+            onChange={({ target }) => change({ title: target.value })}
+          />
+        </Field>
+      </div>
+      <div className="grid grid-cols-2 gap-3">
+        {time('from', 'From')}
+        {time('to', 'To (empty: it goes on)')}
+      </div>
+      <p className="mb-3 text-sm">
+        Where: <b>{draft.scope.length === 0 ? 'everywhere' : pathWords(draft.scope)}</b>
+        {draft.scope.length > 0 && (
+          <button type="button" className="button-plain ml-2" onClick={() => change({ scope: draft.scope.slice(0, -1) })}>
+            one step wider
+          </button>
+        )}
+      </p>
+      <Field id="stretch-note" label="Note" error={problems.get('note')}>
+        <textarea
+          id="stretch-note"
+          className="field"
+          rows={2}
+          value={draft.note}
+          onChange={({ target }) => change({ note: target.value })}
+        />
+      </Field>
+      <FormFailure error={error && { ...asFailure(error), fields: [] }} />
+      <button type="submit" className="button" disabled={isLoading}>
+        Mark it
+      </button>
+      <button type="button" className="button-plain ml-3" onClick={close}>
+        cancel
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,164 @@
+import { SAYING_FIELDS, WEEKDAYS } from '@zetopsis/core/rules';
+import { Field } from '../../forms/Field.tsx';
+import { Choices } from './Choices.tsx';
+import type { RuleFormProps } from './RuleScope.tsx';
+import { NO_OVERRIDE, type OverrideDraft, problemWithin, type RuleDraft } from './ruleDraft.ts';
+
+/** How often it is judged, and at which hours. */
+export function Hours({ draft, change, problems }: RuleFormProps) {
+  const { hours } = draft;
+  const set = (part: Partial<RuleDraft['hours']>) => change({ hours: { ...hours, ...part } });
+  const text = (field: 'from' | 'to' | 'zone', label: string) => (
+    <Field id={`rule-hours-${field}`} label={label} error={problems.get(`hours.${field}`)}>
+      <input
+        id={`rule-hours-${field}`}
+        className="field"
+        disabled={hours.days.length === 0}
+        value={hours[field]}
+        onChange={({ target }) => set({ [field]: target.value })}
+      />
+    </Field>
+  );
+  return (
+    <>
+      <Field id="rule-judged" label="Judged every" error={problems.get('judgedSeconds')}>
+        <input
+          id="rule-judged"
+          className="field"
+          placeholder="with each reading"
+          value={draft.judged}
+          onChange={({ target }) => change({ judged: target.value })}
+        />
+      </Field>
+      <Choices
+        legend="Only on these days; none chosen: always"
+        all={WEEKDAYS}
+        chosen={hours.days}
+        set={(days) => set({ days: WEEKDAYS.filter((day) => days.includes(day)) })}
+      />
+      <div className="grid grid-cols-3 gap-3">
+        {text('from', 'from')}
+        {text('to', 'to')}
+        {text('zone', 'in the time of')}
+      </div>
+    </>
+  );
+}
+
+/** What an alert is called and says, and where one may read on. */
+export function Sayings({ draft, change, problems }: RuleFormProps) {
+  return (
+    <>
+      <Field id="rule-title" label="An alert is called" error={problems.get('title')}>
+        <input
+          id="rule-title"
+          className="field"
+          placeholder="as this kind is called"
+          value={draft.title}
+          onChange={({ target }) => change({ title: target.value })}
+        />
+      </Field>
+      <Field id="rule-says" label="and says" error={problems.get('says')}>
+        <textarea
+          id="rule-says"
+          className="field"
+          rows={2}
+          placeholder="what is known of it"
+          value={draft.says}
+          onChange={({ target }) => change({ says: target.value })}
+        />
+      </Field>
+      <p className="mb-3 text-xs text-soft">Fields: {SAYING_FIELDS.map((field) => `{${field}}`).join(' ')}</p>
+      <Field id="rule-links" label="Links: a name and an address in each line" error={problemWithin(problems, 'links')}>
+        <textarea
+          id="rule-links"
+          className="field"
+          rows={2}
+          placeholder="tide tables https://charts.example/tides"
+          value={draft.links}
+          onChange={({ target }) => change({ links: target.value })}
+        />
+      </Field>
+    </>
+  );
+}
+
+/** Other numbers for some of the objects. */
+export function Overrides(props: RuleFormProps) {
+  const { draft, change, problems } = props;
+  const set = (overrides: readonly OverrideDraft[]) => change({ overrides });
+  return (
+    <>
+      {draft.overrides.map((own, i) => (
+        // they have no names, and their order is what counts
+        // biome-ignore lint/suspicious/noArrayIndexKey: as said
+        <fieldset key={i} className="mb-3 border-l-2 border-line pl-3">
+          <legend className="text-sm font-semibold">For these</legend>
+          <OverrideFields
+            {...props}
+            own={own}
+            at={i}
+            set={(part) => set(draft.overrides.map((one, n) => (n === i ? { ...one, ...part } : one)))}
+          />
+          {problems.has(`overrides.${i}`) && (
+            <p role="alert" className="text-sm text-critical">
+              {problems.get(`overrides.${i}`)}
+            </p>
+          )}
+          <button type="button" className="button-plain" onClick={() => set(draft.overrides.filter((_, n) => n !== i))}>
+            leave these out
+          </button>
+        </fieldset>
+      ))}
+      <button type="button" className="button-plain" onClick={() => set([...draft.overrides, NO_OVERRIDE])}>
+        other numbers for some
+      </button>
+      {draft.overrides.length > 1 && <p className="text-xs text-soft">The first that fits an object counts.</p>}
+    </>
+  );
+}
+function OverrideFields({
+  draft,
+  problems,
+  answer,
+  own,
+  at,
+  set,
+}: RuleFormProps & { own: OverrideDraft; at: number; set: (part: Partial<OverrideDraft>) => void }) {
+  const text = (field: Exclude<keyof OverrideDraft, 'teams'>, label: string, path: string, off = false) => (
+    <Field id={`rule-other-${at}-${field}`} label={label} error={problemWithin(problems, `overrides.${at}.${path}`)}>
+      <input
+        id={`rule-other-${at}-${field}`}
+        className="field"
+        disabled={off}
+        placeholder={path === field ? 'as the rule' : 'any'}
+        value={own[field]}
+        onChange={({ target }) => set({ [field]: target.value })}
+      />
+    </Field>
+  );
+  const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
+  return (
+    <>
+      <div className="grid grid-cols-3 gap-3">
+        {text('names', 'names', 'applies.names')}
+        {text('namespaces', 'namespaces', 'applies.namespaces')}
+        {text('labels', 'labels', 'applies.labels')}
+      </div>
+      {answer.teams.length > 0 && (
+        <Choices
+          legend="owned by"
+          all={answer.teams.map(({ key }) => key)}
+          chosen={own.teams}
+          set={(teams) => set({ teams })}
+          words={(key) => names.get(key) ?? key}
+        />
+      )}
+      <div className="grid grid-cols-3 gap-3">
+        {text('warning', 'warning at', 'warning', !draft.levels.warning.on)}
+        {text('critical', 'critical at', 'critical', !draft.levels.critical.on)}
+        {text('clears', 'clear at', 'clears')}
+      </div>
+    </>
+  );
+}

@@ -406,8 +406,9 @@ describe('rules of every kind', () => {
     expect(rules.find((rule) => rule.key === key)?.problem).toMatch(/no_such_thing_total/);
     expect((await all.administrator.ask('POST', `rules/${key}/judge`)).status).toBeLessThan(500);
     await until('the others are judged', async () => (await sheet('readyPods')).rule.judgedAt! > Date.now() - 10_000);
-    const finding = { name: 'x', when: { is: 'finding', codes: [] }, levels: { warning: level(null) } };
-    const refused = await all.administrator.ask('POST', 'rules/rehearse', { document: finding, from: 1, to: 2 });
+    const silent = { name: 'x', when: { is: 'not read' }, levels: { warning: level(null) } };
+    const now = Date.now();
+    const refused = await all.administrator.ask('POST', 'rules/rehearse', { document: silent, from: now - 60_000, to: now });
     expect(refused).toMatchObject({ status: 400, body: { text: expect.stringContaining('on trial') } });
   });
 });

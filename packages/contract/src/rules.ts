@@ -245,6 +245,11 @@ const Rule = z
       .nullable()
       .default(null),
     note: z.string().trim().max(2000).default(''),
+    /** Of a rule of the platform: teams that asked for stricter numbers of their own, by their keys. */
+    stricter: z
+      .record(DocumentKey, z.strictObject({ warning: Bound, critical: Bound }))
+      .refine((own) => Object.keys(own).length <= 500, 'at most 500 teams')
+      .default({}),
     /** What an alert is called, and what it says, with fields of the object in braces; empty: as the kind has it. */
     title: Template.max(200).default(''),
     says: Template.max(2000).default(''),
@@ -256,7 +261,7 @@ const Rule = z
       .max(10)
       .default([]),
   })
-  .superRefine(({ when, levels, clears, overrides }, context) => {
+  .superRefine(({ team, when, levels, clears, overrides, stricter }, context) => {
     const definition = conditionOf(when);
     const problem = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
     if (levels.warning === null && levels.critical === null)
@@ -286,6 +291,8 @@ const Rule = z
       problem(['clears', 'bound'], `it clears ${above ? 'at or below' : 'at or above'} where it is raised`);
     if (outside) lowProblems({ levels, clears }, problem);
     else if (clears.low !== null) problem(['clears', 'low'], 'this kind compares with one number');
+    if (Object.keys(stricter).length > 0 && (!bounded || outside || team !== null))
+      problem(['stricter'], 'stricter numbers are for a rule of the platform that compares with one number');
     if (overrides.length > 0 && (!bounded || outside))
       problem(['overrides'], 'other numbers are for what compares with one');
     overrides.forEach((own, i) => {
@@ -419,6 +426,23 @@ export const RuleSheet = z.object({
   ),
 });
 export type RuleSheet = z.infer<typeof RuleSheet>;
+
+/** A team's own numbers for a rule of the platform; both null: as the rule has them again. */
+export const StricterInput = z.strictObject({ team: DocumentKey, warning: Bound, critical: Bound });
+export type StricterInput = z.infer<typeof StricterInput>;
+/** What a rule raised, beside what it would raise over what is kept now: data that came late makes the two differ. */
+export const LateAnswer = z.object({
+  from: EpochMs,
+  to: EpochMs,
+  same: z.number().int(),
+  wouldHave: z.array(
+    z.object({ name: z.string(), path: z.array(z.string()), severity: Severity, since: EpochMs, endedAt: EpochMs.nullable() }),
+  ),
+  wouldNotHave: z.array(
+    z.object({ title: z.string(), path: z.array(z.string()), severity: Severity, since: EpochMs, endedAt: EpochMs.nullable() }),
+  ),
+});
+export type LateAnswer = z.infer<typeof LateAnswer>;
 
 export const RehearsalInput = z
   .object({ document: RuleDocument, from: EpochMs, to: EpochMs })

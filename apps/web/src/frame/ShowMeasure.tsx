@@ -1,3 +1,4 @@
+import type { FindingCode } from '@zetopsis/core/findings';
 import { Link } from 'react-router';
 import { useView } from './useView.ts';
 
@@ -32,6 +33,26 @@ export function ShowMeasure({ text, of, word = 'its measure' }: Props) {
       aria-label={`show the measure of ${of}`}
     >
       {word}
+    </Link>
+  );
+}
+
+/** What a rule may begin with that is about no measure, as it is handed from page to page. */
+export type RuleBegin =
+  | { readonly of: 'finding'; readonly code: FindingCode; readonly path: readonly string[]; readonly name: string }
+  | { readonly of: 'event'; readonly reason: string; readonly path: readonly string[]; readonly name: string }
+  | { readonly of: 'silence' };
+/** Leads to a draft of a rule about what is found, heard or silent here. */
+export function TellMeOf({ begin, of }: { begin: RuleBegin; of: string }) {
+  const { link } = useView();
+  return (
+    <Link
+      className="shrink-0 text-xs whitespace-nowrap text-soft underline-offset-2 hover:text-petrol hover:underline"
+      to={link('/rules/new', { measure: '' })}
+      state={{ begin }}
+      aria-label={`tell me when: a rule about ${of}`}
+    >
+      tell me when…
     </Link>
   );
 }

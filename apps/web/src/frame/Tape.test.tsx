@@ -28,6 +28,11 @@ const tape = TapeAnswer.parse({
     rollout(NOW - 2 * HOUR, 'rollout declaration-checker 2 → 3'),
     { at: NOW - 5 * HOUR, kind: 'revision', severity: null, title: 'revision 7: maren changed team Tides', path: [] },
   ],
+  stretches: [
+    { key: 'tide', kind: 'load', title: 'spring tide', path: ['seaward'], from: NOW - 6 * HOUR, to: NOW - 5 * HOUR, mayChange: false },
+    { key: 'flood', kind: 'trouble', title: 'the quay floods', path: [], from: NOW - HOUR, to: null, mayChange: true },
+  ],
+  hushes: [{ reason: 'the archive is moved', from: NOW - 3 * HOUR, to: NOW - 2 * HOUR }],
   gaps: [],
   newestAt: NOW - 3000,
 });
@@ -46,7 +51,11 @@ function drawTape(path: string) {
     },
   );
   vi.spyOn(HTMLElement.prototype, 'getBoundingClientRect').mockReturnValue(new DOMRect(0, 0, 1000, 72));
-  const asked = serveAnswers({ 'GET /api/usage/tape': tape });
+  const asked = serveAnswers({
+    'GET /api/usage/tape': tape,
+    'POST /api/stretches': () => ({ status: 201, body: { key: 'new' } }),
+    'POST /api/stretches/flood/end': () => ({ status: 204, body: null }),
+  });
   return { asked, router: drawAt(path, <Tape />) };
 }
 
@@ -90,6 +99,54 @@ describe('the tape', () => {
     expect((await screen.findByRole('link', { name: /^revision 7/ })).getAttribute('href')).toMatch(
       /^\/admin\/revisions/,
     );
+  });
+  it('leads into a stretch that was marked, and against the time before it', async () => {
+    const { router } = drawTape('/now?window=3h');
+    fireEvent.click(await screen.findByRole('button', { name: /^load: spring tide/ }));
+    expect(screen.queryByRole('button', { name: 'remove the mark' })).toBeNull();
+    fireEvent.click(await screen.findByRole('button', { name: 'against the time before' }));
+    await waitFor(() => expect(readView(router.state.location.search).shift).toBe(HOUR));
+    expect(readView(router.state.location.search).window).toEqual({ from: NOW - 6 * HOUR, to: NOW - 5 * HOUR });
+  });
+  it('ends a stretch that goes on', async () => {
+    const { asked } = drawTape('/now?window=3h');
+    fireEvent.click(await screen.findByRole('button', { name: /^trouble: the quay floods/ }));
+    fireEvent.click(await screen.findByRole('button', { name: 'it ends now' }));
+    await waitFor(() => expect(asked.some(({ path }) => path === '/api/stretches/flood/end')).toBe(true));
+  });
+  it('marks the window that is shown, and says at its field what is wrong', async () => {
+    const { asked } = drawTape('/usage?in=seaward/tides&window=3h');
+    fireEvent.click(await screen.findByRole('button', { name: 'mark it' }));
+    fireEvent.click(await screen.findByRole('button', { name: 'Mark it' }));
+    expect((await screen.findByRole('alert')).textContent).toBe('a stretch has a title');
+    fireEvent.change(screen.getByLabelText('Title'), { target: { value: 'release 3' } });
+    fireEvent.change(screen.getByLabelText('It is a'), { target: { value: 'release' } });
+    fireEvent.click(screen.getByRole('button', { name: 'one step wider' }));
+    fireEvent.click(screen.getByRole('button', { name: 'Mark it' }));
+    await waitFor(() => expect(screen.queryByRole('form', { name: 'mark a stretch' })).toBeNull());
+    const body = asked.find(({ path, method }) => path === '/api/stretches' && method === 'POST')?.body as {
+      from: string;
+      to: string;
+    };
+    expect(body).toMatchObject({ kind: 'release', title: 'release 3', scope: ['seaward'], team: null });
+    expect(Date.parse(body.to) - Date.parse(body.from)).toBe(3 * HOUR);
+  });
+  it('marks what is drawn with Shift held, and sets the window without', async () => {
+    const { router } = drawTape('/now?window=3h');
+    const drawing = await screen.findByRole('img', { name: /1 hushes/ });
+    drawing.setPointerCapture = () => undefined;
+    const draw = (shiftKey: boolean) => {
+      fireEvent.pointerDown(drawing, { clientX: 200, clientY: 40, pointerId: 1, shiftKey });
+      fireEvent.pointerMove(drawing, { clientX: 400, clientY: 40, pointerId: 1 });
+      fireEvent.pointerUp(drawing, { clientX: 400, clientY: 40, pointerId: 1 });
+    };
+    const before = router.state.location.search;
+    draw(true);
+    expect(await screen.findByRole('form', { name: 'mark a stretch' })).toBeTruthy();
+    expect(router.state.location.search).toBe(before);
+    fireEvent.click(screen.getByRole('button', { name: 'cancel' }));
+    draw(false);
+    await waitFor(() => expect(router.state.location.search).not.toBe(before));
   });
   it('says how old the data are', async () => {
     drawTape('/now');

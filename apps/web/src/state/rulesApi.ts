@@ -1,12 +1,14 @@
 import {
   DeliveriesAnswer,
   type DeliveriesQuery,
+  LateAnswer,
   NoiseAnswer,
   RehearsalAnswer,
   type RehearsalInput,
   type RuleDocument,
   RuleSheet,
   RulesAnswer,
+  type StricterInput,
 } from '@zetopsis/contract';
 import { api } from './api.ts';
 
@@ -44,6 +46,15 @@ const rulesApi = api.injectEndpoints({
       query: (body) => ({ url: 'rules/rehearse', method: 'POST', body }),
       responseSchema: RehearsalAnswer,
     }),
+    stricter: build.mutation<null, { key: string; input: StricterInput }>({
+      query: ({ key, input }) => ({ url: `rules/${encodeURIComponent(key)}/stricter`, method: 'PUT', body: input }),
+      invalidatesTags: CHANGED,
+    }),
+    late: build.query<LateAnswer, string>({
+      query: (key) => `rules/${encodeURIComponent(key)}/late`,
+      responseSchema: LateAnswer,
+      keepUnusedDataFor: 0,
+    }),
     noise: build.query<NoiseAnswer, void>({
       query: () => 'noise',
       responseSchema: NoiseAnswer,
@@ -68,6 +79,8 @@ export const {
   useRemoveRuleMutation,
   useJudgeRuleMutation,
   useNoiseQuery,
+  useStricterMutation,
+  useLazyLateQuery,
   useRehearseMutation,
   useDeliveriesQuery,
   useRetryDeliveryMutation,

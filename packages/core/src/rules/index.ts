@@ -71,6 +71,7 @@ export {
   lacksPods,
   newestAt,
   type OtherBounds,
+  stricterOf,
   type Thresholds,
   timesOf,
   withOtherBounds,

@@ -92,3 +92,19 @@ export function withOtherBounds(thresholds: Thresholds, other: OtherBounds): Thr
     clears: { ...clears, bound: other.clears ?? clears.bound },
   };
 }
+/** The stricter of two, for each level that the rule has: what a team asks for loosens nothing. */
+export function stricterOf(thresholds: Thresholds, own: Pick<OtherBounds, 'warning' | 'critical'>): Thresholds {
+  const { side, levels } = thresholds;
+  const nearer = (a: number | null, b: number | null) =>
+    a === null || b === null ? (a ?? b) : side === 'below' ? Math.max(a, b) : Math.min(a, b);
+  const of = (level: RuleLevel | null, bound: number | null) => level && { ...level, bound: nearer(level.bound, bound) };
+  const next = { warning: of(levels.warning, own.warning), critical: of(levels.critical, own.critical) };
+  // where it is over cannot lie past where it is raised
+  const first = next.warning?.bound ?? next.critical?.bound ?? null;
+  const { bound } = thresholds.clears;
+  return {
+    ...thresholds,
+    levels: next,
+    clears: { ...thresholds.clears, bound: bound === null || first === null ? bound : nearer(bound, first) },
+  };
+}

@@ -47,6 +47,10 @@ export class KeptForTeams {
     const teams = everywhere ? this.owners.teams() : this.owners.teamsOf(asker.person?.name ?? '');
     return { everywhere, teams: teams.map(({ key, name }) => ({ key, name })) };
   }
+  /** Those that somebody is in. */
+  teamsOf({ person }: Asker): ReadonlySet<string> {
+    return new Set(this.owners.teamsOf(person?.name ?? '').map(({ key }) => key));
+  }
   nameOf(team: string | null): string | null {
     return team === null ? null : (this.owners.teams().find(({ key }) => key === team)?.name ?? team);
   }

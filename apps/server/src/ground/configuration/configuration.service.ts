@@ -28,6 +28,8 @@ import { readApart } from './fileReader.ts';
 
 const PAGE = 40;
 type Check = (wanted: Documents, changes: readonly DocumentChange[]) => DocumentProblem[] | Promise<DocumentProblem[]>;
+/** What applying a change would bring about now; null: nothing that is known. */
+type Preview = (changes: readonly DocumentChange[]) => Promise<ReadonlyMap<DocumentChange, string>>;
 type Applied<K extends DocumentKind> = (change: DocumentChange<K>) => void | Promise<void>;
 
 /**
@@ -39,6 +41,7 @@ export class ConfigurationService implements OnModuleInit {
   private documents = Documents.of([]);
   private revision = 0;
   private readonly checks: Check[] = [];
+  private readonly previews: Preview[] = [];
   private readonly listeners = new Map<DocumentKind, Applied<DocumentKind>[]>();
   /** One change after the other. */
   private readonly inOrder = pLimit(1);
@@ -164,8 +167,23 @@ export class ConfigurationService implements OnModuleInit {
     readonly along?: ChangeAnswer['along'];
   }): Promise<ChangeAnswer> {
     const differences = changes.map(differenceOf);
-    if (tryOnly || changes.length === 0) return { problems: [], differences, revision: null, along };
+    if (tryOnly || changes.length === 0)
+      return { problems: [], differences: await this.previewed(changes, differences), revision: null, along };
     return { problems: [], differences, revision: (await this.apply({ by, what, changes })).id, along };
+  }
+
+  addPreview(preview: Preview): void {
+    this.previews.push(preview);
+  }
+  private async previewed(
+    changes: readonly DocumentChange[],
+    differences: ChangeAnswer['differences'],
+  ): Promise<ChangeAnswer['differences']> {
+    const told = await Promise.all(this.previews.map((preview) => preview(changes)));
+    return differences.map((difference, i) => {
+      const words = told.flatMap((known) => known.get(changes[i]!) ?? []);
+      return words.length === 0 ? difference : { ...difference, warning: words.join(' ') };
+    });
   }
 
   // ---- revisions --------------------------------------------------------------------------------------------------
@@ -174,7 +192,6 @@ export class ConfigurationService implements OnModuleInit {
     const found = await this.store.newest(before ?? null, PAGE + 1);
     return { revisions: found.slice(0, PAGE).map(toAnswer), more: found.length > PAGE };
   }
-  /** What was configured in a time, newest first. */
   /** What was changed of one document, newest first. */
   async versionsOf<K extends DocumentKind>(
     kind: K,
@@ -188,6 +205,7 @@ export class ConfigurationService implements OnModuleInit {
       ),
     );
   }
+  /** What was configured in a time, newest first. */
   async within(from: number, to: number): Promise<RevisionsAnswer['revisions']> {
     return (await this.store.within(from, to, PAGE)).map(toAnswer);
   }

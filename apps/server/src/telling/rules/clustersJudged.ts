@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { criticalityIn } from '@zetopsis/answers/findings';
 import { NO_TRAITS, selects, type Traits, traitsOf } from '@zetopsis/answers/rules';
 import { clusterOf, type ObjectPath, type RuleDocument, type RuleSelector } from '@zetopsis/contract';
-import { conditionOf, type Thresholds, withOtherBounds } from '@zetopsis/core/rules';
+import { conditionOf, stricterOf, type Thresholds, withOtherBounds } from '@zetopsis/core/rules';
 import { CriticalityService } from '../../asking/owners/criticality.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
@@ -35,12 +35,17 @@ export class ClustersJudged {
     });
   }
   /** What a rule compares an object with: its own numbers, or the first others that fit the object. */
-  thresholdsOf(rule: Pick<RuleDocument, 'when' | 'levels' | 'clears' | 'overrides'>): (path: ObjectPath) => Thresholds {
+  thresholdsOf(
+    rule: Pick<RuleDocument, 'when' | 'levels' | 'clears' | 'overrides' | 'stricter'>,
+  ): (path: ObjectPath) => Thresholds {
     const own = thresholdsOf(rule);
-    if (rule.overrides.length === 0) return () => own;
+    const stricter = new Map(Object.entries(rule.stricter));
+    if (rule.overrides.length === 0 && stricter.size === 0) return () => own;
     return (path) => {
       const other = rule.overrides.find(({ applies }) => this.selects(applies, path));
-      return other === undefined ? own : withOtherBounds(own, other);
+      const of = other === undefined ? own : withOtherBounds(own, other);
+      const asked = stricter.size === 0 ? undefined : stricter.get(this.owners.ownerAt(path)?.key ?? '');
+      return asked === undefined ? of : stricterOf(of, asked);
     };
   }
   /** What stands in no cluster that is known bears nothing. */

@@ -1,7 +1,14 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
 import { type Subject, selectorSeen } from '@zetopsis/answers/rules';
-import { placeOf, type RuleAnswer, RuleDocument, type RuleSheet, writePath } from '@zetopsis/contract';
-import { conditionOf, raisedSince, stateShown, worstRaised } from '@zetopsis/core/rules';
+import {
+  placeOf,
+  type RuleAnswer,
+  RuleDocument,
+  type RuleSheet,
+  type StricterInput,
+  writePath,
+} from '@zetopsis/contract';
+import { conditionOf, RULE_LEVELS, raisedSince, stateShown, worstRaised } from '@zetopsis/core/rules';
 import { DAY } from '@zetopsis/core/units';
 import { groupBy } from '@zetopsis/core/usage';
 import { stringify } from 'yaml';
@@ -63,7 +70,9 @@ export class KeptRules implements OnModuleInit {
     const shown = this.shownIn(rule);
     return {
       key,
-      document: whole ? (document as RuleDocument) : withoutNames(document as RuleDocument, asker), // what is left of a rule
+      document: whole
+        ? (document as RuleDocument)
+        : withoutNames(document as RuleDocument, asker, this.forTeams.teamsOf(asker)), // what is left of a rule
       owner: this.forTeams.nameOf(rule.team),
       unit: shown.unit,
       shownAs: shown.shownAs,
@@ -157,6 +166,28 @@ export class KeptRules implements OnModuleInit {
       wishes: [{ kind: 'rule', key, after: document }],
     });
   }
+  /** A team's own numbers for a rule of the platform: stricter for what it owns, never looser, never off. */
+  async makeStricter(asker: Asker, by: string, key: string, { team, ...asked }: StricterInput): Promise<void> {
+    const { id: _id, key: _key, judgedMs: _judged, ...document } = await this.look(asker, key);
+    this.forTeams.demandChange(asker, team, { everybody: '', team: 'A team’s numbers are set by its members.' });
+    const { [team]: _before, ...others } = document.stricter;
+    const none = asked.warning === null && asked.critical === null;
+    const read = RuleDocument.safeParse({ ...document, stricter: none ? others : { ...others, [team]: asked } });
+    if (!read.success) throw new Refusal('invalid', read.error.issues[0]?.message ?? 'this is no rule');
+    const below = conditionOf(document.when).side(document.when) === 'below';
+    for (const level of RULE_LEVELS) {
+      const [own, base] = [asked[level], document.levels[level]?.bound ?? null];
+      if (own === null) continue;
+      const path = [{ path: level, text: base === null ? 'the rule has no such level' : 'this is looser than the rule' }];
+      if (base === null || (below ? own < base : own > base))
+        throw new Refusal('invalid', 'A team may make a rule of the platform stricter for itself, not looser.', path);
+    }
+    await this.configuration.change({
+      by,
+      what: none ? `took the own numbers of ${team} from “${document.name}”` : `made “${document.name}” stricter for ${team}`,
+      wishes: [{ kind: 'rule', key, after: read.data }],
+    });
+  }
   async remove(asker: Asker, by: string, key: string): Promise<void> {
     const { team, name } = await this.look(asker, key);
     this.demandChange(asker, team);
@@ -171,7 +202,7 @@ export class KeptRules implements OnModuleInit {
     this.demandChange(asker, rule.team);
     await this.rules.judgeNow(key);
   }
-  private async look(asker: Asker, key: string): Promise<Rule> {
+  async look(asker: Asker, key: string): Promise<Rule> {
     const rule = (await this.rules.known()).find((one) => one.key === key);
     if (!rule || !this.forTeams.sees(asker, rule.team))
       throw new Refusal('notFound', 'There is no such rule (any more).');
@@ -199,10 +230,13 @@ function objectOf(subject: Subject, state: StateRow['state'] | undefined, at: nu
   };
 }
 /** A rule of the platform as those read it who see a part: what it names of others is left out. */
-const withoutNames = (document: RuleDocument, { reach }: Asker): RuleDocument => ({
+const withoutNames = (document: RuleDocument, { reach }: Asker, teams: ReadonlySet<string>): RuleDocument => ({
   ...document,
   tells: null,
   applies: selectorSeen(document.applies, reach),
+  overrides: [],
+  stricter: Object.fromEntries(Object.entries(document.stricter).filter(([team]) => teams.has(team))),
+  when: document.when.is === 'expected' ? { ...document.when, names: [], least: document.when.least ?? 0, extra: false } : document.when,
 });
 /** In its form of today, whatever it was written in. */
 function inWords(document: RuleDocument | null): string {

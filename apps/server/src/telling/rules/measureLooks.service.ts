@@ -30,7 +30,7 @@ const QUIET_POINTS = 300;
 /** Conditions whose objects are lines of a measure. */
 export type OnLines = ConditionOf['measure' | 'running out' | 'unusual'];
 export const isOnLines = (condition: Condition): condition is OnLines => conditionOf(condition).lines;
-type Judged = Pick<RuleDocument, 'name' | 'levels' | 'clears' | 'overrides'> & { readonly when: OnLines };
+type Judged = Pick<RuleDocument, 'name' | 'levels' | 'clears' | 'overrides' | 'stricter'> & { readonly when: OnLines };
 
 /** Lines of a measure as what a rule looks at. */
 @Injectable()

@@ -89,7 +89,7 @@ export class PastLooks {
       .map((line) => ({ line, path: pathOfLabels(line.labels, worked.workloadOf) }))
       .filter(({ path }) => sees(path))
       .map(({ line, path }) => ({
-        line: document.overrides.length === 0 ? line : { ...line, thresholds: thresholdsAt(path) },
+        line: document.overrides.length === 0 && Object.keys(document.stricter).length === 0 ? line : { ...line, thresholds: thresholdsAt(path) },
         path,
         name: lineName(line, path),
       }));

@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { flapsIn, selectsAll } from '@zetopsis/answers/rules';
 import {
   EVERYTHING,
+  type LateAnswer,
   type ObjectPath,
   placeOf,
   type RehearsalAnswer,
@@ -18,6 +19,7 @@ import { Evaluations } from '../../asking/measures/evaluations.service.ts';
 import type { Asker } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { StretchesService } from '../../asking/stretches/stretches.service.ts';
+import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
@@ -46,6 +48,7 @@ export class Rehearsals {
     private readonly stretches: StretchesService,
     private readonly kept: KeptRules,
     private readonly owners: OwnersService,
+    private readonly configuration: ConfigurationService,
     private readonly settings: Settings,
     private readonly clock: Clock,
   ) {}
@@ -111,6 +114,32 @@ export class Rehearsals {
         ...(selectsAll(document.applies) ? [] : ['Which objects it applies to is as it is now.']),
       ],
       took: performance.now() - began,
+    };
+  }
+  /** What a rule raised in the last day, beside what it would raise over what is kept now. */
+  async late(asker: Asker, key: string): Promise<LateAnswer> {
+    const { id, key: _key, judgedMs, ...document } = await this.kept.look(asker, key);
+    this.kept.demandChange(asker, document.team);
+    const now = this.clock.now();
+    const to = judgedMs === null || judgedMs <= 0 ? now : judgedMs;
+    const changedAt = (await this.configuration.versionsOf('rule', key, 1))[0]?.revision.at ?? 0;
+    const from = Math.max(now - DAY, changedAt);
+    if (to - from < MINUTE) throw new Refusal('conflict', 'It has not been judged for long enough since it was changed.');
+    // what was held already when the rule was changed, or the day began, is of before
+    const { raised } = await this.rehearse(asker, { document, from, to });
+    const recorded = (await this.alerts.ofRule(asker.reach, id, from)).filter(({ since }) => since >= from);
+    const overlaps = (a: { since: EpochMs; endedAt: EpochMs | null }, b: { since: EpochMs; endedAt: EpochMs | null }) =>
+      a.since <= (b.endedAt ?? to) && b.since <= (a.endedAt ?? to);
+    const same = (one: (typeof raised)[number]) =>
+      recorded.some((own) => own.path.join('/') === one.path.join('/') && overlaps(own, one));
+    return {
+      from,
+      to,
+      same: raised.filter(same).length,
+      wouldHave: raised.filter((one) => !same(one)).map(({ name, path, severity, since, endedAt }) => ({ name, path, severity, since, endedAt })),
+      wouldNotHave: recorded
+        .filter((own) => !raised.some((one) => own.path.join('/') === one.path.join('/') && overlaps(own, one)))
+        .map(({ title, path, severity, since, endedAt }) => ({ title, path, severity, since, endedAt })),
     };
   }
   private endOf({ from, to }: RehearsalInput): EpochMs {

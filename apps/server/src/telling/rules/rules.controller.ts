@@ -4,6 +4,7 @@ import {
   DeliveriesQuery,
   DocumentKey,
   EVERYTHING,
+  type LateAnswer,
   type NoiseAnswer,
   placeOf,
   type RehearsalAnswer,
@@ -12,6 +13,7 @@ import {
   RuleDocument,
   type RuleSheet,
   readPath,
+  StricterInput,
   type RulesAnswer,
   TakeInput,
 } from '@zetopsis/contract';
@@ -114,6 +116,25 @@ export class RulesController {
     @Req() { reach, person, who }: KnownRequest,
   ): Promise<void> {
     return this.kept.remove({ reach, person }, who, key);
+  }
+  @InPerson()
+  @Audited('make a rule stricter for a team', keyed)
+  @Put('rules/:key/stricter')
+  @HttpCode(204)
+  stricter(
+    @Param('key', { schema: DocumentKey }) key: string,
+    @Body({ schema: StricterInput }) input: StricterInput,
+    @Req() { reach, person, who }: KnownRequest,
+  ): Promise<void> {
+    return this.kept.makeStricter({ reach, person }, who, key, input);
+  }
+  /** What came too late to be judged, as far as it would have changed anything. */
+  @Get('rules/:key/late')
+  late(
+    @Param('key', { schema: DocumentKey }) key: string,
+    @Req() { reach, person }: KnownRequest,
+  ): Promise<LateAnswer> {
+    return this.rehearsals.late({ reach, person }, key);
   }
   @InPerson()
   @Audited('judge a rule now', keyed)

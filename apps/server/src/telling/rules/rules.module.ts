@@ -29,6 +29,7 @@ import { RuleCosts } from './ruleCosts.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 import { RulesController } from './rules.controller.ts';
 import { RulesService } from './rules.service.ts';
+import { WouldRaise } from './wouldRaise.service.ts';
 
 @Module({
   imports: [
@@ -54,6 +55,7 @@ import { RulesService } from './rules.service.ts';
     NoiseReport,
     OccurrenceLooks,
     RuleCosts,
+    WouldRaise,
     Heartbeats,
     ClustersJudged,
     Hushes,

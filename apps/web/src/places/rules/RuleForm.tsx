@@ -6,7 +6,7 @@ import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
 import { ConditionFields } from './RuleConditions.tsx';
 import { Hours, Overrides, Sayings } from './RuleMore.tsx';
 import { Applies, isNarrowed, type RuleFormProps, Whom } from './RuleScope.tsx';
-import { isBounded, isOnLines, problemWithin, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
+import { codeWords, isBounded, isOnLines, problemWithin, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
 
 const COMPARE_WORDS = {
   above: 'is above',
@@ -14,8 +14,6 @@ const COMPARE_WORDS = {
   outside: 'is outside of two numbers',
   missing: 'has no value any more',
 } as const;
-/** "imageNotPulled" as "image not pulled". */
-const codeWords = (code: string) => code.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
 
 /** A rule as it is written: when, how gravely, on what, and who is told. */
 export function RuleForm(props: RuleFormProps) {

@@ -6,6 +6,7 @@ import { Link, useLocation, useNavigate } from 'react-router';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { LineDifference } from '../../drawing/LineDifference.tsx';
 import { pathWords } from '../../drawing/names.ts';
+import { SafeMarkdown } from '../../drawing/SafeMarkdown.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { RemoveButton } from '../../forms/RemoveButton.tsx';
@@ -14,9 +15,11 @@ import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useJudgeRuleMutation, useRemoveRuleMutation, useRuleQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
+import { Late } from './Late.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { draftOf, draftSuggested, readSuggested } from './ruleDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
+import { Stricter } from './Stricter.tsx';
 
 /** One rule: what it says, what it looks at and how that stands, what it raised, how it came to be what it is. */
 export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAnswer }) {
@@ -80,12 +83,23 @@ export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAn
           <Objects sheet={data} now={now} />
           <div>
             <AlertHistory alerts={data.history} title="What it raised" span="last 30 days" />
+            {document.links.length > 0 && (
+              <p className="mt-3 flex flex-wrap gap-x-4 text-sm">
+                {document.links.map(({ name, address }) => (
+                  <a key={address} href={address} target="_blank" rel="noreferrer noopener" className="text-petrol underline">
+                    {name}
+                  </a>
+                ))}
+              </p>
+            )}
             {document.runbook !== '' && (
               <section aria-label="runbook" className="mt-5">
                 <h3 className="section-title mb-1">Runbook</h3>
-                <p className="text-sm whitespace-pre-wrap">{document.runbook}</p>
+                <SafeMarkdown text={document.runbook} />
               </section>
             )}
+            <Stricter rule={rule} teams={answer.teams} />
+            {rule.mayChange && document.state !== 'off' && conditionOf(document.when).measured && <Late ruleKey={ruleKey} />}
             <Versions sheet={data} now={now} />
           </div>
         </div>

@@ -4,7 +4,7 @@ import { keepPlaces } from '@zetopsis/core/measures';
 import { conditionOf, STARTER_RULES } from '@zetopsis/core/rules';
 import { clsx } from 'clsx';
 import { useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useLocation, useNavigate, useParams } from 'react-router';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { TableHead } from '../../drawing/TableHead.tsx';
@@ -18,7 +18,7 @@ import { Hushes } from './Hushes.tsx';
 import { Noise } from './Noise.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
-import { draftOfStarter, EMPTY_DRAFT } from './ruleDraft.ts';
+import { draftOfBegin, draftOfStarter, EMPTY_DRAFT, readBegin } from './ruleDraft.ts';
 import { Stretches } from './Stretches.tsx';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
@@ -56,6 +56,8 @@ function NewRule({ data }: { data: RulesAnswer }) {
   const team = data.everywhere ? '' : (data.teams[0]?.key ?? '');
   const [begun, setBegun] = useState('');
   const starter = STARTER_RULES.find(({ title }) => title === begun);
+  const begin = readBegin(useLocation().state);
+  const first = begin ? draftOfBegin(begin, { team }) : { ...EMPTY_DRAFT, text: keepPlaces(view.measure), team };
   return (
     <>
       <div className="mb-3 flex items-baseline gap-4">
@@ -63,7 +65,7 @@ function NewRule({ data }: { data: RulesAnswer }) {
         <label className="ml-auto text-sm">
           begin with{' '}
           <select className="field w-80" value={begun} onChange={({ target }) => setBegun(target.value)}>
-            <option value="">{view.measure === '' ? 'an empty one' : 'the measure that led here'}</option>
+            <option value="">{begin ? 'what led here' : view.measure === '' ? 'an empty one' : 'the measure that led here'}</option>
             {ABOUT.map((about) => (
               <optgroup key={about} label={about}>
                 {STARTER_RULES.filter((rule) => rule.about === about).map(({ title }) => (
@@ -76,7 +78,7 @@ function NewRule({ data }: { data: RulesAnswer }) {
       </div>
       <RuleEditor
         key={begun}
-        first={starter ? draftOfStarter(starter, { team }) : { ...EMPTY_DRAFT, text: keepPlaces(view.measure), team }}
+        first={starter ? draftOfStarter(starter, { team }) : first}
         ruleKey={null}
         answer={data}
         done={(key) => void navigate(link(`/rules/${key}`, { measure: '' }))}

@@ -1,4 +1,4 @@
-import { type RehearsalAnswer, RuleDocument, type SelectedKind } from '@zetopsis/contract';
+import { EVERYTHING, placeOf, type RehearsalAnswer, RuleDocument, readPath, type SelectedKind } from '@zetopsis/contract';
 import type { FindingCode, Severity } from '@zetopsis/core/findings';
 import { readDuration, writeDuration } from '@zetopsis/core/format';
 import type { InventoryKind } from '@zetopsis/core/inventory';
@@ -18,6 +18,7 @@ import {
   type Weekday,
 } from '@zetopsis/core/rules';
 import { DAY, SECOND } from '@zetopsis/core/units';
+import type { RuleBegin } from '../../frame/ShowMeasure.tsx';
 
 /** One level as it is written: shares in percent, times as they are said, or "3 readings". */
 export interface LevelDraft {
@@ -68,6 +69,8 @@ export interface RuleDraft {
   readonly kinds: readonly SelectedKind[];
   readonly names: string;
   readonly overrides: readonly OverrideDraft[];
+  /** Kept as it is: teams set it for themselves. */
+  readonly stricter: RuleDocument['stricter'];
   readonly levels: Readonly<Record<Severity, LevelDraft>>;
   readonly clearsBound: string;
   readonly clearsLow: string;
@@ -136,6 +139,7 @@ export const EMPTY_DRAFT: RuleDraft = {
   kinds: [],
   names: '',
   overrides: [],
+  stricter: {},
   levels: { warning: { ...NO_LEVEL, on: true }, critical: NO_LEVEL },
   clearsBound: '',
   clearsLow: '',
@@ -197,6 +201,7 @@ export function draftOf(document: RuleDocument): RuleDraft {
     links: document.links.map(({ name, address }) => `${name} ${address}`).join('\n'),
     environments: applies.environments.join(', '),
     kinds: applies.kinds,
+    stricter: document.stricter,
     names: applies.names.join(', '),
     overrides: document.overrides.map((own) => ({
       names: own.applies.names.join(', '),
@@ -286,6 +291,30 @@ export function proposedBound(
   if (inOrder[0]?.raised === 0) return inOrder.at(-1)!.bound;
   return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
 }
+
+/** A draft about what is found, heard or silent somewhere; null where a page was opened without. */
+export const readBegin = (state: unknown): RuleBegin | null =>
+  typeof state === 'object' && state !== null && 'begin' in state ? (state as { begin: RuleBegin }).begin : null; // our own
+export function draftOfBegin(begin: RuleBegin, { team }: Pick<RuleDraft, 'team'>): RuleDraft {
+  if (begin.of === 'silence') return { ...EMPTY_DRAFT, team, kind: 'not read', name: 'a source is silent' };
+  const path = readPath(begin.path) ?? EVERYTHING;
+  const { cluster, namespace } = placeOf(path);
+  const own = path.is === 'cluster' || path.is === 'namespace' || path.is === 'everything' ? '' : begin.name;
+  const scope = { team, clusters: cluster ?? '', namespaces: namespace ?? '', names: own };
+  return begin.of === 'finding'
+    ? { ...EMPTY_DRAFT, ...scope, kind: 'finding', codes: [begin.code], name: `${begin.name}: ${codeWords(begin.code)}` }
+    : {
+        ...EMPTY_DRAFT,
+        ...scope,
+        // an event may be about a part of the object
+        names: '',
+        kind: 'cluster event',
+        reasons: begin.reason,
+        name: `${begin.name}: ${begin.reason}`,
+      };
+}
+/** "imageNotPulled" as "image not pulled". */
+export const codeWords = (code: string): string => code.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
 
 /** A number is looked for: of what is compared with one. */
 export const isProposable = (draft: RuleDraft): boolean =>
@@ -420,6 +449,7 @@ export function documentOf(draft: RuleDraft): ReadDraft {
           clears: bound(own.clears, `overrides.${i}.clears`),
         }))
       : [],
+    stricter: bounded && !outside && draft.team === '' ? draft.stricter : {},
     title: draft.title,
     says: draft.says,
     links: linesIn(draft.links).map((line) => {

@@ -6,6 +6,7 @@ import { useDeferredValue, useState } from 'react';
 import { Confirm } from '../../drawing/Confirm.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
+import { TellMeOf } from '../../frame/ShowMeasure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useEndpointMetricsQuery, useHistoryQuery } from '../../state/endpointsApi.ts';
 import { useUseEndpointMutation } from '../../state/givenApi.ts';
@@ -49,6 +50,7 @@ export function EndpointSheet({
         <p className="mt-1.5 text-sm">
           <StateWord state={endpoint.state} /> {endpointWords(endpoint, now)}
         </p>
+        {administrator && <TellMeOf begin={{ of: 'silence' }} of="silent sources" />}
         {given && <Use given={given} change={change} />}
         {administrator && (endpoint.state === 'retired' || endpoint.kind === 'pushed') && (
           <RemoveEndpoint endpoint={endpoint} close={close} />

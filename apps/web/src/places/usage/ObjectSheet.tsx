@@ -10,7 +10,7 @@ import { isMarkName, OwnMark } from '../../drawing/OwnMark.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED } from '../../drawing/stripModel.ts';
-import { ShowMeasure, TellMeWhen } from '../../frame/ShowMeasure.tsx';
+import { ShowMeasure, TellMeOf, TellMeWhen } from '../../frame/ShowMeasure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { asFailure } from '../../state/failure.ts';
@@ -302,6 +302,10 @@ export function Findings({ sheet }: { sheet: SheetAnswer }) {
             </p>
             {finding.evidence && <p className="font-mono text-xs break-words text-soft">{finding.evidence}</p>}
             <p className="text-soft">→ {finding.nextStep}</p>
+            <TellMeOf
+              begin={{ of: 'finding', code: finding.code, path: sheet.path, name: sheet.name }}
+              of={finding.reason}
+            />
           </div>
         </li>
       ))}

@@ -8,6 +8,7 @@ import { RunningOutAxis } from '../../drawing/RunningOut.tsx';
 import { runningOutWords, useWords } from '../../drawing/runningOutModel.ts';
 import { Strip } from '../../drawing/Strip.tsx';
 import { COUNTED } from '../../drawing/stripModel.ts';
+import { TellMeOf } from '../../frame/ShowMeasure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { rowAmount, rowShare, sortRows } from './columnModel.ts';
@@ -155,7 +156,11 @@ export function Events({ sheet }: { sheet: SheetAnswer }) {
             <span className="text-soft">{formatClock(event.at, now)}</span>
             <span className="min-w-0 break-words">
               <b className="font-semibold">{event.reason}</b>
-              {event.count > 1 && <span className="text-soft"> {event.count} times</span>} {event.message}
+              {event.count > 1 && <span className="text-soft"> {event.count} times</span>} {event.message}{' '}
+              <TellMeOf
+                begin={{ of: 'event', reason: event.reason, path: sheet.path, name: sheet.name }}
+                of={`the event ${event.reason}`}
+              />
             </span>
           </li>
         ))}

@@ -1,0 +1,281 @@
+import { ChannelsAnswer, DeliveriesAnswer, RehearsalAnswer, RuleSheet, StretchesAnswer } from '@zetopsis/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { connectionTo, owned, people, type Served, serve, standIn, until, withToken } from './harness.ts';
+
+const level = (bound: number | null = null, holdsSeconds = 0) => ({ bound, holdsSeconds });
+const CPU = 'read vital container.cpu.time\n  per second over 1m\n  add labels workload, kind\n  total for each cluster, k8s_namespace_name, workload, kind\n';
+interface Hook {
+  readonly path: string;
+  readonly status: number | null;
+  readonly headers: Record<string, string>;
+  readonly body: string;
+}
+
+describe('rules about what happened, and what is told of it', () => {
+  let served: Served;
+  let world: Awaited<ReturnType<typeof standIn>>;
+  let all: Awaited<ReturnType<typeof people>>;
+  const hooks = async () => (await fetch(`${world.card.mailPage}hooks.json`)).json() as Promise<Hook[]>;
+  const at = (way: string) => `${world.card.mailPage}hook/${way}`;
+  const act = (path: string, query: Record<string, string>) =>
+    fetch(`${world.card.control}/${path}?${new URLSearchParams({ cluster: 'seaward', ...query })}`, { method: 'POST' });
+  const add = async (document: object): Promise<string> => {
+    const answer = await all.administrator.ask('POST', 'rules', { applies: { namespaces: ['tides'] }, ...document });
+    expect([answer.status, answer.body.text]).toEqual([201, undefined]);
+    return answer.body.key;
+  };
+  const sheet = async (key: string) => RuleSheet.parse(await all.administrator.get(`rules/${key}`));
+  const raised = (key: string, fits: (title: string) => boolean = () => true) =>
+    until(
+      `${key} raised`,
+      async () => (await sheet(key)).history.find(({ title }) => fits(title)),
+      60_000,
+    );
+  const rehearsed = async (document: object, from: number, to = Date.now()) =>
+    RehearsalAnswer.parse(
+      (
+        await all.administrator.ask('POST', 'rules/rehearse', {
+          document: { applies: { namespaces: ['tides'] }, ...document },
+          from,
+          to,
+        })
+      ).body,
+    );
+  const began = Date.now();
+
+  beforeAll(async () => {
+    world = await standIn({ pace: 300 });
+    served = await serve({ ZETOPSIS_SMTP_URL: `smtp://127.0.0.1:${world.card.smtp.port}` });
+    all = await people(served);
+    const developer = (await all.developer.get('session')).person.name;
+    const made = await all.administrator.ask('POST', 'admin/teams', {
+      name: 'Tides',
+      email: 'tides@skerrivale.test',
+      members: [developer],
+      owns: [owned('tides')],
+    });
+    expect(made.status).toBe(204);
+    await all.administrator.ask('POST', 'connections', connectionTo(world));
+    await until('the cluster is known', async () => {
+      const found = await all.administrator.get('find?q=gauge-reader');
+      return found.found.some(({ kind }: { kind: string }) => kind === 'deployment');
+    });
+  });
+  afterAll(async () => {
+    await served.close();
+    await world.close();
+  });
+
+  it('an object that is changed is raised with what changed, at the object, in the rule’s own words', async () => {
+    const document = {
+      name: 'something changed',
+      when: { is: 'object change', changes: ['changed'], kinds: ['deployment'], standsSeconds: 3600 },
+      levels: { warning: level() },
+      title: '{object} in {namespace}: changed',
+      says: 'As {team} should know: {reason}',
+      links: [{ name: 'chart', address: 'https://charts.example/tides' }],
+    };
+    const key = await add(document);
+    expect((await act('scale', { namespace: 'tides', name: 'gauge-reader', replicas: '5' })).status).toBe(200);
+    const alert = await raised(key);
+    expect(alert).toMatchObject({
+      title: 'deployment gauge-reader in tides: changed',
+      path: ['seaward', 'tides', 'deployment:gauge-reader'],
+      team: 'Tides',
+    });
+    expect(alert.reason).toMatch(/^As Tides should know: It was changed: .+ → 5 pods/);
+    const mails = await until('the mail', async () => {
+      const list = (await (await fetch(`${world.card.mailPage}mails.json`)).json()) as { subject: string; text: string }[];
+      return list.find(({ subject }) => subject === 'Warning: deployment gauge-reader in tides: changed');
+    });
+    expect(mails.text).toContain('https://charts.example/tides');
+    // looked back over, it is the same: when, and where
+    const past = await rehearsed({ ...document, title: '', says: '' }, began);
+    expect(past.raised.some(({ path }) => path.join('/') === 'seaward/tides/deployment:gauge-reader')).toBe(true);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('what is expected and is not there is raised where it should be, to whoever owns that; what is there is not', async () => {
+    const document = {
+      name: 'the watch',
+      when: { is: 'expected', kinds: ['deployment'], names: ['gauge-reader', 'lantern'], extra: true },
+      levels: { warning: level(), critical: level() },
+    };
+    const key = await add(document);
+    const missing = await raised(key, (title) => title.startsWith('lantern'));
+    expect(missing).toMatchObject({
+      title: 'lantern: It should be there, and is not.',
+      severity: 'critical',
+      path: ['seaward', 'tides', 'deployment:lantern'],
+      team: 'Tides',
+    });
+    const { history, rule } = await sheet(key);
+    expect(history.some(({ title }) => title.startsWith('gauge-reader'))).toBe(false);
+    expect(rule.matched).toBe(history.length);
+    const past = await rehearsed(document, began);
+    expect(past.raised.map(({ path }) => path.join('/')).sort()).toEqual(
+      [...new Set(history.map(({ path }) => path.join('/')))].sort(),
+    );
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    // a team's says where: it can expect nothing of others
+    const anywhere = { name: 'x', team: 'tides', when: document.when, levels: document.levels };
+    expect(await all.developer.ask('POST', 'rules', anywhere)).toMatchObject({
+      status: 400,
+      body: { fields: [{ path: 'applies.namespaces' }] },
+    });
+  });
+
+  it('outside of its hours nothing holds, and what was raised is over', async () => {
+    const document = {
+      name: 'by day',
+      when: { is: 'expected', kinds: ['deployment'], names: ['lantern'] },
+      levels: { warning: level() },
+    };
+    const key = await add({ ...document, hours: { zone: 'UTC', days: ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'], from: '00:00', to: '00:00' } });
+    await raised(key);
+    const { rule } = await sheet(key);
+    // an hour of another day
+    const other = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'][(new Date().getUTCDay() + 3) % 7];
+    const hours = { zone: 'UTC', days: [other], from: '03:00', to: '03:01' };
+    expect((await all.administrator.ask('PUT', `rules/${key}`, { ...rule.document, hours })).status).toBe(204);
+    await until('it is over', async () => (await sheet(key)).history.every(({ endedAt }) => endedAt !== null), 60_000);
+    expect((await rehearsed({ ...document, hours }, Date.now() - 3_600_000)).raised).toEqual([]);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('what runs out, and what departs from a quiet stretch, is judged in times and in bands, live as looked back over', async () => {
+    const quiet = { from: new Date(Date.now() - 1_200_000).toISOString(), to: new Date(Date.now() - 60_000).toISOString() };
+    const kinds = [
+      { when: { is: 'running out', text: CPU, reaches: '1000', fromSeconds: 1800 }, levels: { warning: level(100 * 86_400) } },
+      { when: { is: 'unusual', text: CPU, side: 'either', quiet }, levels: { warning: level(0.0001) } },
+    ];
+    for (const kind of kinds) {
+      const key = await add({ name: kind.when.is, state: 'on trial', ...kind, judgedSeconds: 10 });
+      const judged = await until(`${kind.when.is} is judged`, async () => {
+        const own = await sheet(key);
+        return own.rule.judgedAt === null && own.rule.problem === null ? undefined : own;
+      });
+      expect([kind.when.is, judged.rule.problem]).toEqual([kind.when.is, null]);
+      const past = await rehearsed({ name: 'x', ...kind }, Date.now() - 1_200_000);
+      expect([kind.when.is, past.notes.filter((note) => /cannot/.test(note))]).toEqual([kind.when.is, []]);
+      expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    }
+  });
+
+  it('some objects have other numbers', async () => {
+    const document = {
+      name: 'busy',
+      state: 'on trial',
+      when: { is: 'measure', text: CPU, compare: 'above' },
+      levels: { warning: level(1e6) },
+      overrides: [{ applies: { names: ['gauge-*'] }, warning: 0 }],
+      judgedSeconds: 10,
+    };
+    const key = await add(document);
+    const alert = await raised(key);
+    expect(alert.path[2]).toBe('deployment:gauge-reader');
+    const { objects } = await sheet(key);
+    expect(objects.filter(({ state }) => state !== 'clear').map(({ path }) => path[2])).toEqual(['deployment:gauge-reader']);
+    const past = await rehearsed(document, Date.now() - 600_000);
+    expect(new Set(past.raised.map(({ path }) => path[2]))).toEqual(new Set(['deployment:gauge-reader']));
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('Zetopsis itself: a rule that cannot be judged is told of by another', async () => {
+    const broken = await add({
+      name: 'of nothing',
+      when: { is: 'measure', text: 'read no_such_thing\n', compare: 'above' },
+      levels: { warning: level(1) },
+      judgedSeconds: 10,
+    });
+    const key = await add({ name: 'is it well', tells: 'tides', applies: {}, when: { is: 'itself' }, levels: { warning: level(), critical: level() } });
+    const alert = await raised(key, (title) => title.includes('of nothing'));
+    expect(alert.reason).toMatch(/^It cannot be judged: /);
+    expect((await all.administrator.ask('DELETE', `rules/${broken}`)).status).toBe(204);
+    await until('it is over', async () => (await sheet(key)).history.find(({ title, endedAt }) => title.includes('of nothing') && endedAt !== null), 60_000);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('a stretch is marked by whoever operates where it is, a pipeline by its token; found, ended, and known to rehearsals', async () => {
+    const mark = (by: typeof all.administrator, more: object) =>
+      by.ask('POST', 'stretches', { kind: 'release', title: 'gauge 3', scope: ['seaward', 'tides'], from: new Date().toISOString(), ...more });
+    expect((await mark(all.developer, { scope: ['seaward', 'customs'] })).status).toBe(403);
+    expect((await mark(all.developer, { scope: [] })).status).toBe(403);
+    const reader = await withToken(served, all.developer, { level: 'read' });
+    expect((await mark(reader, {})).status).toBe(403);
+    const pipeline = await withToken(served, all.developer, { level: 'operate' });
+    const made = await mark(pipeline, {});
+    expect([made.status, made.body.text]).toEqual([201, undefined]);
+    const tape = async () => (await all.developer.get(`usage/tape?in=seaward/tides&from=${Date.now() - 600_000}`)).stretches;
+    expect(await tape()).toMatchObject([{ key: made.body.key, title: 'gauge 3', to: null, mayChange: true }]);
+    expect((await all.developer.get('find?q=gauge%203')).found).toMatchObject([
+      { kind: 'stretch', name: 'gauge 3', path: ['seaward', 'tides'], span: { to: null } },
+    ]);
+    await new Promise<void>((done) => setTimeout(done, 5)); // it lasts longer than nothing
+    expect((await pipeline.ask('POST', `stretches/${made.body.key}/end`, {})).status).toBe(204);
+    expect((await pipeline.ask('POST', `stretches/${made.body.key}/end`, {})).status).toBe(409);
+    const trouble = await mark(all.administrator, { kind: 'trouble', title: 'the flood', from: new Date(began).toISOString(), to: new Date().toISOString() });
+    expect(trouble.status).toBe(201);
+    const past = await rehearsed(
+      { name: 'x', when: { is: 'expected', kinds: ['deployment'], names: ['lantern'] }, levels: { warning: level() } },
+      began - 60_000,
+    );
+    expect(past.troubles).toMatchObject([{ title: 'the flood', lead: expect.any(Number) }]);
+    const { stretches } = StretchesAnswer.parse(await all.developer.get('stretches'));
+    expect(stretches.map(({ document }) => document.title)).toEqual(['gauge 3', 'the flood']);
+    for (const { key } of stretches)
+      expect((await all.administrator.ask('DELETE', `stretches/${key}`)).status).toBe(204);
+    expect(await tape()).toEqual([]);
+  });
+
+  it('programs: one acts once and its answer is kept, a flood is one message, a heart beats', async () => {
+    const channel = (name: string, way: string, more: object = {}) =>
+      all.developer.ask('POST', 'channels', { document: { name, team: 'tides', address: at(way), ...more } });
+    for (const made of [
+      await channel('harbour master', 'takes', { does: 'act' }),
+      await channel('the log', 'takes?of=log', { perMinute: 3 }),
+      await channel('watchman', 'takes?of=watch', { does: 'heartbeat', everyMinutes: 1 }),
+      await channel('sleeper', 'fails', {}),
+    ])
+      expect([made.status, made.body.text]).toEqual([201, undefined]);
+    const key = await add({
+      name: 'many',
+      when: { is: 'expected', kinds: ['deployment'], names: Array.from({ length: 12 }, (_, i) => `lantern-${i}`) },
+      levels: { warning: level() },
+    });
+    const bodies = (list: Hook[], fits: (body: { change: string }) => boolean) =>
+      list.map(({ body }) => JSON.parse(body) as { change: string; title: string; key: string; messages?: unknown[] }).filter(fits);
+    const seen = await until(
+      'all of it',
+      async () => {
+        const list = await hooks();
+        const digest = bodies(list, ({ change }) => change === 'digest')[0];
+        const beats = bodies(list, ({ change }) => change === 'heartbeat');
+        const acted = bodies(list, ({ change }) => change === 'raised').filter(({ key: own }) => own.includes('harbour-master'));
+        return digest && beats.length > 0 && acted.length >= 12 ? { digest, acted } : undefined;
+      },
+      90_000,
+    );
+    expect(seen.digest.messages!.length).toBeGreaterThanOrEqual(9);
+    expect(new Set(seen.acted.map((one) => one.key)).size).toBe(12);
+    const log = async (query: string) => DeliveriesAnswer.parse(await all.developer.get(`deliveries?${query}`)).deliveries;
+    const answered = await until('answers are kept', async () => {
+      const own = (await log('text=harbour%20master')).filter(({ answer }) => answer !== null);
+      return own.length === 12 ? own : undefined;
+    });
+    expect(answered[0]!.answer).toMatch(/^200 .*"done":true/);
+    expect((await log('text=the%20log')).filter(({ together }) => together).length).toBeGreaterThanOrEqual(9);
+    expect((await log('text=no%20such%20word')).length).toBe(0);
+    const { channels } = ChannelsAnswer.parse(await all.developer.get('channels'));
+    expect(channels.find(({ document }) => document.name === 'sleeper')!.lastError).toMatch(/500/);
+    expect(channels.find(({ document }) => document.name === 'watchman')!.lastSentAt).toBeGreaterThan(began);
+    // nobody else reads it
+    expect(DeliveriesAnswer.parse(await all.reader.get('deliveries?text=lantern')).deliveries).toEqual([]);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    await until('the ends are no actions', async () => {
+      const list = await hooks();
+      return bodies(list, ({ change }) => change === 'ended' || change === 'digest').length > 1;
+    }, 60_000);
+    expect(bodies(await hooks(), ({ key: own }: { key?: string } & { change: string }) => own!.includes('harbour-master')).length).toBe(12);
+  }, 200_000);
+});

@@ -94,6 +94,11 @@ export async function product(clusters, { port, intervalSeconds, readFor, watche
     cookie: () => own.cookie,
     /** The most memory that the server took, GiB. */
     memory: () => /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1] / 2 ** 20,
+    /** Processor time of the server so far, s. */
+    cpuSeconds: () => {
+      const parts = readFileSync(`/proc/${server.pid}/stat`, 'latin1').split(') ')[1].split(' ');
+      return (Number(parts[11]) + Number(parts[12])) / 100;
+    },
     async end() {
       done = true;
       server.kill('SIGTERM');

@@ -1,7 +1,7 @@
 import { namesOf, type ObjectPath, writePath } from '@zetopsis/contract';
 import { formatBytes, formatCount, formatPercent } from '@zetopsis/core/format';
 import { type ContainerObject, hasEnded, type PodObject } from '@zetopsis/core/inventory';
-import { againstLevels, boundPast, newestAt, type Thresholds } from '@zetopsis/core/rules';
+import { againstLevels, boundPast, stillHolding, type Thresholds } from '@zetopsis/core/rules';
 import { stalenessOf } from '@zetopsis/core/samples';
 import type { EpochMs } from '@zetopsis/core/units';
 import { changedBefore } from './changedBefore.ts';
@@ -36,7 +36,7 @@ function memorySubject({
 }): Subject {
   const workload = view.inventory.workloadOf(pod);
   const staleness = stalenessOf(view.interval);
-  const newest = (at: EpochMs) => newestAt(view.memoryOf(pod.uid, container, at - staleness), at, staleness);
+  const newest = (at: EpochMs) => stillHolding(view.memoryAt(pod.uid, container, at), at, staleness);
   const path: ObjectPath = {
     is: 'container',
     cluster: view.name,

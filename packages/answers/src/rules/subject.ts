@@ -2,7 +2,7 @@ import { namespaceOf, type ObjectPath, workloadIn } from '@zetopsis/contract';
 import type { Criticality } from '@zetopsis/core/findings';
 import { type AnyWorkload, type ClusterInventory, isWorkload, type WorkloadName } from '@zetopsis/core/inventory';
 import type { LevelVerdicts } from '@zetopsis/core/rules';
-import type { Samples } from '@zetopsis/core/samples';
+import type { Sample } from '@zetopsis/core/samples';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import type { CriticalityOf } from '../findings/index.ts';
 
@@ -46,8 +46,8 @@ export interface JudgedCluster {
   readonly interval: DurationMs;
   readonly inventory: ClusterInventory;
   readonly criticalityOf: CriticalityOf;
-  /** Working set of one container, from a moment on. */
-  readonly memoryOf: (podUid: string, container: string, since: EpochMs) => Samples;
+  /** The newest working set of one container up to a moment, an end as well; null where nothing was read. */
+  readonly memoryAt: (podUid: string, container: string, at: EpochMs) => Sample | null;
 }
 
 /** The workload as it is now; null of what is no object of ours, or is not there any more. */

@@ -20,11 +20,9 @@ const view = (cluster: BuiltCluster, more: { blind?: boolean; memory?: (uid: str
   interval: 15_000,
   inventory: cluster.inventory,
   criticalityOf: () => ({ is: 'ordinary' as const, because: null }),
-  memoryOf: (uid: string) => {
+  memoryAt: (uid: string) => {
     const value = more.memory?.(uid);
-    return value === undefined
-      ? { times: [], values: [] }
-      : { times: [NOW - 30_000, NOW - 15_000, NOW], values: [value, value, value] };
+    return value === undefined ? null : { at: NOW, value };
   },
 });
 const of = (subjects: Iterable<Subject>, workload: string) =>

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { HOUR, MINUTE } from '../units/index.ts';
-import { type HushWhen, hushWords, isHushed, isOver, minutesAWeek, WEEKDAYS } from './index.ts';
+import { type HushWhen, hushedWithin, hushWords, isHushed, isOver, minutesAWeek, WEEKDAYS } from './index.ts';
 
 const never = () => false;
 const at = (iso: string) => Date.parse(iso);
@@ -11,6 +11,33 @@ const weekly = (days: readonly (typeof WEEKDAYS)[number][], from: string, to: st
   days,
   from,
   to,
+});
+
+describe('when a hush holds, as the tape draws it', () => {
+  it('is when it holds at each moment, over midnight and over a change of the clock', () => {
+    const clock = fc.tuple(fc.integer({ min: 0, max: 23 }), fc.constantFrom('00', '15', '40')).map(([hour, minute]) => `${String(hour).padStart(2, '0')}:${minute}`);
+    const days = fc.subarray([...WEEKDAYS], { minLength: 1 });
+    const begin = fc.constantFrom('2026-10-24T06:00:00Z', '2026-03-28T21:00:00Z', '2026-06-01T00:00:00Z').map((text) => Date.parse(text));
+    fc.assert(
+      fc.property(days, clock, clock, fc.constantFrom('UTC', 'Europe/Oslo'), begin, (on, from, to, zone, first) => {
+        const when = weekly(on, from, to, zone);
+        const last = first + 3 * 24 * HOUR;
+        const spans = hushedWithin(when, first, last);
+        for (let moment = first; moment < last; moment += 7 * MINUTE)
+          expect(spans.some((span) => moment >= span.from && moment < span.to)).toBe(isHushed(when, moment, never));
+        for (const [i, span] of spans.entries()) expect(span.from).toBeGreaterThanOrEqual(spans[i - 1]?.to ?? first);
+      }),
+      { numRuns: 25 },
+    );
+  });
+  it('is cut to what is looked at, and unknown of a node’s maintenance', () => {
+    const once: HushWhen = { is: 'once', from: '2026-11-30T10:00:00Z', to: '2026-11-30T12:00:00Z' };
+    expect(hushedWithin(once, at('2026-11-30T11:00:00Z'), at('2026-11-30T20:00:00Z'))).toEqual([
+      { from: at('2026-11-30T11:00:00Z'), to: at('2026-11-30T12:00:00Z') },
+    ]);
+    expect(hushedWithin(once, at('2026-11-30T13:00:00Z'), at('2026-11-30T20:00:00Z'))).toEqual([]);
+    expect(hushedWithin({ is: 'maintenance' }, 0, HOUR)).toEqual([]);
+  });
 });
 
 describe('a hush', () => {

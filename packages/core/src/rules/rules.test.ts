@@ -1,17 +1,22 @@
+import { END_MARKER } from '../samples/index.ts';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
   againstLevels,
+  boundPast,
   bySeverity,
   CLEAR,
   composeMessage,
   type MessageFacts,
-  newestAt,
   onRuleEdited,
   type RuleEffect,
   type RuleState,
   stepRule,
+  type Side,
+  stillHolding,
+  stricterOf,
   type Thresholds,
+  withOtherBounds,
   textStrip,
   type Verdict,
 } from './index.ts';
@@ -103,9 +108,16 @@ describe('the state machine', () => {
 });
 
 it('a container’s memory is what was read last and still holds', () => {
-  const samples = { times: [0, 15_000, 30_000], values: [95, 80, 95] };
-  const at = (time: number) => newestAt(samples, time, 37_500)?.value ?? null;
-  expect([at(10_000), at(20_000), at(30_000), at(70_000), at(-1)]).toEqual([95, 80, 95, null, null]);
+  const at = (newest: number | null, time: number) =>
+    stillHolding(newest === null ? null : { value: newest, at: 30_000 }, time, 37_500)?.value ?? null;
+  expect([at(95, 30_000), at(95, 67_500), at(95, 67_501), at(Number.NaN, 30_000), at(END_MARKER, 30_000), at(null, 0)]).toEqual([
+    95,
+    95,
+    null,
+    null,
+    null,
+    null,
+  ]);
 });
 it('a value is held against each level, and against where it is over', () => {
   const level = (bound: number) => ({ bound, low: null, holdsSeconds: 0, readings: null });
@@ -196,5 +208,53 @@ describe('messages', () => {
     expect(textStrip(0)).toHaveLength(textStrip(1).length);
     expect(textStrip(0.5)).toContain('████████████████─');
     expect(textStrip(1.2)).toMatch(/┤▶$/);
+  });
+});
+
+describe('numbers of some objects', () => {
+  const level = (bound: number) => ({ bound, low: null, holdsSeconds: 0, readings: null });
+  const rule = (side: Side): Thresholds => ({
+    side,
+    levels: { warning: level(side === 'below' ? 20 : 80), critical: level(side === 'below' ? 10 : 90) },
+    clears: { bound: side === 'below' ? 30 : 70, low: null },
+  });
+  it('take the place of the rule’s own, where they are given, and add no level', () => {
+    const other = withOtherBounds(rule('above'), { warning: 75, critical: null, clears: 60 });
+    expect([other.levels.warning!.bound, other.levels.critical!.bound, other.clears.bound]).toEqual([75, 90, 60]);
+    const single: Thresholds = { ...rule('above'), levels: { warning: level(80), critical: null } };
+    expect(withOtherBounds(single, { warning: null, critical: 85, clears: null }).levels.critical).toBeNull();
+  });
+  it('that a team asks for never let anything pass that the rule would tell', () => {
+    const asked = fc.option(fc.integer({ min: 0, max: 100 }));
+    fc.assert(
+      fc.property(fc.constantFrom<Side>('above', 'below'), asked, asked, fc.integer({ min: 0, max: 100 }), (side, warning, critical, value) => {
+        const [before, after] = [rule(side), stricterOf(rule(side), { warning, critical })].map((of) => againstLevels(value, of));
+        for (const of of ['warning', 'critical'] as const) {
+          if (before![of].is === 'holds') expect(after![of].is).toBe('holds');
+          if (before![of].is === 'between') expect(after![of].is).not.toBe('breaks');
+        }
+      }),
+    );
+  });
+  it('outside of two, hold on both sides and are over between those at which it clears', () => {
+    const outside: Thresholds = {
+      side: 'outside',
+      levels: { warning: { ...level(80), low: 20 }, critical: { ...level(90), low: 10 } },
+      clears: { bound: 70, low: 30 },
+    };
+    const is = (value: number) => {
+      const { warning, critical } = againstLevels(value, outside);
+      return [warning.is, critical.is];
+    };
+    expect([95, 85, 75, 50, 25, 15, 5].map(is)).toEqual([
+      ['holds', 'holds'],
+      ['holds', 'between'],
+      ['between', 'between'],
+      ['breaks', 'breaks'],
+      ['between', 'between'],
+      ['holds', 'between'],
+      ['holds', 'holds'],
+    ]);
+    expect([95, 85, 5].map((value) => boundPast(value, outside)?.bound)).toEqual([90, 80, 90]);
   });
 });

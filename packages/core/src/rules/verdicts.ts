@@ -1,6 +1,6 @@
 import type { Severity } from '../findings/index.ts';
 import type { WorkloadObject } from '../inventory/index.ts';
-import { isEndMarker, type Samples } from '../samples/index.ts';
+import { isEndMarker, type Sample } from '../samples/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
 import type { RuleLevel, Side } from './conditions.ts';
 import { bothLevels, type LevelTimes, type LevelVerdicts } from './levels.ts';
@@ -57,15 +57,11 @@ export function timesOf(levels: Levels, afterSeconds: number): LevelTimes {
   return { ...(warning ? { warning } : {}), ...(critical ? { critical } : {}) };
 }
 
-/** The newest sample that still holds at a moment. */
-export function newestAt(samples: Samples, at: EpochMs, staleness: DurationMs): { value: number; at: EpochMs } | null {
-  let index = samples.times.length - 1;
-  while (index >= 0 && samples.times[index]! > at) index--;
-  const value = samples.values[index];
-  if (value === undefined || at - samples.times[index]! > staleness || isEndMarker(value) || Number.isNaN(value))
-    return null;
-  return { value, at: samples.times[index]! };
-}
+/** The newest sample, where it still holds at a moment: it is not too old, and no end. */
+export const stillHolding = (newest: Sample | null, at: EpochMs, staleness: DurationMs): Sample | null =>
+  newest === null || at - newest.at > staleness || isEndMarker(newest.value) || Number.isNaN(newest.value)
+    ? null
+    : newest;
 
 /** Whether a workload has fewer pods ready than it is to have, as it counts them itself. */
 export const lacksPods = (workload: WorkloadObject): boolean => !workload.paused && workload.ready < workload.desired;

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EdgeBuffer } from './edgeBuffer.ts';
 import { END_MARKER, isEndMarker } from './endMarker.ts';
@@ -94,6 +95,32 @@ describe('the live edge', () => {
     }
     expect(listed(edge.samples(1, 9)).values).toEqual([1, 3, 1, 3, 1, 3, 1, 3, 1, 3]);
     expect(listed(edge.samples(1, 104)).times).toEqual([4]);
+  });
+  it('tells the newest up to a moment as its samples do, whatever was read', () => {
+    const reading = fc.record({
+      at: fc.integer({ min: 0, max: 30 }),
+      both: fc.boolean(),
+      ended: fc.boolean(),
+      timed: fc.boolean(),
+    });
+    fc.assert(
+      fc.property(fc.array(reading, { maxLength: 12 }), (readings) => {
+        const edge = new LiveEdge();
+        for (const { at, both, ended, timed } of readings)
+          edge.add(1, {
+            at,
+            layout: both ? ab : b,
+            frame: frame(both ? [at, 10 * at] : [10 * at], ended && !both ? [9] : [], timed ? (both ? [at - 0.5, at - 0.5] : [at - 0.5]) : null),
+          });
+        for (const id of [9, 4, 5])
+          for (let at = -1; at <= 31; at += 0.5) {
+            const { times, values } = listed(edge.samples(1, id));
+            const last = times.findLastIndex((time) => time <= at);
+            const newest = edge.newestAt(1, id, at);
+            expect(newest).toEqual(last < 0 ? null : { at: times[last], value: values[last] });
+          }
+      }),
+    );
   });
   it('takes the first of two readings of one moment', () => {
     const edge = new LiveEdge();

@@ -36,6 +36,10 @@ function orderOf(ids: Int32Array): Int32Array {
   return Int32Array.from(keys, (key) => key % PLACES);
 }
 
+export interface Sample {
+  readonly value: number;
+  readonly at: EpochMs;
+}
 export interface EdgeReading {
   readonly at: EpochMs;
   readonly layout: Layout;
@@ -107,6 +111,25 @@ class EndpointEdge {
       for (let i = 0; i < part.times.length; i++) both.add(part.times[i]!, part.values[i]!);
     return both.series;
   }
+  /** The last of `samples` up to a moment, without making them. */
+  newestAt(id: SeriesId, at: EpochMs): Sample | null {
+    const timed = this.timed.get(id);
+    if (timed) {
+      const { times, values } = this.samples(id, Number.NEGATIVE_INFINITY);
+      let last = times.length - 1;
+      while (last >= 0 && times[last]! > at) last--;
+      return last < 0 ? null : { value: values[last]!, at: times[last]! };
+    }
+    const { readings } = this;
+    for (let i = readings.length - 1; i >= 0; i--) {
+      const { at: read, layout, frame } = readings[i]!;
+      if (read > at) continue;
+      const place = layout.placeOf(id);
+      if (place >= 0 && !frame.times) return { value: frame.values[place]!, at: read };
+      if (hasEnded(frame, id)) return { value: END_MARKER, at: read };
+    }
+    return null;
+  }
   private from(since: EpochMs): readonly EdgeReading[] {
     const { readings } = this;
     if (since <= (readings[0]?.at ?? since)) return readings;
@@ -151,6 +174,10 @@ export class LiveEdge {
   /** `since`: at least those from then on, and the one before; what bears times of its own is given in full. */
   samples(endpoint: number, id: SeriesId, since: EpochMs = Number.NEGATIVE_INFINITY): Samples {
     return this.endpoints.get(endpoint)?.samples(id, since) ?? EMPTY;
+  }
+  /** The newest sample up to a moment, as it is: an end, too; null where there is none. */
+  newestAt(endpoint: number, id: SeriesId, at: EpochMs): Sample | null {
+    return this.endpoints.get(endpoint)?.newestAt(id, at) ?? null;
   }
   /** Forgets readings older than `before`, but for the last of them. */
   cut(endpoint: number, before: EpochMs): void {

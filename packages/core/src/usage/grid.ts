@@ -47,7 +47,9 @@ class SampleWalk {
     const { times, values } = this.samples;
     while (this.at + 1 < times.length && times[this.at + 1]! <= time) this.at++;
     if (this.at < 0 || isEndMarker(values[this.at]!)) return -1;
-    if (time - times[this.at]! > holdOf(times, this.at, this.staleness)) return -1;
+    const age = time - times[this.at]!;
+    // it holds for its staleness at least
+    if (age > this.staleness && age > holdOf(times, this.at, this.staleness)) return -1;
     return this.at;
   }
 }
@@ -71,14 +73,19 @@ export function unreadOnGrid({
   const out = new Uint8Array(grid.count);
   if (times.length === 0) return out;
   let at = -1;
+  // it changes with the sample that was last, which is the same for several points
+  let ended = false;
   for (let i = 0; i < grid.count; i++) {
     const time = gridTime(grid, i);
+    const before = at;
     while (at + 1 < times.length && times[at + 1]! <= time) at++;
-    const ended = at >= 0 && isEndMarker(values[at]!);
+    if (at !== before) ended = isEndMarker(values[at]!);
+    // a sample holds for its staleness at least
+    if (ended || (at >= 0 && time - times[at]! <= staleness)) continue;
     const holds = holdOf(times, Math.max(0, at), staleness);
-    const held = at >= 0 && time - times[at]! <= holds;
+    if (at >= 0 && time - times[at]! <= holds) continue;
     // one interval after the start there may be no reading yet
-    if (!ended && !held && time >= from + holds) out[i] = 1;
+    if (time >= from + holds) out[i] = 1;
   }
   return out;
 }

@@ -131,6 +131,11 @@ export class VitalsService implements OnModuleInit {
     return scaled(samples, this.mapping(connectionId, vital).factor);
   }
 
+  /** What its values are multiplied by. */
+  factorOf(connectionId: string, vital: Vital): number {
+    return this.mapping(connectionId, vital).factor;
+  }
+
   // ---- looking at a mapping, and proposing one ----------------------------------------------------------------------
 
   answer(cluster: string, document?: VitalsDocument): VitalsAnswer {

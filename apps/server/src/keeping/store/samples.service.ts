@@ -7,6 +7,7 @@ import {
   type Frame,
   Layout,
   type RolledSamples,
+  type Sample,
   type Samples,
 } from '@zetopsis/core/samples';
 import type { LabelMatch } from '@zetopsis/core/series';
@@ -321,6 +322,12 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   recent(id: SeriesId, since: EpochMs = Number.NEGATIVE_INFINITY): Samples {
     const endpoint = this.endpointOf(id);
     return endpoint === undefined ? EMPTY : this.newest.edge.samples(endpoint, id, since);
+  }
+
+  /** The newest up to a moment that lies lately, as it is: an end, too. */
+  newestAt(id: SeriesId, at: EpochMs): Sample | null {
+    const endpoint = this.endpointOf(id);
+    return endpoint === undefined ? null : this.newest.edge.newestAt(endpoint, id, at);
   }
 
   /** Samples of many series in a window, from memory and from what is packed (windows.ts). */

@@ -11,7 +11,6 @@ import {
 import { clusterOf, type ObjectPath, placeOf } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { bothLevels, conditionOf } from '@zetopsis/core/rules';
-import type { Samples } from '@zetopsis/core/samples';
 import { type DurationMs, type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
 import { GrantsService } from '../../asking/access/grants.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
@@ -38,7 +37,6 @@ const FOUND_EVERY = 10_000;
 const HAPPENED_EVERY = 10_000;
 /** What is found is looked for in this window, as the drill screens open with. */
 const FOUND_IN = 3 * HOUR;
-const EMPTY: Samples = { times: [], values: [] };
 
 /** What a rule looks at, and when. */
 @Injectable()
@@ -152,13 +150,15 @@ export class RuleLooks {
     const measured = conditionOf(rule.when).measured;
     const series = measured && moments.length > 0 ? await this.memorySeries(connectionId) : new Map<string, SeriesId>();
     const blind = this.connections.isBlind(connectionId);
+    const factor = this.vitals.factorOf(connectionId, MEMORY);
     const view: JudgedCluster = {
       ...this.clusters.of(connectionId),
       blind,
       interval: this.connections.intervalOf(connectionId),
-      memoryOf: (podUid: string, container: string, since: EpochMs) => {
+      memoryAt: (podUid: string, container: string, at: EpochMs) => {
         const id = series.get(`${podUid}/${container}`);
-        return id === undefined ? EMPTY : this.vitals.inUnit(connectionId, MEMORY, this.samples.recent(id, since));
+        const newest = id === undefined ? null : this.samples.newestAt(id, at);
+        return newest && { ...newest, value: newest.value * factor };
       },
     };
     return {

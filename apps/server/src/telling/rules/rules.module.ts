@@ -24,6 +24,7 @@ import { KeptRules } from './keptRules.service.ts';
 import { MeasureLooks } from './measureLooks.service.ts';
 import { NoiseReport } from './noise.service.ts';
 import { OccurrenceLooks } from './occurrenceLooks.service.ts';
+import { PastLooks } from './pastLooks.service.ts';
 import { Rehearsals } from './rehearsal.service.ts';
 import { RuleCosts } from './ruleCosts.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
@@ -64,6 +65,7 @@ import { WouldRaise } from './wouldRaise.service.ts';
     Rehearsals,
     RuleLooks,
     MeasureLooks,
+    PastLooks,
     Alerting,
   ],
 })

@@ -62,7 +62,10 @@ function asks(seen: {
     'GET /api/coverage': ['coverage', 'coverage?cluster=seaward', 'coverage?only=all'],
     'GET /api/census': ['census', 'census?find=hidden'],
     'GET /api/rules': ['rules'],
-    'GET /api/rules/:key': ['readyPods', 'containerMemory', 'hidden-rule', 'names-others', 'expects-others'].map((key) => `rules/${key}`),
+    'GET /api/rules/:key': ['readyPods', 'containerMemory', 'hidden-rule', 'names-others', 'expects-others'].map(
+      (key) => `rules/${key}`,
+    ),
+    'GET /api/rules/:key/late': ['readyPods', 'hidden-rule'].map((key) => `rules/${key}/late`),
     'GET /api/channels': ['channels'],
     'GET /api/hushes': ['hushes'],
     'GET /api/stretches': ['stretches', 'stretches?from=0&to=8640000000000'],
@@ -145,7 +148,10 @@ describe('of what belongs to others', () => {
       ['names others', { tells: 'hidden-tides', applies: { namespaces: ['hidden-past'], teams: ['hidden-tides'] } }],
       [
         'expects others',
-        { when: { is: 'expected', names: ['hidden-lantern'] }, applies: { clusters: ['seaward'], namespaces: ['hidden-past'] } },
+        {
+          when: { is: 'expected', names: ['hidden-lantern'] },
+          applies: { clusters: ['seaward'], namespaces: ['hidden-past'] },
+        },
       ],
     ] as const) {
       const made = await administrator.ask('POST', 'rules', {
@@ -161,8 +167,21 @@ describe('of what belongs to others', () => {
       { reason: 'of everybody', rules: ['hidden-rule'], applies: { namespaces: ['tides'], teams: ['hidden-tides'] } },
     ])
       expect((await administrator.ask('POST', 'hushes', { when: { is: 'maintenance' }, ...more })).status).toBe(201);
-    for (const more of [{ scope: ['seaward', 'tides'] }, { scope: [], note: 'hidden-note' }, { scope: ['seaward'], team: 'hidden-tides' }])
-      expect((await administrator.ask('POST', 'stretches', { kind: 'load', title: 'hidden-stretch', from: new Date().toISOString(), ...more })).status).toBe(201);
+    for (const more of [
+      { scope: ['seaward', 'tides'] },
+      { scope: [], note: 'hidden-note' },
+      { scope: ['seaward'], team: 'hidden-tides' },
+    ])
+      expect(
+        (
+          await administrator.ask('POST', 'stretches', {
+            kind: 'load',
+            title: 'hidden-stretch',
+            from: new Date().toISOString(),
+            ...more,
+          })
+        ).status,
+      ).toBe(201);
     const channel = { name: 'hidden-channel', team: 'hidden-tides', address: 'http://hidden-hooks.test/x' };
     expect((await administrator.ask('POST', 'channels', { document: channel })).status).toBe(201);
     const {

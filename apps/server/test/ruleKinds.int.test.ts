@@ -408,7 +408,11 @@ describe('rules of every kind', () => {
     await until('the others are judged', async () => (await sheet('readyPods')).rule.judgedAt! > Date.now() - 10_000);
     const silent = { name: 'x', when: { is: 'not read' }, levels: { warning: level(null) } };
     const now = Date.now();
-    const refused = await all.administrator.ask('POST', 'rules/rehearse', { document: silent, from: now - 60_000, to: now });
+    const refused = await all.administrator.ask('POST', 'rules/rehearse', {
+      document: silent,
+      from: now - 60_000,
+      to: now,
+    });
     expect(refused).toMatchObject({ status: 400, body: { text: expect.stringContaining('on trial') } });
   });
 });

@@ -19,7 +19,7 @@ export {
   TokenAnswer,
   TokenInput,
 } from './admin.ts';
-export { CHANNEL_DOES, type ChannelDoes, ChannelDocument, ChannelInput, ChannelsAnswer } from './channels.ts';
+export { CHANNEL_DOES, ChannelDocument, type ChannelDoes, ChannelInput, ChannelsAnswer } from './channels.ts';
 export {
   ChangeAnswer,
   ClusterDocument,
@@ -115,23 +115,23 @@ export {
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export {
+  DeliveriesAnswer,
+  DeliveriesQuery,
   DeliveryAnswer,
+  LateAnswer,
   NoiseAnswer,
   RehearsalAnswer,
   RehearsalInput,
-  DeliveriesAnswer,
-  DeliveriesQuery,
-  LateAnswer,
   RuleAnswer,
   RuleDocument,
   RuleLevel,
   RuleSelector,
-  SELECTABLE_KINDS,
-  StricterInput,
-  type SelectedKind,
   RuleSheet,
   RuleState,
   RulesAnswer,
+  SELECTABLE_KINDS,
+  type SelectedKind,
+  StricterInput,
 } from './rules.ts';
 export { MeasureDocument, MeasureVersionsAnswer, SavedMeasuresAnswer } from './savedMeasures.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
@@ -171,8 +171,17 @@ export {
   SourcesAnswer,
   trimmedBlanks,
 } from './sources.ts';
+export {
+  STRETCH_KINDS,
+  StretchAnswer,
+  StretchDocument,
+  StretchEnd,
+  StretchesAnswer,
+  StretchesQuery,
+  type StretchKind,
+} from './stretches.ts';
 export { TapeAnswer } from './tape.ts';
-export { AgainstQuery, EpochMs, WindowQuery } from './time.ts';
+export { AgainstQuery, EpochMs, Moment, Weekly, WindowQuery } from './time.ts';
 export {
   type By,
   ByQuery,
@@ -201,13 +210,3 @@ export {
   apiPath,
   FIXTURE_LINES,
 } from './wire-names.ts';
-export {
-  STRETCH_KINDS,
-  StretchAnswer,
-  StretchDocument,
-  StretchEnd,
-  type StretchKind,
-  StretchesAnswer,
-  StretchesQuery,
-} from './stretches.ts';
-export { Moment, Weekly } from './time.ts';

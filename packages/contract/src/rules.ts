@@ -56,7 +56,10 @@ const NameForm = z
   .trim()
   .min(1, 'a name is missing')
   .max(253)
-  .regex(/^[A-Za-z0-9*]([A-Za-z0-9._*-]*[A-Za-z0-9*])?$/, 'a name is letters, digits, dots and dashes; * is any part of it');
+  .regex(
+    /^[A-Za-z0-9*]([A-Za-z0-9._*-]*[A-Za-z0-9*])?$/,
+    'a name is letters, digits, dots and dashes; * is any part of it',
+  );
 
 /** Which objects a rule looks at; a list that is empty leaves nothing out. */
 export const RuleSelector = z.strictObject({
@@ -122,13 +125,22 @@ const CONDITION_SCHEMAS: { readonly [K in ConditionKind]: z.ZodType<ConditionOf[
     .superRefine(({ quiet }, context) => {
       const long = quiet === null ? HOUR : Date.parse(quiet.to) - Date.parse(quiet.from);
       if (long < MINUTE * 10 || long > DAY * 7)
-        context.addIssue({ code: 'custom', path: ['quiet', 'to'], message: 'a quiet stretch is 10 min to 7 days long' });
+        context.addIssue({
+          code: 'custom',
+          path: ['quiet', 'to'],
+          message: 'a quiet stretch is 10 min to 7 days long',
+        });
     }),
   'not read': z.strictObject({ is: z.literal('not read') }),
   'cluster event': z.strictObject({
     is: z.literal('cluster event'),
     reasons: z
-      .array(z.string().trim().regex(/^[A-Za-z0-9]{1,100}$/, 'a reason is one word, such as the events of an object show'))
+      .array(
+        z
+          .string()
+          .trim()
+          .regex(/^[A-Za-z0-9]{1,100}$/, 'a reason is one word, such as the events of an object show'),
+      )
       .max(50)
       .default([]),
     standsSeconds: Stands,
@@ -136,13 +148,20 @@ const CONDITION_SCHEMAS: { readonly [K in ConditionKind]: z.ZodType<ConditionOf[
   'object change': z.strictObject({
     is: z.literal('object change'),
     changes: z.array(z.enum(OBJECT_CHANGES)).min(1, 'made, changed or removed').max(3).default(['removed']),
-    kinds: z.array(z.enum(INVENTORY_KINDS as [InventoryKind, ...InventoryKind[]])).max(30).default([]),
+    kinds: z
+      .array(z.enum(INVENTORY_KINDS as [InventoryKind, ...InventoryKind[]]))
+      .max(30)
+      .default([]),
     standsSeconds: Stands,
   }),
   expected: z
     .strictObject({
       is: z.literal('expected'),
-      kinds: z.array(z.enum(EXPECTED_KINDS)).min(1, 'of which kinds').max(EXPECTED_KINDS.length).default(['deployment']),
+      kinds: z
+        .array(z.enum(EXPECTED_KINDS))
+        .min(1, 'of which kinds')
+        .max(EXPECTED_KINDS.length)
+        .default(['deployment']),
       names: z.array(NameForm).max(200).default([]),
       least: Count,
       most: Count,
@@ -150,7 +169,8 @@ const CONDITION_SCHEMAS: { readonly [K in ConditionKind]: z.ZodType<ConditionOf[
     })
     .superRefine(({ names, least, most, extra }, context) => {
       const problem = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
-      if (names.length === 0 && least === null && most === null) problem('names', 'what should be there: names, or how many');
+      if (names.length === 0 && least === null && most === null)
+        problem('names', 'what should be there: names, or how many');
       if (extra && names.length === 0) problem('extra', 'what is extra is told by the names that are expected');
       if (least !== null && most !== null && most < least) problem('most', 'at most is fewer than at least');
     }),
@@ -436,10 +456,22 @@ export const LateAnswer = z.object({
   to: EpochMs,
   same: z.number().int(),
   wouldHave: z.array(
-    z.object({ name: z.string(), path: z.array(z.string()), severity: Severity, since: EpochMs, endedAt: EpochMs.nullable() }),
+    z.object({
+      name: z.string(),
+      path: z.array(z.string()),
+      severity: Severity,
+      since: EpochMs,
+      endedAt: EpochMs.nullable(),
+    }),
   ),
   wouldNotHave: z.array(
-    z.object({ title: z.string(), path: z.array(z.string()), severity: Severity, since: EpochMs, endedAt: EpochMs.nullable() }),
+    z.object({
+      title: z.string(),
+      path: z.array(z.string()),
+      severity: Severity,
+      since: EpochMs,
+      endedAt: EpochMs.nullable(),
+    }),
   ),
 });
 export type LateAnswer = z.infer<typeof LateAnswer>;

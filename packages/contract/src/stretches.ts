@@ -31,7 +31,10 @@ export const StretchDocument = z
 export type StretchDocument = z.infer<typeof StretchDocument>;
 
 /** As it is kept: with everything that may be left out when it is written. */
-const KeptStretch = z.custom<StretchDocument>((value) => StretchDocument.safeParse(value).success, 'this is no stretch');
+const KeptStretch = z.custom<StretchDocument>(
+  (value) => StretchDocument.safeParse(value).success,
+  'this is no stretch',
+);
 export const StretchAnswer = z.object({
   key: z.string(),
   document: KeptStretch,

@@ -73,7 +73,14 @@ describe('a hush', () => {
 describe('a channel', () => {
   const channel = { name: 'Tides chat', team: 'tides', address: 'https://chat.test/hooks/1' };
   it('goes to an address without a name, a password or a part that is never sent', () => {
-    expect(ChannelDocument.parse(channel)).toEqual({ ...channel, does: 'tell', everyMinutes: 5, template: null, use: 'on', perMinute: 60 });
+    expect(ChannelDocument.parse(channel)).toEqual({
+      ...channel,
+      does: 'tell',
+      everyMinutes: 5,
+      template: null,
+      use: 'on',
+      perMinute: 60,
+    });
     const wrong = [
       'chat.test',
       'ftp://chat.test/',
@@ -136,14 +143,17 @@ describe('a rule', () => {
     const level = fc.option(
       fc.record({
         bound,
-        low: fc.oneof({ weight: 3, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.integer({ min: -9, max: 9 }) }),
+        low: fc.oneof(
+          { weight: 3, arbitrary: fc.constant(null) },
+          { weight: 1, arbitrary: fc.integer({ min: -9, max: 9 }) },
+        ),
         holdsSeconds: fc.integer({ min: 0, max: 3600 }),
         readings: fc.option(fc.integer({ min: 1, max: 100 })),
       }),
     );
-    const when = fc.constantFrom(...CONDITION_KINDS).chain(
-      (is): fc.Arbitrary<object> => (WRITTEN[is] ?? fc.constant({})).map((more) => ({ is, ...more })),
-    );
+    const when = fc
+      .constantFrom(...CONDITION_KINDS)
+      .chain((is): fc.Arbitrary<object> => (WRITTEN[is] ?? fc.constant({})).map((more) => ({ is, ...more })));
     let fits = 0;
     const seen = new Set<string>();
     fc.assert(

@@ -13,7 +13,10 @@ describe('what somebody wrote', () => {
   it('has headings, lists, code and links', () => {
     const page = drawn('# Tide\n\n1. look at `gauge`\n2. see [the chart](https://charts.example/tides)\n');
     expect(page.querySelector('h1')?.textContent).toBe('Tide');
-    expect([...page.querySelectorAll('ol li')].map(({ textContent }) => textContent)).toEqual(['look at gauge', 'see the chart']);
+    expect([...page.querySelectorAll('ol li')].map(({ textContent }) => textContent)).toEqual([
+      'look at gauge',
+      'see the chart',
+    ]);
     const link = page.querySelector('a')!;
     expect([link.getAttribute('href'), link.rel]).toEqual(['https://charts.example/tides', 'noreferrer noopener']);
   });
@@ -36,7 +39,8 @@ describe('what somebody wrote', () => {
       fc.property(fc.array(piece, { maxLength: 8 }), (pieces) => {
         const page = drawn(pieces.join(' '));
         expect(page.querySelectorAll('script, img, iframe, object, style').length).toBe(0);
-        for (const link of page.querySelectorAll('a')) expect(link.getAttribute('href')).toMatch(/^(https?:\/\/|mailto:)/i);
+        for (const link of page.querySelectorAll('a'))
+          expect(link.getAttribute('href')).toMatch(/^(https?:\/\/|mailto:)/i);
         for (const element of page.querySelectorAll('*'))
           for (const name of element.getAttributeNames()) expect(name).not.toMatch(/^on/);
         cleanUp();

@@ -89,7 +89,11 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
       <p className="mb-3 text-sm">
         Where: <b>{draft.scope.length === 0 ? 'everywhere' : pathWords(draft.scope)}</b>
         {draft.scope.length > 0 && (
-          <button type="button" className="button-plain ml-2" onClick={() => change({ scope: draft.scope.slice(0, -1) })}>
+          <button
+            type="button"
+            className="button-plain ml-2"
+            onClick={() => change({ scope: draft.scope.slice(0, -1) })}
+          >
             one step wider
           </button>
         )}

@@ -29,7 +29,15 @@ const tape = TapeAnswer.parse({
     { at: NOW - 5 * HOUR, kind: 'revision', severity: null, title: 'revision 7: maren changed team Tides', path: [] },
   ],
   stretches: [
-    { key: 'tide', kind: 'load', title: 'spring tide', path: ['seaward'], from: NOW - 6 * HOUR, to: NOW - 5 * HOUR, mayChange: false },
+    {
+      key: 'tide',
+      kind: 'load',
+      title: 'spring tide',
+      path: ['seaward'],
+      from: NOW - 6 * HOUR,
+      to: NOW - 5 * HOUR,
+      mayChange: false,
+    },
     { key: 'flood', kind: 'trouble', title: 'the quay floods', path: [], from: NOW - HOUR, to: null, mayChange: true },
   ],
   hushes: [{ reason: 'the archive is moved', from: NOW - 3 * HOUR, to: NOW - 2 * HOUR }],

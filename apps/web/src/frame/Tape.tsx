@@ -3,10 +3,10 @@ import { clsx } from 'clsx';
 import { ArrowLeftRight, ChevronLeft, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { useWidth } from '../drawing/useWidth.ts';
-import { TapeDrawing } from './TapeDrawing.tsx';
-import { useNow } from './useNow.ts';
 import { StretchForm } from './StretchForm.tsx';
 import { draftOfWindow, type StretchDraft } from './stretchDraft.ts';
+import { TapeDrawing } from './TapeDrawing.tsx';
+import { useNow } from './useNow.ts';
 import { useTape } from './useTape.ts';
 import { useView } from './useView.ts';
 import {

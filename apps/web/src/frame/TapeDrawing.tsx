@@ -105,7 +105,8 @@ export function TapeDrawing(props: Props) {
         {...handlers}
       >
         <title>
-          drag to set the window; drag the double line to move the window compared with; drag with Shift to mark a stretch
+          drag to set the window; drag the double line to move the window compared with; drag with Shift to mark a
+          stretch
         </title>
         <defs>
           <pattern id="gap" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">

@@ -5,8 +5,8 @@ import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { pathWords } from '../drawing/names.ts';
 import { FailureText } from '../forms/FailureText.tsx';
-import type { WindowArgument } from '../state/viewQuery.ts';
 import { useEndStretchMutation, useRemoveStretchMutation } from '../state/stretchesApi.ts';
+import type { WindowArgument } from '../state/viewQuery.ts';
 import { type Scale, xOf } from './tapeModel.ts';
 
 type Stretch = TapeAnswer['stretches'][number];

@@ -297,8 +297,8 @@ describe('the tape', () => {
       loadOf: 'c',
       marks: [],
       stretches: [],
-    hushes: [],
-    gaps: [],
+      hushes: [],
+      gaps: [],
       newestAt: NOW,
     };
     expect(loadPath({ tapeAnswer: tape, scale, top: 0, bottom: 50 }).match(/M/g)).toHaveLength(2);

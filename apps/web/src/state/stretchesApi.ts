@@ -23,4 +23,5 @@ const stretchesApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useStretchesQuery, useAddStretchMutation, useEndStretchMutation, useRemoveStretchMutation } = stretchesApi;
+export const { useStretchesQuery, useAddStretchMutation, useEndStretchMutation, useRemoveStretchMutation } =
+  stretchesApi;

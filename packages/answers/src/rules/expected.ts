@@ -69,7 +69,15 @@ export function* expectedOccurrences({
     const path = pathOfObject({ cluster, kind, namespace, name });
     if (!selects(path)) continue;
     // one of the kinds that are expected, as was seen above
-    present.push({ kind: kind as ExpectedKind, name, namespace, path, from: version.from, to: version.to, works: works(object) });
+    present.push({
+      kind: kind as ExpectedKind,
+      name,
+      namespace,
+      path,
+      from: version.from,
+      to: version.to,
+      works: works(object),
+    });
   }
   const inNamespaces = condition.kinds.some((kind) => kind !== 'node' && kind !== 'namespace');
   const scopes: Scope[] =
@@ -100,7 +108,10 @@ function* missing(
       (kinds.length === 1 && kind !== undefined && !name.includes('*') && (scope.namespace !== null || kind === 'node')
         ? pathOfObject({ ...scope, kind, name })
         : placeOf(scope));
-    for (const gap of gapsIn(own.filter(({ works: does }) => does), from)) {
+    for (const gap of gapsIn(
+      own.filter(({ works: does }) => does),
+      from,
+    )) {
       const there = own.some((one) => one.from <= gap.from && (one.to === null || one.to > gap.from));
       yield {
         ...gap,
@@ -110,13 +121,19 @@ function* missing(
         severity: 'critical',
         reason: there ? 'It is there, and nothing of it is ready.' : 'It should be there, and is not.',
         evidence: `expected among the ${kinds.map((one) => `${one}s`).join(', ')} ${scope.namespace === null ? `of ${scope.cluster}` : `in ${scope.namespace}`}`,
-        nextStep: there ? 'Its findings say why nothing is ready.' : 'See what removed it: the tape shows what changed.',
+        nextStep: there
+          ? 'Its findings say why nothing is ready.'
+          : 'See what removed it: the tape shows what changed.',
         chosen: true,
       };
     }
   }
 }
-function* extra(present: readonly Presence[], { names }: ConditionOf['expected'], from: EpochMs): Generator<Occurrence> {
+function* extra(
+  present: readonly Presence[],
+  { names }: ConditionOf['expected'],
+  from: EpochMs,
+): Generator<Occurrence> {
   const fits = names.map(wildcard);
   for (const one of present) {
     if (fits.some((expected) => expected(one.name)) || (one.to !== null && one.to <= from)) continue;
@@ -148,7 +165,9 @@ function* counted(
     .sort((a, b) => a - b);
   for (const [i, at] of edges.entries()) {
     const count = new Set(
-      working.filter((one) => one.from <= at && (one.to === null || one.to > at)).map(({ kind, namespace, name }) => `${kind} ${namespace} ${name}`),
+      working
+        .filter((one) => one.from <= at && (one.to === null || one.to > at))
+        .map(({ kind, namespace, name }) => `${kind} ${namespace} ${name}`),
     ).size;
     const few = least !== null && count < least;
     if (!few && (most === null || count <= most)) continue;

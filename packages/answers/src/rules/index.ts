@@ -19,7 +19,14 @@ export { flapsIn, type Noise, noiseOf, type PastAlert, type Suggestion } from '.
 export { changedObjects, kindsWatched } from './objectChanges.ts';
 export { type Occurrence, occurrenceLines, occurrenceSubjects, SEVERITY_THRESHOLDS } from './occurrences.ts';
 export { readySubjects } from './ready.ts';
-export { type CurvePoint, type Rehearsal, type RehearsalOf, type Rehearsed, rehearse, type Trouble } from './rehearse.ts';
+export {
+  type CurvePoint,
+  type Rehearsal,
+  type RehearsalOf,
+  type Rehearsed,
+  rehearse,
+  type Trouble,
+} from './rehearse.ts';
 export { selectorSeen, selects, selectsAll } from './selector.ts';
 export { silentSubjects } from './silent.ts';
 export { type AlertFacts, type JudgedCluster, NO_TRAITS, type Subject, type Traits, traitsOf } from './subject.ts';

@@ -39,7 +39,8 @@ export function* ownOccurrences({ own, dead, lost, refused, lag, unjudged, costl
     path: EVERYTHING,
     name,
     severity,
-    from: since ?? own.at,
+    // what it has not told since when it is so, is so now
+    from: Math.min(since ?? own.at, own.at),
     to: null,
     reason,
     evidence: '',
@@ -57,19 +58,23 @@ export function* ownOccurrences({ own, dead, lost, refused, lag, unjudged, costl
       severity: 'critical',
       nextStep: 'See that PostgreSQL runs and has room.',
     });
-  if (lag > LAG)
-    yield one('lag', 'the store', `Its oldest reading has waited ${formatDuration(lag)} to be packed.`);
+  if (lag > LAG) yield one('lag', 'the store', `Its oldest reading has waited ${formatDuration(lag)} to be packed.`);
   if (refused > 0)
     yield one('refused', 'series', `${formatCount(refused, 'series', 'series')} are past a limit and are not kept.`, {
       nextStep: 'Sources, Census says whose they are.',
     });
   const [letter] = dead;
   if (letter !== undefined)
-    yield one('dead', 'messages', `${formatCount(dead.length, 'message')} could not be delivered: “${letter.subject}” to ${letter.to}.`, {
-      severity: 'critical',
-      since: letter.createdAt,
-      nextStep: 'Rules, Messages: try them again when whoever takes them is back.',
-    });
+    yield one(
+      'dead',
+      'messages',
+      `${formatCount(dead.length, 'message')} could not be delivered: “${letter.subject}” to ${letter.to}.`,
+      {
+        severity: 'critical',
+        since: letter.createdAt,
+        nextStep: 'Rules, Messages: try them again when whoever takes them is back.',
+      },
+    );
   for (const { name, problem } of unjudged)
     yield one(`unjudged ${name}`, `the rule “${name}”`, `It cannot be judged: ${problem}`, {
       nextStep: 'Its page says what is wrong with it.',

@@ -11,7 +11,12 @@ export const kindsWatched = ({ kinds }: ConditionOf['object change']): readonly 
 
 /** An object that was made so shortly before it was first seen was made then; else it was there before. */
 const SEEN_WITHIN = 10 * MINUTE;
-type ChangedObject = { readonly is: ObjectChangeKind; readonly at: EpochMs; readonly words: string; readonly version: ObjectVersion };
+type ChangedObject = {
+  readonly is: ObjectChangeKind;
+  readonly at: EpochMs;
+  readonly words: string;
+  readonly version: ObjectVersion;
+};
 
 /**
  * Objects that were made, changed or removed, as their versions prove it: each stands for a while. Versions come oldest first.

@@ -1,5 +1,10 @@
 import { type ObjectPath, RuleDocument, writePath } from '@zetopsis/contract';
-import { type ClusterEvent, ClusterInventory, type InventoryObject, type ObjectVersion } from '@zetopsis/core/inventory';
+import {
+  type ClusterEvent,
+  ClusterInventory,
+  type InventoryObject,
+  type ObjectVersion,
+} from '@zetopsis/core/inventory';
 import type { ConditionOf } from '@zetopsis/core/rules';
 import { HOUR, MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
@@ -107,11 +112,20 @@ describe('what a cluster says', () => {
     const [one] = heard([event({})]);
     expect(one).toMatchObject({ from: T, to: T + 10 * MINUTE, reason: 'The cluster says: the gauge is stuck' });
     expect(writePath(one!.path)).toEqual(['seaward', 'tides', 'deployment:gauge']);
-    expect(writePath(heard([event({ about: { kind: 'Barnacle', name: 'x', uid: 'u' } })])[0]!.path)).toEqual(['seaward', 'tides']);
-    expect(writePath(heard([event({ namespace: null, about: { kind: 'Barnacle', name: 'x', uid: 'u' } })])[0]!.path)).toEqual(['seaward']);
+    expect(writePath(heard([event({ about: { kind: 'Barnacle', name: 'x', uid: 'u' } })])[0]!.path)).toEqual([
+      'seaward',
+      'tides',
+    ]);
+    expect(
+      writePath(heard([event({ namespace: null, about: { kind: 'Barnacle', name: 'x', uid: 'u' } })])[0]!.path),
+    ).toEqual(['seaward']);
   });
   it('is any warning where no reason is asked for, and any of the reasons where some are', () => {
-    const events = [event({}), event({ uid: 'e2', type: 'normal' }), event({ uid: 'e3', reason: 'Pulled', type: 'normal' })];
+    const events = [
+      event({}),
+      event({ uid: 'e2', type: 'normal' }),
+      event({ uid: 'e3', reason: 'Pulled', type: 'normal' }),
+    ];
     expect(heard(events)).toHaveLength(1);
     expect(heard(events, ['Pulled', 'Other'])).toHaveLength(1);
     expect(heard([event({ message: ' ' })])[0]!.reason).toBe('The cluster says: Unhappy');
@@ -137,7 +151,9 @@ describe('an object', () => {
       version(deployment('gauge', { ready: 1 }), T + MINUTE, T + 2 * MINUTE),
       version(deployment('gauge', { desired: 5 }), T + 2 * MINUTE),
     ];
-    expect(so(changedObjects('seaward', versions, condition()))).toEqual([['changed', 2 * MINUTE, 2 * MINUTE + HOUR, 'warning']]);
+    expect(so(changedObjects('seaward', versions, condition()))).toEqual([
+      ['changed', 2 * MINUTE, 2 * MINUTE + HOUR, 'warning'],
+    ]);
     expect([...changedObjects('seaward', versions, condition())][0]!.reason).toBe('It was changed: 2 → 5 pods.');
   });
   it('that was removed stands as such until it is made anew', () => {
@@ -171,7 +187,15 @@ describe('what is expected', () => {
     const { applies } = RuleDocument.parse({ name: 'x', when: { is: 'not read' }, levels: { warning: {} } });
     const selects = (path: ObjectPath) => path.is === 'workload';
     return [
-      ...expectedOccurrences({ cluster: 'seaward', versions, applies: { ...applies, namespaces }, condition, selects, from: T, to: T + HOUR }),
+      ...expectedOccurrences({
+        cluster: 'seaward',
+        versions,
+        applies: { ...applies, namespaces },
+        condition,
+        selects,
+        from: T,
+        to: T + HOUR,
+      }),
     ];
   };
   it('is missing while nothing of its name is there with something ready', () => {
@@ -193,11 +217,17 @@ describe('what is expected', () => {
     expect(so(ask([elsewhere], { names: ['gauge'] }, []))).toEqual([]);
   });
   it('is told of what is there beside, where nothing else should be', () => {
-    const versions = [version(deployment('gauge'), T - HOUR), version(deployment('stowaway'), T + MINUTE, T + 2 * MINUTE)];
+    const versions = [
+      version(deployment('gauge'), T - HOUR),
+      version(deployment('stowaway'), T + MINUTE, T + 2 * MINUTE),
+    ];
     expect(so(ask(versions, { names: ['gauge'], extra: true }))).toEqual([['extra', MINUTE, 2 * MINUTE, 'warning']]);
   });
   it('is counted at every moment, whatever comes and goes', () => {
-    const span = fc.record({ from: fc.integer({ min: -10, max: 50 }), lasts: fc.option(fc.integer({ min: 1, max: 40 })) });
+    const span = fc.record({
+      from: fc.integer({ min: -10, max: 50 }),
+      lasts: fc.option(fc.integer({ min: 1, max: 40 })),
+    });
     fc.assert(
       fc.property(fc.array(span, { maxLength: 8 }), fc.integer({ min: 0, max: 4 }), fc.nat(4), (spans, least, more) => {
         const versions = spans.map(({ from, lasts }, i) =>

@@ -69,13 +69,20 @@ describe('a rehearsal', () => {
   });
   it('shows what other numbers would have come to, the one that is set among them', () => {
     const values = Array.from({ length: 200 }, (_, i) => (i % 20 === 0 ? 90 + (i % 60) / 10 : 40 + (i % 7)));
-    const { curve } = rehearse(every(200), [line(values)], { condition: condition(80, null), times: NO_TIMES, ...WHOLE });
+    const { curve } = rehearse(every(200), [line(values)], {
+      condition: condition(80, null),
+      times: NO_TIMES,
+      ...WHOLE,
+    });
     expect(curve.find(({ bound }) => bound === 80)).toMatchObject({ raised: 10 });
     expect(curve.map(({ bound }) => bound)).toEqual([...curve.map(({ bound }) => bound)].sort((a, b) => a - b));
     expect(curve.at(-1)!.raised).toBeLessThan(10);
     expect(
-      rehearse(every(2), [line([1, 2])], { condition: { ...condition(1, null), compare: 'missing' }, times: NO_TIMES, ...WHOLE })
-        .curve,
+      rehearse(every(2), [line([1, 2])], {
+        condition: { ...condition(1, null), compare: 'missing' },
+        times: NO_TIMES,
+        ...WHOLE,
+      }).curve,
     ).toEqual([]);
   });
   it('tells how long before a trouble it was raised, and which it missed, at every number that is tried', () => {
@@ -86,7 +93,12 @@ describe('a rehearsal', () => {
       { from: 4 * MINUTE, to: 6 * MINUTE, lines: [1] },
       { from: 4 * MINUTE, to: 6 * MINUTE, lines: [] },
     ];
-    const { leads, curve } = rehearse(every(8), lines, { condition: condition(80, null), times: NO_TIMES, open: null, troubles });
+    const { leads, curve } = rehearse(every(8), lines, {
+      condition: condition(80, null),
+      times: NO_TIMES,
+      open: null,
+      troubles,
+    });
     expect(leads).toEqual([2 * MINUTE, null, null]);
     expect(curve.find(({ bound }) => bound === 80)!.missed).toBe(2);
     // whoever tells of less misses no less

@@ -185,7 +185,8 @@ function curveOf(
         times: own,
         open,
         onRaised: (from, to) => {
-          for (const trouble of about) if (from <= trouble.to && to >= trouble.from - BEFORE_TROUBLE) caught.add(trouble);
+          for (const trouble of about)
+            if (from <= trouble.to && to >= trouble.from - BEFORE_TROUBLE) caught.add(trouble);
         },
       });
       raised += counted.raised;

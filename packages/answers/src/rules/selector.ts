@@ -1,4 +1,11 @@
-import { clusterOf, namespaceOf, namesOf, type ObjectPath, type RuleSelector, type SelectedKind } from '@zetopsis/contract';
+import {
+  clusterOf,
+  namesOf,
+  namespaceOf,
+  type ObjectPath,
+  type RuleSelector,
+  type SelectedKind,
+} from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { wildcard } from '@zetopsis/core/scouting';
 import type { Traits } from './subject.ts';

@@ -40,13 +40,25 @@ describe('subjects of rules', () => {
   });
   it('are past a level above the limit’s share, calm below it, and say so when nothing was read', () => {
     const at = (share: number) =>
-      verdictsOf(of(memorySubjects(view(harbour(), { memory: () => share * GIB }), () => LEVELS), 'deployment:front'));
+      verdictsOf(
+        of(
+          memorySubjects(view(harbour(), { memory: () => share * GIB }), () => LEVELS),
+          'deployment:front',
+        ),
+      );
     expect([at(0.98), at(0.95), at(0.5)]).toEqual([
       ['holds', 'holds'],
       ['holds', 'breaks'],
       ['breaks', 'breaks'],
     ]);
-    expect(verdictsOf(of(memorySubjects(view(harbour()), () => LEVELS), 'deployment:front'))).toEqual(['noData', 'noData']);
+    expect(
+      verdictsOf(
+        of(
+          memorySubjects(view(harbour()), () => LEVELS),
+          'deployment:front',
+        ),
+      ),
+    ).toEqual(['noData', 'noData']);
   });
   it('tell of a container where it stands, what it uses and what became of it before', () => {
     const subjects = [...memorySubjects(view(harbour(), { memory: () => 0.95 * GIB }), () => LEVELS)];

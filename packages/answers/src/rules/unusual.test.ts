@@ -37,11 +37,14 @@ describe('how far something is from its usual', () => {
   });
   it('is at most 1 for eight in ten of the quiet stretch that it was learned from, whatever that was', () => {
     fc.assert(
-      fc.property(fc.array(fc.double({ min: -1e6, max: 1e6, noNaN: true }), { minLength: 10, maxLength: 80 }), (values) => {
-        const [own] = departures([line(values)], usualOfQuiet([line(values)], values.length), 'either');
-        const within = Array.from(own!.values).filter((value) => value <= 1 + 1e-9).length;
-        expect(within).toBeGreaterThanOrEqual(Math.floor(values.length * 0.8) - 1);
-      }),
+      fc.property(
+        fc.array(fc.double({ min: -1e6, max: 1e6, noNaN: true }), { minLength: 10, maxLength: 80 }),
+        (values) => {
+          const [own] = departures([line(values)], usualOfQuiet([line(values)], values.length), 'either');
+          const within = Array.from(own!.values).filter((value) => value <= 1 + 1e-9).length;
+          expect(within).toBeGreaterThanOrEqual(Math.floor(values.length * 0.8) - 1);
+        },
+      ),
     );
   });
   it('learns nothing from fewer than ten values', () => {

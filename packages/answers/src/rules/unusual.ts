@@ -28,7 +28,13 @@ export function departures(
     );
     const nothing = new Float64Array(values.length).fill(GONE);
     const band = usual?.band ?? { low: nothing, high: nothing };
-    return { labels: line.labels, name: line.name, values, marks: line.marks, measured: { values: line.values, usual: band } };
+    return {
+      labels: line.labels,
+      name: line.name,
+      values,
+      marks: line.marks,
+      measured: { values: line.values, usual: band },
+    };
   });
 }
 function distance(value: number, { middle, band }: UsualLine, i: number, side: UnusualSide): number {

@@ -51,5 +51,5 @@ export { conditionOf, hasEnded, isReady, notReadySince } from './podState.ts';
 export { type Nano, parseQuantity, quantityNumber } from './quantity.ts';
 export { type Fingerprint, readEvent, readObject } from './readObject.ts';
 export { type ObjectVersion, type StateAt, sameState, stateAt, type VersionOf, versionsOf } from './versions.ts';
-export { kindNamed } from './wireKinds.ts';
 export { WIRE_KINDS } from './wire-names.ts';
+export { kindNamed } from './wireKinds.ts';

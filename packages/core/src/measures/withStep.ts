@@ -13,10 +13,13 @@ export function withStep(body: Body, step: Step | string): string {
 }
 /** The bindings alone: the last line is what is shown. */
 function bound({ bindings, result }: Body): string {
-  const lines = printMeasure({ bindings, result: result.is === 'show' ? withoutComments(result) : result }).trimEnd().split('\n');
+  const lines = printMeasure({ bindings, result: result.is === 'show' ? withoutComments(result) : result })
+    .trimEnd()
+    .split('\n');
   return `${lines.slice(0, -1).join('\n')}\n`;
 }
-const withoutComments = ({ comments: _left, ...result }: Extract<Body['result'], { is: 'show' }>): Body['result'] => result;
+const withoutComments = ({ comments: _left, ...result }: Extract<Body['result'], { is: 'show' }>): Body['result'] =>
+  result;
 function freeName(taken: ReadonlySet<string>): string {
   let name = 'asked';
   for (let n = 2; taken.has(name); n++) name = `asked${n}`;

@@ -15,9 +15,13 @@ const weekly = (days: readonly (typeof WEEKDAYS)[number][], from: string, to: st
 
 describe('when a hush holds, as the tape draws it', () => {
   it('is when it holds at each moment, over midnight and over a change of the clock', () => {
-    const clock = fc.tuple(fc.integer({ min: 0, max: 23 }), fc.constantFrom('00', '15', '40')).map(([hour, minute]) => `${String(hour).padStart(2, '0')}:${minute}`);
+    const clock = fc
+      .tuple(fc.integer({ min: 0, max: 23 }), fc.constantFrom('00', '15', '40'))
+      .map(([hour, minute]) => `${String(hour).padStart(2, '0')}:${minute}`);
     const days = fc.subarray([...WEEKDAYS], { minLength: 1 });
-    const begin = fc.constantFrom('2026-10-24T06:00:00Z', '2026-03-28T21:00:00Z', '2026-06-01T00:00:00Z').map((text) => Date.parse(text));
+    const begin = fc
+      .constantFrom('2026-10-24T06:00:00Z', '2026-03-28T21:00:00Z', '2026-06-01T00:00:00Z')
+      .map((text) => Date.parse(text));
     fc.assert(
       fc.property(days, clock, clock, fc.constantFrom('UTC', 'Europe/Oslo'), begin, (on, from, to, zone, first) => {
         const when = weekly(on, from, to, zone);

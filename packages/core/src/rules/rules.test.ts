@@ -1,6 +1,6 @@
-import { END_MARKER } from '../samples/index.ts';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { END_MARKER } from '../samples/index.ts';
 import {
   againstLevels,
   boundPast,
@@ -11,14 +11,14 @@ import {
   onRuleEdited,
   type RuleEffect,
   type RuleState,
-  stepRule,
   type Side,
+  stepRule,
   stillHolding,
   stricterOf,
   type Thresholds,
-  withOtherBounds,
   textStrip,
   type Verdict,
+  withOtherBounds,
 } from './index.ts';
 
 const times = { holds: 60_000, eases: 30_000 };
@@ -110,18 +110,22 @@ describe('the state machine', () => {
 it('a container’s memory is what was read last and still holds', () => {
   const at = (newest: number | null, time: number) =>
     stillHolding(newest === null ? null : { value: newest, at: 30_000 }, time, 37_500)?.value ?? null;
-  expect([at(95, 30_000), at(95, 67_500), at(95, 67_501), at(Number.NaN, 30_000), at(END_MARKER, 30_000), at(null, 0)]).toEqual([
-    95,
-    95,
-    null,
-    null,
-    null,
-    null,
-  ]);
+  expect([
+    at(95, 30_000),
+    at(95, 67_500),
+    at(95, 67_501),
+    at(Number.NaN, 30_000),
+    at(END_MARKER, 30_000),
+    at(null, 0),
+  ]).toEqual([95, 95, null, null, null, null]);
 });
 it('a value is held against each level, and against where it is over', () => {
   const level = (bound: number) => ({ bound, low: null, holdsSeconds: 0, readings: null });
-  const above = { levels: { warning: level(80), critical: level(90) }, clears: { bound: 70, low: null }, side: 'above' as const };
+  const above = {
+    levels: { warning: level(80), critical: level(90) },
+    clears: { bound: 70, low: null },
+    side: 'above' as const,
+  };
   const is = (value: number | null, thresholds: Thresholds) => {
     const { warning, critical } = againstLevels(value, thresholds);
     return [warning.is, critical.is];
@@ -135,7 +139,11 @@ it('a value is held against each level, and against where it is over', () => {
     ['breaks', 'breaks'],
     ['noData', 'noData'],
   ]);
-  const below: Thresholds = { levels: { warning: level(20), critical: null }, clears: { bound: null, low: null }, side: 'below' };
+  const below: Thresholds = {
+    levels: { warning: level(20), critical: null },
+    clears: { bound: null, low: null },
+    side: 'below',
+  };
   expect([is(10, below), is(20, below)]).toEqual([
     ['holds', 'breaks'],
     ['breaks', 'breaks'],
@@ -227,13 +235,21 @@ describe('numbers of some objects', () => {
   it('that a team asks for never let anything pass that the rule would tell', () => {
     const asked = fc.option(fc.integer({ min: 0, max: 100 }));
     fc.assert(
-      fc.property(fc.constantFrom<Side>('above', 'below'), asked, asked, fc.integer({ min: 0, max: 100 }), (side, warning, critical, value) => {
-        const [before, after] = [rule(side), stricterOf(rule(side), { warning, critical })].map((of) => againstLevels(value, of));
-        for (const of of ['warning', 'critical'] as const) {
-          if (before![of].is === 'holds') expect(after![of].is).toBe('holds');
-          if (before![of].is === 'between') expect(after![of].is).not.toBe('breaks');
-        }
-      }),
+      fc.property(
+        fc.constantFrom<Side>('above', 'below'),
+        asked,
+        asked,
+        fc.integer({ min: 0, max: 100 }),
+        (side, warning, critical, value) => {
+          const [before, after] = [rule(side), stricterOf(rule(side), { warning, critical })].map((of) =>
+            againstLevels(value, of),
+          );
+          for (const of of ['warning', 'critical'] as const) {
+            if (before![of].is === 'holds') expect(after![of].is).toBe('holds');
+            if (before![of].is === 'between') expect(after![of].is).not.toBe('breaks');
+          }
+        },
+      ),
     );
   });
   it('outside of two, hold on both sides and are over between those at which it clears', () => {

@@ -29,7 +29,8 @@ export function againstLevels(
   more: { readonly reading?: EpochMs; readonly partial?: true } = {},
 ): LevelVerdicts {
   if (value === null) return bothLevels({ is: 'noData' });
-  const beyond = (edge: Edge | null) => edge != null && edge.bound !== null && againstBound(value, edge.bound, side, edge.low);
+  const beyond = (edge: Edge | null) =>
+    edge != null && edge.bound !== null && againstBound(value, edge.bound, side, edge.low);
   const of = (level: Edge | null): Verdict => {
     if (beyond(level)) return { is: 'holds', ...more };
     return beyond(clears) ? { is: 'between' } : { is: 'breaks' };
@@ -93,7 +94,8 @@ export function stricterOf(thresholds: Thresholds, own: Pick<OtherBounds, 'warni
   const { side, levels } = thresholds;
   const nearer = (a: number | null, b: number | null) =>
     a === null || b === null ? (a ?? b) : side === 'below' ? Math.max(a, b) : Math.min(a, b);
-  const of = (level: RuleLevel | null, bound: number | null) => level && { ...level, bound: nearer(level.bound, bound) };
+  const of = (level: RuleLevel | null, bound: number | null) =>
+    level && { ...level, bound: nearer(level.bound, bound) };
   const next = { warning: of(levels.warning, own.warning), critical: of(levels.critical, own.critical) };
   // where it is over cannot lie past where it is raised
   const first = next.warning?.bound ?? next.critical?.bound ?? null;

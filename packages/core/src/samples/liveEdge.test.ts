@@ -110,7 +110,11 @@ describe('the live edge', () => {
           edge.add(1, {
             at,
             layout: both ? ab : b,
-            frame: frame(both ? [at, 10 * at] : [10 * at], ended && !both ? [9] : [], timed ? (both ? [at - 0.5, at - 0.5] : [at - 0.5]) : null),
+            frame: frame(
+              both ? [at, 10 * at] : [10 * at],
+              ended && !both ? [9] : [],
+              timed ? (both ? [at - 0.5, at - 0.5] : [at - 0.5]) : null,
+            ),
           });
         for (const id of [9, 4, 5])
           for (let at = -1; at <= 31; at += 0.5) {

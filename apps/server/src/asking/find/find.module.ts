@@ -10,7 +10,15 @@ import { FindController } from './find.controller.ts';
 import { FindService } from './find.service.ts';
 
 @Module({
-  imports: [ConnectionsModule, InventoryModule, OwnersModule, ScrapingModule, UsageModule, ConfigurationModule, StretchesModule],
+  imports: [
+    ConnectionsModule,
+    InventoryModule,
+    OwnersModule,
+    ScrapingModule,
+    UsageModule,
+    ConfigurationModule,
+    StretchesModule,
+  ],
   controllers: [FindController],
   providers: [FindService],
 })

@@ -103,7 +103,7 @@ export class FindService {
     for (const [key, { name, team }] of this.configuration.all('rule'))
       if (team === null || reach.mayEverywhere('read') || this.owners.isMember(person.name, team))
         add({ ...entry({ kind: 'rule', name, path: EVERYTHING, where: 'Rules' }), key });
-    for (const { document } of this.stretches.within(reach, 0, Number.MAX_SAFE_INTEGER)) {
+    for (const { document } of this.stretches.within({ reach, person }, 0, Number.MAX_SAFE_INTEGER)) {
       const { title, kind, from, to } = document;
       add({
         ...entry({ kind: 'stretch', name: title, path: scopeOf(document), where: kind }),

@@ -20,7 +20,10 @@ export class StretchesController {
     @Req() { reach, person }: KnownRequest,
   ): StretchesAnswer {
     const now = this.clock.now();
-    return { stretches: this.stretches.list({ reach, person }, from ?? now - 400 * DAY, to ?? now + 400 * DAY), at: now };
+    return {
+      stretches: this.stretches.list({ reach, person }, from ?? now - 400 * DAY, to ?? now + 400 * DAY),
+      at: now,
+    };
   }
   @Audited('mark a stretch', named('title'))
   @Post()

@@ -1,6 +1,12 @@
 import { Injectable, type OnModuleInit } from '@nestjs/common';
-import { EVERYTHING, type ObjectPath, placeOf, readPath, type StretchAnswer, type StretchDocument } from '@zetopsis/contract';
-import type { Reach } from '@zetopsis/core/access';
+import {
+  EVERYTHING,
+  type ObjectPath,
+  placeOf,
+  readPath,
+  type StretchAnswer,
+  type StretchDocument,
+} from '@zetopsis/contract';
 import type { EpochMs } from '@zetopsis/core/units';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
@@ -26,21 +32,24 @@ export class StretchesService implements OnModuleInit {
     this.configuration.addCheck(problemsOf);
   }
 
-  /** Those that touch a time, as far as somebody sees where they are. */
-  within(reach: Reach, from: EpochMs, to: EpochMs): { readonly key: string; readonly document: StretchDocument }[] {
+  /** Those that touch a time, as far as somebody sees where they are, and whose they are. */
+  within(asker: Asker, from: EpochMs, to: EpochMs): { readonly key: string; readonly document: StretchDocument }[] {
     const found: { key: string; document: StretchDocument }[] = [];
     for (const [key, document] of this.configuration.all('stretch'))
-      if (reach.sees(placeOf(scopeOf(document))) && Date.parse(document.from) <= to && endOf(document) >= from)
+      if (this.sees(asker, document) && Date.parse(document.from) <= to && endOf(document) >= from)
         found.push({ key, document });
     return found.sort((a, b) => Date.parse(b.document.from) - Date.parse(a.document.from));
   }
   list(asker: Asker, from: EpochMs, to: EpochMs): StretchAnswer[] {
-    return this.within(asker.reach, from, to).map(({ key, document }) => ({
+    return this.within(asker, from, to).map(({ key, document }) => ({
       key,
       document,
       owner: this.forTeams.nameOf(document.team),
       mayChange: this.mayChange(asker, document),
     }));
+  }
+  private sees(asker: Asker, document: StretchDocument): boolean {
+    return asker.reach.sees(placeOf(scopeOf(document))) && this.forTeams.sees(asker, document.team);
   }
   /** Who operates where it is may mark it; of a team, its members too. */
   mayChange(asker: Asker, document: Pick<StretchDocument, 'scope' | 'team'>): boolean {
@@ -53,7 +62,8 @@ export class StretchesService implements OnModuleInit {
   async add(asker: Asker, by: string, document: StretchDocument): Promise<string> {
     this.demandChange(asker, document);
     const all = this.configuration.all('stretch');
-    if (all.size >= MOST) throw new Refusal('conflict', `There are ${MOST} stretches already. Remove some that are old.`);
+    if (all.size >= MOST)
+      throw new Refusal('conflict', `There are ${MOST} stretches already. Remove some that are old.`);
     const key = freeKey(document.title, 'stretch', (one) => all.has(one));
     await this.configuration.change({
       by,
@@ -89,15 +99,17 @@ export class StretchesService implements OnModuleInit {
       wishes: [{ kind: 'stretch', key, after: null }],
     });
   }
-  private look({ reach }: Asker, key: string): StretchDocument {
+  private look(asker: Asker, key: string): StretchDocument {
     const document = this.configuration.get('stretch', key);
-    if (!document || !reach.sees(placeOf(scopeOf(document))))
-      throw new Refusal('notFound', 'There is no such stretch (any more).');
+    if (!document || !this.sees(asker, document)) throw new Refusal('notFound', 'There is no such stretch (any more).');
     return document;
   }
   private demandChange(asker: Asker, document: StretchDocument): void {
     if (!this.mayChange(asker, document))
-      throw new Refusal('notAllowed', 'A stretch is marked by whoever operates where it is. An administrator can grant it.');
+      throw new Refusal(
+        'notAllowed',
+        'A stretch is marked by whoever operates where it is. An administrator can grant it.',
+      );
   }
 }
 

@@ -150,7 +150,13 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     if (document.use === 'off') throw new HookRefused('This channel is switched off.');
     const secret = this.channels.secretOf(row.channel, document);
     const { address } = document;
-    const answered = await this.hooks.send({ address, key: row.stableKey, body: row.text, secret, now: this.clock.now() });
+    const answered = await this.hooks.send({
+      address,
+      key: row.stableKey,
+      body: row.text,
+      secret,
+      now: this.clock.now(),
+    });
     return document.does === 'act' ? answered : null;
   }
 

@@ -1,6 +1,14 @@
 import { Injectable } from '@nestjs/common';
 import type { AlertFacts } from '@zetopsis/answers/rules';
-import { clusterOf, EVERYTHING, namespaceOf, type ObjectPath, readPath, writeQuery, writeScope } from '@zetopsis/contract';
+import {
+  clusterOf,
+  EVERYTHING,
+  namespaceOf,
+  type ObjectPath,
+  readPath,
+  writeQuery,
+  writeScope,
+} from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
 import { composeMessage, hookBody, type LevelEffect, type MessageFacts, saying } from '@zetopsis/core/rules';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';

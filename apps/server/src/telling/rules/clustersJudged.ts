@@ -55,7 +55,11 @@ export class ClustersJudged {
   }
 }
 /** A rule's own numbers. */
-export const thresholdsOf = ({ when, levels, clears }: Pick<RuleDocument, 'when' | 'levels' | 'clears'>): Thresholds => ({
+export const thresholdsOf = ({
+  when,
+  levels,
+  clears,
+}: Pick<RuleDocument, 'when' | 'levels' | 'clears'>): Thresholds => ({
   levels,
   clears,
   side: conditionOf(when).side(when),

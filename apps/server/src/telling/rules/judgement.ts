@@ -25,6 +25,8 @@ export interface Look {
   readonly keeps: (row: StateRow) => boolean;
   /** What is said of one that was known and is not among the subjects; null: nothing. */
   readonly absent: (row: StateRow) => LevelVerdicts | null;
+  /** Why it looks at nothing, where that is no accident: what its measure names is not there. */
+  readonly problem?: string | null;
 }
 
 /** Stands for an object that is not there to be judged any more: only its end is told, from what was kept. */

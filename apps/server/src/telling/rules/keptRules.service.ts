@@ -178,13 +178,17 @@ export class KeptRules implements OnModuleInit {
     for (const level of RULE_LEVELS) {
       const [own, base] = [asked[level], document.levels[level]?.bound ?? null];
       if (own === null) continue;
-      const path = [{ path: level, text: base === null ? 'the rule has no such level' : 'this is looser than the rule' }];
+      const path = [
+        { path: level, text: base === null ? 'the rule has no such level' : 'this is looser than the rule' },
+      ];
       if (base === null || (below ? own < base : own > base))
         throw new Refusal('invalid', 'A team may make a rule of the platform stricter for itself, not looser.', path);
     }
     await this.configuration.change({
       by,
-      what: none ? `took the own numbers of ${team} from “${document.name}”` : `made “${document.name}” stricter for ${team}`,
+      what: none
+        ? `took the own numbers of ${team} from “${document.name}”`
+        : `made “${document.name}” stricter for ${team}`,
       wishes: [{ kind: 'rule', key, after: read.data }],
     });
   }
@@ -236,7 +240,10 @@ const withoutNames = (document: RuleDocument, { reach }: Asker, teams: ReadonlyS
   applies: selectorSeen(document.applies, reach),
   overrides: [],
   stricter: Object.fromEntries(Object.entries(document.stricter).filter(([team]) => teams.has(team))),
-  when: document.when.is === 'expected' ? { ...document.when, names: [], least: document.when.least ?? 0, extra: false } : document.when,
+  when:
+    document.when.is === 'expected'
+      ? { ...document.when, names: [], least: document.when.least ?? 0, extra: false }
+      : document.when,
 });
 /** In its form of today, whatever it was written in. */
 function inWords(document: RuleDocument | null): string {
@@ -259,11 +266,7 @@ function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): Docu
     if (team !== null && tells !== null && tells !== team)
       say(key, ['tells'], `The rule “${name}” of ${team} tells ${team}: a team’s rule speaks of what it may see.`);
     if (team !== null && conditionOf(when).platform)
-      say(
-        key,
-        ['when'],
-        `“${when.is}” looks at what is the platform’s: the rule “${name}” can belong to no team.`,
-      );
+      say(key, ['when'], `“${when.is}” looks at what is the platform’s: the rule “${name}” can belong to no team.`);
     if (team !== null && when.is === 'expected' && applies.namespaces.length === 0)
       say(
         key,

@@ -69,6 +69,11 @@ export class MeasureLooks {
       moments,
       subjects: lineSubjects(measure, this.lineCondition({ ...rule, when: condition })),
       absent: (row) => this.absent(row, compare, moments.at(-1)!),
+      problem:
+        measure.lines.length > 0
+          ? null
+          : this.measures.shownIn({ reach, person: null, team: rule.team }, conditionOf(condition).measure(condition)!)
+              .problem,
     };
   }
   lineCondition(rule: Judged): LineCondition {
@@ -109,7 +114,11 @@ export class MeasureLooks {
       return { ...measured, lines: departures(worked.lines, usual, side) };
     }
     const known = await asked(usualText(text, days), times);
-    return { ...measured, lines: departures(worked.lines, usualByHour(known.lines), side), notes: [...worked.notes, ...known.notes] };
+    return {
+      ...measured,
+      lines: departures(worked.lines, usualByHour(known.lines), side),
+      notes: [...worked.notes, ...known.notes],
+    };
   }
   readonly workloadOf: JudgedMeasure['workloadOf'] = (cluster, namespace, pod) => {
     const id = this.connections.idOf(cluster);

@@ -12,14 +12,14 @@ import type { ObjectVersion } from '@zetopsis/core/inventory';
 import type { Condition, ConditionKind, ConditionOf } from '@zetopsis/core/rules';
 import { type EpochMs, SECOND } from '@zetopsis/core/units';
 import { OwnStates } from '../../asking/now/ownState.service.ts';
+import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { NewestReadings } from '../../keeping/store/newestReadings.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
-import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
-import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { ClustersJudged } from './clustersJudged.ts';
 import { COSTLY_MS, RuleCosts } from './ruleCosts.ts';
 
@@ -69,9 +69,12 @@ export class OccurrenceLooks {
         return this.expected(when, applies, connectionId, { from, to });
     }
   }
-  /** How it stands now. */
-  async now(rule: { readonly when: InClusters; readonly applies: RuleSelector }, connectionId: string): Promise<Occurrence[]> {
-    const now = this.clock.now();
+  /** How it stands now: at the moment at which the rule is judged. */
+  async now(
+    rule: { readonly when: InClusters; readonly applies: RuleSelector },
+    connectionId: string,
+    now: EpochMs,
+  ): Promise<Occurrence[]> {
     if (rule.when.is !== 'expected') return this.within(rule, connectionId, now, now);
     // what is there now is in memory; since when something is missing, the rule's own state knows
     const cluster = this.inventory.cluster(connectionId);
@@ -97,7 +100,8 @@ export class OccurrenceLooks {
     const cluster = this.connections.nameOf(connectionId);
     if (!this.isScope(applies, connectionId)) return [];
     // names of the rule's own selector are of what it looks at, not of what it expects
-    const selects = (path: ObjectPath) => this.clusters.selects({ ...applies, namespaces: [] }, path) && inSome(applies, path);
+    const selects = (path: ObjectPath) =>
+      this.clusters.selects({ ...applies, namespaces: [] }, path) && inSome(applies, path);
     return [...expectedOccurrences({ cluster, versions, applies, condition, selects, from, to })];
   }
   /** Whether anything is expected in a cluster at all. */
@@ -118,8 +122,7 @@ export class OccurrenceLooks {
   }
 
   /** Of Zetopsis itself. */
-  async ofItself(): Promise<Occurrence[]> {
-    const now = this.clock.now();
+  async ofItself(now: EpochMs): Promise<Occurrence[]> {
     const { lost, refusedSeries } = this.samples.status;
     const oldest = [...this.newest.unpacked.values()].reduce((least, { first }) => Math.min(least, first), now);
     const costs = (await this.alerts.ruleNumbers()).flatMap(({ id, key }) => {
@@ -129,7 +132,7 @@ export class OccurrenceLooks {
     });
     return [
       ...ownOccurrences({
-        own: this.ownStates.now(),
+        own: { ...this.ownStates.now(), at: now },
         dead: await this.outbox.dead(null),
         lost,
         refused: refusedSeries,

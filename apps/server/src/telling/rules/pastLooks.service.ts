@@ -89,7 +89,10 @@ export class PastLooks {
       .map((line) => ({ line, path: pathOfLabels(line.labels, worked.workloadOf) }))
       .filter(({ path }) => sees(path))
       .map(({ line, path }) => ({
-        line: document.overrides.length === 0 && Object.keys(document.stricter).length === 0 ? line : { ...line, thresholds: thresholdsAt(path) },
+        line:
+          document.overrides.length === 0 && Object.keys(document.stricter).length === 0
+            ? line
+            : { ...line, thresholds: thresholdsAt(path) },
         path,
         name: lineName(line, path),
       }));
@@ -103,7 +106,9 @@ export class PastLooks {
       shownAs: condition.is === 'unusual' ? null : worked.shownAs,
       notes: [
         ...worked.notes,
-        ...(live ? ['Rehearsed as a measure at the moments above; live it is judged with each reading or change.'] : []),
+        ...(live
+          ? ['Rehearsed as a measure at the moments above; live it is judged with each reading or change.']
+          : []),
       ],
     };
   }
@@ -188,7 +193,11 @@ function measuredAs(when: RuleDocument['when']): OnLines | null {
 }
 function asMeasured(document: RuleDocument & { readonly when: OnLines }): RuleDocument & { readonly when: OnLines } {
   const { levels } = document;
-  if (conditionOf(document.when).measure(document.when) === null || levels.warning?.bound != null || levels.critical?.bound != null)
+  if (
+    conditionOf(document.when).measure(document.when) === null ||
+    levels.warning?.bound != null ||
+    levels.critical?.bound != null
+  )
     return document;
   const all = (level: RuleLevel | null) => level && { ...level, bound: 1 };
   // how grave it is, is not known of the past: the lowest level that is set

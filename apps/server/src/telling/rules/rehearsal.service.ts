@@ -63,7 +63,8 @@ export class Rehearsals {
     const looked = await this.past.lines({
       document,
       moments,
-      sees: (path, chosen = false) => asker.reach.sees(placeOf(path)) && this.looks.isLookedAt(document, path, { chosen }),
+      sees: (path, chosen = false) =>
+        asker.reach.sees(placeOf(path)) && this.looks.isLookedAt(document, path, { chosen }),
     });
     const named = looked.lines.map(({ name, path }) => ({ name, path, owner: this.toldOf(document, path) }));
     const troubles = await this.troublesIn(asker, document, looked.lines, { from, to: end });
@@ -71,7 +72,8 @@ export class Rehearsals {
       rehearsing: {
         condition: looked.condition,
         times: timesOf(document.levels, document.clears.afterSeconds),
-        open: document.hours === null ? null : Uint8Array.from(moments, (at) => Number(isWithinHours(document.hours!, at))),
+        open:
+          document.hours === null ? null : Uint8Array.from(moments, (at) => Number(isWithinHours(document.hours!, at))),
         troubles: troubles.map(({ from: since, to, lines }) => ({ from: since, to, lines })),
       },
       times: moments,
@@ -102,7 +104,13 @@ export class Rehearsals {
       flapping: flapsIn(all),
       raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? last) - raisedAt), 0) / MINUTE,
       curve: conditionOf(document.when).bounded(document.when) ? [...curve] : [],
-      troubles: troubles.map(({ title, path, from: since, to }, i) => ({ title, path, from: since, to, lead: leads[i]! })),
+      troubles: troubles.map(({ title, path, from: since, to }, i) => ({
+        title,
+        path,
+        from: since,
+        to,
+        lead: leads[i]!,
+      })),
       unit: looked.unit,
       shownAs: looked.shownAs,
       notes: [
@@ -124,7 +132,8 @@ export class Rehearsals {
     const to = judgedMs === null || judgedMs <= 0 ? now : judgedMs;
     const changedAt = (await this.configuration.versionsOf('rule', key, 1))[0]?.revision.at ?? 0;
     const from = Math.max(now - DAY, changedAt);
-    if (to - from < MINUTE) throw new Refusal('conflict', 'It has not been judged for long enough since it was changed.');
+    if (to - from < MINUTE)
+      throw new Refusal('conflict', 'It has not been judged for long enough since it was changed.');
     // what was held already when the rule was changed, or the day began, is of before
     const { raised } = await this.rehearse(asker, { document, from, to });
     const recorded = (await this.alerts.ofRule(asker.reach, id, from)).filter(({ since }) => since >= from);
@@ -136,7 +145,9 @@ export class Rehearsals {
       from,
       to,
       same: raised.filter(same).length,
-      wouldHave: raised.filter((one) => !same(one)).map(({ name, path, severity, since, endedAt }) => ({ name, path, severity, since, endedAt })),
+      wouldHave: raised
+        .filter((one) => !same(one))
+        .map(({ name, path, severity, since, endedAt }) => ({ name, path, severity, since, endedAt })),
       wouldNotHave: recorded
         .filter((own) => !raised.some((one) => own.path.join('/') === one.path.join('/') && overlaps(own, one)))
         .map(({ title, path, severity, since, endedAt }) => ({ title, path, severity, since, endedAt })),
@@ -155,16 +166,16 @@ export class Rehearsals {
   }
   /** What really was trouble then: critical alerts of whatever other rule, and stretches that people marked as such. */
   private async troublesIn(
-    { reach }: Asker,
+    asker: Asker,
     document: RuleDocument,
     lines: readonly PastLine[],
     window: { readonly from: EpochMs; readonly to: EpochMs },
   ): Promise<{ title: string; path: string[]; from: EpochMs; to: EpochMs; lines: number[] }[]> {
-    const alerts = (await this.alerts.within({ reach, ...window, limit: MOST_TROUBLES }))
+    const alerts = (await this.alerts.within({ reach: asker.reach, ...window, limit: MOST_TROUBLES }))
       .filter(({ severity, trial, rule }) => severity === 'critical' && !trial && rule !== document.name)
       .map(({ title, path, since, endedAt }) => ({ title, path, from: since, to: endedAt ?? window.to }));
     const marked = this.stretches
-      .within(reach, window.from, window.to)
+      .within(asker, window.from, window.to)
       .filter(({ document: { kind } }) => kind === 'trouble')
       .map(({ document: { title, scope, from, to } }) => ({
         title,

@@ -164,7 +164,10 @@ export class RuleLooks {
     return {
       ...inOne(connectionId),
       moments,
-      subjects: rule.when.is === 'container memory' ? memorySubjects(view, this.clusters.thresholdsOf(rule)) : readySubjects(view),
+      subjects:
+        rule.when.is === 'container memory'
+          ? memorySubjects(view, this.clusters.thresholdsOf(rule))
+          : readySubjects(view),
       // an object is gone only when the cluster itself says so
       absent: () => (blind ? null : bothLevels({ is: 'gone' })),
     };
@@ -211,7 +214,11 @@ export class RuleLooks {
     };
   }
   /** What happened in a cluster, was heard, or is missing. */
-  private async happened(rule: Rule & { readonly when: InClusters }, reach: Reach, connectionId: string): Promise<Look> {
+  private async happened(
+    rule: Rule & { readonly when: InClusters },
+    reach: Reach,
+    connectionId: string,
+  ): Promise<Look> {
     const now = this.clock.now();
     const due = now - (rule.judgedMs ?? 0) >= Math.max(HAPPENED_EVERY, (rule.judgedSeconds ?? 0) * 1000);
     const blind = this.connections.isBlind(connectionId);
@@ -219,7 +226,7 @@ export class RuleLooks {
     return {
       ...inOne(connectionId),
       moments: seen ? [now] : [],
-      subjects: seen ? occurrenceSubjects(await this.occurrences.now(rule, connectionId)) : [],
+      subjects: seen ? occurrenceSubjects(await this.occurrences.now(rule, connectionId, now)) : [],
       // what is not so any more is over; of a blind cluster nobody knows
       absent: () => (due ? bothLevels({ is: blind ? 'noData' : 'breaks' }) : null),
     };
@@ -229,7 +236,7 @@ export class RuleLooks {
     const due = now - (rule.judgedMs ?? 0) >= Math.max(HAPPENED_EVERY, (rule.judgedSeconds ?? 0) * 1000);
     return {
       moments: due ? [now] : [],
-      subjects: due ? occurrenceSubjects(await this.occurrences.ofItself()) : [],
+      subjects: due ? occurrenceSubjects(await this.occurrences.ofItself(now)) : [],
       connectionOf: () => null,
       keeps: () => true,
       absent: () => (due ? bothLevels({ is: 'breaks' }) : null),

@@ -12,9 +12,9 @@ import {
   RowNumber,
   RuleDocument,
   type RuleSheet,
+  type RulesAnswer,
   readPath,
   StricterInput,
-  type RulesAnswer,
   TakeInput,
 } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';

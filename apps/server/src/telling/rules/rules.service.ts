@@ -161,14 +161,16 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     let judgedUntil = rule.judgedMs ?? 0;
     let matched = 0;
     let looked = false;
+    let problem: string | null = null;
     for await (const look of this.looks.of(rule)) {
       const kept = rows.filter((row) => look.keeps(row));
       if (look.moments.length > 0) looked = true;
       else if (kept.length === 0) continue;
       matched += await this.judgeLook({ rule, look, kept, judgements });
       judgedUntil = Math.max(judgedUntil, look.moments.at(-1) ?? 0);
+      problem ??= look.problem ?? null;
     }
-    if (looked) this.costs.set(rule.id, { tookMs: performance.now() - began, matched, problem: null });
+    if (looked) this.costs.set(rule.id, { tookMs: performance.now() - began, matched, problem });
     if (judgements.length === 0 && judgedUntil === (rule.judgedMs ?? 0)) return;
     await this.alerts.transaction(async (manager) => {
       for (const { judgement, alertId } of judgements)

@@ -38,7 +38,10 @@ export class WouldRaise implements OnModuleInit {
       if (document.state === 'off') continue;
       looked++;
       const late = looked > MOST_RULES || Date.now() - begun > LONGEST;
-      told.set(change, late ? 'What it would raise now was not looked at: there is too much at once.' : await this.words(document));
+      told.set(
+        change,
+        late ? 'What it would raise now was not looked at: there is too much at once.' : await this.words(document),
+      );
     }
     return told;
   }
@@ -71,8 +74,10 @@ export class WouldRaise implements OnModuleInit {
         objects++;
         if (!judged) continue;
         const { warning, critical } = subject.verdicts(at);
-        if (document.levels.critical !== null && critical.is === 'holds') holding.push({ name: subject.name, severity: 'critical' });
-        else if (document.levels.warning !== null && warning.is === 'holds') holding.push({ name: subject.name, severity: 'warning' });
+        if (document.levels.critical !== null && critical.is === 'holds')
+          holding.push({ name: subject.name, severity: 'critical' });
+        else if (document.levels.warning !== null && warning.is === 'holds')
+          holding.push({ name: subject.name, severity: 'warning' });
       }
     }
     return { objects, holding };

@@ -118,16 +118,17 @@ function Troubles({ answer: { troubles, to } }: { answer: RehearsalAnswer }) {
   if (troubles.length === 0) return null;
   return (
     <section aria-label="trouble at that time" className="my-3 text-sm">
-      <h4 className="font-semibold">
-        Trouble at that time: {missedWords({ troubles })} would have been missed
-      </h4>
+      <h4 className="font-semibold">Trouble at that time: {missedWords({ troubles })} would have been missed</h4>
       <ul>
         {troubles.slice(0, MOST_TROUBLES).map((one) => (
           <li key={`${one.title} ${one.from}`} className="flex gap-3 border-b border-hair py-0.5">
             <span className="w-24 shrink-0 text-soft">{formatClock(one.from, to)}</span>
             <Link
               className="min-w-0 flex-1 truncate hover:text-petrol"
-              to={link('/usage', { path: one.path, window: { from: one.from - 30 * MINUTE, to: Math.min(to, one.to + 10 * MINUTE) } })}
+              to={link('/usage', {
+                path: one.path,
+                window: { from: one.from - 30 * MINUTE, to: Math.min(to, one.to + 10 * MINUTE) },
+              })}
             >
               {one.title}
             </Link>

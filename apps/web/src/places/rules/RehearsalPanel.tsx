@@ -9,7 +9,16 @@ import { asFailure } from '../../state/failure.ts';
 import { useRehearseMutation } from '../../state/rulesApi.ts';
 import { Rehearsal } from './Rehearsal.tsx';
 import { comparedRows } from './rehearsalModel.ts';
-import { boundOf, documentOf, isProposable, lowestOf, probingDraft, proposedBound, type RuleDraft, withBound } from './ruleDraft.ts';
+import {
+  boundOf,
+  documentOf,
+  isProposable,
+  lowestOf,
+  probingDraft,
+  proposedBound,
+  type RuleDraft,
+  withBound,
+} from './ruleDraft.ts';
 
 const SPANS = [
   { words: '6 h', ms: DAY / 4 },

@@ -83,7 +83,13 @@ function Unusual(props: RuleFormProps) {
           </select>
         </Field>
         <Text {...props} field="days" label="Learned from the same hours of, days" path="when.days" />
-        <Text {...props} field="quietFrom" label="Or from a quiet stretch, from" path="when.quiet.from" placeholder="2026-11-30T02:00:00Z" />
+        <Text
+          {...props}
+          field="quietFrom"
+          label="Or from a quiet stretch, from"
+          path="when.quiet.from"
+          placeholder="2026-11-30T02:00:00Z"
+        />
         <Text {...props} field="quietTo" label="to" path="when.quiet.to" placeholder="2026-11-30T04:00:00Z" />
       </Side>
       {problems.has('when.quiet') && <p className="mb-2 text-sm text-critical">{problems.get('when.quiet')}</p>}
@@ -95,12 +101,20 @@ function Unusual(props: RuleFormProps) {
 }
 const Heard = (props: RuleFormProps) => (
   <Side>
-    <Text {...props} field="reasons" label="Reasons, as events show them" path="when.reasons" placeholder="any warning" />
+    <Text
+      {...props}
+      field="reasons"
+      label="Reasons, as events show them"
+      path="when.reasons"
+      placeholder="any warning"
+    />
     <Text {...props} field="stands" label="Stands after it was said for" path="when.standsSeconds" />
   </Side>
 );
 /** Kinds that somebody sets up come first. */
-const CHANGED_KINDS: readonly InventoryKind[] = INVENTORY_KINDS.filter((kind) => kind !== 'endpoint slice' && kind !== 'pod');
+const CHANGED_KINDS: readonly InventoryKind[] = INVENTORY_KINDS.filter(
+  (kind) => kind !== 'endpoint slice' && kind !== 'pod',
+);
 const CHANGE_WORDS = { created: 'made', changed: 'changed', removed: 'removed' } as const;
 function Changed(props: RuleFormProps) {
   const { draft, change, problems } = props;
@@ -137,7 +151,11 @@ function Expected(props: RuleFormProps) {
         words={(one) => `${one}s`}
         problem={problems.get('when.kinds')}
       />
-      <Field id="rule-expectedNames" label="These should be there, with something ready" error={problems.get('when.names')}>
+      <Field
+        id="rule-expectedNames"
+        label="These should be there, with something ready"
+        error={problems.get('when.names')}
+      >
         <textarea
           id="rule-expectedNames"
           className="field"

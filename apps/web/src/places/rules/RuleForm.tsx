@@ -143,18 +143,18 @@ function When({ draft, change, problems, answer }: RuleFormProps) {
           </Field>
           <div className="mb-3 flex items-baseline gap-3">
             {kind === 'measure' && (
-            <select
-              aria-label="compared how"
-              className="field w-52"
-              value={draft.compare}
-              onChange={({ target }) => change({ compare: COMPARES.find((one) => one === target.value) ?? 'above' })}
-            >
-              {COMPARES.map((one) => (
-                <option key={one} value={one}>
-                  {COMPARE_WORDS[one]}
-                </option>
-              ))}
-            </select>
+              <select
+                aria-label="compared how"
+                className="field w-52"
+                value={draft.compare}
+                onChange={({ target }) => change({ compare: COMPARES.find((one) => one === target.value) ?? 'above' })}
+              >
+                {COMPARES.map((one) => (
+                  <option key={one} value={one}>
+                    {COMPARE_WORDS[one]}
+                  </option>
+                ))}
+              </select>
             )}
             <ShowMeasure text={draft.text === '' ? null : draft.text} of="the rule" word="see it in Measures" />
           </div>

@@ -86,7 +86,13 @@ export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAn
             {document.links.length > 0 && (
               <p className="mt-3 flex flex-wrap gap-x-4 text-sm">
                 {document.links.map(({ name, address }) => (
-                  <a key={address} href={address} target="_blank" rel="noreferrer noopener" className="text-petrol underline">
+                  <a
+                    key={address}
+                    href={address}
+                    target="_blank"
+                    rel="noreferrer noopener"
+                    className="text-petrol underline"
+                  >
                     {name}
                   </a>
                 ))}
@@ -99,7 +105,9 @@ export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAn
               </section>
             )}
             <Stricter rule={rule} teams={answer.teams} />
-            {rule.mayChange && document.state !== 'off' && conditionOf(document.when).measured && <Late ruleKey={ruleKey} />}
+            {rule.mayChange && document.state !== 'off' && conditionOf(document.when).measured && (
+              <Late ruleKey={ruleKey} />
+            )}
             <Versions sheet={data} now={now} />
           </div>
         </div>

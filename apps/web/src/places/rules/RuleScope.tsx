@@ -55,8 +55,9 @@ export function Whom({ draft, change, problems, answer }: RuleFormProps) {
 
 /** Whether it says anything of which objects. */
 export const isNarrowed = (draft: RuleDraft): boolean =>
-  [draft.clusters, draft.environments, draft.namespaces, draft.labels, draft.names].some((text) => text.trim() !== '') ||
-  draft.teams.length + draft.criticality.length + draft.kinds.length > 0;
+  [draft.clusters, draft.environments, draft.namespaces, draft.labels, draft.names].some(
+    (text) => text.trim() !== '',
+  ) || draft.teams.length + draft.criticality.length + draft.kinds.length > 0;
 /** Which objects it looks at. */
 export function Applies({ draft, change, problems, answer }: RuleFormProps) {
   const text = (

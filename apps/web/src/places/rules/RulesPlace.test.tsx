@@ -57,7 +57,9 @@ const answer = RulesAnswer.parse({
       sentAt: null,
       attempts: 9,
       nextAt: null,
-      error: 'Nothing listens.', answer: null, together: false,
+      error: 'Nothing listens.',
+      answer: null,
+      together: false,
     },
     {
       id: 6,
@@ -68,7 +70,9 @@ const answer = RulesAnswer.parse({
       sentAt: null,
       attempts: 1,
       nextAt: NOW + 60_000,
-      error: 'No answer.', answer: null, together: false,
+      error: 'No answer.',
+      answer: null,
+      together: false,
     },
   ],
   mail: { configured: true, text: 'Messages go out.' },
@@ -212,7 +216,9 @@ describe('Rules', () => {
     expect(rehearsal.textContent).toContain('2 messages, 1 of them at night · Tides 2 (1 at night)');
     const thumb = within(rehearsal).getByRole('slider', { name: 'threshold' });
     expect(thumb.getAttribute('aria-valuetext')).toBe('0.7: 7 alerts a week');
-    expect(within(rehearsal).getByRole('region', { name: 'trouble at that time' }).textContent).toContain('1 of 2 would have been missed');
+    expect(within(rehearsal).getByRole('region', { name: 'trouble at that time' }).textContent).toContain(
+      '1 of 2 would have been missed',
+    );
     fireEvent.change(thumb, { target: { value: '2' } });
     expect((screen.getByLabelText('warning above') as HTMLInputElement).value).toBe('0.9');
     // without a name nothing is kept, and nothing lost

@@ -19,8 +19,8 @@ import { Noise } from './Noise.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
 import { draftOfBegin, draftOfStarter, EMPTY_DRAFT, readBegin } from './ruleDraft.ts';
-import { Stretches } from './Stretches.tsx';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
+import { Stretches } from './Stretches.tsx';
 
 const ABOUT = [...new Set(STARTER_RULES.map(({ about }) => about))];
 /** The page of a rule that is not there yet. */
@@ -65,7 +65,9 @@ function NewRule({ data }: { data: RulesAnswer }) {
         <label className="ml-auto text-sm">
           begin with{' '}
           <select className="field w-80" value={begun} onChange={({ target }) => setBegun(target.value)}>
-            <option value="">{begin ? 'what led here' : view.measure === '' ? 'an empty one' : 'the measure that led here'}</option>
+            <option value="">
+              {begin ? 'what led here' : view.measure === '' ? 'an empty one' : 'the measure that led here'}
+            </option>
             {ABOUT.map((about) => (
               <optgroup key={about} label={about}>
                 {STARTER_RULES.filter((rule) => rule.about === about).map(({ title }) => (

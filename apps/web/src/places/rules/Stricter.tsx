@@ -16,7 +16,8 @@ export function Stricter({ rule, teams }: { rule: RuleAnswer; teams: RulesAnswer
   const names = new Map(teams.map(({ key, name }) => [key, name]));
   const own = Object.entries(document.stricter);
   const definition = conditionOf(document.when);
-  const fits = document.team === null && definition.bounded(document.when) && definition.side(document.when) !== 'outside';
+  const fits =
+    document.team === null && definition.bounded(document.when) && definition.side(document.when) !== 'outside';
   if (!fits || (teams.length === 0 && own.length === 0)) return null;
   const words = (value: number) =>
     definition.boundWords(value, (amount) => valueWords(amount, rule.unit ?? '', rule.shownAs));
@@ -28,7 +29,9 @@ export function Stricter({ rule, teams }: { rule: RuleAnswer; teams: RulesAnswer
         {own.map(([team, numbers]) => (
           <li key={team} className="border-b border-hair py-1">
             <b>{names.get(team) ?? team}</b>{' '}
-            {RULE_LEVELS.flatMap((level) => (numbers[level] === null ? [] : `${level} at ${words(numbers[level])}`)).join(', ')}
+            {RULE_LEVELS.flatMap((level) =>
+              numbers[level] === null ? [] : `${level} at ${words(numbers[level])}`,
+            ).join(', ')}
           </li>
         ))}
       </ul>

@@ -60,7 +60,11 @@ export function comparedRows(
     ['back within an hour', ({ flapping }) => String(flapping)],
     ['trouble missed', (of) => missedWords(of)],
   ];
-  return rows.map(([name, words]) => ({ name, one: words(one), other: other === null ? 'not looked at yet' : words(other) }));
+  return rows.map(([name, words]) => ({
+    name,
+    one: words(one),
+    other: other === null ? 'not looked at yet' : words(other),
+  }));
 }
 /** "1 of 3". */
 export const missedWords = ({ troubles }: Pick<RehearsalAnswer, 'troubles'>): string =>

@@ -1,11 +1,18 @@
-import { EVERYTHING, placeOf, type RehearsalAnswer, RuleDocument, readPath, type SelectedKind } from '@zetopsis/contract';
+import {
+  EVERYTHING,
+  placeOf,
+  type RehearsalAnswer,
+  RuleDocument,
+  readPath,
+  type SelectedKind,
+} from '@zetopsis/contract';
 import type { FindingCode, Severity } from '@zetopsis/core/findings';
 import { readDuration, writeDuration } from '@zetopsis/core/format';
 import type { InventoryKind } from '@zetopsis/core/inventory';
 import { parseMeasure } from '@zetopsis/core/measures';
 import {
-  type Compare,
   CONDITIONS,
+  type Compare,
   type Condition,
   type ConditionKind,
   conditionOf,
@@ -60,7 +67,12 @@ export interface RuleDraft {
   readonly most: string;
   readonly extra: boolean;
   /** When it is judged; no days: always. */
-  readonly hours: { readonly days: readonly Weekday[]; readonly from: string; readonly to: string; readonly zone: string };
+  readonly hours: {
+    readonly days: readonly Weekday[];
+    readonly from: string;
+    readonly to: string;
+    readonly zone: string;
+  };
   readonly title: string;
   readonly says: string;
   /** A name and an address in each line. */
@@ -302,7 +314,13 @@ export function draftOfBegin(begin: RuleBegin, { team }: Pick<RuleDraft, 'team'>
   const own = path.is === 'cluster' || path.is === 'namespace' || path.is === 'everything' ? '' : begin.name;
   const scope = { team, clusters: cluster ?? '', namespaces: namespace ?? '', names: own };
   return begin.of === 'finding'
-    ? { ...EMPTY_DRAFT, ...scope, kind: 'finding', codes: [begin.code], name: `${begin.name}: ${codeWords(begin.code)}` }
+    ? {
+        ...EMPTY_DRAFT,
+        ...scope,
+        kind: 'finding',
+        codes: [begin.code],
+        name: `${begin.name}: ${codeWords(begin.code)}`,
+      }
     : {
         ...EMPTY_DRAFT,
         ...scope,
@@ -324,7 +342,12 @@ export const probingDraft = (draft: RuleDraft, level: Severity): RuleDraft => ({
   name: 'a draft',
   clearsBound: '',
   overrides: [],
-  levels: { ...EMPTY_DRAFT.levels, warning: NO_LEVEL, critical: NO_LEVEL, [level]: { ...draft.levels[level], bound: PROBE } },
+  levels: {
+    ...EMPTY_DRAFT.levels,
+    warning: NO_LEVEL,
+    critical: NO_LEVEL,
+    [level]: { ...draft.levels[level], bound: PROBE },
+  },
 });
 const written = (bound: number, scale: number): string => String(Number((bound * scale).toPrecision(6)));
 export const withBound = (draft: RuleDraft, level: Severity, bound: number): RuleDraft => ({
@@ -436,19 +459,20 @@ export function documentOf(draft: RuleDraft): ReadDraft {
     },
     judgedSeconds: draft.judged.trim() === '' ? null : seconds(draft.judged, 'judgedSeconds'),
     hours: draft.hours.days.length === 0 ? null : draft.hours,
-    overrides: bounded && !outside
-      ? draft.overrides.map((own, i) => ({
-          applies: {
-            names: listed(own.names),
-            namespaces: listed(own.namespaces),
-            labels: labelled(own.labels, `overrides.${i}.applies.labels`),
-            teams: own.teams,
-          },
-          warning: draft.levels.warning.on ? bound(own.warning, `overrides.${i}.warning`) : null,
-          critical: draft.levels.critical.on ? bound(own.critical, `overrides.${i}.critical`) : null,
-          clears: bound(own.clears, `overrides.${i}.clears`),
-        }))
-      : [],
+    overrides:
+      bounded && !outside
+        ? draft.overrides.map((own, i) => ({
+            applies: {
+              names: listed(own.names),
+              namespaces: listed(own.namespaces),
+              labels: labelled(own.labels, `overrides.${i}.applies.labels`),
+              teams: own.teams,
+            },
+            warning: draft.levels.warning.on ? bound(own.warning, `overrides.${i}.warning`) : null,
+            critical: draft.levels.critical.on ? bound(own.critical, `overrides.${i}.critical`) : null,
+            clears: bound(own.clears, `overrides.${i}.clears`),
+          }))
+        : [],
     stricter: bounded && !outside && draft.team === '' ? draft.stricter : {},
     title: draft.title,
     says: draft.says,

@@ -140,7 +140,10 @@ describe('a draft', () => {
     const read = documentOf(
       draft({
         name: ' ',
-        levels: { warning: { on: true, bound: 'much', low: '', holds: 'a while' }, critical: EMPTY_DRAFT.levels.critical },
+        levels: {
+          warning: { on: true, bound: 'much', low: '', holds: 'a while' },
+          critical: EMPTY_DRAFT.levels.critical,
+        },
         labels: 'tier',
         namespaces: 'Not Good',
       }),
@@ -175,7 +178,10 @@ describe('a number to begin with', () => {
     expect(proposedBound({ curve: falling, from: 0, to: DAY }, 'below')).toBe(0.7);
     expect(proposedBound({ curve: [], from: 0, to: DAY }, 'above')).toBeNull();
     // nothing was raised at all: too little is known
-    const young = [{ bound: 0, raised: 0, raisedMinutes: 0, missed: 0 }, ...curve.map((point) => ({ ...point, raised: 0 }))];
+    const young = [
+      { bound: 0, raised: 0, raisedMinutes: 0, missed: 0 },
+      ...curve.map((point) => ({ ...point, raised: 0 })),
+    ];
     expect([
       proposedBound({ curve: young, from: 0, to: DAY }, 'above'),
       proposedBound({ curve: young, from: 0, to: DAY }, 'below'),

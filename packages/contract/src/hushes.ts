@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { AlertAnswer } from './now.ts';
 import { DocumentKey } from './objectNames.ts';
-import { RuleSelector } from './rules.ts';
+import { RuleSelector } from './ruleConditions.ts';
 import { EpochMs, Moment, Weekly } from './time.ts';
 
 const HushTimes = z.discriminatedUnion('is', [

@@ -123,16 +123,12 @@ export {
   RehearsalAnswer,
   RehearsalInput,
   RuleAnswer,
-  RuleDocument,
-  RuleLevel,
-  RuleSelector,
   RuleSheet,
-  RuleState,
   RulesAnswer,
-  SELECTABLE_KINDS,
-  type SelectedKind,
   StricterInput,
-} from './rules.ts';
+} from './ruleAnswers.ts';
+export { RuleLevel, RuleSelector, SELECTABLE_KINDS, type SelectedKind } from './ruleConditions.ts';
+export { RuleDocument, RuleState } from './rules.ts';
 export { MeasureDocument, MeasureVersionsAnswer, SavedMeasuresAnswer } from './savedMeasures.ts';
 export { ClusterTrait, readScope, readTrait, ScopePath, ScopeQuery, writeQuery, writeScope } from './scope.ts';
 export {

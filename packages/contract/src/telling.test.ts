@@ -12,7 +12,8 @@ import { describe, expect, it } from 'vitest';
 import type { z } from 'zod';
 import { ChannelDocument, ChannelInput } from './channels.ts';
 import { HushDocument } from './hushes.ts';
-import { RuleDocument, RuleSelector } from './rules.ts';
+import { RuleSelector } from './ruleConditions.ts';
+import { RuleDocument } from './rules.ts';
 
 const TEXT = 'read vital container.memory.working_set';
 const EVERY_ONE = {

@@ -15,7 +15,7 @@ export function SafeMarkdown({ text }: { text: string }) {
                 {children}
               </a>
             ) : (
-              <>{children}</>
+              children
             ),
         }}
       >

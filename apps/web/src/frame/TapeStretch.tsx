@@ -46,10 +46,10 @@ export function TapeStretch({
       <Popover.Trigger
         title={words}
         aria-label={words}
-        className="absolute top-[70px] flex h-[12px] items-end"
+        className="absolute top-[19px] flex h-[9px] items-start"
         style={{ left: offset + Math.min(a, scale.width - NARROWEST), width }}
       >
-        <span className={clsx('h-[4px] w-full', COLOURS[kind])} />
+        <span className={clsx('h-[5px] w-full', COLOURS[kind])} />
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

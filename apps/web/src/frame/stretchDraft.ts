@@ -12,7 +12,7 @@ export interface StretchDraft {
   readonly note: string;
 }
 /** "2026-11-30T02:00", in the zone of who looks. */
-export function localTime(at: number): string {
+function localTime(at: number): string {
   const date = new Date(at);
   const two = (value: number) => String(value).padStart(2, '0');
   return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}T${two(date.getHours())}:${two(date.getMinutes())}`;

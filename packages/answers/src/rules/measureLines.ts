@@ -24,6 +24,8 @@ export interface JudgedLine {
   readonly band?: Band;
   /** What the values were before they became distances from what is usual. */
   readonly measured?: { readonly values: ArrayLike<number>; readonly usual: Band };
+  /** Since when what holds has held, as far as the objects prove it; else since it was seen. */
+  readonly since?: ArrayLike<EpochMs>;
   /** Others than the rule's own. */
   readonly thresholds?: Thresholds;
 }
@@ -107,7 +109,10 @@ export function verdictsAt(line: JudgedLine, i: number, { compare, thresholds }:
   const there = isThere(line.marks, i) && !Number.isNaN(line.values[i]);
   if (compare === 'missing') return bothLevels(there ? { is: 'breaks' } : { is: 'holds' });
   const partial = (line.marks[i]! & PARTIAL) !== 0;
-  return againstLevels(there ? line.values[i]! : null, line.thresholds ?? thresholds, partial ? { partial: true } : {});
+  return againstLevels(there ? line.values[i]! : null, line.thresholds ?? thresholds, {
+    ...(partial ? { partial: true } : {}),
+    ...(line.since === undefined ? {} : { since: line.since[i]! }),
+  });
 }
 
 /** Lines, each as an object: where it stands its labels say. */

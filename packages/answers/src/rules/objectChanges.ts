@@ -5,7 +5,7 @@ import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import type { Occurrence } from './occurrences.ts';
 
 /** What people set up; pods, replica sets and runs come and go by themselves. */
-export const WATCHED_KINDS: readonly InventoryKind[] = [...CHANGING_KINDS, 'namespace', 'persistent volume'];
+const WATCHED_KINDS: readonly InventoryKind[] = [...CHANGING_KINDS, 'namespace', 'persistent volume'];
 export const kindsWatched = ({ kinds }: ConditionOf['object change']): readonly InventoryKind[] =>
   kinds.length === 0 ? WATCHED_KINDS : kinds;
 

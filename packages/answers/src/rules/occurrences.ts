@@ -13,6 +13,8 @@ export interface Occurrence {
   readonly name: string;
   readonly severity: Severity;
   readonly from: EpochMs;
+  /** When it began, where it was seen later: what objects prove. */
+  readonly since?: EpochMs;
   /** Null: it is so still. */
   readonly to: EpochMs | null;
   readonly reason: string;
@@ -81,13 +83,21 @@ export function occurrenceLines(
 ): { readonly line: JudgedLine; readonly path: ObjectPath; readonly name: string; readonly chosen: boolean }[] {
   return [...byKey(occurrences).values()].map((own) => {
     const values = new Float64Array(moments.length);
-    for (const { from, to, severity } of own) {
+    const sinces = Float64Array.from(moments);
+    for (const { from, to, severity, since = from } of own) {
       const weight = severity === 'critical' ? 2 : 1;
-      for (let i = firstAt(moments, from); i < moments.length && (to === null || moments[i]! < to); i++)
+      for (let i = firstAt(moments, from); i < moments.length && (to === null || moments[i]! < to); i++) {
         values[i] = Math.max(values[i]!, weight);
+        sinces[i] = Math.min(sinces[i]!, since);
+      }
     }
     const { path, name, chosen } = own.at(-1)!; // not empty
-    return { line: { labels: {}, name, values, marks: new Uint8Array(moments.length) }, path, name, chosen };
+    return {
+      line: { labels: {}, name, values, marks: new Uint8Array(moments.length), since: sinces },
+      path,
+      name,
+      chosen,
+    };
   });
 }
 /** The first moment that is not before a time. */

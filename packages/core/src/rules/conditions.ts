@@ -100,13 +100,15 @@ interface Definition<K extends ConditionKind> {
   readonly words: (condition: ConditionOf[K], bound: string) => string;
   /** On which side of its number a level holds; outside: of two. */
   readonly side: (condition: ConditionOf[K]) => Side;
+  /** How a graver level is set off from the first: “above 90 %”; `bound` in words. */
+  readonly beyond: (condition: ConditionOf[K], bound: string) => string;
   /** How a bound is said. */
   readonly boundWords: (bound: number, amount: (value: number) => string) => string;
   /** The same as a measure, which can be asked about any time that is kept; null where there is none. */
   readonly measure: (condition: ConditionOf[K]) => string | null;
 }
 
-const UNMEASURED = { side: (): Side => 'above', boundWords: () => '', measure: () => null };
+const UNMEASURED = { side: (): Side => 'above', beyond: () => '', boundWords: () => '', measure: () => null };
 const SECOND: DurationMs = 1000;
 /**
  * Every kind of condition. A new one stands here; the compiler then asks for its schema (contract/rules) and for what it looks
@@ -122,6 +124,7 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     platform: false,
     words: (_, bound) => `the memory of a container is above ${bound} of its limit`,
     side: () => 'above',
+    beyond: (_, bound) => `above ${bound}`,
     boundWords: (bound) => formatPercent(bound),
     measure: () => shareOfLimitEach('memory'),
   },
@@ -134,6 +137,7 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     platform: false,
     words: () => 'a workload has fewer ready pods than desired',
     side: () => 'below',
+    beyond: () => '',
     boundWords: () => '',
     measure: () => readyOfDesiredEach(),
   },
@@ -147,6 +151,7 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     words: ({ codes }) =>
       codes.length === 0 ? 'anything is found wrong' : `one of these is found: ${codes.map(codeWords).join(', ')},`,
     side: () => 'above',
+    beyond: () => '',
     boundWords: () => '',
     measure: () => null,
   },
@@ -158,8 +163,11 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     finds: false,
     platform: false,
     words: ({ compare }, bound) =>
-      compare === 'missing' ? 'a line of its measure has no value any more' : `its measure is ${compare} ${bound}`,
+      compare === 'missing'
+        ? 'a line of its measure has no value any more'
+        : `its measure is ${compare === 'outside' ? 'outside of' : compare} ${bound}`,
     side: ({ compare }) => (compare === 'missing' ? 'above' : compare),
+    beyond: ({ compare }, bound) => `${compare === 'outside' ? 'outside of' : compare} ${bound}`,
     boundWords: (bound, amount) => amount(bound),
     measure: ({ text }) => text,
   },
@@ -172,6 +180,7 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     platform: false,
     words: ({ reaches }, bound) => `its measure will be at ${reaches} within ${bound}, as it goes,`,
     side: () => 'below',
+    beyond: (_, bound) => `within ${bound}`,
     boundWords: (bound) => formatDuration(bound * SECOND),
     measure: ({ text, reaches, fromSeconds }) => textUntil(text, reaches, fromSeconds),
   },
@@ -185,6 +194,7 @@ export const CONDITIONS: { readonly [K in ConditionKind]: Definition<K> } = {
     words: ({ side, quiet }, bound) =>
       `its measure is more than ${bound} ${side === 'either' ? 'away from' : side} what is usual ${quiet === null ? 'at this hour' : 'in the quiet stretch that was chosen'}`,
     side: () => 'above',
+    beyond: (_, bound) => `more than ${bound}`,
     boundWords: (bound) => `${Number(bound.toPrecision(3))} band${bound === 1 ? '' : 's'}`,
     measure: ({ text }) => text,
   },
@@ -307,7 +317,7 @@ export function ruleSentence(
   const graver =
     warning !== null && critical !== null
       ? bounded
-        ? `; ${side} ${bound(critical)}${heldFor(critical)}: critical`
+        ? `; ${definition.beyond(when, bound(critical))}${heldFor(critical)}: critical`
         : `; what is critical by itself${heldFor(critical)}: critical`
       : '';
   const over =

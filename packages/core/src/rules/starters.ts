@@ -161,7 +161,7 @@ export const STARTER_RULES: readonly StarterRule[] = [
   {
     title: 'a volume is full within a day, as it goes',
     about: 'volumes and quotas',
-    when: { is: 'running out', text: VOLUMES, reaches: '1', fromSeconds: 6 * 60 * MINUTES },
+    when: { is: 'running out', text: VOLUMES, reaches: '100%', fromSeconds: 6 * 60 * MINUTES },
     levels: { warning: level(24 * 60 * MINUTES, 15), critical: level(4 * 60 * MINUTES, 15) },
     clears: clears(36 * 60 * MINUTES, 15),
     note: 'The robust line through the last 6 h, the same as under Usage; what falls or stands still is not told.',

@@ -26,7 +26,7 @@ export const againstBound = (value: number, bound: number, side: Side, low: numb
 export function againstLevels(
   value: number | null,
   { levels, clears, side }: Thresholds,
-  more: { readonly reading?: EpochMs; readonly partial?: true } = {},
+  more: { readonly reading?: EpochMs; readonly partial?: true; readonly since?: EpochMs } = {},
 ): LevelVerdicts {
   if (value === null) return bothLevels({ is: 'noData' });
   const beyond = (edge: Edge | null) =>

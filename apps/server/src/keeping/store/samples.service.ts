@@ -29,7 +29,6 @@ import { type ReadingOf, Windows } from './windows.ts';
 
 /** What is packed stays in memory this long as well, so that short windows need no chunk at all. */
 const EDGE_KEEPS = HOUR;
-const EMPTY: Samples = { times: [], values: [] };
 
 export interface Reading {
   readonly endpointId: number;
@@ -320,14 +319,12 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   }
   /** Samples from a moment on that lies lately, from memory only: cheap enough for every judgement. */
   recent(id: SeriesId, since: EpochMs = Number.NEGATIVE_INFINITY): Samples {
-    const endpoint = this.endpointOf(id);
-    return endpoint === undefined ? EMPTY : this.newest.edge.samples(endpoint, id, since);
+    return this.newest.edge.samples(this.endpointOf(id) ?? -1, id, since);
   }
 
   /** The newest up to a moment that lies lately, as it is: an end, too. */
   newestAt(id: SeriesId, at: EpochMs): Sample | null {
-    const endpoint = this.endpointOf(id);
-    return endpoint === undefined ? null : this.newest.edge.newestAt(endpoint, id, at);
+    return this.newest.edge.newestAt(this.endpointOf(id) ?? -1, id, at);
   }
 
   /** Samples of many series in a window, from memory and from what is packed (windows.ts). */

@@ -1,7 +1,14 @@
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
-import { EndpointDocument, RuleDocument, ScoutDocument } from '@zetopsis/contract';
+import {
+  ChannelDocument,
+  EndpointDocument,
+  HushDocument,
+  RuleDocument,
+  ScoutDocument,
+  StretchDocument,
+} from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { STARTER_RULES } from '@zetopsis/core/rules';
+import { STARTER_RULES, WEEKDAYS } from '@zetopsis/core/rules';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import { request } from 'undici';
 import { AccessService } from '../../asking/access/access.service.ts';
@@ -44,6 +51,9 @@ const RULES: readonly DemoRule[] = [
   { key: 'full-volume', title: 'a volume is nearly full', state: 'on trial' },
   { key: 'restarts', title: 'restarts of a workload in 24 h', state: 'on trial' },
   { key: 'spent-quota', title: 'a quota is spent, or a claim is not bound', state: 'on trial' },
+  { key: 'well', title: 'Zetopsis itself is not well', state: 'on', tells: 'platform' },
+  { key: 'removed', title: 'a deployment, quota or claim is removed', state: 'on trial' },
+  { key: 'full-soon', title: 'a volume is full within a day, as it goes', state: 'on trial' },
   { key: 'tide-memory', title: 'memory of a container near its limit, two levels', state: 'on trial', team: 'tides' },
 ];
 const DEMO = 'the demo';
@@ -100,7 +110,51 @@ export class DemoService implements OnApplicationBootstrap {
       const { about: _about, title: name, ...rule } = starter;
       return [{ kind: 'rule', key, after: RuleDocument.parse({ name, ...rule, ...more }) }];
     });
-    await this.configuration.change({ by: DEMO, what: 'added rules to begin with', wishes });
+    await this.configuration.change({
+      by: DEMO,
+      what: 'added rules to begin with',
+      wishes: [...wishes, ...this.telling(teams)],
+    });
+  }
+
+  /** A program that is told what a team is told, quiet nights for what is on trial anyway, and a load that somebody marked. */
+  private telling(teams: ReadonlySet<string>): Wish[] {
+    const demo = readDemoFile(this.settings.config.demoFile!); // the demo runs, or nobody asks
+    if (!teams.has('tides')) return [];
+    const ago = (ms: number) => new Date(this.clock.now() - ms).toISOString();
+    return [
+      {
+        kind: 'channel',
+        key: 'signal-station',
+        after: ChannelDocument.parse({
+          name: 'signal station',
+          team: 'tides',
+          address: new URL('hook/takes', demo.mailPage).href,
+        }),
+      },
+      {
+        kind: 'hush',
+        key: 'archive-moves',
+        after: HushDocument.parse({
+          reason: 'the archive is moved',
+          applies: { namespaces: ['pier-data'] },
+          when: { is: 'weekly', zone: 'UTC', days: [...WEEKDAYS], from: '02:00', to: '03:30' },
+        }),
+      },
+      {
+        kind: 'stretch',
+        key: 'spring-tide',
+        after: StretchDocument.parse({
+          kind: 'load',
+          title: 'spring tide rehearsal',
+          scope: ['seaward', 'tides'],
+          team: 'tides',
+          from: ago(4 * HOUR),
+          to: ago(2.5 * HOUR),
+          note: 'Twice the gauges of a common day.',
+        }),
+      },
+    ];
   }
 
   /** A scout for pods that say what they serve, and two programs on machines outside the clusters. */

@@ -12,13 +12,13 @@ import {
 import type { ObjectPath, RuleDocument } from '@zetopsis/contract';
 import { valueWords } from '@zetopsis/core/measures';
 import { conditionOf, type RuleLevel } from '@zetopsis/core/rules';
-import { type EpochMs, HOUR } from '@zetopsis/core/units';
+import { HOUR } from '@zetopsis/core/units';
 import { LONGEST_REHEARSAL } from '../../asking/measures/evaluations.service.ts';
 import { UsageService } from '../../asking/usage/usage.service.ts';
 import { questionNow } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
-import { ClustersJudged, thresholdsOf } from './clustersJudged.ts';
+import { thresholdsOf } from './clustersJudged.ts';
 import { isOnLines, MeasureLooks, type OnLines } from './measureLooks.service.ts';
 import { isInClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
@@ -57,7 +57,6 @@ export class PastLooks {
     private readonly looks: RuleLooks,
     private readonly usage: UsageService,
     private readonly connections: ConnectionsService,
-    private readonly clusters: ClustersJudged,
   ) {}
 
   lines(asked: Asked): Promise<Past> {
@@ -138,13 +137,15 @@ export class PastLooks {
         if (!reach.touches(this.connections.nameOf(id)) || this.connections.access(id) === null) continue;
         const seen = await this.usage.seen(reach, id, this.usage.window(at - FOUND_IN, at));
         for (const subject of foundSubjects(seen, when.codes)) {
-          const { critical } = subject.verdicts(at);
+          const { warning, critical } = subject.verdicts(at);
+          const since = warning.is === 'holds' ? warning.since : undefined;
           all.push({
             key: `${id} ${subject.key}`,
             path: subject.path,
             name: subject.name,
             severity: critical.is === 'holds' ? 'critical' : 'warning',
             from: at,
+            ...(since === undefined ? {} : { since }),
             to: moments[i + 1] ?? null,
             reason: subject.value(at),
             evidence: '',

@@ -14,7 +14,7 @@ import { asFailure } from '../../state/failure.ts';
 import { useAddHushMutation, useHushesQuery, useRemoveHushMutation } from '../../state/hushesApi.ts';
 import { useSessionQuery } from '../../state/sessionApi.ts';
 import { emptyHush, type HushDraft, hushOf } from './hushDraft.ts';
-import { type Problems, problemWithin } from './ruleDraft.ts';
+import { type Problems, problemWithin } from './ruleOfDraft.ts';
 
 /** Planned times in which nobody is told: what holds, what is planned, what each has kept quiet. */
 export function Hushes({ rules }: { rules: RulesAnswer }) {

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { useView } from '../../frame/useView.ts';
 import { useNoiseQuery } from '../../state/rulesApi.ts';
-import type { Suggested } from './ruleDraft.ts';
+import type { Suggested } from './draftOfRule.ts';
 
 type Line = NoiseAnswer['rules'][number];
 

@@ -7,18 +7,11 @@ import { FormFailure } from '../../forms/FormFailure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { asFailure } from '../../state/failure.ts';
 import { useRehearseMutation } from '../../state/rulesApi.ts';
+import { boundOf, isProposable, probingDraft, proposedBound, withBound } from './proposal.ts';
 import { Rehearsal } from './Rehearsal.tsx';
 import { comparedRows } from './rehearsalModel.ts';
-import {
-  boundOf,
-  documentOf,
-  isProposable,
-  lowestOf,
-  probingDraft,
-  proposedBound,
-  type RuleDraft,
-  withBound,
-} from './ruleDraft.ts';
+import { lowestOf, type RuleDraft } from './ruleDraft.ts';
+import { documentOf } from './ruleOfDraft.ts';
 
 const SPANS = [
   { words: '6 h', ms: DAY / 4 },
@@ -150,7 +143,9 @@ export function RehearsalPanel({
       )}
       {failed !== undefined && !busy && <FormFailure error={{ ...asFailure(failed), fields: [] }} />}
       {unknown && <p role="status">Nothing of it was read over this time: no threshold can be proposed.</p>}
-      {kept && <Compared kept={kept} other={answer ?? null} forget={() => setKept(null)} />}
+      {kept && (
+        <Compared kept={kept} other={answer === kept.answer ? null : (answer ?? null)} forget={() => setKept(null)} />
+      )}
       {answer && !busy ? (
         <>
           {kept === null && (

@@ -5,7 +5,8 @@ import { asFailure } from '../../state/failure.ts';
 import { useAddRuleMutation, useSaveRuleMutation } from '../../state/rulesApi.ts';
 import { RehearsalPanel } from './RehearsalPanel.tsx';
 import { RuleForm } from './RuleForm.tsx';
-import { documentOf, type Problems, type RuleDraft } from './ruleDraft.ts';
+import type { RuleDraft } from './ruleDraft.ts';
+import { documentOf, type Problems } from './ruleOfDraft.ts';
 
 const NO_PROBLEMS: Problems = new Map();
 

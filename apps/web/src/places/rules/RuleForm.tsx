@@ -3,10 +3,12 @@ import { COMPARES, CONDITION_KINDS, CONDITIONS, RULE_LEVELS } from '@zetopsis/co
 import type { ReactNode } from 'react';
 import { Field } from '../../forms/Field.tsx';
 import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
+import { codeWords } from './draftOfRule.ts';
 import { ConditionFields } from './RuleConditions.tsx';
 import { Hours, Overrides, Sayings } from './RuleMore.tsx';
 import { Applies, isNarrowed, type RuleFormProps, Whom } from './RuleScope.tsx';
-import { codeWords, isBounded, isOnLines, problemWithin, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
+import { isBounded, isOnLines, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
+import { problemWithin } from './ruleOfDraft.ts';
 
 const COMPARE_WORDS = {
   above: 'is above',

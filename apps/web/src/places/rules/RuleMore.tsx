@@ -2,7 +2,8 @@ import { SAYING_FIELDS, WEEKDAYS } from '@zetopsis/core/rules';
 import { Field } from '../../forms/Field.tsx';
 import { Choices } from './Choices.tsx';
 import type { RuleFormProps } from './RuleScope.tsx';
-import { NO_OVERRIDE, type OverrideDraft, problemWithin, type RuleDraft } from './ruleDraft.ts';
+import { NO_OVERRIDE, type OverrideDraft, type RuleDraft } from './ruleDraft.ts';
+import { problemWithin } from './ruleOfDraft.ts';
 
 /** How often it is judged, and at which hours. */
 export function Hours({ draft, change, problems }: RuleFormProps) {
@@ -91,7 +92,6 @@ export function Overrides(props: RuleFormProps) {
     <>
       {draft.overrides.map((own, i) => (
         // they have no names, and their order is what counts
-        // biome-ignore lint/suspicious/noArrayIndexKey: as said
         <fieldset key={i} className="mb-3 border-l-2 border-line pl-3">
           <legend className="text-sm font-semibold">For these</legend>
           <OverrideFields

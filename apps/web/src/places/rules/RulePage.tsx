@@ -15,9 +15,9 @@ import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useJudgeRuleMutation, useRemoveRuleMutation, useRuleQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
+import { draftOf, draftSuggested, readSuggested } from './draftOfRule.ts';
 import { Late } from './Late.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
-import { draftOf, draftSuggested, readSuggested } from './ruleDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 import { Stricter } from './Stricter.tsx';
 

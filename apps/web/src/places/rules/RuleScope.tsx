@@ -3,7 +3,8 @@ import { CRITICALITIES } from '@zetopsis/core/findings';
 import { Field } from '../../forms/Field.tsx';
 import { TeamField } from '../../forms/TeamField.tsx';
 import { Choices } from './Choices.tsx';
-import { type Problems, problemWithin, type RuleDraft } from './ruleDraft.ts';
+import type { RuleDraft } from './ruleDraft.ts';
+import { type Problems, problemWithin } from './ruleOfDraft.ts';
 
 export interface RuleFormProps {
   readonly draft: RuleDraft;

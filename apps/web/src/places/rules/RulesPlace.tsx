@@ -14,11 +14,12 @@ import { useRulesQuery } from '../../state/rulesApi.ts';
 import { AlertHistory } from './AlertHistory.tsx';
 import { Channels } from './Channels.tsx';
 import { Deliveries } from './Deliveries.tsx';
+import { draftOfBegin, draftOfStarter, readBegin } from './draftOfRule.ts';
 import { Hushes } from './Hushes.tsx';
 import { Noise } from './Noise.tsx';
 import { RuleEditor } from './RuleEditor.tsx';
 import { RulePage } from './RulePage.tsx';
-import { draftOfBegin, draftOfStarter, EMPTY_DRAFT, readBegin } from './ruleDraft.ts';
+import { EMPTY_DRAFT } from './ruleDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 import { Stretches } from './Stretches.tsx';
 

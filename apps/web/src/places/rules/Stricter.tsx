@@ -7,7 +7,8 @@ import { FormFailure } from '../../forms/FormFailure.tsx';
 import { TeamField } from '../../forms/TeamField.tsx';
 import { asFailure } from '../../state/failure.ts';
 import { useStricterMutation } from '../../state/rulesApi.ts';
-import { draftOf, scaleOf } from './ruleDraft.ts';
+import { draftOf } from './draftOfRule.ts';
+import { scaleOf } from './ruleDraft.ts';
 
 /** A team's own numbers for a rule of the platform: stricter for what it owns. */
 export function Stricter({ rule, teams }: { rule: RuleAnswer; teams: RulesAnswer['teams'] }) {

@@ -1,7 +1,7 @@
 import { HushDocument } from '@zetopsis/contract';
 import { readDuration } from '@zetopsis/core/format';
 import type { Weekday } from '@zetopsis/core/rules';
-import type { Problems } from './ruleDraft.ts';
+import type { Problems } from './ruleOfDraft.ts';
 
 /** A hush while somebody plans it. */
 export interface HushDraft {

@@ -3,18 +3,11 @@ import { STARTER_RULES } from '@zetopsis/core/rules';
 import { DAY, HOUR } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { draftOf, draftOfStarter } from './draftOfRule.ts';
+import { proposedBound } from './proposal.ts';
 import { perWeek, timelineOf } from './rehearsalModel.ts';
-import {
-  documentOf,
-  draftOf,
-  draftOfStarter,
-  EMPTY_DRAFT,
-  lowestOf,
-  problemWithin,
-  proposedBound,
-  type RuleDraft,
-  scaleOf,
-} from './ruleDraft.ts';
+import { EMPTY_DRAFT, lowestOf, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { documentOf, problemWithin } from './ruleOfDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
 const answer = (document: object, more: Partial<RuleAnswer> = {}): RuleAnswer => ({

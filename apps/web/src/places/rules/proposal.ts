@@ -1,0 +1,62 @@
+import type { RehearsalAnswer } from '@zetopsis/contract';
+import type { Severity } from '@zetopsis/core/findings';
+import { readDuration, writeDuration } from '@zetopsis/core/format';
+import { DAY, SECOND } from '@zetopsis/core/units';
+
+import { EMPTY_DRAFT, isBounded, isOnLines, lowestOf, NO_LEVEL, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
+
+/** What is tried to find a number: no value is past it by chance. */
+const PROBE = '0';
+/**
+ * The number to begin with, from what other numbers would have come to: the nearest that raises at most one alert a week; the
+ * farthest where too little is known for any to have raised one. Null where nothing was read.
+ */
+export function proposedBound(
+  { curve, from, to }: Pick<RehearsalAnswer, 'curve' | 'from' | 'to'>,
+  side: 'above' | 'below',
+): number | null {
+  const weeks = Math.max(1, (to - from) / (7 * DAY));
+  const seen = curve.filter(({ bound }) => bound !== Number(PROBE));
+  const inOrder = side === 'above' ? seen : [...seen].reverse();
+  if (inOrder[0]?.raised === 0) return inOrder.at(-1)!.bound;
+  return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
+}
+
+/** A number is looked for: of what is compared with one. */
+export const isProposable = (draft: RuleDraft): boolean =>
+  isBounded(draft) && sideOf(draft) !== 'outside' && draft.kind !== 'running out' && isOnLines(draft);
+export const probingDraft = (draft: RuleDraft, level: Severity): RuleDraft => ({
+  ...draft,
+  name: 'a draft',
+  clearsBound: '',
+  overrides: [],
+  levels: {
+    ...EMPTY_DRAFT.levels,
+    warning: NO_LEVEL,
+    critical: NO_LEVEL,
+    [level]: { ...draft.levels[level], bound: PROBE },
+  },
+});
+const written = (bound: number, scale: number): string => String(Number((bound * scale).toPrecision(6)));
+export const withBound = (draft: RuleDraft, level: Severity, bound: number): RuleDraft => ({
+  ...draft,
+  levels: {
+    ...draft.levels,
+    [level]: {
+      ...draft.levels[level],
+      bound: draft.kind === 'running out' ? writeDuration(Math.round(bound) * SECOND) : written(bound, scaleOf(draft)),
+    },
+  },
+});
+/** The number of the lowest level as it is kept; null where it has none, or none that can be read. */
+export function boundOf(draft: RuleDraft): number | null {
+  const lowest = lowestOf(draft);
+  const text = lowest === null ? '' : draft.levels[lowest].bound.trim();
+  if (text === '' || !isBounded(draft)) return null;
+  if (draft.kind === 'running out') {
+    const duration = readDuration(text);
+    return duration === null ? null : duration / SECOND;
+  }
+  const bound = Number(text.replace(',', '.').replace('%', '')) / scaleOf(draft);
+  return Number.isFinite(bound) ? bound : null;
+}

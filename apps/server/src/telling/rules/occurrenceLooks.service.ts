@@ -102,7 +102,14 @@ export class OccurrenceLooks {
     // names of the rule's own selector are of what it looks at, not of what it expects
     const selects = (path: ObjectPath) =>
       this.clusters.selects({ ...applies, namespaces: [] }, path) && inSome(applies, path);
-    return [...expectedOccurrences({ cluster, versions, applies, condition, selects, from, to })];
+    // where no cluster is named, something is expected in those that have such a namespace
+    const inventory = this.inventory.cluster(connectionId);
+    const namespaces =
+      applies.clusters.length > 0
+        ? applies.namespaces
+        : applies.namespaces.filter((namespace) => inventory.named('namespace', '', namespace) !== null);
+    if (applies.namespaces.length > 0 && namespaces.length === 0) return [];
+    return [...expectedOccurrences({ cluster, versions, applies: { namespaces }, condition, selects, from, to })];
   }
   /** Whether anything is expected in a cluster at all. */
   private isScope({ clusters, environments }: RuleSelector, connectionId: string): boolean {

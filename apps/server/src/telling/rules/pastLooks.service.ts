@@ -116,8 +116,10 @@ export class PastLooks {
     const { when, applies } = document;
     if (!isInClusters(when)) throw new Error('only what happens in clusters comes here');
     const all: Occurrence[] = [];
+    // what is the same in another cluster is another thing
     for (const id of this.connections.ids())
-      all.push(...(await this.occurrences.within({ when, applies }, id, moments[0]!, moments.at(-1)! + 1)));
+      for (const one of await this.occurrences.within({ when, applies }, id, moments[0]!, moments.at(-1)! + 1))
+        all.push({ ...one, key: `${id} ${one.key}` });
     const lines = occurrenceLines(all, moments).filter(({ path, chosen }) => sees(path, chosen));
     return this.graded(document, lines, [
       ...(when.is === 'cluster event' ? ['Of an event that was said several times the last time is known.'] : []),

@@ -19,6 +19,7 @@ import { swingInWords, swingShort } from './columnModel.ts';
 import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
+import { SheetStretches } from './SheetStretches.tsx';
 import { Strata } from './Strata.tsx';
 import { alertsBesides, figureWords, isMeasured, isRaised, type MeasuredSheet } from './sheetModel.ts';
 
@@ -95,6 +96,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
     <>
       <SheetHead sheet={sheet} close={close} />
       {isMeasured(sheet) && <SheetStrips sheet={sheet} />}
+      <SheetStretches />
       <Quotas sheet={sheet} />
       <Volumes sheet={sheet} />
       <RunningOut sheet={sheet} />

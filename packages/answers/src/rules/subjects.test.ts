@@ -1,9 +1,9 @@
-import { namesOf, readPath, workloadIn } from '@zetopsis/contract';
+import { namesOf, type ObjectPath, readPath, workloadIn } from '@zetopsis/contract';
 import { workloadKey } from '@zetopsis/core/inventory';
 import { MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { type BuiltCluster, GIB, harbour, NOW } from '../../testing/builtCluster.ts';
-import { memorySubjects, readySubjects, type Subject } from './index.ts';
+import { memorySubjects, readySubjects, type Subject, traitsOf } from './index.ts';
 
 const LEVELS = {
   levels: {
@@ -82,4 +82,15 @@ describe('subjects of rules', () => {
     expect(readPath(facts.path)).toMatchObject({ is: 'workload', namespace: 'ticketing' });
     expect([facts.title, facts.value, facts.limit]).toEqual(['front: 1 of 3 pods not ready', '2 ready', '3 desired']);
   });
+});
+
+it('objects bear the labels of their namespace and their node, which the cluster holds in no namespace', () => {
+  const cluster = harbour();
+  const { inventory } = cluster;
+  const [node, space] = [inventory.list('node')[0]!, inventory.list('namespace')[0]!];
+  inventory.changed({ ...node, labels: { tide: 'spring' } }, NOW, NOW);
+  inventory.changed({ ...space, labels: { tier: 'gold' } }, NOW, NOW);
+  const of = (path: ObjectPath) => traitsOf(view(cluster), path).labels;
+  expect(of({ is: 'node', cluster: 'seaward', node: node.name })).toEqual({ tide: 'spring' });
+  expect(of({ is: 'namespace', cluster: 'seaward', namespace: space.name })).toMatchObject({ tier: 'gold' });
 });

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
   ClusterInventory,
@@ -158,4 +159,40 @@ it('figures that an autoscaler sees are the newest, and no new version', () => {
   expect(writes).toHaveLength(1);
   expect(inventory.changed(scaler(167, 9), 3000, 3000)).toBe(true);
   expect(writes).toHaveLength(3);
+});
+
+it('knows each object by its name as a search through its kind would, whatever was made, changed, removed and made anew', () => {
+  const pod = (uid: string, name: string, space: string): InventoryObject =>
+    readObject('pod', {
+      metadata: { name, uid, namespace: space, creationTimestamp: new Date(0).toISOString() },
+      spec: { containers: [] },
+      status: {},
+    })!;
+  const act = fc.oneof(
+    fc.record({
+      does: fc.constant('hold' as const),
+      uid: fc.nat(5),
+      name: fc.nat(2),
+      space: fc.constantFrom('tides', 'customs'),
+    }),
+    fc.record({ does: fc.constant('delete' as const), uid: fc.nat(5) }),
+    fc.record({ does: fc.constant('space' as const), name: fc.nat(2) }),
+  );
+  fc.assert(
+    fc.property(fc.array(act, { maxLength: 30 }), (acts) => {
+      const { cluster } = inventory();
+      acts.forEach((one, at) => {
+        if (one.does === 'hold') cluster.changed(pod(`u${one.uid}`, `p${one.name}`, one.space), at, at);
+        else if (one.does === 'delete') cluster.deleted(`u${one.uid}`, at, at);
+        else cluster.changed(namespace(`s${one.name}`, String(at)), at, at);
+      });
+      for (const space of ['tides', 'customs', ''])
+        for (const name of ['p0', 'p1', 'p2', 's0', 's1'])
+          for (const kind of ['pod', 'namespace'] as const) {
+            const alike = cluster.list(kind).filter((own) => own.name === name && (own.namespace ?? '') === space);
+            const found = cluster.named(kind, space, name);
+            expect(found === undefined ? alike.length === 0 : alike.includes(found as never)).toBe(true);
+          }
+    }),
+  );
 });

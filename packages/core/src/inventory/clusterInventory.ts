@@ -41,6 +41,8 @@ export class ClusterInventory {
   private readonly byKind = new Map<InventoryKind, Map<string, InventoryObject>>(
     INVENTORY_KINDS.map((kind) => [kind, new Map()]),
   );
+  /** By kind, namespace and name; one that is made anew may stand beside the one that is going. */
+  private readonly byName = new Map<string, InventoryObject[]>();
   /** Pods of a workload, by namespace and workload key; made anew when pods or replica sets changed. */
   private grouped: Map<string, PodObject[]> | null = null;
   events = new EventLog();
@@ -103,6 +105,7 @@ export class ClusterInventory {
     });
     this.byUid.delete(uid);
     this.byKind.get(held.object.kind)?.delete(uid);
+    this.forgetName(held.object);
     this.grouped = null;
     return true;
   }
@@ -157,8 +160,16 @@ export class ClusterInventory {
     if (told && told.at > held.object.createdAt + YOUNG) return { ...told, words };
     return held.changed === null ? null : { at: held.from, who: null, words };
   }
-  named<K extends InventoryKind>(kind: K, namespace: string, name: string) {
-    return this.list(kind).find((object) => object.namespace === namespace && object.name === name);
+  /** `namespace`: "" of what belongs to none. */
+  named<K extends InventoryKind>(
+    kind: K,
+    namespace: string,
+    name: string,
+  ): Extract<InventoryObject, { kind: K }> | undefined {
+    // what has the name of a kind is of that kind
+    return this.byName.get(nameKey({ kind, namespace, name }))?.[0] as
+      | Extract<InventoryObject, { kind: K }>
+      | undefined;
   }
   list<K extends InventoryKind>(kind: K): Extract<InventoryObject, { kind: K }>[] {
     return [...this.table(kind).values()] as Extract<InventoryObject, { kind: K }>[]; // the table of a kind holds that kind
@@ -208,11 +219,32 @@ export class ClusterInventory {
     readonly earliest: number;
     readonly changed: string | null;
   }): void {
+    const before = this.byUid.get(object.uid);
+    if (before) this.forgetName(before.object);
+    const key = nameKey(object);
+    const alike = this.byName.get(key);
+    if (alike) alike.push(object);
+    else this.byName.set(key, [object]);
     this.byUid.set(object.uid, { object, from, earliest, changed });
     this.table(object.kind).set(object.uid, object);
     this.grouped = null;
+  }
+  private forgetName(object: InventoryObject): void {
+    const key = nameKey(object);
+    const left = this.byName.get(key)?.filter(({ uid }) => uid !== object.uid) ?? [];
+    if (left.length === 0) this.byName.delete(key);
+    else this.byName.set(key, left);
   }
   private table(kind: InventoryKind): Map<string, InventoryObject> {
     return this.byKind.get(kind)!; // every kind has a table from the start
   }
 }
+const nameKey = ({
+  kind,
+  namespace,
+  name,
+}: {
+  readonly kind: InventoryKind;
+  readonly namespace: string | null;
+  readonly name: string;
+}): string => `${kind}\n${namespace ?? ''}\n${name}`;

@@ -142,8 +142,9 @@ export class MeasureLooks {
     if (id === undefined) return clusterOf(path) === null;
     if (this.connections.isBlind(id)) return true;
     const inventory = this.inventory.cluster(id);
-    if (path.is === 'node') return inventory.named('node', '', path.node) !== null;
-    if (path.is === 'pod' || path.is === 'container') return inventory.named('pod', path.namespace, path.pod) !== null;
+    if (path.is === 'node') return inventory.named('node', '', path.node) !== undefined;
+    if (path.is === 'pod' || path.is === 'container')
+      return inventory.named('pod', path.namespace, path.pod) !== undefined;
     return true;
   }
 }

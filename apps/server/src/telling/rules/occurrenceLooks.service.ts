@@ -107,7 +107,7 @@ export class OccurrenceLooks {
     const namespaces =
       applies.clusters.length > 0
         ? applies.namespaces
-        : applies.namespaces.filter((namespace) => inventory.named('namespace', '', namespace) !== null);
+        : applies.namespaces.filter((namespace) => inventory.named('namespace', '', namespace) !== undefined);
     if (applies.namespaces.length > 0 && namespaces.length === 0) return [];
     return [...expectedOccurrences({ cluster, versions, applies: { namespaces }, condition, selects, from, to })];
   }

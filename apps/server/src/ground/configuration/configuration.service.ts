@@ -28,6 +28,7 @@ import { readApart } from './fileReader.ts';
 
 const PAGE = 40;
 type Check = (wanted: Documents, changes: readonly DocumentChange[]) => DocumentProblem[] | Promise<DocumentProblem[]>;
+type AllApplied<K extends DocumentKind> = (changes: readonly DocumentChange<K>[]) => void | Promise<void>;
 /** What applying a change would bring about now; null: nothing that is known. */
 type Preview = (changes: readonly DocumentChange[]) => Promise<ReadonlyMap<DocumentChange, string>>;
 type Applied<K extends DocumentKind> = (change: DocumentChange<K>) => void | Promise<void>;
@@ -43,6 +44,7 @@ export class ConfigurationService implements OnModuleInit {
   private readonly checks: Check[] = [];
   private readonly previews: Preview[] = [];
   private readonly listeners = new Map<DocumentKind, Applied<DocumentKind>[]>();
+  private readonly listenersToAll = new Map<DocumentKind, AllApplied<DocumentKind>[]>();
   /** One change after the other. */
   private readonly inOrder = pLimit(1);
 
@@ -69,6 +71,12 @@ export class ConfigurationService implements OnModuleInit {
   /** Told of each document that changed, after it was kept. */
   onApplied<K extends DocumentKind>(kind: K, listener: Applied<K>): void {
     this.listeners.set(kind, [...(this.listeners.get(kind) ?? []), listener as Applied<DocumentKind>]); // told of its kind only
+  }
+
+  /** Told once of all documents of a kind that changed together. */
+  onAllApplied<K extends DocumentKind>(kind: K, listener: AllApplied<K>): void {
+    const told = listener as AllApplied<DocumentKind>; // of its kind only
+    this.listenersToAll.set(kind, [...(this.listenersToAll.get(kind) ?? []), told]);
   }
 
   /** Changes documents or refuses with what is wrong; `more` is done in the same transaction. Answers null when nothing differs. */
@@ -130,6 +138,10 @@ export class ConfigurationService implements OnModuleInit {
     this.documents = this.documents.with(changes as readonly Wish[]);
     this.revision = revision.id;
     for (const change of changes) for (const told of this.listeners.get(change.kind) ?? []) await told(change);
+    for (const [kind, listeners] of this.listenersToAll) {
+      const own = changes.filter((change) => change.kind === kind);
+      if (own.length > 0) for (const told of listeners) await told(own);
+    }
     this.live.touch('configuration');
     return revision;
   }

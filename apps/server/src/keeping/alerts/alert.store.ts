@@ -53,6 +53,9 @@ export class AlertStore {
   async allStates(): Promise<StateRow[]> {
     return this.database.query(`select ${STATE} from rule_state`);
   }
+  async statesOf(ruleIds: readonly number[]): Promise<StateRow[]> {
+    return this.database.query(`select ${STATE} from rule_state where rule_id = any($1)`, [ruleIds]);
+  }
   /** A clear state is no row at all. */
   async putState(manager: EntityManager, row: StateRow): Promise<void> {
     if (isAllClear(row.state)) {
@@ -70,6 +73,12 @@ export class AlertStore {
   }
   async judged(manager: EntityManager, ruleId: number, until: number): Promise<void> {
     await manager.query(`update rule set judged_ms = $2 where id = $1`, [ruleId, until]);
+  }
+  async judgedAll(judged: ReadonlyMap<number, number>): Promise<void> {
+    await this.database.query(
+      `update rule set judged_ms = own.until from unnest($1::int[], $2::bigint[]) as own (id, until) where rule.id = own.id`,
+      [[...judged.keys()], [...judged.values()]],
+    );
   }
   async raise(manager: EntityManager, row: Omit<AlertRow, 'id' | 'endedAt' | 'endedHow' | 'taken'>): Promise<number> {
     const [made]: { id: number }[] = await manager.query(

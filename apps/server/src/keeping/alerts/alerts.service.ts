@@ -110,6 +110,13 @@ export class AlertsService {
   allStates(): Promise<StateRow[]> {
     return this.alerts.allStates();
   }
+  statesOf(ruleIds: readonly number[]): Promise<StateRow[]> {
+    return this.alerts.statesOf(ruleIds);
+  }
+  /** Up to when each rule is judged, by its number. */
+  judgedAll(judged: ReadonlyMap<number, EpochMs>): Promise<void> {
+    return this.alerts.judgedAll(judged);
+  }
   async putState(manager: EntityManager, row: StateRow): Promise<void> {
     await this.alerts.putState(manager, row);
   }

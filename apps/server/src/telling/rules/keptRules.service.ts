@@ -207,7 +207,7 @@ export class KeptRules implements OnModuleInit {
     await this.rules.judgeNow(key);
   }
   async look(asker: Asker, key: string): Promise<Rule> {
-    const rule = (await this.rules.known()).find((one) => one.key === key);
+    const rule = this.rules.known().find((one) => one.key === key);
     if (!rule || !this.forTeams.sees(asker, rule.team))
       throw new Refusal('notFound', 'There is no such rule (any more).');
     return rule;

@@ -53,7 +53,7 @@ export class MeasureLooks {
     readonly reach: Reach;
     readonly momentsDue: (every: DurationMs) => EpochMs[];
   }): Promise<Look> {
-    const every = rule.judgedSeconds === null ? JUDGED_EVERY : rule.judgedSeconds * 1000;
+    const every = everyOf(rule);
     const moments = momentsDue(every);
     const of: Pick<Look, 'connectionOf' | 'keeps'> = {
       connectionOf: ({ path }) => this.connections.idOf(clusterOf(path) ?? '') ?? null,
@@ -149,6 +149,8 @@ export class MeasureLooks {
   }
 }
 
+export const everyOf = ({ judgedSeconds }: Pick<Rule, 'judgedSeconds'>): DurationMs =>
+  judgedSeconds === null ? JUDGED_EVERY : judgedSeconds * 1000;
 const compareOf = (condition: OnLines): LineCondition['compare'] =>
   condition.is === 'measure' ? condition.compare : conditionOf(condition).side(condition);
 function usualText(text: string, days: number): string {

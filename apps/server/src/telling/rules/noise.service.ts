@@ -26,7 +26,7 @@ export class NoiseReport {
     const from = to - LOOKED_BACK;
     const atNight = nightsIn(this.settings.config.zone);
     const found: NoiseAnswer['rules'] = [];
-    for (const rule of await this.rules.known()) {
+    for (const rule of this.rules.known()) {
       if (!this.forTeams.seesAllOf(asker, rule.team)) continue;
       const past = await this.alerts.pastOf(rule.id, from);
       if (past.length === 0) continue;

@@ -25,7 +25,7 @@ import { VitalsService } from '../../inflow/vitals/vitals.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { ClustersJudged } from './clustersJudged.ts';
 import type { Look, Rule } from './judgement.ts';
-import { MeasureLooks } from './measureLooks.service.ts';
+import { everyOf, MeasureLooks } from './measureLooks.service.ts';
 import { type InClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
 
 const MEMORY = 'container.memory.working_set';
@@ -91,6 +91,11 @@ export class RuleLooks {
   /** Objects of one rule with how they stand, whether it is due or not. */
   async *now(rule: Rule): AsyncGenerator<Look> {
     for await (const look of this.of({ ...rule, judgedMs: null })) yield look;
+  }
+  /** Whether there is anything to judge: what reads a measure is looked at when a moment of its rhythm is due. */
+  isDue(rule: Rule): boolean {
+    if (!conditionOf(rule.when).lines) return true;
+    return this.moments(rule, everyOf(rule)).length > 0;
   }
   /** What a rule may read: its team's, or everything. */
   reachOf({ team }: Pick<Rule, 'team'>): Reach {

@@ -21,6 +21,7 @@ import { groupBy } from '@zetopsis/core/usage';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { Repository } from 'typeorm';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import type { DocumentChange } from '../../ground/configuration/documents.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -37,6 +38,8 @@ import { RuleLooks } from './ruleLooks.service.ts';
 const JUDGE_EVERY = 1000;
 /** What could not be judged is tried again after this. */
 const AGAIN_AFTER = 30_000;
+/** Rules that are numbered in one question to the database. */
+const AT_ONCE = 500;
 
 interface Lane {
   readonly takes: (rule: Rule) => boolean;
@@ -73,7 +76,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    this.configuration.onApplied('rule', ({ key, before }) => this.edited(key, before));
+    this.configuration.onAllApplied('rule', (changes) => this.edited(changes));
     await this.numberAll();
     for (const { judging } of Object.values(this.lanes)) judging.begin();
   }
@@ -93,28 +96,32 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     const { standing, measures } = this.lanes;
     return standing.inOrder(() => measures.inOrder(work)).catch(this.failed);
   }
-  /** Each document of a rule has a number, under which its states and alerts are kept. */
+  /** Each document of a rule has a number, under which its states and alerts are kept; known here, since nobody else judges. */
+  private numbered: readonly RuleEntity[] = [];
   private async numberAll(): Promise<void> {
     const known = new Set((await this.rules.find()).map(({ key }) => key));
-    for (const [key] of this.configuration.all('rule'))
-      if (!known.has(key)) await this.rules.insert({ key, judgedMs: null });
+    const fresh = [...this.configuration.all('rule').keys()].filter((key) => !known.has(key));
+    for (let i = 0; i < fresh.length; i += AT_ONCE)
+      await this.rules.insert(fresh.slice(i, i + AT_ONCE).map((key) => ({ key, judgedMs: null })));
+    this.numbered = await this.rules.find({ order: { id: 'ASC' } });
   }
 
   /** Every rule with what is configured for it now. */
-  async known(): Promise<Rule[]> {
-    const entities = await this.rules.find({ order: { id: 'ASC' } });
-    return entities.flatMap((entity) => {
+  known(): Rule[] {
+    return this.numbered.flatMap((entity) => {
       const document = this.configuration.get('rule', entity.key);
       return document === null ? [] : [{ ...document, ...entity }];
     });
   }
   /** Judged at once, whatever its rhythm is. */
   async judgeNow(key: string): Promise<void> {
-    const rule = (await this.known()).find((one) => one.key === key);
+    const rule = this.known().find((one) => one.key === key);
     const lane = rule && Object.values(this.lanes).find(({ takes }) => takes(rule));
     await lane?.inOrder(async () => {
-      const now = (await this.known()).find((one) => one.key === key);
-      if (now && now.state !== 'off') await this.judge({ ...now, judgedSeconds: null }, await this.rowsOf(now.id));
+      const now = this.known().find((one) => one.key === key);
+      if (!now || now.state === 'off') return;
+      const until = await this.judge({ ...now, judgedSeconds: null }, await this.alerts.statesOf([now.id]));
+      if (until !== null) await this.judgedUntil(new Map([[now.id, until]]));
     });
   }
 
@@ -124,18 +131,21 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
   private async judgeDue({ takes, judging }: Lane): Promise<void> {
     const now = this.clock.now();
-    const known = await this.known();
+    const known = this.known();
     if (takes === this.lanes.standing.takes) await this.alerting.tellAfterHush(known);
     const rules = known.filter(
-      (rule) => takes(rule) && rule.state !== 'off' && now >= (this.notBefore.get(rule.id) ?? 0),
+      (rule) =>
+        takes(rule) && rule.state !== 'off' && now >= (this.notBefore.get(rule.id) ?? 0) && this.looks.isDue(rule),
     );
     if (rules.length === 0) return;
-    const rows = groupBy(await this.alerts.allStates(), ({ ruleId }) => ruleId);
+    const rows = groupBy(await this.alerts.statesOf(rules.map(({ id }) => id)), ({ ruleId }) => ruleId);
+    const judged = new Map<number, EpochMs>();
     for (const rule of rules) {
-      if (judging.ending) return;
+      if (judging.ending) break;
       const began = performance.now();
       try {
-        await this.judge(rule, rows.get(rule.id) ?? []);
+        const until = await this.judge(rule, rows.get(rule.id) ?? []);
+        if (until !== null) judged.set(rule.id, until);
       } catch (error) {
         // one that cannot be judged is named, and holds up no other
         this.notBefore.set(rule.id, now + AGAIN_AFTER);
@@ -150,12 +160,16 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
         this.live.touch('rules');
       }
     }
+    await this.judgedUntil(judged);
   }
-  private async rowsOf(ruleId: number): Promise<StateRow[]> {
-    return (await this.alerts.allStates()).filter((row) => row.ruleId === ruleId);
+  /** Of rules of which nothing else changed: judged again from there after a crash, they come to the same. */
+  private async judgedUntil(judged: ReadonlyMap<number, EpochMs>): Promise<void> {
+    if (judged.size > 0) await this.alerts.judgedAll(judged);
+    for (const entity of this.numbered) entity.judgedMs = judged.get(entity.id) ?? entity.judgedMs;
   }
 
-  private async judge(rule: Rule, rows: readonly StateRow[]): Promise<void> {
+  /** Up to when it is judged now, where that is not written yet; null where nothing is left to write. */
+  private async judge(rule: Rule, rows: readonly StateRow[]): Promise<EpochMs | null> {
     const began = performance.now();
     const judgements: { readonly judgement: Judgement; readonly alertId: number | null }[] = [];
     let judgedUntil = rule.judgedMs ?? 0;
@@ -171,13 +185,16 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
       problem ??= look.problem ?? null;
     }
     if (looked) this.costs.set(rule.id, { tookMs: performance.now() - began, matched, problem });
-    if (judgements.length === 0 && judgedUntil === (rule.judgedMs ?? 0)) return;
+    if (judgements.length === 0) return judgedUntil === (rule.judgedMs ?? 0) ? null : judgedUntil;
     await this.alerts.transaction(async (manager) => {
       for (const { judgement, alertId } of judgements)
         await this.alerting.write({ manager, rule, judgement, alertBefore: alertId });
       await this.alerts.judged(manager, rule.id, judgedUntil);
     });
+    const entity = this.numbered.find(({ id }) => id === rule.id);
+    if (entity) entity.judgedMs = judgedUntil;
     if (judgements.some(({ judgement }) => judgement.effects.length > 0)) this.live.touch('alerts');
+    return null;
   }
   /** How many objects there are; what changed of them is added to the judgements. */
   private async judgeLook({
@@ -227,41 +244,58 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     return present.size;
   }
 
-  /** What follows from a rule that was edited, by hand, from a file or by taking a revision back. */
-  private async edited(key: string, before: RuleDocument | null): Promise<void> {
+  /** What follows from rules that were edited, by hand, from a file or by taking a revision back. */
+  private async edited(changes: readonly DocumentChange<'rule'>[]): Promise<void> {
     await this.alone(async () => {
       await this.numberAll();
-      const entity = await this.rules.findOneBy({ key });
-      const document = this.configuration.get('rule', key) ?? before;
-      if (!entity || !document) return;
-      const there = this.configuration.get('rule', key) !== null;
-      const told = document.state !== 'off' && there;
-      // on trial nobody is told: what was told before is over for them, and the other way round it begins anew
-      const same =
-        told &&
-        (before?.state === 'on trial') === (document.state === 'on trial') &&
-        before?.when.is === document.when.is;
-      const now = this.clock.now();
-      this.notBefore.delete(entity.id);
-      await this.alerts.transaction(async (manager) => {
-        await manager.update(RuleEntity, entity.id, { judgedMs: null });
-        for (const row of await this.rowsOf(entity.id)) {
-          const times = timesOf(document.levels, document.clears.afterSeconds);
-          const [state, effects] = onLevelsEdited({ states: row.state, times, stillMatched: same, at: now });
-          const judgement: Judgement = {
-            connectionId: row.connectionId,
-            subject: goneSubject(row),
-            state,
-            effects: effects.map((effect) => ({ effect, judgedAt: now })),
-          };
-          // what is told of an alert is told in the words of the rule that raised it
-          const rule = { ...document, ...before, ...entity };
-          await this.alerting.write({ manager, rule, judgement, alertBefore: row.alertId });
-        }
+      const entities = new Map(this.numbered.map((entity) => [entity.key, entity]));
+      const own = changes.flatMap((change) => {
+        const entity = entities.get(change.key);
+        const document = this.configuration.get('rule', change.key) ?? change.before;
+        return entity && document ? [{ entity, document, before: change.before }] : [];
       });
+      const rows = groupBy(await this.alerts.statesOf(own.map(({ entity }) => entity.id)), ({ ruleId }) => ruleId);
+      for (const { entity, document, before } of own) {
+        this.notBefore.delete(entity.id);
+        // what was never judged has nothing that could follow
+        if (entity.judgedMs === null && !rows.has(entity.id)) continue;
+        await this.editedOne(entity, document, before, rows.get(entity.id) ?? []);
+      }
     });
     this.live.touch('rules');
     this.live.touch('alerts');
+  }
+  private async editedOne(
+    entity: RuleEntity,
+    document: RuleDocument,
+    before: RuleDocument | null,
+    rows: readonly StateRow[],
+  ): Promise<void> {
+    const there = this.configuration.get('rule', entity.key) !== null;
+    const told = document.state !== 'off' && there;
+    // on trial nobody is told: what was told before is over for them, and the other way round it begins anew
+    const same =
+      told &&
+      (before?.state === 'on trial') === (document.state === 'on trial') &&
+      before?.when.is === document.when.is;
+    const now = this.clock.now();
+    await this.alerts.transaction(async (manager) => {
+      await manager.update(RuleEntity, entity.id, { judgedMs: null });
+      for (const row of rows) {
+        const times = timesOf(document.levels, document.clears.afterSeconds);
+        const [state, effects] = onLevelsEdited({ states: row.state, times, stillMatched: same, at: now });
+        const judgement: Judgement = {
+          connectionId: row.connectionId,
+          subject: goneSubject(row),
+          state,
+          effects: effects.map((effect) => ({ effect, judgedAt: now })),
+        };
+        // what is told of an alert is told in the words of the rule that raised it
+        const rule = { ...document, ...before, ...entity };
+        await this.alerting.write({ manager, rule, judgement, alertBefore: row.alertId });
+      }
+    });
+    entity.judgedMs = null;
   }
 }
 

@@ -100,3 +100,55 @@ test('a developer reads the platform’s rules and writes one for the own team',
   await expect(rule).toContainText('of Ferries');
   await removed(page);
 });
+
+test('a stretch is marked on the tape by dragging, found, looked at against the time before, and removed', async ({
+  page,
+}) => {
+  const title = nameOf('spring tide');
+  await signIn(page, 'maren', '/usage?in=seaward/tides&window=30m');
+  const tape = page.getByRole('region', { name: 'tape' });
+  const drawing = tape.getByRole('img', { name: /^CPU use of tides/ });
+  const box = (await drawing.boundingBox())!;
+  await page.keyboard.down('Shift');
+  await page.mouse.move(box.x + box.width * 0.6, box.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.75, box.y + 40, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up('Shift');
+  const form = page.getByRole('form', { name: 'mark a stretch' });
+  await expect(form).toContainText('seaward › tides');
+  await noSeriousTrouble(page);
+  await form.getByLabel('Title').fill(title);
+  await form.getByLabel('Title').press('Enter');
+  await expect(form).toBeHidden();
+  const bar = tape.getByRole('button', { name: new RegExp(`^load: ${title}`) });
+  await expect(bar).toBeVisible();
+  await bar.press('Enter');
+  await page.getByRole('button', { name: 'against the time before' }).click();
+  await expect(page).toHaveURL(/against=/);
+  await expect(page.getByRole('region', { name: 'Marked stretches' })).toContainText(title);
+  await page.keyboard.press('/');
+  await page.getByPlaceholder('a name, a place').fill(title);
+  await expect(page.getByRole('option', { name: new RegExp(title) })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await bar.press('Enter');
+  await page.getByRole('button', { name: 'remove the mark' }).click();
+  await expect(bar).toBeHidden();
+});
+
+test('from a finding to a draft about it, and what it would have done', async ({ page }) => {
+  await signIn(page, 'maren', '/usage?in=seaward/manifests/deployment:declaration-checker&window=15m');
+  await page
+    .getByRole('listitem')
+    .getByRole('link', { name: /^tell me when: a rule about (?!the event)/ })
+    .first()
+    .click();
+  await expect(page.getByLabel('When', { exact: true })).toHaveValue('finding');
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue(/^declaration-checker: /);
+  await page.getByLabel('rehearsed over').selectOption({ label: 'the last 6 h' });
+  await page.getByRole('button', { name: 'See what it would have done' }).click();
+  await expect(page.getByRole('region', { name: 'rehearsal' })).toContainText('worked out anew at each of these moments', {
+    timeout: 40_000,
+  });
+  await noSeriousTrouble(page);
+});

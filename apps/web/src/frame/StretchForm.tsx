@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { pathWords } from '../drawing/names.ts';
 import { Field } from '../forms/Field.tsx';
 import { FormFailure } from '../forms/FormFailure.tsx';
+import { TextField } from '../forms/TextField.tsx';
 import { asFailure } from '../state/failure.ts';
 import { useAddStretchMutation } from '../state/stretchesApi.ts';
 import { type StretchDraft, stretchOf } from './stretchDraft.ts';
@@ -39,15 +40,14 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
     if (!done.error) close();
   };
   const time = (field: 'from' | 'to', label: string) => (
-    <Field id={`stretch-${field}`} label={label} error={problems.get(field)}>
-      <input
-        id={`stretch-${field}`}
-        type="datetime-local"
-        className="field"
-        value={draft[field]}
-        onChange={({ target }) => change({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`stretch-${field}`}
+      label={label}
+      error={problems.get(field)}
+      type="datetime-local"
+      value={draft[field]}
+      set={(text) => change({ [field]: text })}
+    />
   );
   return (
     <form
@@ -71,16 +71,15 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
             ))}
           </select>
         </Field>
-        <Field id="stretch-title" label="Title" error={problems.get('title')}>
-          <input
-            id="stretch-title"
-            className="field"
-            maxLength={120}
-            placeholder="spring tide rehearsal"
-            value={draft.title}
-            onChange={({ target }) => change({ title: target.value })}
-          />
-        </Field>
+        <TextField
+          id="stretch-title"
+          label="Title"
+          error={problems.get('title')}
+          maxLength={120}
+          placeholder="spring tide rehearsal"
+          value={draft.title}
+          set={(text) => change({ title: text })}
+        />
       </div>
       <div className="grid grid-cols-2 gap-3">
         {time('from', 'From')}
@@ -98,15 +97,14 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
           </button>
         )}
       </p>
-      <Field id="stretch-note" label="Note" error={problems.get('note')}>
-        <textarea
-          id="stretch-note"
-          className="field"
-          rows={2}
-          value={draft.note}
-          onChange={({ target }) => change({ note: target.value })}
-        />
-      </Field>
+      <TextField
+        id="stretch-note"
+        label="Note"
+        error={problems.get('note')}
+        rows={2}
+        value={draft.note}
+        set={(text) => change({ note: text })}
+      />
       <FormFailure error={error && { ...asFailure(error), fields: [] }} />
       <button type="submit" className="button" disabled={isLoading}>
         Mark it

@@ -14,6 +14,7 @@ import { FormFailure } from '../../forms/FormFailure.tsx';
 import { PasswordField } from '../../forms/PasswordField.tsx';
 import { RemoveButton } from '../../forms/RemoveButton.tsx';
 import { TeamField } from '../../forms/TeamField.tsx';
+import { TextField } from '../../forms/TextField.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import {
   useAddChannelMutation,
@@ -161,15 +162,14 @@ function ChannelForm({ of, teams, close }: { of: Channel | null; teams: RulesAns
     if (!done.error) close();
   };
   const text = (field: 'name' | 'address' | 'perMinute' | 'everyMinutes', label: string, placeholder = '') => (
-    <Field id={`channel-${field}`} label={label} error={problemAt(field)}>
-      <input
-        id={`channel-${field}`}
-        className="field"
-        placeholder={placeholder}
-        value={draft[field]}
-        onChange={({ target }) => change({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`channel-${field}`}
+      label={label}
+      error={problemAt(field)}
+      placeholder={placeholder}
+      value={draft[field]}
+      set={(text) => change({ [field]: text })}
+    />
   );
   return (
     <form

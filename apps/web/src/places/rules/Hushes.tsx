@@ -8,6 +8,7 @@ import { FailureText } from '../../forms/FailureText.tsx';
 import { Field } from '../../forms/Field.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { TeamField } from '../../forms/TeamField.tsx';
+import { TextField } from '../../forms/TextField.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { asFailure } from '../../state/failure.ts';
@@ -113,15 +114,14 @@ function HushForm({ rules, close }: { rules: RulesAnswer; close: () => void }) {
     if (!done.error) close();
   };
   const text = (field: 'reason' | 'clusters' | 'namespaces', label: string, path: string, placeholder = '') => (
-    <Field id={`hush-${field}`} label={label} error={problemWithin(problems, path)}>
-      <input
-        id={`hush-${field}`}
-        className="field"
-        placeholder={placeholder}
-        value={draft[field]}
-        onChange={({ target }) => change({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`hush-${field}`}
+      label={label}
+      error={problemWithin(problems, path)}
+      placeholder={placeholder}
+      value={draft[field]}
+      set={(text) => change({ [field]: text })}
+    />
   );
   return (
     <form
@@ -203,17 +203,16 @@ function Times({
     name: 'lasts' | 'from' | 'to' | 'begins' | 'ends' | 'zone',
     label: string,
     path: string,
-    type = 'text',
+    type: 'text' | 'datetime-local' = 'text',
   ) => (
-    <Field id={`hush-${name}`} label={label} error={problems.get(path)}>
-      <input
-        id={`hush-${name}`}
-        type={type}
-        className="field"
-        value={draft[name]}
-        onChange={({ target }) => change({ [name]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`hush-${name}`}
+      label={label}
+      error={problems.get(path)}
+      type={type}
+      value={draft[name]}
+      set={(text) => change({ [name]: text })}
+    />
   );
   switch (draft.kind) {
     case 'maintenance':

@@ -2,11 +2,12 @@ import { INVENTORY_KINDS, type InventoryKind } from '@zetopsis/core/inventory';
 import { EXPECTED_KINDS, OBJECT_CHANGES, UNUSUAL_SIDES } from '@zetopsis/core/rules';
 import type { ReactNode } from 'react';
 import { Field } from '../../forms/Field.tsx';
+import { TextField } from '../../forms/TextField.tsx';
 import { Choices } from './Choices.tsx';
 import type { RuleFormProps } from './RuleScope.tsx';
 import type { RuleDraft } from './ruleDraft.ts';
 
-type TextField = {
+type WrittenField = {
   [K in keyof RuleDraft]: RuleDraft[K] extends string ? (string extends RuleDraft[K] ? K : never) : never;
 }[keyof RuleDraft];
 
@@ -37,21 +38,20 @@ function Text({
   path,
   placeholder,
 }: Pick<RuleFormProps, 'draft' | 'change' | 'problems'> & {
-  field: TextField;
+  field: WrittenField;
   label: string;
   path: string;
   placeholder?: string;
 }) {
   return (
-    <Field id={`rule-${field}`} label={label} error={problems.get(path)}>
-      <input
-        id={`rule-${field}`}
-        className="field"
-        placeholder={placeholder}
-        value={draft[field]}
-        onChange={({ target }) => change({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`rule-${field}`}
+      label={label}
+      error={problems.get(path)}
+      placeholder={placeholder}
+      value={draft[field]}
+      set={(text) => change({ [field]: text })}
+    />
   );
 }
 const Side = ({ children }: { children: ReactNode }) => <div className="grid grid-cols-2 gap-3">{children}</div>;
@@ -151,20 +151,15 @@ function Expected(props: RuleFormProps) {
         words={(one) => `${one}s`}
         problem={problems.get('when.kinds')}
       />
-      <Field
+      <TextField
         id="rule-expectedNames"
         label="These should be there, with something ready"
         error={problems.get('when.names')}
-      >
-        <textarea
-          id="rule-expectedNames"
-          className="field"
-          rows={2}
-          placeholder="booking-front, booking-api, worker-*"
-          value={draft.expectedNames}
-          onChange={({ target }) => change({ expectedNames: target.value })}
-        />
-      </Field>
+        rows={2}
+        placeholder="booking-front, booking-api, worker-*"
+        value={draft.expectedNames}
+        set={(text) => change({ expectedNames: text })}
+      />
       <label className="mb-3 flex items-center gap-1.5 text-sm">
         <input type="checkbox" checked={draft.extra} onChange={({ target }) => change({ extra: target.checked })} />
         and nothing else

@@ -2,6 +2,7 @@ import { FINDING_CODES, type Severity } from '@zetopsis/core/findings';
 import { COMPARES, CONDITION_KINDS, CONDITIONS, RULE_LEVELS } from '@zetopsis/core/rules';
 import type { ReactNode } from 'react';
 import { Field } from '../../forms/Field.tsx';
+import { TextField } from '../../forms/TextField.tsx';
 import { ShowMeasure } from '../../frame/ShowMeasure.tsx';
 import { codeWords } from './draftOfRule.ts';
 import { ConditionFields } from './RuleConditions.tsx';
@@ -22,15 +23,14 @@ export function RuleForm(props: RuleFormProps) {
   const { draft, change, problems } = props;
   return (
     <>
-      <Field id="rule-name" label="Name" error={problems.get('name')}>
-        <input
-          id="rule-name"
-          className="field"
-          maxLength={120}
-          value={draft.name}
-          onChange={({ target }) => change({ name: target.value })}
-        />
-      </Field>
+      <TextField
+        id="rule-name"
+        label="Name"
+        error={problems.get('name')}
+        maxLength={120}
+        value={draft.name}
+        set={(text) => change({ name: text })}
+      />
       <When {...props} />
       <Levels {...props} />
       <Whom {...props} />
@@ -65,28 +65,22 @@ export function RuleForm(props: RuleFormProps) {
         problem={problems.get('note') ?? problems.get('runbook')}
         open={draft.note !== '' || draft.runbook !== ''}
       >
-        <Field id="rule-note" label="Note" error={problems.get('note')}>
-          <textarea
-            id="rule-note"
-            className="field"
-            rows={2}
-            value={draft.note}
-            onChange={({ target }) => change({ note: target.value })}
-          />
-        </Field>
-        <Field
+        <TextField
+          id="rule-note"
+          label="Note"
+          error={problems.get('note')}
+          rows={2}
+          value={draft.note}
+          set={(text) => change({ note: text })}
+        />
+        <TextField
           id="rule-runbook"
           label="Runbook: what to do, sent along with what is told"
           error={problems.get('runbook')}
-        >
-          <textarea
-            id="rule-runbook"
-            className="field"
-            rows={4}
-            value={draft.runbook}
-            onChange={({ target }) => change({ runbook: target.value })}
-          />
-        </Field>
+          rows={4}
+          value={draft.runbook}
+          set={(text) => change({ runbook: text })}
+        />
       </Part>
     </>
   );
@@ -217,50 +211,39 @@ function Levels({ draft, change, problems }: RuleFormProps) {
             {bounded ? (
               <span className={outside ? 'grid grid-cols-2 gap-2' : ''}>
                 {outside && (
-                  <Field id={id('low')} label={`${level} below${unit}`} error={problems.get(`levels.${level}.low`)}>
-                    <input
-                      id={id('low')}
-                      className="field"
-                      inputMode="decimal"
-                      disabled={!own.on}
-                      value={own.low}
-                      onChange={({ target }) => setLevel(level, { low: target.value })}
-                    />
-                  </Field>
+                  <TextField
+                    id={id('low')}
+                    label={`${level} below${unit}`}
+                    error={problems.get(`levels.${level}.low`)}
+                    inputMode="decimal"
+                    disabled={!own.on}
+                    value={own.low}
+                    set={(text) => setLevel(level, { low: text })}
+                  />
                 )}
-                <Field
+                <TextField
                   id={id('bound')}
                   label={`${level} ${outside ? 'above' : words}${unit}`}
                   error={problems.get(`levels.${level}.bound`)}
-                >
-                  <input
-                    id={id('bound')}
-                    className="field"
-                    inputMode={draft.kind === 'running out' ? 'text' : 'decimal'}
-                    placeholder={draft.kind === 'running out' ? '24 h' : undefined}
-                    disabled={!own.on}
-                    value={own.bound}
-                    onChange={({ target }) => setLevel(level, { bound: target.value })}
-                  />
-                </Field>
+                  inputMode={draft.kind === 'running out' ? 'text' : 'decimal'}
+                  placeholder={draft.kind === 'running out' ? '24 h' : undefined}
+                  disabled={!own.on}
+                  value={own.bound}
+                  set={(text) => setLevel(level, { bound: text })}
+                />
               </span>
             ) : (
               <p className="pt-6 text-sm text-soft">{level === 'critical' ? 'what is critical' : 'whatever it is'}</p>
             )}
-            <Field
+            <TextField
               id={id('holds')}
               label={`${level} holds for`}
               error={problems.get(`levels.${level}.holdsSeconds`) ?? problems.get(`levels.${level}.readings`)}
-            >
-              <input
-                id={id('holds')}
-                className="field"
-                placeholder="5 min, or 3 readings"
-                disabled={!own.on}
-                value={own.holds}
-                onChange={({ target }) => setLevel(level, { holds: target.value })}
-              />
-            </Field>
+              placeholder="5 min, or 3 readings"
+              disabled={!own.on}
+              value={own.holds}
+              set={(text) => setLevel(level, { holds: text })}
+            />
           </div>
         );
       })}
@@ -274,42 +257,35 @@ function Levels({ draft, change, problems }: RuleFormProps) {
         {bounded ? (
           <span className={outside ? 'grid grid-cols-2 gap-2' : ''}>
             {outside && (
-              <Field id="rule-clears-low" label={`clear from${unit}`} error={problems.get('clears.low')}>
-                <input
-                  id="rule-clears-low"
-                  className="field"
-                  inputMode="decimal"
-                  placeholder="as its level"
-                  value={draft.clearsLow}
-                  onChange={({ target }) => change({ clearsLow: target.value })}
-                />
-              </Field>
+              <TextField
+                id="rule-clears-low"
+                label={`clear from${unit}`}
+                error={problems.get('clears.low')}
+                inputMode="decimal"
+                placeholder="as its level"
+                value={draft.clearsLow}
+                set={(text) => change({ clearsLow: text })}
+              />
             )}
-            <Field
+            <TextField
               id="rule-clears"
               label={`clear ${outside ? 'to' : side === 'below' ? 'at or above' : 'at or below'}${unit}`}
               error={problems.get('clears.bound')}
-            >
-              <input
-                id="rule-clears"
-                className="field"
-                placeholder="as its level"
-                value={draft.clearsBound}
-                onChange={({ target }) => change({ clearsBound: target.value })}
-              />
-            </Field>
+              placeholder="as its level"
+              value={draft.clearsBound}
+              set={(text) => change({ clearsBound: text })}
+            />
           </span>
         ) : (
           <p className="pt-6 text-sm text-soft">nothing of it any more</p>
         )}
-        <Field id="rule-after" label="clear after" error={problems.get('clears.afterSeconds')}>
-          <input
-            id="rule-after"
-            className="field"
-            value={draft.clearsAfter}
-            onChange={({ target }) => change({ clearsAfter: target.value })}
-          />
-        </Field>
+        <TextField
+          id="rule-after"
+          label="clear after"
+          error={problems.get('clears.afterSeconds')}
+          value={draft.clearsAfter}
+          set={(text) => change({ clearsAfter: text })}
+        />
       </div>
     </fieldset>
   );

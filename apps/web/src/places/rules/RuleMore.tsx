@@ -1,5 +1,5 @@
 import { SAYING_FIELDS, WEEKDAYS } from '@zetopsis/core/rules';
-import { Field } from '../../forms/Field.tsx';
+import { TextField } from '../../forms/TextField.tsx';
 import { Choices } from './Choices.tsx';
 import type { RuleFormProps } from './RuleScope.tsx';
 import { NO_OVERRIDE, type OverrideDraft, type RuleDraft } from './ruleDraft.ts';
@@ -10,27 +10,25 @@ export function Hours({ draft, change, problems }: RuleFormProps) {
   const { hours } = draft;
   const set = (part: Partial<RuleDraft['hours']>) => change({ hours: { ...hours, ...part } });
   const text = (field: 'from' | 'to' | 'zone', label: string) => (
-    <Field id={`rule-hours-${field}`} label={label} error={problems.get(`hours.${field}`)}>
-      <input
-        id={`rule-hours-${field}`}
-        className="field"
-        disabled={hours.days.length === 0}
-        value={hours[field]}
-        onChange={({ target }) => set({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`rule-hours-${field}`}
+      label={label}
+      error={problems.get(`hours.${field}`)}
+      disabled={hours.days.length === 0}
+      value={hours[field]}
+      set={(text) => set({ [field]: text })}
+    />
   );
   return (
     <>
-      <Field id="rule-judged" label="Judged every" error={problems.get('judgedSeconds')}>
-        <input
-          id="rule-judged"
-          className="field"
-          placeholder="with each reading"
-          value={draft.judged}
-          onChange={({ target }) => change({ judged: target.value })}
-        />
-      </Field>
+      <TextField
+        id="rule-judged"
+        label="Judged every"
+        error={problems.get('judgedSeconds')}
+        placeholder="with each reading"
+        value={draft.judged}
+        set={(text) => change({ judged: text })}
+      />
       <Choices
         legend="Only on these days; none chosen: always"
         all={WEEKDAYS}
@@ -50,36 +48,33 @@ export function Hours({ draft, change, problems }: RuleFormProps) {
 export function Sayings({ draft, change, problems }: RuleFormProps) {
   return (
     <>
-      <Field id="rule-title" label="An alert is called" error={problems.get('title')}>
-        <input
-          id="rule-title"
-          className="field"
-          placeholder="as this kind is called"
-          value={draft.title}
-          onChange={({ target }) => change({ title: target.value })}
-        />
-      </Field>
-      <Field id="rule-says" label="and says" error={problems.get('says')}>
-        <textarea
-          id="rule-says"
-          className="field"
-          rows={2}
-          placeholder="what is known of it"
-          value={draft.says}
-          onChange={({ target }) => change({ says: target.value })}
-        />
-      </Field>
+      <TextField
+        id="rule-title"
+        label="An alert is called"
+        error={problems.get('title')}
+        placeholder="as this kind is called"
+        value={draft.title}
+        set={(text) => change({ title: text })}
+      />
+      <TextField
+        id="rule-says"
+        label="and says"
+        error={problems.get('says')}
+        rows={2}
+        placeholder="what is known of it"
+        value={draft.says}
+        set={(text) => change({ says: text })}
+      />
       <p className="mb-3 text-xs text-soft">Fields: {SAYING_FIELDS.map((field) => `{${field}}`).join(' ')}</p>
-      <Field id="rule-links" label="Links: a name and an address in each line" error={problemWithin(problems, 'links')}>
-        <textarea
-          id="rule-links"
-          className="field"
-          rows={2}
-          placeholder="tide tables https://charts.example/tides"
-          value={draft.links}
-          onChange={({ target }) => change({ links: target.value })}
-        />
-      </Field>
+      <TextField
+        id="rule-links"
+        label="Links: a name and an address in each line"
+        error={problemWithin(problems, 'links')}
+        rows={2}
+        placeholder="tide tables https://charts.example/tides"
+        value={draft.links}
+        set={(text) => change({ links: text })}
+      />
     </>
   );
 }
@@ -126,16 +121,15 @@ function OverrideFields({
   set,
 }: RuleFormProps & { own: OverrideDraft; at: number; set: (part: Partial<OverrideDraft>) => void }) {
   const text = (field: Exclude<keyof OverrideDraft, 'teams'>, label: string, path: string, off = false) => (
-    <Field id={`rule-other-${at}-${field}`} label={label} error={problemWithin(problems, `overrides.${at}.${path}`)}>
-      <input
-        id={`rule-other-${at}-${field}`}
-        className="field"
-        disabled={off}
-        placeholder={path === field ? 'as the rule' : 'any'}
-        value={own[field]}
-        onChange={({ target }) => set({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`rule-other-${at}-${field}`}
+      label={label}
+      error={problemWithin(problems, `overrides.${at}.${path}`)}
+      disabled={off}
+      placeholder={path === field ? 'as the rule' : 'any'}
+      value={own[field]}
+      set={(text) => set({ [field]: text })}
+    />
   );
   const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
   return (

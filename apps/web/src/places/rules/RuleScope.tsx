@@ -2,6 +2,7 @@ import { type RulesAnswer, SELECTABLE_KINDS } from '@zetopsis/contract';
 import { CRITICALITIES } from '@zetopsis/core/findings';
 import { Field } from '../../forms/Field.tsx';
 import { TeamField } from '../../forms/TeamField.tsx';
+import { TextField } from '../../forms/TextField.tsx';
 import { Choices } from './Choices.tsx';
 import type { RuleDraft } from './ruleDraft.ts';
 import { type Problems, problemWithin } from './ruleOfDraft.ts';
@@ -66,15 +67,14 @@ export function Applies({ draft, change, problems, answer }: RuleFormProps) {
     label: string,
     placeholder: string,
   ) => (
-    <Field id={`rule-${field}`} label={label} error={problemWithin(problems, `applies.${field}`)}>
-      <input
-        id={`rule-${field}`}
-        className="field"
-        placeholder={placeholder}
-        value={draft[field]}
-        onChange={({ target }) => change({ [field]: target.value })}
-      />
-    </Field>
+    <TextField
+      id={`rule-${field}`}
+      label={label}
+      error={problemWithin(problems, `applies.${field}`)}
+      placeholder={placeholder}
+      value={draft[field]}
+      set={(text) => change({ [field]: text })}
+    />
   );
   const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
   return (

@@ -1,4 +1,5 @@
 import { RE2JS } from 're2js';
+import type { LabelMatch } from '../series/index.ts';
 import type { Labels } from './evaluate/lines.ts';
 import type { Condition } from './tree.ts';
 
@@ -7,6 +8,17 @@ export function matcher(where: readonly Condition[]): (labels: Labels) => boolea
   const all = where.map(one);
   return (labels) => all.every((fits) => fits(labels));
 }
+/** What of these an index of labels can answer: no series that fits lacks it. The rest is asked of each series. */
+export const indexedOf = (where: readonly Condition[]): LabelMatch[] =>
+  where.flatMap((condition): LabelMatch[] => {
+    const { label } = condition;
+    // the cluster is where a series was read, and none of its own labels; what is missing is in no index
+    if (label === 'cluster') return [];
+    if (condition.is === 'is' && condition.text !== '') return [{ label, is: condition.text }];
+    if (condition.is === 'is any of' && !condition.texts.includes(''))
+      return [{ label, isOneOf: new Set(condition.texts) }];
+    return [];
+  });
 function one(condition: Condition): (labels: Labels) => boolean {
   const value = (labels: Labels): string => (Object.hasOwn(labels, condition.label) ? labels[condition.label]! : '');
   switch (condition.is) {

@@ -10,7 +10,7 @@ export {
   vitalMeasure,
 } from './builtIns.ts';
 export { type Catalogue, checkMeasure, type MetricInfo } from './check.ts';
-export { matcher } from './conditions.ts';
+export { indexedOf, matcher } from './conditions.ts';
 export {
   type Asked,
   type Evaluated,

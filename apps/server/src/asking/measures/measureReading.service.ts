@@ -3,6 +3,7 @@ import type { MeasureAnswer } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import {
   type HistogramIn,
+  indexedOf,
   isInventoryVital,
   type Labels,
   lookBackOf,
@@ -196,6 +197,7 @@ export class MeasureReading {
     const { of, where, whateverTheScope } = read;
     const sees = this.seen.sees(reach, whateverTheScope ? { cluster: null, namespace: null } : within);
     const fits = matcher(where);
+    const indexed = indexedOf(where);
     const pieces = new Pieces();
     const list: { id: SeriesId; labels: Labels; factor: number }[] = [];
     if (isKnown(read)) return { of: read, list, buckets: false };
@@ -215,13 +217,17 @@ export class MeasureReading {
       const vital = of.name as Vital; // it was checked
       for (const connection of this.connections.ids()) {
         const { factor, labels } = this.vitals.mapping(connection, vital);
-        await take(this.vitals.select(connection, vital), { factor, named: namesOtherwise(labels) });
+        const named = namesOtherwise(labels);
+        // what a mapping calls otherwise is in the index by its own name
+        const renamed = new Set(named.map(([, convention]) => convention));
+        const own = indexed.filter(({ label }) => !renamed.has(label));
+        await take(this.vitals.select(connection, vital, {}, own), { factor, named });
       }
       return { of: read, list, buckets: false };
     }
-    const own = this.seen.named(of.name);
-    const buckets = own.length === 0 && this.seen.info(of.name)?.type === 'histogram';
-    await take(buckets ? this.seen.bucketsOf(of.name) : own, { bound: buckets });
+    const info = this.seen.info(of.name);
+    const buckets = info?.type === 'histogram';
+    await take(buckets ? this.seen.bucketsOf(of.name, indexed) : this.seen.named(of.name, indexed), { bound: buckets });
     return { of: read, list, buckets };
   }
   /** Buckets of one histogram together, by their labels but the bound. */

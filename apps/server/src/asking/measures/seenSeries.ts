@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { Reach } from '@zetopsis/core/access';
 import { BOUND_LABEL } from '@zetopsis/core/answered';
 import type { Labels, MetricInfo } from '@zetopsis/core/measures';
+import type { LabelMatch } from '@zetopsis/core/series';
 import type { DurationMs, SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/vitals';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
@@ -54,11 +55,11 @@ export class SeenSeries {
     ];
     return `${names[0] ?? ''}${names.length > 1 ? ` and ${names.length - 1} more` : ''}`;
   }
-  bucketsOf(metric: string): SeriesId[] {
-    return this.numbers.table.select(`${metric}${BUCKET}`);
+  bucketsOf(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
+    return this.numbers.table.select(`${metric}${BUCKET}`, matches);
   }
-  named(metric: string): SeriesId[] {
-    return this.numbers.table.select(metric);
+  named(metric: string, matches: readonly LabelMatch[] = []): SeriesId[] {
+    return this.numbers.table.select(metric, matches);
   }
 
   private clusterOf(id: SeriesId): string | null {

@@ -71,15 +71,21 @@ export class VitalsService implements OnModuleInit {
     return (document?.vitals[vital] as VitalMapping | undefined) ?? OWN.get(vital)!; // each vital has one
   }
   /** The cluster's series of a vital, those with these roles. */
-  select(connectionId: string, vital: Vital, roles: Readonly<Partial<Record<Role, string>>> = {}): SeriesId[] {
-    return this.selectAs(connectionId, this.mapping(connectionId, vital), roles);
+  select(
+    connectionId: string,
+    vital: Vital,
+    roles: Readonly<Partial<Record<Role, string>>> = {},
+    more: readonly LabelMatch[] = [],
+  ): SeriesId[] {
+    return this.selectAs(connectionId, this.mapping(connectionId, vital), roles, more);
   }
   private selectAs(
     connectionId: string,
     mapping: VitalMapping,
     roles: Readonly<Partial<Record<Role, string>>> = {},
+    more: readonly LabelMatch[] = [],
   ): SeriesId[] {
-    const matches: LabelMatch[] = Object.entries(mapping.where).map(([label, is]) => ({ label, is }));
+    const matches: LabelMatch[] = [...more, ...Object.entries(mapping.where).map(([label, is]) => ({ label, is }))];
     for (const [role, is] of Object.entries(roles)) {
       const label = mapping.labels[role as Role]; // its own keys
       if (label === undefined) return [];

@@ -47,7 +47,7 @@ const watch = async () => {
   for (const { judgedAt } of own) lags.push(judgedAt === null ? Number.POSITIVE_INFINITY : (now - judgedAt) / 1000);
   return own;
 };
-await pause(60_000); // each was judged once, or is late
+await pause(150_000); // each was judged once or twice, or is late
 lags.length = 0;
 let own = [];
 const begun = { at: Date.now(), cpu: cpuSeconds() };

@@ -8,7 +8,7 @@ import { decodeFrame } from '@zetopsis/core/samples';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, type RunningPostgres, startPostgres } from '../../../scripts/postgres.mjs';
-import { connectionTo, PASSWORD, standIn, temporaryFolder, until, Visitor } from './harness.ts';
+import { connectionTo, owned, PASSWORD, standIn, temporaryFolder, until, Visitor } from './harness.ts';
 
 const MAIN = fileURLToPath(new URL('../dist/main.js', import.meta.url));
 
@@ -29,6 +29,7 @@ describe('kill -9', () => {
     ZETOPSIS_PORT: String(port),
     ZETOPSIS_ALLOW_ADDRESSES: '127.0.0.1',
     ZETOPSIS_LOG_LEVEL: 'fatal',
+    ZETOPSIS_SMTP_URL: `smtp://127.0.0.1:${world.card.smtp.port}`,
   });
   const start = async () => {
     server = spawn(process.execPath, [MAIN], {
@@ -144,6 +145,107 @@ describe('kill -9', () => {
       `${checked} readings said to be taken, all ${checked} found after ${ROUNDS} kills of the server and two of PostgreSQL`,
     );
   }, 300_000);
+
+  it('of the server while it tells, and of PostgreSQL: what is told is what is due, and copies are as many as kills at most', async () => {
+    const KILLS = 4;
+    const visitor = await new Visitor(`http://127.0.0.1:${port}`).signIn('maren');
+    const team = { name: 'Tides', email: 'tides@skerrivale.test', members: [], owns: [owned('tides')] };
+    expect((await visitor.ask('POST', 'admin/teams', team)).status).toBe(204);
+    const rule = (round: number) => ({
+      name: 'the watch',
+      applies: { clusters: ['seaward'], namespaces: ['tides'] },
+      when: {
+        is: 'expected',
+        kinds: ['deployment'],
+        names: Array.from({ length: 5 }, (_, i) => `lantern-${round}-${i}`),
+      },
+      levels: { warning: { holdsSeconds: 0 } },
+    });
+    const { body } = await visitor.ask('POST', 'rules', rule(0));
+    const database = async <T>(ask: (client: pg.Client) => Promise<T>): Promise<T> => {
+      const client = new pg.Client(postgres.url);
+      await client.connect();
+      try {
+        return await ask(client);
+      } finally {
+        await client.end();
+      }
+    };
+    const alerts = async (): Promise<{ id: number; ended: boolean; title: string }[]> =>
+      database(
+        async (client) =>
+          (
+            await client.query(
+              `select id, ended_ms is not null as ended, facts->>'title' as title from alert where hushed is null and not trial`,
+            )
+          ).rows,
+      );
+    for (let round = 0; round <= KILLS; round++) {
+      if (round > 0) expect((await visitor.ask('PUT', `rules/${body.key}`, rule(round))).status).toBe(204);
+      await until(
+        `all of round ${round} is raised`,
+        async () => (await alerts()).filter(({ title }) => title.startsWith(`lantern-${round}-`)).length === 5,
+        40_000,
+      );
+      if (round === KILLS) break;
+      // in the middle of telling it, at some other moment each time
+      if (round === 2) postgres.crash();
+      await kill();
+      if (round === 2) postgres = await startPostgres({ name: 'crash-postgres', port: 25_800 });
+      await start();
+    }
+    interface Row {
+      readonly id: number;
+      readonly key: string;
+      readonly subject: string;
+      readonly sent: boolean;
+      readonly folded: number | null;
+    }
+    const outbox = () =>
+      database(
+        async (client): Promise<Row[]> =>
+          (
+            await client.query(
+              `select id, stable_key as key, subject, sent_at is not null as sent, folded_into as folded from outbox where channel is null`,
+            )
+          ).rows,
+      );
+    const rows = await until(
+      'everything was sent',
+      async () => {
+        const all = await outbox();
+        return all.every(({ sent }) => sent) ? all : undefined;
+      },
+      100_000,
+    );
+    const mails = (await (await fetch(`${world.card.mailPage}mails.json`)).json()) as {
+      headers: Record<string, string>;
+      text: string;
+    }[];
+    const copies = new Map<string, number>();
+    for (const { headers } of mails)
+      copies.set(headers['x-zetopsis-key']!, (copies.get(headers['x-zetopsis-key']!) ?? 0) + 1);
+    // told is what is in the outbox, alone or together with others
+    const alone = rows.filter(({ folded }) => folded === null);
+    expect(new Set(copies.keys())).toEqual(new Set(alone.map(({ key }) => key)));
+    for (const { folded, subject } of rows)
+      if (folded !== null) {
+        const digest = rows.find(({ id }) => id === folded)!;
+        expect(mails.find(({ headers }) => headers['x-zetopsis-key'] === digest.key)!.text).toContain(subject);
+      }
+    // in the outbox is what was raised, and what ended
+    const keys = new Set(rows.map(({ key }) => key));
+    for (const { id, ended } of (await alerts()).filter(({ title }) => title.startsWith('lantern-'))) {
+      expect([id, keys.has(`alert-${id}-raised-mail-tides`)]).toEqual([id, true]);
+      const over = [...keys].some((key) => new RegExp(`^alert-${id}-(cleared|ended)-mail-tides$`).test(key));
+      expect([id, over]).toEqual([id, ended]);
+    }
+    const more = [...copies.values()].reduce((sum, count) => sum + count - 1, 0);
+    expect(more).toBeLessThanOrEqual(KILLS);
+    console.log(
+      `${keys.size} messages due, all told after ${KILLS} kills of the server and one of PostgreSQL; ${more} copies`,
+    );
+  }, 240_000);
 
   it('a paused server that wakes up writes nothing once another has taken over', async () => {
     const client = new pg.Client(postgres.url);

@@ -147,8 +147,11 @@ test('from a finding to a draft about it, and what it would have done', async ({
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue(/^declaration-checker: /);
   await page.getByLabel('rehearsed over').selectOption({ label: 'the last 6 h' });
   await page.getByRole('button', { name: 'See what it would have done' }).click();
-  await expect(page.getByRole('region', { name: 'rehearsal' })).toContainText('worked out anew at each of these moments', {
-    timeout: 40_000,
-  });
+  await expect(page.getByRole('region', { name: 'rehearsal' })).toContainText(
+    'worked out anew at each of these moments',
+    {
+      timeout: 40_000,
+    },
+  );
   await noSeriousTrouble(page);
 });

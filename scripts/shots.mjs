@@ -84,7 +84,7 @@ await shot(census, 'census');
 await shot(await open('/rules'), 'rules');
 const draft = await open('/rules/new');
 await draft.getByLabel('begin with').selectOption('memory of a container near its limit, two levels');
-await draft.getByLabel('rehearsed over').selectOption('7 days');
+await draft.getByLabel('rehearsed over').selectOption('the last 7 days');
 await draft.getByRole('button', { name: 'See what it would have done' }).click();
 await draft.getByRole('figure', { name: 'alerts a week by threshold' }).waitFor({ timeout: 60_000 });
 await shot(draft, 'rehearsal');

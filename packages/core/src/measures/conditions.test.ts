@@ -21,9 +21,8 @@ describe('what an index of labels can answer of conditions', () => {
     fc.assert(
       fc.property(fc.array(labels, { maxLength: 12 }), fc.array(condition, { maxLength: 4 }), (all, where) => {
         const table = new SeriesTable();
-        all.forEach((own, id) =>
-          table.add({ id, endpoint: id, metric: 'tide', labels: Object.entries(own).sort(), cumulative: false }),
-        );
+        for (const [id, own] of all.entries())
+          table.add({ id, endpoint: id, metric: 'tide', labels: Object.entries(own).sort(), cumulative: false });
         const fits = matcher(where);
         // as a measure has them, the cluster among them
         const seen = (id: number) => ({ cluster: 'north', ...all[id] });

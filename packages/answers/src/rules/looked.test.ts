@@ -1,6 +1,6 @@
 import { EVERYTHING, type ObjectPath, RuleDocument } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
-import { NONE, PARTIAL } from '@zetopsis/core/measures';
+import { AT_LEAST, NONE, PARTIAL } from '@zetopsis/core/measures';
 import { MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -62,6 +62,10 @@ describe('lines of a measure', () => {
       place: ['seaward', 'tides'],
       path: ['seaward', 'tides'],
     });
+  });
+  it('say of what is only known to be at least so much that it is', () => {
+    const [subject] = lineSubjects(measure([0.95, 0.95], [AT_LEAST, 0]), CONDITION);
+    expect([subject!.value(0), subject!.value(MINUTE)]).toEqual(['at least 95 %', '95 %']);
   });
   it('are missing where they had a value before', () => {
     const [subject] = lineSubjects(measure([1, 0], [0, NONE]), { ...CONDITION, compare: 'missing' });

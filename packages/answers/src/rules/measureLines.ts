@@ -1,6 +1,6 @@
 import { EVERYTHING, namesOf, type ObjectPath, readWorkloadKey, writePath } from '@zetopsis/contract';
 import type { WorkloadName } from '@zetopsis/core/inventory';
-import { isThere, type Labels, PARTIAL, valueWords } from '@zetopsis/core/measures';
+import { AT_LEAST, isThere, type Labels, PARTIAL, valueWords } from '@zetopsis/core/measures';
 import {
   againstLevels,
   bothLevels,
@@ -144,8 +144,9 @@ function lineSubject(
   const words = (at: EpochMs): string => {
     const value = valueAt(at);
     const { measured } = line;
-    if (measured === undefined || value === null) return value === null ? amount(null) : bound(value);
     const i = indexAt(at);
+    if (measured === undefined || value === null)
+      return value === null ? amount(null) : `${(line.marks[i]! & AT_LEAST) === 0 ? '' : 'at least '}${bound(value)}`;
     const [low, high] = [measured.usual.low[i]!, measured.usual.high[i]!];
     return `${amount(measured.values[i]!)}, usually ${amount(low)} to ${amount(high)}`;
   };

@@ -112,6 +112,8 @@ describe('Measures', () => {
       load: [null, null, null],
       loadOf: 'everything',
       marks: [raised, { ...raised, at: 9, title: 'long after it' }],
+      stretches: [],
+      hushes: [],
       gaps: [],
       newestAt: 3,
     };

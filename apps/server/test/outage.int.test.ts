@@ -70,6 +70,22 @@ describe('what the database does not take', () => {
     return Array.from(found?.times ?? [], (at, i) => [(at - start) / STEP, found!.values[i]] as const);
   };
 
+  it('of an endpoint that was removed meanwhile, a reading is missed by nobody: nothing counts as lost', async () => {
+    const lost = samples().status.lost;
+    // once before anything of it was known, and once when something on its page is new
+    await database.query('delete from endpoint where id = $1', [endpoint]);
+    expect(await (await begin(1, ['a 1'])).stored).toEqual({ kind: 'gone' });
+    const { rows } = await database.query(
+      `insert into endpoint (connection_id, node) select id, 'm' || random() from connection returning id`,
+    );
+    endpoint = rows[0].id;
+    memory = new PageMemory();
+    expect(await (await begin(2, ['a 1'])).stored).toMatchObject({ kind: 'accepted' });
+    await database.query('delete from endpoint where id = $1', [endpoint]);
+    expect((await (await begin(3, ['a 2', 'b 1'])).stored).kind).toBe('gone');
+    expect(samples().status.lost).toBe(lost);
+  });
+
   it.each(['series', 'layout', 'journal'])(
     'waits and is whole afterwards, though the page changes meanwhile: %s',
     async (table) => {

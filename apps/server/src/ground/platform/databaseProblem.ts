@@ -15,6 +15,9 @@ export function isAway(error: unknown): boolean {
 /** What was sent can never be stored, however often it is tried: its values do not fit. */
 export const neverFits = (error: unknown): boolean => /^(22|23|54)/.test(codeOf(error));
 
+/** What it belongs to is not there any more: somebody removed it meanwhile. */
+export const isOrphaned = (error: unknown): boolean => codeOf(error) === '23503';
+
 /** What keeps PostgreSQL from doing its work, with what to do. Source of the codes: its manual, appendix A. */
 export function databaseProblem(error: unknown): string {
   const code = codeOf(error);

@@ -11,7 +11,7 @@ import { turn, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
-import type { Acceptance } from '../../keeping/store/samples.service.ts';
+import type { Acceptance } from '../../keeping/store/acceptance.ts';
 import { StoreLimits } from '../../keeping/store/storeLimits.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointAnswersService } from '../scraping/endpointAnswers.service.ts';

@@ -6,7 +6,8 @@ import { LiveService } from '../../ground/live/live.service.ts';
 import { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Clock } from '../../ground/platform/settings.ts';
-import { type Acceptance, SamplesService } from '../../keeping/store/samples.service.ts';
+import type { Acceptance } from '../../keeping/store/acceptance.ts';
+import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { type Ask, AskingService } from './asking.service.ts';
 import { EndpointStore } from './endpoint.store.ts';
@@ -121,6 +122,7 @@ export class ReadingsService {
       this.notTaken(reader, at, `Another process of Zetopsis (${this.samples.status.heldBy}) reads the endpoints.`);
       return;
     }
+    if (taken.kind === 'gone') return;
     if (taken.kind === 'givenUp') {
       await this.unread.givenUp(plan.id, status.lastReadingAt ?? at, taken.why);
       return;

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { EdgeReading } from '@zetopsis/core/samples';
 import type { EpochMs } from '@zetopsis/core/units';
 import { LiveService } from '../../ground/live/live.service.ts';
-import { databaseProblem, neverFits } from '../../ground/platform/databaseProblem.ts';
+import { databaseProblem, isOrphaned, neverFits } from '../../ground/platform/databaseProblem.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { DatabaseTroubles } from './databaseTroubles.ts';
 import { LeaseService } from './lease.service.ts';
@@ -14,7 +14,9 @@ const BYTES_AT_ONCE = 16 * 1024 * 1024;
 export const RETRY_AFTER = 1000;
 
 /** What became of a row; `why` in words. */
-export type Written = { readonly kind: 'written' | 'notOurs' } | { readonly kind: 'givenUp'; readonly why: string };
+export type Written =
+  | { readonly kind: 'written' | 'notOurs' | 'gone' }
+  | { readonly kind: 'givenUp'; readonly why: string };
 export interface WaitingRow {
   readonly row: JournalRow;
   readonly reading: EdgeReading;
@@ -134,8 +136,9 @@ export class JournalQueue {
     if (batch.length > 1) return;
     this.oneByOne--;
     this.keepOnly(this.waiting.filter((one) => one !== batch[0]));
-    this.log.failure('readingDoesNotFit', error, { endpoint: batch[0]!.row.endpointId });
-    batch[0]!.done({ kind: 'givenUp', why: databaseProblem(error) });
+    const gone = isOrphaned(error);
+    if (!gone) this.log.failure('readingDoesNotFit', error, { endpoint: batch[0]!.row.endpointId });
+    batch[0]!.done(gone ? { kind: 'gone' } : { kind: 'givenUp', why: databaseProblem(error) });
   }
   /** What is behind the packing of its endpoint by now, or will be when that is done, goes to what came late. */
   private nextBatch(): { table: 'journal' | 'journal_late'; batch: WaitingRow[] } {

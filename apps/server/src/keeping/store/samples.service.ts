@@ -12,9 +12,10 @@ import {
 } from '@zetopsis/core/samples';
 import type { LabelMatch } from '@zetopsis/core/series';
 import { type EpochMs, HOUR, type SeriesId } from '@zetopsis/core/units';
-import { databaseProblem, neverFits } from '../../ground/platform/databaseProblem.ts';
+import { databaseProblem, isOrphaned, neverFits } from '../../ground/platform/databaseProblem.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import type { Acceptance } from './acceptance.ts';
 import { DatabaseTroubles } from './databaseTroubles.ts';
 import { ExemplarsService } from './exemplars.service.ts';
 import { JournalQueue, RETRY_AFTER, type Written } from './journalQueue.ts';
@@ -39,17 +40,6 @@ export interface Reading {
   /** The page's own. */
   readonly memory: PageMemory;
 }
-/** What became of a reading. */
-export type Acceptance =
-  /** It is durable. `refused`: its samples that were too old. */
-  | { readonly kind: 'accepted'; readonly refused: number }
-  /** There is a reading of this moment already: it counts. */
-  | { readonly kind: 'doubled' }
-  | { readonly kind: 'tooOld' }
-  /** It had to be given up: PostgreSQL did not take it for too long, or never will; `why` in words. */
-  | { readonly kind: 'givenUp'; readonly why: string }
-  | { readonly kind: 'notOurs' };
-
 /** Takes readings durably, keeps the newest in memory, and answers for any window. */
 @Injectable()
 export class SamplesService implements OnModuleInit, OnApplicationShutdown {
@@ -155,7 +145,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
       if (!behind && (shape !== null || !this.troubles.has('series')))
         return await this.layOut(reading, shape ?? (await this.numbers.name(endpointId, unnamed!, at))); // one of both is there
     } catch (error) {
-      if (neverFits(error)) return answer(this.givenUp(databaseProblem(error)));
+      if (neverFits(error)) return answer(this.unfit(error));
       this.troubles.away('series', error, this.status.waiting);
     }
     const waits = unnamed ?? this.numbers.unnamed(endpointId, page, memory);
@@ -208,7 +198,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
             ? { kind: 'accepted', refused }
             : written.kind === 'givenUp'
               ? this.givenUp(written.why)
-              : { kind: 'notOurs' },
+              : { kind: written.kind },
         );
       this.queue.push({ row, reading: { at, layout, frame }, done: told });
     });
@@ -228,6 +218,9 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
       } else if (row) this.queue.giveUpOldest(why);
       else return;
     }
+  }
+  private unfit(error: unknown): Acceptance {
+    return isOrphaned(error) ? { kind: 'gone' } : this.givenUp(databaseProblem(error));
   }
   private givenUp(why: string): Acceptance {
     this.counts.lost++;
@@ -259,7 +252,7 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
             void stored.then(one.done);
           },
           this.clock.now() - this.limits.lateWindow,
-          (one, error) => one.done(this.givenUp(databaseProblem(error))),
+          (one, error) => one.done(this.unfit(error)),
         );
         if (problem === null) continue;
         this.troubles.away('series', problem, this.status.waiting);

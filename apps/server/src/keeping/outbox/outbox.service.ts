@@ -4,7 +4,7 @@ import type { EntityManager } from 'typeorm';
 import { Clock } from '../../ground/platform/settings.ts';
 import { type OutboxRow, OutboxStore, type OutgoingMessage } from './outbox.store.ts';
 
-export type { OutboxRow } from './outbox.store.ts';
+export { digestKey, isDigest, type OutboxRow } from './outbox.store.ts';
 
 const SHOWN = 50;
 const PAGE = 200;

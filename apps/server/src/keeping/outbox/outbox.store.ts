@@ -34,6 +34,12 @@ export interface OutboxRow {
   readonly foldedInto: number | null;
 }
 
+/** What the key of a message begins with that stands for several. */
+const DIGEST = 'digest-';
+export const isDigest = ({ stableKey }: Pick<OutboxRow, 'stableKey'>): boolean => stableKey.startsWith(DIGEST);
+export const digestKey = (rows: readonly OutboxRow[], to: string): string =>
+  `${DIGEST}${rows[0]?.id}-${rows.at(-1)?.id}-${to}`;
+
 const COLUMNS = `id, stable_key as "stableKey", alert_id as "alertId", recipient, channel, subject, body_text as text, body_html as html,
   created_at as "createdAt", attempts, next_at as "nextAt", sent_at as "sentAt", dead_at as "deadAt", last_error as error, answer, folded_into as "foldedInto"`;
 
@@ -85,15 +91,15 @@ export class OutboxStore {
       [id, at, answer],
     );
   }
-  /** What waits beside these for whoever they are for, with them, oldest first. */
+  /** What waits for whoever it is for and stands for itself alone, oldest first. */
   async waitingFor(channel: string | null, recipient: string, limit: number): Promise<OutboxRow[]> {
     return this.database.query(
-      `select ${COLUMNS} from outbox where sent_at is null and dead_at is null and folded_into is null
+      `select ${COLUMNS} from outbox where sent_at is null and dead_at is null and folded_into is null and not starts_with(stable_key, $4)
           and channel is not distinct from $1 and ($1::text is not null or recipient = $2) order by id limit $3`,
-      [channel, recipient, limit],
+      [channel, recipient, limit, DIGEST],
     );
   }
-  /** One message for several; null where one of them is on its way already. */
+  /** One message for several: whichever of them still waits alone goes out in it. */
   async fold(ids: readonly number[], message: OutgoingMessage): Promise<void> {
     await this.database.transaction(async (manager) => {
       await this.add(manager, message);
@@ -121,13 +127,13 @@ export class OutboxStore {
       [id, error, nextAt, at],
     );
   }
+  /** What was sent together is tried together, whichever of it was asked for. */
   async retry(id: number, at: Date): Promise<boolean> {
     const [rows]: [unknown[], number] = await this.database.query(
       `update outbox set dead_at = null, attempts = 0, next_at = $2
-        where sent_at is null and (id, folded_into) in (
-          select own.id, own.folded_into from outbox as own, outbox as asked
-           where asked.id = $1 and (own.id = coalesce(asked.folded_into, asked.id) or own.folded_into = coalesce(asked.folded_into, asked.id)))
-        returning id`,
+         from (select coalesce(folded_into, id) as id from outbox where id = $1) as head
+        where outbox.sent_at is null and (outbox.id = head.id or outbox.folded_into = head.id)
+        returning outbox.id`,
       [id, at],
     );
     return rows.length > 0;
@@ -156,7 +162,7 @@ export class OutboxStore {
   /** How each channel stands: what waits, when something was sent last, and what went wrong last since then. */
   async byChannel(): Promise<{ channel: string; waiting: number; sentAt: Date | null; error: string | null }[]> {
     return this.database.query(
-      `select channel, count(*) filter (where sent_at is null and dead_at is null)::int as waiting, max(sent_at) as "sentAt",
+      `select channel, count(*) filter (where sent_at is null and dead_at is null and folded_into is null)::int as waiting, max(sent_at) as "sentAt",
               (array_agg(last_error order by id desc) filter (where sent_at is null))[1] as error
          from outbox where channel is not null group by channel`,
     );
@@ -183,9 +189,12 @@ export class OutboxStore {
       [channel, secret],
     );
   }
+  /** All, with what was sent together as one; or each that tells of these alerts. */
   async dead(alertIds: readonly number[] | null): Promise<OutboxRow[]> {
     return this.database.query(
-      `select ${COLUMNS} from outbox where dead_at is not null and folded_into is null and ($1::int[] is null or alert_id = any($1)) order by id desc limit 50`,
+      `select ${COLUMNS} from outbox
+        where dead_at is not null and case when $1::int[] is null then folded_into is null else alert_id = any($1) end
+        order by id desc limit 50`,
       [alertIds],
     );
   }

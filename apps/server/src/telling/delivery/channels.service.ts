@@ -25,6 +25,7 @@ export interface Outgoing {
 @Injectable()
 export class Channels implements OnApplicationBootstrap {
   private readonly kept: KeptSecrets;
+  private readonly beats = new Map<string, { readonly sentAt: number | null; readonly error: string | null }>();
   constructor(
     private readonly configuration: ConfigurationService,
     private readonly forTeams: KeptForTeams,
@@ -83,8 +84,10 @@ export class Channels implements OnApplicationBootstrap {
       document.does === 'heartbeat' && document.use === 'on' ? [{ key, document }] : [],
     );
   }
-  /** How the last beat of a channel went. */
-  readonly beats = new Map<string, { readonly sentAt: number | null; readonly error: string | null }>();
+  /** How the last beat of a channel went; `error` null: it was taken. */
+  noteBeat(key: string, at: number, error: string | null): void {
+    this.beats.set(key, { sentAt: error === null ? at : (this.beats.get(key)?.sentAt ?? null), error });
+  }
 
   async list(asker: Asker): Promise<ChannelsAnswer> {
     const states = await this.outbox.byChannel();
@@ -135,6 +138,7 @@ export class Channels implements OnApplicationBootstrap {
       wishes: [{ kind: 'channel', key, after: null }],
     });
     await this.setSecret(key, null, '');
+    this.beats.delete(key);
   }
   /** A message that says that it is a test. */
   async test(asker: Asker, key: string): Promise<void> {

@@ -8,7 +8,7 @@ import { failureInWords } from '../../ground/platform/failureWords.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
-import { type OutboxRow, OutboxService } from '../../keeping/outbox/outbox.service.ts';
+import { digestKey, isDigest, type OutboxRow, OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { Channels } from './channels.service.ts';
 import { HookRefused, Hooks } from './hooks.ts';
 import { Mailer } from './mailer.ts';
@@ -75,9 +75,13 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     return { configured: true, text: `Messages go out over ${new URL(smtpUrl).host} as ${mailFrom}.` };
   }
 
-  /** When it was last looked whether anything is to be sent. */
-  lookedAt: EpochMs | null = null;
-  private async sendDue(): Promise<void> {
+  private movedAt: EpochMs | null = null;
+  /** When messages last moved: it was looked whether any is to be sent, or one was tried. */
+  get lastMovedAt(): EpochMs | null {
+    return this.movedAt;
+  }
+  /** What is due, as far as it fits into this minute. */
+  async sendDue(): Promise<void> {
     const found = await this.outbox.due(new Date(this.clock.now()), AT_ONCE, this.mailer !== null);
     const due = await this.withinRates(found);
     // to one recipient in their order, to several at once: who is slow holds up nobody else
@@ -87,11 +91,12 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
         for (const row of rows) {
           if (this.sending.ending) return;
           await this.send(row);
+          this.movedAt = this.clock.now();
           this.live.touch('rules');
         }
     });
     await Promise.all(senders);
-    this.lookedAt = this.clock.now();
+    this.movedAt = this.clock.now();
   }
 
   /**
@@ -106,23 +111,25 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
       const most = channel === null ? MAILS_A_MINUTE : (document?.perMinute ?? Number.POSITIVE_INFINITY);
       const sent = await this.outbox.sentSince(channel, recipient, new Date(this.clock.now() - MINUTE));
       const room = Math.max(0, most - sent);
-      if (own.length <= room || room === 0 || document?.does === 'act') {
-        fit.push(...own.slice(0, room));
+      // several in one go first: it is never folded again
+      const digests = own.filter(isDigest);
+      const left = room - digests.length;
+      if (own.length <= room || left <= 0 || document?.does === 'act') {
+        fit.push(...[...digests, ...own.filter((row) => !isDigest(row))].slice(0, room));
         continue;
       }
-      fit.push(...own.slice(0, room - 1));
+      const singly = own.filter((row) => !isDigest(row)).slice(0, left - 1);
+      fit.push(...digests, ...singly);
       const waiting = await this.outbox.waitingFor(channel, recipient, MOST_TOGETHER);
-      const singly = new Set(own.slice(0, room - 1).map(({ id }) => id));
-      await this.foldTogether(waiting.filter(({ id }) => !singly.has(id)));
+      await this.foldTogether(waiting.filter(({ id }) => !singly.some((row) => row.id === id)));
     }
     return fit;
   }
   private async foldTogether(rows: readonly OutboxRow[]): Promise<void> {
     const [first] = rows;
-    const last = rows.at(-1);
-    if (!first || !last || rows.length < 2) return;
+    if (!first || rows.length < 2) return;
     const { channel, recipient } = first;
-    const stableKey = `digest-${first.id}-${last.id}-${channel === null ? `mail-${recipient}` : `hook-${channel}`}`;
+    const stableKey = digestKey(rows, channel === null ? `mail-${recipient}` : `hook-${channel}`);
     const message =
       channel === null ? digestMessage(rows) : { ...this.channels.digestOf(channel, stableKey, rows), html: '' };
     await this.outbox.fold(
@@ -167,7 +174,8 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     } catch (error) {
       // not the mail server's doing: it is sent again after the next start
       if (this.sending.ending) return;
-      const wait = WAITS[row.attempts];
+      // what is not there any more never comes back
+      const wait = row.channel !== null && this.channels.get(row.channel) === null ? undefined : WAITS[row.attempts];
       const now = this.clock.now();
       const next = wait === undefined ? null : new Date(now + wait * 1000 * (0.8 + Math.random() * 0.4));
       if (next === null)

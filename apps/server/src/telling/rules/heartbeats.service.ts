@@ -38,19 +38,19 @@ export class Heartbeats implements OnApplicationBootstrap, OnApplicationShutdown
     const now = this.clock.now();
     const late = (at: EpochMs | null) => at === null || now - at > STOPPED_AFTER;
     if (late(this.rules.judgedAt)) return 'rules are not judged';
-    return late(this.delivery.lookedAt) ? 'messages are not sent' : null;
+    return late(this.delivery.lastMovedAt) ? 'messages are not sent' : null;
   }
   private async beat(): Promise<void> {
     const now = this.clock.now();
     if (this.stopped() !== null) return;
-    for (const { key, document } of this.channels.heartbeats()) {
-      if (now - (this.last.get(key) ?? 0) < document.everyMinutes * MINUTE) continue;
-      this.last.set(key, now);
-      await this.send(key, document, now);
-    }
+    const due = this.channels
+      .heartbeats()
+      .filter(({ key, document }) => now - (this.last.get(key) ?? 0) >= document.everyMinutes * MINUTE);
+    for (const { key } of due) this.last.set(key, now);
+    // who is slow holds up nobody else
+    await Promise.all(due.map(({ key, document }) => this.send(key, document, now)));
   }
   private async send(key: string, document: ChannelDocument, now: EpochMs): Promise<void> {
-    const before = this.channels.beats.get(key);
     try {
       const { waiting, dead } = await this.outbox.counts();
       const stableKey = `beat-${now}-hook-${key}`;
@@ -61,11 +61,10 @@ export class Heartbeats implements OnApplicationBootstrap, OnApplicationShutdown
         value: `${waiting} waiting, ${dead} given up`,
       };
       await this.delivery.sendNow(key, stableKey, this.channels.written(document, body));
-      this.channels.beats.set(key, { sentAt: now, error: null });
+      this.channels.noteBeat(key, now, null);
     } catch (error) {
       // the next beat is the next try
-      const words = error instanceof Error ? error.message : String(error);
-      this.channels.beats.set(key, { sentAt: before?.sentAt ?? null, error: words });
+      this.channels.noteBeat(key, now, error instanceof Error ? error.message : String(error));
     }
   }
 }

@@ -41,8 +41,8 @@ export class ClusterInventory {
   private readonly byKind = new Map<InventoryKind, Map<string, InventoryObject>>(
     INVENTORY_KINDS.map((kind) => [kind, new Map()]),
   );
-  /** By kind, namespace and name; one that is made anew may stand beside the one that is going. */
-  private readonly byName = new Map<string, InventoryObject[]>();
+  /** By kind, namespace and name; one that is made anew may stand beside the one that is going. Null until somebody asks. */
+  private byName: Map<string, InventoryObject[]> | null = null;
   /** Pods of a workload, by namespace and workload key; made anew when pods or replica sets changed. */
   private grouped: Map<string, PodObject[]> | null = null;
   events = new EventLog();
@@ -166,6 +166,10 @@ export class ClusterInventory {
     namespace: string,
     name: string,
   ): Extract<InventoryObject, { kind: K }> | undefined {
+    if (!this.byName) {
+      this.byName = new Map();
+      for (const { object } of this.byUid.values()) this.noteName(object);
+    }
     // what has the name of a kind is of that kind
     return this.byName.get(nameKey({ kind, namespace, name }))?.[0] as
       | Extract<InventoryObject, { kind: K }>
@@ -221,15 +225,20 @@ export class ClusterInventory {
   }): void {
     const before = this.byUid.get(object.uid);
     if (before) this.forgetName(before.object);
-    const key = nameKey(object);
-    const alike = this.byName.get(key);
-    if (alike) alike.push(object);
-    else this.byName.set(key, [object]);
+    this.noteName(object);
     this.byUid.set(object.uid, { object, from, earliest, changed });
     this.table(object.kind).set(object.uid, object);
     this.grouped = null;
   }
+  private noteName(object: InventoryObject): void {
+    if (!this.byName) return;
+    const key = nameKey(object);
+    const alike = this.byName.get(key);
+    if (alike) alike.push(object);
+    else this.byName.set(key, [object]);
+  }
   private forgetName(object: InventoryObject): void {
+    if (!this.byName) return;
     const key = nameKey(object);
     const left = this.byName.get(key)?.filter(({ uid }) => uid !== object.uid) ?? [];
     if (left.length === 0) this.byName.delete(key);

@@ -226,7 +226,8 @@ export class MeasureReading {
       return { of: read, list, buckets: false };
     }
     const info = this.seen.info(of.name);
-    const buckets = info?.type === 'histogram';
+    // where nothing bears its own name
+    const buckets = info?.type === 'histogram' && this.seen.named(of.name).length === 0;
     await take(buckets ? this.seen.bucketsOf(of.name, indexed) : this.seen.named(of.name, indexed), { bound: buckets });
     return { of: read, list, buckets };
   }

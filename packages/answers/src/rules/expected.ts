@@ -62,12 +62,19 @@ export function* expectedOccurrences({
 }): Generator<Occurrence> {
   const kinds = new Set<string>(condition.kinds);
   const present: Presence[] = [];
+  /** By uid: versions of one object stand in one place. */
+  const paths = new Map<string, ObjectPath | null>();
   for (const version of versions) {
     const { object } = version;
-    const { kind, name, namespace } = object;
+    const { kind, name, namespace, uid } = object;
     if (!kinds.has(kind) || kind === 'pod' || kind === 'endpoint slice') continue;
-    const path = pathOfObject({ cluster, kind, namespace, name });
-    if (!selects(path)) continue;
+    let path = paths.get(uid);
+    if (path === undefined) {
+      const own = pathOfObject({ cluster, kind, namespace, name });
+      path = selects(own) ? own : null;
+      paths.set(uid, path);
+    }
+    if (path === null) continue;
     // one of the kinds that are expected, as was seen above
     present.push({
       kind: kind as ExpectedKind,
@@ -102,6 +109,7 @@ function* missing(
   for (const name of names) {
     const fits = wildcard(name);
     const own = present.filter((one) => fits(one.name));
+    const isThereAt = covering(own);
     const [kind] = kinds;
     const path: ObjectPath =
       own[0]?.path ??
@@ -112,7 +120,7 @@ function* missing(
       own.filter(({ works: does }) => does),
       from,
     )) {
-      const there = own.some((one) => one.from <= gap.from && (one.to === null || one.to > gap.from));
+      const there = isThereAt(gap.from);
       yield {
         ...gap,
         key: `missing ${scope.namespace ?? ''} ${name}`,
@@ -160,15 +168,29 @@ function* counted(
 ): Generator<Occurrence> {
   if (least === null && most === null) return;
   const working = present.filter(({ works: does }) => does);
-  const edges = [...new Set([from, ...working.flatMap((one) => [one.from, one.to ?? to])])]
-    .filter((at) => at >= from && at < to)
-    .sort((a, b) => a - b);
+  /** Who comes, and who goes, at each moment at which that changes. */
+  const turns = new Map<EpochMs, { readonly key: string; readonly by: 1 | -1 }[]>([[from, []]]);
+  const turn = (at: EpochMs, key: string, by: 1 | -1) => {
+    const own = turns.get(at);
+    if (own) own.push({ key, by });
+    else turns.set(at, [{ key, by }]);
+  };
+  for (const one of working) {
+    const begins = Math.max(one.from, from);
+    if (begins >= to || (one.to !== null && one.to <= begins)) continue;
+    const key = `${one.kind} ${one.namespace} ${one.name}`;
+    turn(begins, key, 1);
+    if (one.to !== null && one.to < to) turn(one.to, key, -1);
+  }
+  const edges = [...turns.keys()].sort((a, b) => a - b);
+  const there = new Map<string, number>();
   for (const [i, at] of edges.entries()) {
-    const count = new Set(
-      working
-        .filter((one) => one.from <= at && (one.to === null || one.to > at))
-        .map(({ kind, namespace, name }) => `${kind} ${namespace} ${name}`),
-    ).size;
+    for (const { key, by } of turns.get(at) ?? []) {
+      const left = (there.get(key) ?? 0) + by;
+      if (left === 0) there.delete(key);
+      else there.set(key, left);
+    }
+    const count = there.size;
     const few = least !== null && count < least;
     if (!few && (most === null || count <= most)) continue;
     const what = kinds.map((one) => `${one}s`).join(', ');
@@ -190,6 +212,20 @@ function* counted(
 }
 const placeOf = ({ cluster, namespace }: Scope): ObjectPath =>
   namespace === null ? { is: 'cluster', cluster } : { is: 'namespace', cluster, namespace };
+/** Whether one of these stretches goes on at a moment; asked for moments that ascend. */
+function covering(
+  stretches: readonly { readonly from: EpochMs; readonly to: EpochMs | null }[],
+): (at: EpochMs) => boolean {
+  const sorted = [...stretches].sort((a, b) => a.from - b.from);
+  let next = 0;
+  /** When the last of those that have begun is over. */
+  let over = Number.NEGATIVE_INFINITY;
+  return (at) => {
+    for (; next < sorted.length && sorted[next]!.from <= at; next++)
+      over = Math.max(over, sorted[next]!.to ?? Number.POSITIVE_INFINITY);
+    return over > at;
+  };
+}
 /** Where none of these stretches is, from a moment on. */
 function gapsIn(
   stretches: readonly { readonly from: EpochMs; readonly to: EpochMs | null }[],

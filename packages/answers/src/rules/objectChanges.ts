@@ -2,7 +2,7 @@ import { pathOfObject } from '@zetopsis/contract';
 import { CHANGING_KINDS, changeWords, type InventoryKind, type ObjectVersion } from '@zetopsis/core/inventory';
 import type { ConditionOf, ObjectChangeKind } from '@zetopsis/core/rules';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
-import type { Occurrence } from './occurrences.ts';
+import { firstNotBefore, type Occurrence } from './occurrences.ts';
 
 /** What people set up; pods, replica sets and runs come and go by themselves. */
 const WATCHED_KINDS: readonly InventoryKind[] = [...CHANGING_KINDS, 'namespace', 'persistent volume'];
@@ -30,19 +30,21 @@ export function* changedObjects(
   const kinds = new Set(kindsWatched(condition));
   const wanted = new Set(condition.changes);
   const stands = condition.standsSeconds * SECOND;
+  const objects = [...byUid(versions, kinds).values()];
+  /** Ascending. */
   const madeAt = new Map<string, EpochMs[]>();
-  const found: ChangedObject[] = [];
-  for (const [, own] of byUid(versions, kinds)) {
-    const { object } = own[0]!;
-    const name = nameKey(own[0]!);
-    madeAt.set(name, [...(madeAt.get(name) ?? []), object.createdAt]);
-    found.push(...changesOf(own));
+  for (const [first] of objects) {
+    const name = nameKey(first!);
+    const made = madeAt.get(name);
+    if (made) made.push(first!.object.createdAt);
+    else madeAt.set(name, [first!.object.createdAt]);
   }
-  for (const { is, at, words, version } of found) {
+  for (const made of madeAt.values()) made.sort((a, b) => a - b);
+  for (const { is, at, words, version } of changesIn(objects)) {
     if (!wanted.has(is)) continue;
     const { kind, namespace, name, changedBy, uid } = version.object;
     if (kind === 'pod' || kind === 'endpoint slice') continue;
-    const anew = is === 'removed' ? madeAt.get(nameKey(version))?.find((made) => made >= at - MINUTE) : undefined;
+    const anew = is === 'removed' ? firstFrom(madeAt.get(nameKey(version)) ?? [], at - MINUTE) : undefined;
     const by = is === 'changed' && changedBy !== null && changedBy.who !== null ? `, by ${changedBy.who}` : '';
     yield {
       key: `${is} ${kind} ${namespace ?? ''} ${name} ${is === 'removed' ? '' : uid}`,
@@ -59,6 +61,11 @@ export function* changedObjects(
     };
   }
 }
+/** One after the other: whoever asks for them may pause in between. */
+function* changesIn(objects: readonly (readonly ObjectVersion[])[]): Generator<ChangedObject> {
+  for (const own of objects) yield* changesOf(own);
+}
+const firstFrom = (times: readonly EpochMs[], from: EpochMs): EpochMs | undefined => times[firstNotBefore(times, from)];
 const nameKey = ({ object: { kind, namespace, name } }: ObjectVersion): string => `${kind} ${namespace ?? ''} ${name}`;
 function byUid(versions: Iterable<ObjectVersion>, kinds: ReadonlySet<InventoryKind>): Map<string, ObjectVersion[]> {
   const found = new Map<string, ObjectVersion[]>();

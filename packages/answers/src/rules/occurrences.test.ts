@@ -76,7 +76,8 @@ describe('what happened, as lines and as objects', () => {
     fc.assert(
       fc.property(fc.array(occurrence, { maxLength: 12 }), (all) => {
         const subjects = new Map([...occurrenceSubjects(all)].map((subject) => [subject.name, subject]));
-        const lines = occurrenceLines(all, moments);
+        const { lines, left } = occurrenceLines(all, moments, 100);
+        expect(left).toBe(0);
         expect(lines.map(({ name }) => name).sort()).toEqual([...subjects.keys()].sort());
         for (const { line, name } of lines)
           for (const [i, at] of moments.entries()) {
@@ -89,6 +90,24 @@ describe('what happened, as lines and as objects', () => {
       }),
     );
   });
+});
+
+it('of too many things those are looked back over that it happened to last', () => {
+  const one = (key: string, from: number): Occurrence => ({
+    key,
+    severity: 'warning',
+    path: { is: 'cluster', cluster: key },
+    name: key,
+    from,
+    to: null,
+    reason: '',
+    evidence: '',
+    nextStep: '',
+    chosen: false,
+  });
+  const all = [one('old', 1), one('young', 5), one('older', 0), one('old', 9)];
+  const { lines, left } = occurrenceLines(all, [0, 5, 10], 2);
+  expect([lines.map(({ name }) => name), left]).toEqual([['old', 'young'], 1]);
 });
 
 describe('what a cluster says', () => {
@@ -222,6 +241,36 @@ describe('what is expected', () => {
       version(deployment('stowaway'), T + MINUTE, T + 2 * MINUTE),
     ];
     expect(so(ask(versions, { names: ['gauge'], extra: true }))).toEqual([['extra', MINUTE, 2 * MINUTE, 'warning']]);
+  });
+  it('is missing at every moment at which nothing of its name works, and said to be there where it is', () => {
+    const span = fc.record({
+      from: fc.integer({ min: -10, max: 50 }),
+      lasts: fc.option(fc.integer({ min: 1, max: 40 })),
+      ready: fc.boolean(),
+    });
+    fc.assert(
+      fc.property(fc.array(span, { maxLength: 8 }), (spans) => {
+        const versions = spans.map(({ from, lasts, ready }, i) =>
+          version(
+            deployment(`quay-${i}`, { ready: ready ? 1 : 0 }),
+            T + from * MINUTE,
+            lasts === null ? null : T + (from + lasts) * MINUTE,
+          ),
+        );
+        const found = ask(versions, { names: ['quay-*'] });
+        const thereAt = (at: number, ready: number) =>
+          versions.some(
+            ({ from, to, object }) =>
+              from <= at && (to === null || to > at) && object.kind === 'deployment' && object.ready >= ready,
+          );
+        for (let minute = 0; minute < 60; minute++) {
+          const at = T + minute * MINUTE;
+          const told = found.filter((one) => at >= one.from && (one.to === null || at < one.to));
+          expect(told.length).toBe(thereAt(at, 1) ? 0 : 1);
+        }
+        for (const one of found) expect(one.reason.startsWith('It is there')).toBe(thereAt(one.from, 0));
+      }),
+    );
   });
   it('is counted at every moment, whatever comes and goes', () => {
     const span = fc.record({

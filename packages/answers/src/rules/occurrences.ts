@@ -76,32 +76,41 @@ export const SEVERITY_THRESHOLDS: Pick<Thresholds, 'side'> & { readonly bounds: 
   side: 'above',
   bounds: { warning: 0.5, critical: 1.5 },
 };
-/** Each thing as a line: 0, 1 where it is a warning, 2 where it is critical. */
+/**
+ * Each thing as a line: 0, 1 where it is a warning, 2 where it is critical. Of more than `most` things those that it happened to
+ * last.
+ */
 export function occurrenceLines(
   occurrences: Iterable<Occurrence>,
   moments: ArrayLike<EpochMs>,
-): { readonly line: JudgedLine; readonly path: ObjectPath; readonly name: string; readonly chosen: boolean }[] {
-  return [...byKey(occurrences).values()].map((own) => {
+  most: number,
+): {
+  readonly lines: { readonly line: JudgedLine; readonly path: ObjectPath; readonly name: string }[];
+  readonly left: number;
+} {
+  const all = [...byKey(occurrences).values()];
+  if (all.length > most) all.sort((a, b) => b.at(-1)!.from - a.at(-1)!.from);
+  const lines = all.slice(0, most).map((own) => {
     const values = new Float64Array(moments.length);
     const sinces = Float64Array.from(moments);
     for (const { from, to, severity, since = from } of own) {
       const weight = severity === 'critical' ? 2 : 1;
-      for (let i = firstAt(moments, from); i < moments.length && (to === null || moments[i]! < to); i++) {
+      for (let i = firstNotBefore(moments, from); i < moments.length && (to === null || moments[i]! < to); i++) {
         values[i] = Math.max(values[i]!, weight);
         sinces[i] = Math.min(sinces[i]!, since);
       }
     }
-    const { path, name, chosen } = own.at(-1)!; // not empty
+    const { path, name } = own.at(-1)!; // not empty
     return {
       line: { labels: {}, name, values, marks: new Uint8Array(moments.length), since: sinces },
       path,
       name,
-      chosen,
     };
   });
+  return { lines, left: all.length - lines.length };
 }
-/** The first moment that is not before a time. */
-function firstAt(moments: ArrayLike<EpochMs>, time: EpochMs): number {
+/** Place of the first moment that is not before a time, of moments that ascend. */
+export function firstNotBefore(moments: ArrayLike<EpochMs>, time: EpochMs): number {
   let [low, high] = [0, moments.length];
   while (low < high) {
     const middle = (low + high) >> 1;

@@ -78,11 +78,15 @@ export function rehearse(moments: ArrayLike<EpochMs>, lines: readonly JudgedLine
   };
 }
 function leadOf({ from, to, lines }: Trouble, raised: readonly Rehearsed[]): DurationMs | null {
-  const about = raised.filter(
-    ({ line, raisedAt, endedAt }) =>
-      lines.includes(line) && raisedAt <= to && (endedAt === null || endedAt >= from - BEFORE_TROUBLE),
+  const about = new Set(lines);
+  const first = raised.reduce(
+    (least, { line, raisedAt, endedAt }) =>
+      raisedAt <= to && (endedAt === null || endedAt >= from - BEFORE_TROUBLE) && about.has(line)
+        ? Math.min(least, raisedAt)
+        : least,
+    Number.POSITIVE_INFINITY,
   );
-  return about.length === 0 ? null : from - Math.min(...about.map(({ raisedAt }) => raisedAt));
+  return first === Number.POSITIVE_INFINITY ? null : from - first;
 }
 
 function raisedOf(

@@ -42,7 +42,12 @@ export const StretchAnswer = z.object({
   mayChange: z.boolean(),
 });
 export type StretchAnswer = z.infer<typeof StretchAnswer>;
-export const StretchesAnswer = z.object({ stretches: z.array(StretchAnswer), at: EpochMs });
+export const StretchesAnswer = z.object({
+  stretches: z.array(StretchAnswer),
+  at: EpochMs,
+  /** Those that somebody may mark one for. */
+  teams: z.array(z.object({ key: z.string(), name: z.string() })),
+});
 export type StretchesAnswer = z.infer<typeof StretchesAnswer>;
 /** Those that touch a time; newest first. */
 export const StretchesQuery = z.object({

@@ -4,13 +4,20 @@ import { useState } from 'react';
 import { pathWords } from '../drawing/names.ts';
 import { Field } from '../forms/Field.tsx';
 import { FormFailure } from '../forms/FormFailure.tsx';
+import { TeamField } from '../forms/TeamField.tsx';
 import { TextField } from '../forms/TextField.tsx';
 import { asFailure } from '../state/failure.ts';
-import { useAddStretchMutation } from '../state/stretchesApi.ts';
+import { useAddStretchMutation, useSaveStretchMutation, useStretchesQuery } from '../state/stretchesApi.ts';
 import { type StretchDraft, stretchOf } from './stretchDraft.ts';
 
-/** Marks a stretch of time: what it was, where, from when to when. */
-export function StretchForm({ first, close }: { first: StretchDraft | null; close: () => void }) {
+interface Props {
+  readonly first: StretchDraft | null;
+  /** The key of the one that is changed; null: one is marked anew. */
+  readonly changed?: string | null;
+  readonly close: () => void;
+}
+/** Marks a stretch of time, or changes one: what it was, where, from when to when. */
+export function StretchForm({ first, changed = null, close }: Props) {
   return (
     <Dialog.Root open={first !== null} onOpenChange={(next) => !next && close()}>
       <Dialog.Portal>
@@ -19,24 +26,30 @@ export function StretchForm({ first, close }: { first: StretchDraft | null; clos
           aria-describedby={undefined}
           className="fixed bottom-24 left-1/2 z-40 w-[520px] max-w-[94vw] -translate-x-1/2 border border-ink bg-sheet px-5 py-4"
         >
-          <Dialog.Title className="section-title mb-2">Mark a stretch of time</Dialog.Title>
-          {first && <Fields first={first} close={close} />}
+          <Dialog.Title className="section-title mb-2">
+            {changed === null ? 'Mark a stretch of time' : 'Change a stretch of time'}
+          </Dialog.Title>
+          {first && <Fields first={first} changed={changed} close={close} />}
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
   );
 }
 
-function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
+function Fields({ first, changed, close }: { first: StretchDraft; changed: string | null; close: () => void }) {
   const [draft, setDraft] = useState(first);
   const [problems, setProblems] = useState<ReadonlyMap<string, string>>(new Map());
-  const [add, { error, isLoading }] = useAddStretchMutation();
+  const { data } = useStretchesQuery();
+  const [add, adding] = useAddStretchMutation();
+  const [save, saving] = useSaveStretchMutation();
+  const error = adding.error ?? saving.error;
   const change = (part: Partial<StretchDraft>) => setDraft((before) => ({ ...before, ...part }));
   const submit = async () => {
     const read = stretchOf(draft);
     setProblems('problems' in read ? read.problems : new Map());
     if (!('document' in read)) return;
-    const done = await add(read.document);
+    const { document } = read;
+    const done = await (changed === null ? add(document) : save({ key: changed, document }));
     if (!done.error) close();
   };
   const time = (field: 'from' | 'to', label: string) => (
@@ -51,7 +64,7 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
   );
   return (
     <form
-      aria-label="mark a stretch"
+      aria-label={changed === null ? 'mark a stretch' : 'change a stretch'}
       noValidate
       onSubmit={(event) => {
         event.preventDefault();
@@ -85,6 +98,15 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
         {time('from', 'From')}
         {time('to', 'To (empty: it goes on)')}
       </div>
+      <TeamField
+        id="stretch-team"
+        label="Whose"
+        error={problems.get('team')}
+        value={draft.team}
+        set={(team) => change({ team })}
+        teams={data?.teams ?? []}
+        nobody="everybody’s who sees where it is"
+      />
       <p className="mb-3 text-sm">
         Where: <b>{draft.scope.length === 0 ? 'everywhere' : pathWords(draft.scope)}</b>
         {draft.scope.length > 0 && (
@@ -106,8 +128,8 @@ function Fields({ first, close }: { first: StretchDraft; close: () => void }) {
         set={(text) => change({ note: text })}
       />
       <FormFailure error={error && { ...asFailure(error), fields: [] }} />
-      <button type="submit" className="button" disabled={isLoading}>
-        Mark it
+      <button type="submit" className="button" disabled={adding.isLoading || saving.isLoading}>
+        {changed === null ? 'Mark it' : 'Change it'}
       </button>
       <button type="button" className="button-plain ml-3" onClick={close}>
         cancel

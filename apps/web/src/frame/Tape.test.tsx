@@ -1,5 +1,5 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
-import { TapeAnswer } from '@zetopsis/contract';
+import { StretchDocument, TapeAnswer } from '@zetopsis/contract';
 import { HOUR } from '@zetopsis/core/units';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { cleanUp, drawAt, serveAnswers } from '../state/testServer.tsx';
@@ -61,6 +61,25 @@ function drawTape(path: string) {
   vi.spyOn(HTMLElement.prototype, 'getBoundingClientRect').mockReturnValue(new DOMRect(0, 0, 1000, 72));
   const asked = serveAnswers({
     'GET /api/usage/tape': tape,
+    'GET /api/stretches': {
+      stretches: [
+        {
+          key: 'flood',
+          document: StretchDocument.parse({
+            kind: 'trouble',
+            title: 'the quay floods',
+            team: 'quay',
+            from: new Date(NOW - HOUR).toISOString(),
+            note: 'spring tide, and wind',
+          }),
+          owner: 'Quay',
+          mayChange: true,
+        },
+      ],
+      at: NOW,
+      teams: [{ key: 'quay', name: 'Quay' }],
+    },
+    'PUT /api/stretches/flood': () => ({ status: 204, body: null }),
     'POST /api/stretches': () => ({ status: 201, body: { key: 'new' } }),
     'POST /api/stretches/flood/end': () => ({ status: 204, body: null }),
   });
@@ -121,6 +140,23 @@ describe('the tape', () => {
     fireEvent.click(await screen.findByRole('button', { name: /^trouble: the quay floods/ }));
     fireEvent.click(await screen.findByRole('button', { name: 'it ends now' }));
     await waitFor(() => expect(asked.some(({ path }) => path === '/api/stretches/flood/end')).toBe(true));
+  });
+  it('changes a stretch, with what was noted of it', async () => {
+    const { asked } = drawTape('/now?window=3h');
+    fireEvent.click(await screen.findByRole('button', { name: /^trouble: the quay floods/ }));
+    expect(await screen.findByText('spring tide, and wind')).toBeTruthy();
+    fireEvent.click(await screen.findByRole('button', { name: 'change the mark' }));
+    const form = within(await screen.findByRole('form', { name: 'change a stretch' }));
+    fireEvent.change(form.getByLabelText('Title'), { target: { value: 'the quay flooded' } });
+    fireEvent.click(form.getByRole('button', { name: 'Change it' }));
+    await waitFor(() => expect(screen.queryByRole('form')).toBeNull());
+    expect(asked.find(({ method }) => method === 'PUT')?.body).toMatchObject({
+      title: 'the quay flooded',
+      team: 'quay',
+      to: null,
+      note: 'spring tide, and wind',
+      from: new Date(NOW - HOUR).toISOString(),
+    });
   });
   it('marks the window that is shown, and says at its field what is wrong', async () => {
     const { asked } = drawTape('/usage?in=seaward/tides&window=3h');

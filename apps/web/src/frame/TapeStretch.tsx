@@ -5,8 +5,10 @@ import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { pathWords } from '../drawing/names.ts';
 import { FailureText } from '../forms/FailureText.tsx';
-import { useEndStretchMutation, useRemoveStretchMutation } from '../state/stretchesApi.ts';
+import { useEndStretchMutation, useRemoveStretchMutation, useStretchesQuery } from '../state/stretchesApi.ts';
 import type { WindowArgument } from '../state/viewQuery.ts';
+import { StretchForm } from './StretchForm.tsx';
+import { draftOfStretch, type StretchDraft } from './stretchDraft.ts';
 import { type Scale, xOf } from './tapeModel.ts';
 
 type Stretch = TapeAnswer['stretches'][number];
@@ -35,6 +37,7 @@ export function TapeStretch({
   look: (window: WindowArgument, shift: number | null) => void;
 }) {
   const [open, setOpen] = useState(false);
+  const [changing, setChanging] = useState<StretchDraft | null>(null);
   const { kind, title, from, to } = stretch;
   const end = to ?? now;
   const a = Math.max(0, Math.min(scale.width, xOf(scale, from)));
@@ -57,9 +60,10 @@ export function TapeStretch({
           sideOffset={6}
           className="z-30 w-[360px] border border-structure bg-sheet px-3 py-2 text-sm"
         >
-          <Opened stretch={stretch} now={now} look={look} close={() => setOpen(false)} />
+          <Opened stretch={stretch} now={now} look={look} close={() => setOpen(false)} change={setChanging} />
         </Popover.Content>
       </Popover.Portal>
+      <StretchForm first={changing} changed={stretch.key} close={() => setChanging(null)} />
     </Popover.Root>
   );
 }
@@ -69,12 +73,16 @@ function Opened({
   now,
   look,
   close,
+  change,
 }: {
   stretch: Stretch;
   now: number;
   look: (window: WindowArgument, shift: number | null) => void;
   close: () => void;
+  change: (draft: StretchDraft) => void;
 }) {
+  const { data } = useStretchesQuery();
+  const kept = data?.stretches.find((one) => one.key === key);
   const [end, ending] = useEndStretchMutation();
   const [remove, removing] = useRemoveStretchMutation();
   const length = (to ?? now) - from;
@@ -90,7 +98,9 @@ function Opened({
       <p className="text-soft">
         {formatClock(from, now)} {to === null ? 'and goes on' : `to ${formatClock(to, now)}`} ·{' '}
         {path.length === 0 ? 'everywhere' : pathWords(path)}
+        {kept?.owner == null ? '' : ` · ${kept.owner}`}
       </p>
+      {kept !== undefined && kept.document.note !== '' && <p className="whitespace-pre-wrap">{kept.document.note}</p>}
       <p className="mt-1 flex flex-wrap gap-x-3">
         <button type="button" className="button-plain" onClick={() => go({ from, to: to ?? now }, null)}>
           look at it
@@ -101,6 +111,18 @@ function Opened({
         {mayChange && to === null && (
           <button type="button" className="button-plain" disabled={ending.isLoading} onClick={() => void end(key)}>
             it ends now
+          </button>
+        )}
+        {mayChange && kept && (
+          <button
+            type="button"
+            className="button-plain"
+            onClick={() => {
+              close();
+              change(draftOfStretch(kept.document));
+            }}
+          >
+            change the mark
           </button>
         )}
         {mayChange && (

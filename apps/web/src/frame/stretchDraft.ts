@@ -1,4 +1,5 @@
 import { StretchDocument, type StretchKind } from '@zetopsis/contract';
+import { MINUTE } from '@zetopsis/core/units';
 
 /** A stretch while somebody marks it; times as the fields of a form have them, in the zone of who looks. */
 export interface StretchDraft {
@@ -11,23 +12,31 @@ export interface StretchDraft {
   readonly to: string;
   readonly note: string;
 }
-/** "2026-11-30T02:00", in the zone of who looks. */
-function localTime(at: number): string {
-  const date = new Date(at);
-  const two = (value: number) => String(value).padStart(2, '0');
-  return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}T${two(date.getHours())}:${two(date.getMinutes())}`;
-}
+/** "2026-11-30T02:00", in the zone of who looks; seconds where there are any. */
+const localTime = (at: number): string =>
+  new Date(at - new Date(at).getTimezoneOffset() * MINUTE).toISOString().replace(/(:00)?(\.000)?Z$/, '');
+/** Of whole minutes, and of one at least. */
 export const draftOfWindow = (
   window: { readonly from: number; readonly to: number | null },
   scope: readonly string[],
-): StretchDraft => ({
-  kind: 'load',
-  title: '',
-  scope,
-  team: '',
-  from: localTime(window.from),
-  to: window.to === null ? '' : localTime(window.to),
-  note: '',
+): StretchDraft => {
+  const whole = (at: number) => Math.floor(at / MINUTE) * MINUTE;
+  const from = whole(window.from);
+  return {
+    kind: 'load',
+    title: '',
+    scope,
+    team: '',
+    from: localTime(from),
+    to: window.to === null ? '' : localTime(Math.max(whole(window.to), from + MINUTE)),
+    note: '',
+  };
+};
+export const draftOfStretch = ({ from, to, team, ...document }: StretchDocument): StretchDraft => ({
+  ...document,
+  team: team ?? '',
+  from: localTime(Date.parse(from)),
+  to: to === null ? '' : localTime(Date.parse(to)),
 });
 
 /** What a draft says, or what is wrong with it, by field. */

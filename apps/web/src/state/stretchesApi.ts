@@ -13,6 +13,10 @@ const stretchesApi = api.injectEndpoints({
       query: (body) => ({ url: 'stretches', method: 'POST', body }),
       invalidatesTags: [...CHANGED],
     }),
+    saveStretch: build.mutation<null, { key: string; document: StretchDocument }>({
+      query: ({ key, document }) => ({ url: `stretches/${encodeURIComponent(key)}`, method: 'PUT', body: document }),
+      invalidatesTags: [...CHANGED],
+    }),
     endStretch: build.mutation<null, string>({
       query: (key) => ({ url: `stretches/${encodeURIComponent(key)}/end`, method: 'POST', body: {} }),
       invalidatesTags: [...CHANGED],
@@ -23,5 +27,10 @@ const stretchesApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useStretchesQuery, useAddStretchMutation, useEndStretchMutation, useRemoveStretchMutation } =
-  stretchesApi;
+export const {
+  useStretchesQuery,
+  useAddStretchMutation,
+  useSaveStretchMutation,
+  useEndStretchMutation,
+  useRemoveStretchMutation,
+} = stretchesApi;

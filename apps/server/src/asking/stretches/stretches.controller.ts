@@ -4,6 +4,7 @@ import { DAY } from '@zetopsis/core/units';
 import { Audited, keyed, named } from '../../ground/guard/action.ts';
 import type { KnownRequest } from '../../ground/guard/route.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { KeptForTeams } from '../owners/keptForTeams.service.ts';
 import { StretchesService } from './stretches.service.ts';
 
 /** Tokens may mark as well: a delivery pipeline says when it releases. */
@@ -11,6 +12,7 @@ import { StretchesService } from './stretches.service.ts';
 export class StretchesController {
   constructor(
     private readonly stretches: StretchesService,
+    private readonly forTeams: KeptForTeams,
     private readonly clock: Clock,
   ) {}
 
@@ -23,6 +25,7 @@ export class StretchesController {
     return {
       stretches: this.stretches.list({ reach, person }, from ?? now - 400 * DAY, to ?? now + 400 * DAY),
       at: now,
+      teams: this.forTeams.writableBy({ reach, person }).teams,
     };
   }
   @Audited('mark a stretch', named('title'))

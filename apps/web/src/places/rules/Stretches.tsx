@@ -4,7 +4,10 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { csvOfRows } from '../../drawing/csv.ts';
 import { pathWords } from '../../drawing/names.ts';
+import { FailureNote } from '../../drawing/StateNote.tsx';
 import { saveFile } from '../../drawing/saveFile.ts';
+import { StretchForm } from '../../frame/StretchForm.tsx';
+import { draftOfStretch } from '../../frame/stretchDraft.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useStretchesQuery } from '../../state/stretchesApi.ts';
@@ -14,16 +17,20 @@ const SHOWN = 12;
 
 /** Stretches of time that were marked: found by their words, and written out. */
 export function Stretches() {
-  const { data } = useStretchesQuery();
+  const { data, error, refetch } = useStretchesQuery();
   const [typed, setTyped] = useState('');
+  const [changed, setChanged] = useState<Stretch | null>(null);
   const now = useNow(60_000);
   if (!data || data.stretches.length === 0)
     return (
       <section aria-label="stretches" className="mb-6">
         <h2 className="section-title">Stretches</h2>
-        <p className="text-sm text-soft">
-          None: a load, a release or a trouble is marked on the tape below, by dragging with Shift held.
-        </p>
+        {error && !data && <FailureNote error={error} retry={() => void refetch()} />}
+        {data && (
+          <p className="text-sm text-soft">
+            None: a load, a release or a trouble is marked on the tape below, by dragging with Shift held.
+          </p>
+        )}
       </section>
     );
   const wanted = typed.trim().toLowerCase();
@@ -60,15 +67,28 @@ export function Stretches() {
       )}
       <ul className="text-sm">
         {found.slice(0, SHOWN).map((one) => (
-          <Line key={one.key} stretch={one} now={now} />
+          <Line key={one.key} stretch={one} now={now} change={() => setChanged(one)} />
         ))}
       </ul>
+      <StretchForm
+        first={changed && draftOfStretch(changed.document)}
+        changed={changed?.key ?? null}
+        close={() => setChanged(null)}
+      />
       {found.length === 0 && <p className="text-sm text-soft">None of these words.</p>}
       {found.length > SHOWN && <p className="text-sm text-soft">and {found.length - SHOWN} more, in the file</p>}
     </section>
   );
 }
-function Line({ stretch: { document, owner }, now }: { stretch: Stretch; now: number }) {
+function Line({
+  stretch: { document, owner, mayChange },
+  now,
+  change,
+}: {
+  stretch: Stretch;
+  now: number;
+  change: () => void;
+}) {
   const { link } = useView();
   const { kind, title, scope, note } = document;
   const from = Date.parse(document.from);
@@ -82,7 +102,12 @@ function Line({ stretch: { document, owner }, now }: { stretch: Stretch; now: nu
         {kind} · {formatClock(from, now)} {to === null ? 'and goes on' : `for ${formatDuration(to - from)}`} ·{' '}
         {scope.length === 0 ? 'everywhere' : pathWords(scope)}
         {owner === null ? '' : ` · ${owner}`}
-      </span>
+      </span>{' '}
+      {mayChange && (
+        <button type="button" className="button-plain" aria-label={`change the stretch: ${title}`} onClick={change}>
+          change
+        </button>
+      )}
       {note !== '' && <span className="block whitespace-pre-wrap text-soft">{note}</span>}
     </li>
   );

@@ -8,6 +8,7 @@ import {
 import { formatClock } from '@zetopsis/core/format';
 import { HOOK_FIELDS } from '@zetopsis/core/rules';
 import { useState } from 'react';
+import { FailureNote } from '../../drawing/StateNote.tsx';
 import { FailureText } from '../../forms/FailureText.tsx';
 import { Field } from '../../forms/Field.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
@@ -35,9 +36,10 @@ const DOES_WORDS: Readonly<Record<ChannelDoes, string>> = {
 
 /** Programs that are told what a team is told. */
 export function Channels({ teams }: { teams: RulesAnswer['teams'] }) {
-  const { data } = useChannelsQuery();
+  const { data, error, refetch } = useChannelsQuery();
   /** The key of the one that is changed; empty: a new one; null: none. */
   const [editing, setEditing] = useState<string | null>(null);
+  if (error && !data) return <FailureNote error={error} retry={() => void refetch()} />;
   if (!data || (data.channels.length === 0 && teams.length === 0)) return null;
   return (
     <section aria-label="channels" className="mb-6">

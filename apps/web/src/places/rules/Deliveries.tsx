@@ -112,7 +112,7 @@ function Line({ message, administrator, now }: { message: DeliveryAnswer; admini
 }
 
 function Delivery({ message, administrator, now }: { message: DeliveryAnswer; administrator: boolean; now: number }) {
-  const [retry] = useRetryDeliveryMutation();
+  const [retry, { error, isLoading }] = useRetryDeliveryMutation();
   if (message.state === 'sent')
     return <span className="shrink-0 text-soft">{message.together ? 'sent with others' : 'sent'}</span>;
   if (message.state === 'waiting')
@@ -124,9 +124,12 @@ function Delivery({ message, administrator, now }: { message: DeliveryAnswer; ad
       </span>
     );
   return administrator ? (
-    <button type="button" className="button-plain shrink-0" onClick={() => void retry(message.id)}>
-      given up; try again
-    </button>
+    <span className="shrink-0 text-right">
+      <button type="button" className="button-plain" disabled={isLoading} onClick={() => void retry(message.id)}>
+        given up; try again
+      </button>
+      <FailureText error={error} />
+    </span>
   ) : (
     <b className="shrink-0">given up</b>
   );

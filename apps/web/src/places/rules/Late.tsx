@@ -34,7 +34,7 @@ function Told({ answer: { from, to, same, wouldHave, wouldNotHave } }: { answer:
       </p>
       <ul>
         {wouldHave.map((one) => (
-          <li key={`${one.name} ${one.since}`} className="border-b border-hair py-0.5">
+          <li key={`${one.path.join('/')} ${one.name} ${one.since}`} className="border-b border-hair py-0.5">
             <Diamond severity={one.severity} size={9} /> would have been raised: {one.name}{' '}
             <span className="text-soft">
               {pathWords(one.path.slice(0, 2))} · {lasted(one.since, one.endedAt)}
@@ -42,7 +42,7 @@ function Told({ answer: { from, to, same, wouldHave, wouldNotHave } }: { answer:
           </li>
         ))}
         {wouldNotHave.map((one) => (
-          <li key={`${one.title} ${one.since}`} className="border-b border-hair py-0.5">
+          <li key={`${one.path.join('/')} ${one.title} ${one.since}`} className="border-b border-hair py-0.5">
             <Diamond severity={one.severity} size={9} /> would not have been raised: {one.title}{' '}
             <span className="text-soft">{lasted(one.since, one.endedAt)}</span>
           </li>

@@ -10,7 +10,7 @@ import { useRehearseMutation } from '../../state/rulesApi.ts';
 import { boundOf, isProposable, probingDraft, proposedBound, withBound } from './proposal.ts';
 import { Rehearsal } from './Rehearsal.tsx';
 import { comparedRows } from './rehearsalModel.ts';
-import { lowestOf, type RuleDraft } from './ruleDraft.ts';
+import { lowestOf, type RuleDraft, sideOf } from './ruleDraft.ts';
 import { documentOf } from './ruleOfDraft.ts';
 
 const SPANS = [
@@ -76,7 +76,7 @@ export function RehearsalPanel({
     const work = probe({ document, ...window });
     running.current = work;
     const answered = await work;
-    const bound = answered.data ? proposedBound(answered.data, of.compare === 'below' ? 'below' : 'above') : null;
+    const bound = answered.data ? proposedBound(answered.data, sideOf(of) === 'below' ? 'below' : 'above') : null;
     setUnknown(bound === null && answered.data !== undefined);
     if (bound === null) return;
     const next = withBound(of, level, bound);

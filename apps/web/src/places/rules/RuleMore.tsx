@@ -120,7 +120,7 @@ function OverrideFields({
   at,
   set,
 }: RuleFormProps & { own: OverrideDraft; at: number; set: (part: Partial<OverrideDraft>) => void }) {
-  const text = (field: Exclude<keyof OverrideDraft, 'teams'>, label: string, path: string, off = false) => (
+  const text = (field: Exclude<keyof OverrideDraft, 'teams' | 'besides'>, label: string, path: string, off = false) => (
     <TextField
       id={`rule-other-${at}-${field}`}
       label={label}
@@ -132,6 +132,7 @@ function OverrideFields({
     />
   );
   const names = new Map(answer.teams.map(({ key, name }) => [key, name]));
+  const besides = Object.values(own.besides).flat();
   return (
     <>
       <div className="grid grid-cols-3 gap-3">
@@ -148,6 +149,7 @@ function OverrideFields({
           words={(key) => names.get(key) ?? key}
         />
       )}
+      {besides.length > 0 && <p className="mb-2 text-sm text-soft">and only of {besides.join(', ')}</p>}
       <div className="grid grid-cols-3 gap-3">
         {text('warning', 'warning at', 'warning', !draft.levels.warning.on)}
         {text('critical', 'critical at', 'critical', !draft.levels.critical.on)}

@@ -283,8 +283,12 @@ describe('Rules', () => {
     serveAnswers({
       'GET /api/rules': { ...answer, everywhere: false, teams: [] },
       'GET /api/session': session('member'),
+      'GET /api/channels': { channels: [] },
+      'GET /api/hushes': { hushes: [], at: NOW },
+      'GET /api/stretches': { stretches: [], at: NOW, teams: [] },
     });
     drawAt('/rules', <RulesPlace />, '/rules/:rule?');
+    expect(await screen.findByText(/^None: a load/)).toBeTruthy();
     expect(await screen.findByText(/written by administrators, and by members of a team/)).toBeTruthy();
     expect(screen.queryByRole('link', { name: 'write a rule' })).toBeNull();
     expect(screen.queryByRole('button')).toBeNull();

@@ -8,7 +8,7 @@ import { TeamField } from '../../forms/TeamField.tsx';
 import { asFailure } from '../../state/failure.ts';
 import { useStricterMutation } from '../../state/rulesApi.ts';
 import { draftOf } from './draftOfRule.ts';
-import { scaleOf } from './ruleDraft.ts';
+import { readBound, scaleOf, unreadBound } from './ruleDraft.ts';
 
 /** A team's own numbers for a rule of the platform: stricter for what it owns. */
 export function Stricter({ rule, teams }: { rule: RuleAnswer; teams: RulesAnswer['teams'] }) {
@@ -56,14 +56,12 @@ function Form({ rule, teams, close }: { rule: RuleAnswer; teams: RulesAnswer['te
   const [wrong, setWrong] = useState<ReadonlySet<string>>(new Set());
   const [save, { error, isLoading }] = useStricterMutation();
   const fields = error === undefined ? [] : asFailure(error).fields;
-  const read = (text: string) =>
-    text.trim() === '' ? null : Number(text.replace(',', '.').replace('%', '')) / scaleOf(draft);
   const submit = async () => {
-    const input = { team, warning: read(numbers.warning), critical: read(numbers.critical) };
-    const bad = RULE_LEVELS.filter((level) => Number.isNaN(input[level]));
-    setWrong(new Set(bad));
-    if (bad.length > 0) return;
-    const done = await save({ key: rule.key, input });
+    const warning = readBound(draft, numbers.warning);
+    const critical = readBound(draft, numbers.critical);
+    setWrong(new Set([...(warning === undefined ? ['warning'] : []), ...(critical === undefined ? ['critical'] : [])]));
+    if (warning === undefined || critical === undefined) return;
+    const done = await save({ key: rule.key, input: { team, warning, critical } });
     if (!done.error) close();
   };
   return (
@@ -83,12 +81,12 @@ function Form({ rule, teams, close }: { rule: RuleAnswer; teams: RulesAnswer['te
             key={level}
             id={`stricter-${level}`}
             label={`${level}${scaleOf(draft) === 100 ? ', %' : ''}`}
-            error={wrong.has(level) ? 'this is not a number' : fields.find(({ path }) => path === level)?.text}
+            error={wrong.has(level) ? unreadBound(draft) : fields.find(({ path }) => path === level)?.text}
           >
             <input
               id={`stricter-${level}`}
               className="field"
-              inputMode="decimal"
+              inputMode={draft.kind === 'running out' ? 'text' : 'decimal'}
               placeholder={document.levels[level] === null ? 'the rule has none' : `now ${draft.levels[level].bound}`}
               disabled={document.levels[level] === null}
               value={numbers[level]}

@@ -41,11 +41,12 @@ export function draftOf(document: RuleDocument): RuleDraft {
     kinds: applies.kinds,
     stricter: document.stricter,
     names: applies.names.join(', '),
-    overrides: document.overrides.map((own) => ({
-      names: own.applies.names.join(', '),
-      namespaces: own.applies.namespaces.join(', '),
-      labels: labelWords(own.applies.labels),
-      teams: own.applies.teams,
+    overrides: document.overrides.map(({ applies: { names, namespaces, labels, teams, ...besides }, ...own }) => ({
+      names: names.join(', '),
+      namespaces: namespaces.join(', '),
+      labels: labelWords(labels),
+      teams,
+      besides,
       warning: shownBound(when.is, own.warning, scale),
       critical: shownBound(when.is, own.critical, scale),
       clears: shownBound(when.is, own.clears, scale),

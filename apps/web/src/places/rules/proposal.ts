@@ -1,9 +1,19 @@
 import type { RehearsalAnswer } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { readDuration, writeDuration } from '@zetopsis/core/format';
+import { writeDuration } from '@zetopsis/core/format';
 import { DAY, SECOND } from '@zetopsis/core/units';
 
-import { EMPTY_DRAFT, isBounded, isOnLines, lowestOf, NO_LEVEL, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
+import {
+  EMPTY_DRAFT,
+  isBounded,
+  isOnLines,
+  lowestOf,
+  NO_LEVEL,
+  type RuleDraft,
+  readBound,
+  scaleOf,
+  sideOf,
+} from './ruleDraft.ts';
 
 /** What is tried to find a number: no value is past it by chance. */
 const PROBE = '0';
@@ -51,12 +61,6 @@ export const withBound = (draft: RuleDraft, level: Severity, bound: number): Rul
 /** The number of the lowest level as it is kept; null where it has none, or none that can be read. */
 export function boundOf(draft: RuleDraft): number | null {
   const lowest = lowestOf(draft);
-  const text = lowest === null ? '' : draft.levels[lowest].bound.trim();
-  if (text === '' || !isBounded(draft)) return null;
-  if (draft.kind === 'running out') {
-    const duration = readDuration(text);
-    return duration === null ? null : duration / SECOND;
-  }
-  const bound = Number(text.replace(',', '.').replace('%', '')) / scaleOf(draft);
-  return Number.isFinite(bound) ? bound : null;
+  const text = lowest === null ? '' : draft.levels[lowest].bound;
+  return isBounded(draft) ? (readBound(draft, text) ?? null) : null;
 }

@@ -1,5 +1,6 @@
-import type { RuleDocument, SelectedKind } from '@zetopsis/contract';
+import type { RuleDocument, RuleSelector, SelectedKind } from '@zetopsis/contract';
 import type { FindingCode, Severity } from '@zetopsis/core/findings';
+import { readDuration } from '@zetopsis/core/format';
 import type { InventoryKind } from '@zetopsis/core/inventory';
 import { parseMeasure } from '@zetopsis/core/measures';
 import {
@@ -13,6 +14,7 @@ import {
   type UnusualSide,
   type Weekday,
 } from '@zetopsis/core/rules';
+import { SECOND } from '@zetopsis/core/units';
 
 /** One level as it is written: shares in percent, times as they are said, or "3 readings". */
 export interface LevelDraft {
@@ -92,6 +94,8 @@ export interface OverrideDraft {
   readonly namespaces: string;
   readonly labels: string;
   readonly teams: readonly string[];
+  /** What else they are chosen by, where a file says so: kept as it is. */
+  readonly besides: Pick<RuleSelector, 'clusters' | 'environments' | 'kinds' | 'criticality'>;
   readonly warning: string;
   readonly critical: string;
   readonly clears: string;
@@ -101,6 +105,7 @@ export const NO_OVERRIDE: OverrideDraft = {
   namespaces: '',
   labels: '',
   teams: [],
+  besides: { clusters: [], environments: [], kinds: [], criticality: [] },
   warning: '',
   critical: '',
   clears: '',
@@ -160,6 +165,24 @@ export function scaleOf({ kind, text }: Pick<RuleDraft, 'kind' | 'text'>): numbe
   const read = parseMeasure(text);
   return 'body' in read && read.body.result.is === 'show' && read.body.result.as === 'percent' ? 100 : 1;
 }
+/**
+ * A number that something is compared with, as it is kept: shares are written in percent, and what runs out in times. Null: none is
+ * written; undefined: it cannot be read.
+ */
+export function readBound(draft: Pick<RuleDraft, 'kind' | 'text'>, written: string): number | null | undefined {
+  const own = written.trim();
+  if (own === '') return null;
+  if (draft.kind === 'running out') {
+    const duration = readDuration(own);
+    return duration === null ? undefined : duration / SECOND;
+  }
+  const value = Number(own.replace(',', '.').replace(/%$/, ''));
+  return Number.isFinite(value) ? Number((value / scaleOf(draft)).toPrecision(12)) : undefined;
+}
+export const WRITE_A_TIME = 'write such as 90 s, 5 min or 1 h 30 min';
+/** What is said where one cannot be read. */
+export const unreadBound = ({ kind }: Pick<RuleDraft, 'kind'>): string =>
+  kind === 'running out' ? WRITE_A_TIME : 'this is not a number';
 /** Each line of a measure is an object. */
 export const isOnLines = ({ kind }: Pick<RuleDraft, 'kind'>): boolean => CONDITIONS[kind].lines;
 /** Its levels compare with numbers. */

@@ -4,7 +4,7 @@ import { readDuration } from '@zetopsis/core/format';
 import { type Condition, conditionOf } from '@zetopsis/core/rules';
 import { SECOND } from '@zetopsis/core/units';
 
-import { type LevelDraft, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { type LevelDraft, type RuleDraft, readBound, unreadBound, WRITE_A_TIME } from './ruleDraft.ts';
 
 /** By the path of the field. */
 export type Problems = ReadonlyMap<string, string>;
@@ -12,23 +12,17 @@ export type ReadDraft = { readonly document: RuleDocument } | { readonly problem
 /** What a draft says, or what is wrong with it, each at its field. */
 export function documentOf(draft: RuleDraft): ReadDraft {
   const problems = new Map<string, string>();
-  const scale = scaleOf(draft);
-  const number = (text: string, path: string): number | null => {
-    const own = text.trim().replace(',', '.').replace(/%$/, '').trim();
-    if (own === '') return null;
-    const value = Number(own);
-    if (Number.isFinite(value)) return Number((value / scale).toPrecision(12));
-    problems.set(path, 'this is not a number');
-    return null;
+  const bound = (text: string, path: string): number | null => {
+    const read = readBound(draft, text);
+    if (read === undefined) problems.set(path, unreadBound(draft));
+    return read ?? null;
   };
   const seconds = (text: string, path: string): number => {
     const duration = readDuration(text);
     if (duration !== null) return duration / SECOND;
-    problems.set(path, 'write such as 90 s, 5 min or 1 h 30 min');
+    problems.set(path, WRITE_A_TIME);
     return 0;
   };
-  const bound = (text: string, path: string): number | null =>
-    draft.kind === 'running out' ? (text.trim() === '' ? null : seconds(text, path)) : number(text, path);
   const labelled = (text: string, path: string): Record<string, string> => {
     const parts = listed(text).map((one) => one.split('=', 2));
     if (parts.some((own) => own.length < 2)) problems.set(path, 'write such as tier=gold');
@@ -43,7 +37,7 @@ export function documentOf(draft: RuleDraft): ReadDraft {
     const readings = /^\s*(\d{1,4})\s*readings?\s*$/i.exec(own.holds)?.[1];
     return {
       bound: bounded ? bound(own.bound, `${path}.bound`) : null,
-      low: outside ? number(own.low, `${path}.low`) : null,
+      low: outside ? bound(own.low, `${path}.low`) : null,
       readings: readings === undefined ? null : Number(readings),
       holdsSeconds: readings === undefined ? seconds(own.holds, `${path}.holdsSeconds`) : 0,
     };
@@ -67,7 +61,7 @@ export function documentOf(draft: RuleDraft): ReadDraft {
     levels: { warning: level(draft.levels.warning, 'warning'), critical: level(draft.levels.critical, 'critical') },
     clears: {
       bound: bounded ? bound(draft.clearsBound, 'clears.bound') : null,
-      low: outside ? number(draft.clearsLow, 'clears.low') : null,
+      low: outside ? bound(draft.clearsLow, 'clears.low') : null,
       afterSeconds: seconds(draft.clearsAfter, 'clears.afterSeconds'),
     },
     judgedSeconds: draft.judged.trim() === '' ? null : seconds(draft.judged, 'judgedSeconds'),
@@ -76,6 +70,7 @@ export function documentOf(draft: RuleDraft): ReadDraft {
       bounded && !outside
         ? draft.overrides.map((own, i) => ({
             applies: {
+              ...own.besides,
               names: listed(own.names),
               namespaces: listed(own.namespaces),
               labels: labelled(own.labels, `overrides.${i}.applies.labels`),

@@ -115,6 +115,81 @@ describe('a draft', () => {
       }),
     );
   });
+  const bounded = fc.constantFrom(
+    { when: { is: 'unusual', text: 'read tide_level', side: 'above', days: 7 }, levels: { warning: { bound: 2 } } },
+    {
+      when: {
+        is: 'unusual',
+        text: 'read a',
+        quiet: { from: '2026-11-30T02:00:00.000Z', to: '2026-11-30T04:00:00.000Z' },
+      },
+      levels: { warning: { bound: 2, holdsSeconds: 600 } },
+    },
+    { when: { is: 'running out', text: 'read a', reaches: '20GiB' }, levels: { warning: { bound: 3 } } },
+    {
+      when: { is: 'measure', text: 'use = read a\nlimit = read b\nshow use / limit as percent\n', compare: 'above' },
+      levels: { warning: { bound: 2 } },
+    },
+  );
+  const selector = fc.record({
+    clusters: fc.subarray(['seaward', 'quay']),
+    environments: fc.subarray(['open sea']),
+    namespaces: fc.subarray(['tides', 'pier-data']),
+    teams: fc.subarray(['tides']),
+    labels: fc.dictionary(fc.constantFrom('tier', 'harbour.test/name'), fc.constantFrom('gold', 'a-b')),
+    criticality: fc.subarray(['critical']),
+    kinds: fc.subarray(['deployment', 'node']),
+    names: fc.subarray(['booking-*', 'gauge-reader']),
+  });
+  it('of a rule of numbers keeps the other numbers of some, whatever these are chosen by, and those of teams', () => {
+    const other = fc.record({
+      applies: selector,
+      warning: fc.constantFrom(3, 0.5),
+      clears: fc.constantFrom(null, 0.1),
+    });
+    fc.assert(
+      fc.property(
+        bounded,
+        selector,
+        fc.array(other, { maxLength: 3 }),
+        fc.option(fc.constantFrom(0.5, 1.5)),
+        (rule, applies, overrides, stricter) => {
+          const isTime = rule.when.is === 'running out';
+          const read = RuleDocument.safeParse({
+            name: 'x',
+            ...rule,
+            applies,
+            // what runs out is raised below a time, in whole seconds, and clear above it
+            overrides: overrides.map((own) => (isTime ? { ...own, warning: own.warning * 60, clears: null } : own)),
+            stricter: stricter === null ? {} : { tides: { warning: stricter * (isTime ? 60 : 1), critical: null } },
+            hours: { zone: 'UTC', days: ['Mon'], from: '08:00', to: '16:00' },
+            links: [{ name: 'tide tables', address: 'https://charts.example/tides' }],
+            title: '{object} is wet',
+            runbook: '# Bail\n\n* out',
+          });
+          expect(read.error?.issues).toBeUndefined();
+          const document = read.data!; // each of these is a rule
+          expect(documentOf(draftOf(document))).toEqual({ document });
+        },
+      ),
+    );
+  });
+  it('of a rule of what happens keeps what it is set to', () => {
+    const whens = [
+      { is: 'fewer ready' },
+      { is: 'not read' },
+      { is: 'itself' },
+      { is: 'finding', codes: ['imageNotPulled'] },
+      { is: 'measure', text: 'read a', compare: 'missing' },
+      { is: 'cluster event', reasons: ['FailedMount'], standsSeconds: 600 },
+      { is: 'object change', changes: ['created', 'removed'], kinds: ['service'], standsSeconds: 7200 },
+      { is: 'expected', kinds: ['deployment'], names: ['lantern-*'], least: 1, most: null, extra: true },
+    ];
+    for (const when of whens) {
+      const document = RuleDocument.parse({ name: 'x', when, levels: { warning: {}, critical: { readings: 3 } } });
+      expect(documentOf(draftOf(document))).toEqual({ document });
+    }
+  });
   const draft = (part: Partial<RuleDraft>): RuleDraft => ({
     ...EMPTY_DRAFT,
     name: 'x',

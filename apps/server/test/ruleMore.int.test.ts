@@ -125,6 +125,35 @@ describe('rules about what happened, and what is told of it', () => {
     });
   });
 
+  it('what cannot be read, or was not known yet, is not missing', async () => {
+    const { narrowToken } = world.card.clusters[0]!;
+    const connected = await all.administrator.ask('POST', 'connections', {
+      ...connectionTo(world),
+      name: 'quay',
+      token: narrowToken,
+    });
+    expect(connected.status).toBe(201);
+    await until('the other cluster is read in part', async () => {
+      const connections = await all.administrator.get('connections');
+      return connections.find((one: { name: string }) => one.name === 'quay')?.state === 'partly reading';
+    });
+    const document = {
+      name: 'one on each node',
+      when: { is: 'expected', kinds: ['daemon set'], names: ['lamp-post'] },
+      levels: { warning: level(), critical: level() },
+    };
+    const key = await add(document);
+    await raised(key, (title) => title.startsWith('lamp-post'));
+    const places = (found: readonly { path: readonly string[] }[]) => [...new Set(found.map(({ path }) => path[0]))];
+    expect(places((await sheet(key)).history)).toEqual(['seaward']);
+    // of the hour before it was connected nothing is known
+    const other = { ...document, when: { ...document.when, kinds: ['deployment'], names: ['gauge-reader'] } };
+    const past = await rehearsed(other, began - 3_600_000);
+    expect(past.raised).toEqual([]);
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+    expect((await all.administrator.ask('DELETE', `connections/${connected.body.id}`)).status).toBe(204);
+  });
+
   it('outside of its hours nothing holds, and what was raised is over', async () => {
     const document = {
       name: 'by day',
@@ -190,6 +219,80 @@ describe('rules about what happened, and what is told of it', () => {
     const past = await rehearsed(document, Date.now() - 600_000);
     expect(new Set(past.raised.map(({ path }) => path[2]))).toEqual(new Set(['deployment:gauge-reader']));
     expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('a team has stricter numbers for what it owns: its members say so, never looser, and nobody is named who is not there', async () => {
+    const document = {
+      name: 'busy with stricter',
+      state: 'on trial',
+      when: { is: 'measure', text: CPU, compare: 'above' },
+      levels: { warning: level(1e6) },
+      judgedSeconds: 10,
+    };
+    const key = await add(document);
+    const ask = (by: typeof all.administrator, body: object) => by.ask('PUT', `rules/${key}/stricter`, body);
+    const numbers = (warning: number | null, critical: number | null = null, team = 'tides') => ({
+      team,
+      warning,
+      critical,
+    });
+    expect((await ask(all.nobody, numbers(0))).status).toBe(403);
+    const looser = await ask(all.developer, numbers(2e6));
+    expect([looser.status, looser.body.fields[0].path]).toEqual([400, 'warning']);
+    expect((await ask(all.developer, numbers(null, 2))).body.fields[0]).toEqual({
+      path: 'critical',
+      text: 'the rule has no such level',
+    });
+    expect((await ask(all.developer, numbers(0))).status).toBe(204);
+    expect((await sheet(key)).rule.document.stricter).toEqual({ tides: { warning: 0, critical: null } });
+    expect((await raised(key)).path.slice(0, 2)).toEqual(['seaward', 'tides']);
+    const past = await rehearsed((await sheet(key)).rule.document, Date.now() - 600_000);
+    expect(past.raised.length).toBeGreaterThan(0);
+    // an administrator's answer is refused as well where it names nobody
+    for (const more of [
+      { stricter: { ghosts: { warning: 0, critical: null } } },
+      { overrides: [{ applies: { teams: ['ghosts'] }, warning: 0 }] },
+    ]) {
+      const refused = await all.administrator.ask('PUT', `rules/${key}`, { ...document, ...more });
+      expect([refused.status, refused.body.text]).toEqual([409, expect.stringContaining('the team ghosts')]);
+    }
+    expect((await ask(all.developer, numbers(null))).status).toBe(204);
+    expect((await sheet(key)).rule.document.stricter).toEqual({});
+    expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
+  });
+
+  it('a file says what its rules would raise now, before it is read', async () => {
+    const file = async () => JSON.parse((await all.administrator.get('admin/configuration?as=json')).text);
+    const tried = async (rules: object) => {
+      const own = await file();
+      const text = JSON.stringify({ ...own, rules: { ...own.rules, ...rules } });
+      const { body } = await all.administrator.ask('POST', 'admin/configuration', { text, tryOnly: true });
+      expect(body.problems).toEqual([]);
+      return new Map<string, string>(
+        body.differences.map(({ key, warning }: { key: string; warning: string }) => [key, warning]),
+      );
+    };
+    const before = await file();
+    const rule = (name: string, more: object) => ({
+      name,
+      applies: { clusters: ['seaward'], namespaces: ['tides'] },
+      levels: { critical: level() },
+      ...more,
+    });
+    const told = await tried({
+      lost: rule('lost', { when: { is: 'expected', kinds: ['deployment'], names: ['gone-1', 'gone-2'] } }),
+      there: rule('there', { when: { is: 'expected', kinds: ['deployment'], names: ['gauge-reader'] } }),
+      off: rule('off', { state: 'off', when: { is: 'expected', kinds: ['deployment'], names: ['gone-1'] } }),
+      wrong: rule('wrong', {
+        when: { is: 'measure', text: 'read no_such_thing_total\n  percentile 95 of buckets\n' },
+        levels: { warning: level(1) },
+      }),
+    });
+    expect(told.get('lost')).toMatch(/^It would be raised now, .* of 2 of 2 objects \(2 critical\): gone-1, gone-2\.$/);
+    expect(told.get('there')).toMatch(/^Nothing would be raised now/);
+    expect(told.get('off') ?? '').not.toContain('raised');
+    expect(told.get('wrong')).toMatch(/^(It cannot be judged as it stands|Nothing would be raised)/);
+    expect(await file()).toEqual(before);
   });
 
   it('Zetopsis itself: a rule that cannot be judged is told of by another', async () => {

@@ -12,6 +12,7 @@ import {
 } from '@zetopsis/contract';
 import { hushedWithin } from '@zetopsis/core/rules';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { type Asker, KeptForTeams } from '../owners/keptForTeams.service.ts';
@@ -82,7 +83,7 @@ export class TapeService {
           to: to === null ? null : Date.parse(to),
         }))
         .reverse(),
-      hushes: this.hushesOver({ reach, person }, path, span),
+      hushes: await this.hushesOver({ reach, person }, path, span),
       gaps: merged(
         gaps.map((gap) => ({
           from: Math.max(gap.from, span.from),
@@ -94,18 +95,18 @@ export class TapeService {
     };
   }
   /** Of those that may be about the scope, when they hold. */
-  private hushesOver(
+  private async hushesOver(
     asker: Asker,
     path: ObjectPath,
     { from, to }: { readonly from: number; readonly to: number },
-  ): TapeAnswer['hushes'] {
+  ): Promise<TapeAnswer['hushes']> {
     const cluster = clusterOf(path);
     const found: TapeAnswer['hushes'] = [];
-    for (const { reason, team, applies, when } of this.configuration.all('hush').values()) {
-      if (!this.forTeams.sees(asker, team)) continue;
-      if (cluster !== null && applies.clusters.length > 0 && !applies.clusters.includes(cluster)) continue;
+    await inPieces(this.configuration.all('hush').values(), ({ reason, team, applies, when }) => {
+      if (!this.forTeams.sees(asker, team)) return;
+      if (cluster !== null && applies.clusters.length > 0 && !applies.clusters.includes(cluster)) return;
       found.push(...hushedWithin(when, from, to).map((span) => ({ reason, ...span })));
-    }
+    });
     return found.sort((a, b) => a.from - b.from).slice(0, MOST_HUSHES);
   }
 }

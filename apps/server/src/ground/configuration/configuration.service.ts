@@ -31,6 +31,8 @@ type Check = (wanted: Documents, changes: readonly DocumentChange[]) => Document
 type AllApplied<K extends DocumentKind> = (changes: readonly DocumentChange<K>[]) => void | Promise<void>;
 /** What applying a change would bring about now; null: nothing that is known. */
 type Preview = (changes: readonly DocumentChange[]) => Promise<ReadonlyMap<DocumentChange, string>>;
+/** With what it would change, where that is only tried. */
+type Answered = ChangeAnswer & { readonly tried: readonly DocumentChange[] };
 type Applied<K extends DocumentKind> = (change: DocumentChange<K>) => void | Promise<void>;
 
 /**
@@ -152,7 +154,7 @@ export class ConfigurationService implements OnModuleInit {
     return { text: writeFile(this.documents, form), revision: this.revision };
   }
   async read(by: string, { text, tryOnly }: FileInput): Promise<ChangeAnswer> {
-    return this.exclusive(async () => {
+    const answered = await this.exclusive(async (): Promise<Answered> => {
       const file = await readApart(text, this.documents);
       const changes = this.changesFor(file.wishes);
       const problems = [...file.problems];
@@ -161,9 +163,10 @@ export class ConfigurationService implements OnModuleInit {
         const { places } = found.length === 0 ? { places: [] } : await readApart(text, this.documents, found);
         for (const [i, { text: words }] of found.entries()) problems.push({ ...places[i]!, text: words }); // one for each
       }
-      if (problems.length > 0) return { problems, differences: [], revision: null, along: [] };
+      if (problems.length > 0) return { problems, differences: [], revision: null, along: [], tried: [] };
       return this.answer({ by, what: 'read a configuration file', changes, tryOnly });
     });
+    return this.previewed(answered);
   }
   private async answer({
     by,
@@ -177,25 +180,24 @@ export class ConfigurationService implements OnModuleInit {
     readonly changes: readonly DocumentChange[];
     readonly tryOnly: boolean;
     readonly along?: ChangeAnswer['along'];
-  }): Promise<ChangeAnswer> {
-    const differences = changes.map(differenceOf);
-    if (tryOnly || changes.length === 0)
-      return { problems: [], differences: await this.previewed(changes, differences), revision: null, along };
-    return { problems: [], differences, revision: (await this.apply({ by, what, changes })).id, along };
+  }): Promise<Answered> {
+    const told = { problems: [], differences: changes.map(differenceOf), along };
+    if (tryOnly || changes.length === 0) return { ...told, revision: null, tried: changes };
+    return { ...told, revision: (await this.apply({ by, what, changes })).id, tried: [] };
   }
 
   addPreview(preview: Preview): void {
     this.previews.push(preview);
   }
-  private async previewed(
-    changes: readonly DocumentChange[],
-    differences: ChangeAnswer['differences'],
-  ): Promise<ChangeAnswer['differences']> {
-    const told = await Promise.all(this.previews.map((preview) => preview(changes)));
-    return differences.map((difference, i) => {
-      const words = told.flatMap((known) => known.get(changes[i]!) ?? []);
+  /** Others may change what is configured meanwhile: looking ahead may take long. */
+  private async previewed({ tried, ...answer }: Answered): Promise<ChangeAnswer> {
+    if (tried.length === 0) return answer;
+    const told = await Promise.all(this.previews.map((preview) => preview(tried)));
+    const differences = answer.differences.map((difference, i) => {
+      const words = told.flatMap((known) => known.get(tried[i]!) ?? []);
       return words.length === 0 ? difference : { ...difference, warning: words.join(' ') };
     });
+    return { ...answer, differences };
   }
 
   // ---- revisions --------------------------------------------------------------------------------------------------
@@ -228,7 +230,7 @@ export class ConfigurationService implements OnModuleInit {
 
   /** Takes one revision back, or makes everything as it was after it. */
   async turnBack(by: string, id: number, { act, tryOnly, along }: RevisionInput): Promise<ChangeAnswer> {
-    return this.exclusive(async () => {
+    const answered = await this.exclusive(async (): Promise<Answered> => {
       const revision = await this.mustFind(id);
       const back = act === 'undo' ? await this.undoing(revision) : [revision];
       const later = back.filter((one) => one !== revision);
@@ -247,6 +249,7 @@ export class ConfigurationService implements OnModuleInit {
           differences: [],
           revision: null,
           along: lines,
+          tried: [],
         };
       const ids = back.map((one) => one.id).reverse();
       const what =
@@ -255,6 +258,7 @@ export class ConfigurationService implements OnModuleInit {
           : `took revision${ids.length > 1 ? 's' : ''} ${ids.join(', ')} back`;
       return this.answer({ by, what, changes, tryOnly, along: lines });
     });
+    return this.previewed(answered);
   }
   /**
    * A revision and each after it that changed what it changed, or what one of those changed before; newest first. What was only

@@ -2,7 +2,7 @@ import { type ConnectionAnswer, OPTIONAL_KINDS } from '@zetopsis/contract';
 import type { Agent } from 'undici';
 import { failureInWords } from '../../ground/platform/failureWords.ts';
 import type { Clock } from '../../ground/platform/settings.ts';
-import { ApiRefusal, type ClusterClient, type LogWanted, WATCHED } from './clusterClient.ts';
+import { ApiRefusal, type ClusterClient, type LogWanted, WATCHED, type WatchedKind } from './clusterClient.ts';
 import { type KindSink, KindWatch } from './kindWatch.ts';
 
 const PROBE_EVERY = 5000;
@@ -51,8 +51,14 @@ export class ClusterRunner {
   log(wanted: LogWanted, limits: { lines: number; bytes: number; timeout: number }): Promise<string> {
     return this.client.log(wanted, limits);
   }
-  get blind(): boolean {
-    return this.current.state === 'blind' || this.current.state === 'connecting';
+  /** Whether it is not known how the cluster stands; or how some kinds do. */
+  isBlind(ofKinds: readonly WatchedKind[]): boolean {
+    const { state } = this.current;
+    return (
+      state === 'blind' ||
+      state === 'connecting' ||
+      this.watches.some((own) => ofKinds.includes(own.kind) && !isKnown(own))
+    );
   }
 
   /** Asks for the version every few seconds: tells a cluster that is silent from one where nothing changes. */
@@ -109,7 +115,7 @@ export class ClusterRunner {
 type Watch = Pick<KindWatch, 'kind' | 'status'>;
 /** Left out on purpose: the account was not granted what it need not have. */
 const isLeftOut = ({ kind, status }: Watch): boolean => status.state === 'not allowed' && OPTIONAL_KINDS.has(kind);
-const isWhole = (watch: Watch): boolean =>
-  watch.status.state === 'watching' || watch.status.state === 'not served' || isLeftOut(watch);
+const isKnown = ({ status: { state } }: Watch): boolean => state === 'watching' || state === 'not served';
+const isWhole = (watch: Watch): boolean => isKnown(watch) || isLeftOut(watch);
 const isBroken = (watch: Watch): boolean =>
   (watch.status.state === 'failing' || watch.status.state === 'not allowed') && !isLeftOut(watch);

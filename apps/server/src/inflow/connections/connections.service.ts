@@ -22,7 +22,7 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { Secrets } from '../../ground/platform/secrets.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
-import { ApiRefusal, ClusterClient, type LogWanted } from './clusterClient.ts';
+import { ApiRefusal, ClusterClient, type LogWanted, type WatchedKind } from './clusterClient.ts';
 import { ClusterRunner } from './clusterRunner.ts';
 import { ConnectionEntity } from './connection.entity.ts';
 import type { ConnectionAccess } from './connectionAccess.ts';
@@ -130,8 +130,8 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
   idOf(name: string): string | undefined {
     return [...this.known.values()].find((connection) => connection.name === name)?.id;
   }
-  isBlind(id: string): boolean {
-    return this.runners.get(id)?.blind ?? true;
+  isBlind(id: string, ofKinds: readonly WatchedKind[] = []): boolean {
+    return this.runners.get(id)?.isBlind(ofKinds) ?? true;
   }
 
   names(): string[] {

@@ -15,6 +15,8 @@ export type { AlertRow, StateRow } from './alert.store.ts';
 
 import { RuleEntity } from './rule.entity.ts';
 
+/** So many alerts of one rule are shown at most. */
+export const MOST_OF_RULE = 200;
 /** Looked through before what nobody may see is left out. */
 const MOST = 5000;
 
@@ -58,7 +60,8 @@ export class AlertsService {
   /** Of one rule, on trial as well. */
   async ofRule(reach: Reach, ruleId: number, from: EpochMs): Promise<AlertAnswer[]> {
     const rows = await this.alerts.ofRule(ruleId, from, MOST);
-    return this.answers(reach, rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path)))).slice(0, 200));
+    const seen = rows.filter(({ facts }) => reach.sees(placeOf(storedPath(facts.path))));
+    return this.answers(reach, seen.slice(0, MOST_OF_RULE));
   }
   /** Every rule's number, under which its states and alerts are kept. */
   async ruleNumbers(): Promise<{ readonly id: number; readonly key: string }[]> {

@@ -117,6 +117,11 @@ export class InventoryService implements OnApplicationShutdown {
     };
   }
 
+  /** The oldest moment of which it is kept what a cluster was; null where nothing is. */
+  async knownSince(connectionId: string): Promise<number | null> {
+    await this.flush();
+    return this.store.knownSince(connectionId);
+  }
   /** Every version of these kinds that overlaps a time, oldest first. */
   async within(of: Parameters<InventoryStore['within']>[0]): Promise<ObjectVersion[]> {
     await this.flush();

@@ -133,6 +133,15 @@ export class InventoryStore {
     return row?.at ?? 0;
   }
 
+  /** The oldest moment of which it is kept what this cluster was; null where nothing is. */
+  async knownSince(connectionId: string): Promise<number | null> {
+    const [row]: { at: number | null }[] = await this.database.query(
+      `select min(from_ms) as at from object_version where connection_id = $1`,
+      [connectionId],
+    );
+    return row?.at ?? null;
+  }
+
   /** Versions of one kind that lay at least partly in the window, oldest first; index object_version_kind. */
   async within({
     connectionId,

@@ -258,7 +258,7 @@ function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): Docu
   const problems: DocumentProblem[] = [];
   const say = (key: string, path: (string | number)[], text: string) =>
     problems.push({ kind: 'rule', key, path, text });
-  for (const [key, { name, team, tells, when, applies }] of wanted.all('rule')) {
+  for (const [key, { name, team, tells, when, applies, overrides, stricter }] of wanted.all('rule')) {
     if (team !== null && wanted.get('team', team) === null)
       say(key, ['team'], `The rule “${name}” belongs to the team ${team}, which is not there.`);
     if (tells !== null && wanted.get('team', tells) === null)
@@ -273,10 +273,18 @@ function problemsOf(wanted: Documents, changes: readonly DocumentChange[]): Docu
         ['applies', 'namespaces'],
         `The rule “${name}” of ${team} says what should be there: it names the namespaces in which.`,
       );
-    applies.teams.forEach((own, i) => {
-      if (wanted.get('team', own) === null)
-        say(key, ['applies', 'teams', i], `The rule “${name}” applies to the team ${own}, which is not there.`);
+    const named = (teams: readonly string[], path: readonly (string | number)[], words: string) =>
+      teams.forEach((own, i) => {
+        if (wanted.get('team', own) === null)
+          say(key, [...path, i], `The rule “${name}” ${words} the team ${own}, which is not there.`);
+      });
+    named(applies.teams, ['applies', 'teams'], 'applies to');
+    overrides.forEach((one, i) => {
+      named(one.applies.teams, ['overrides', i, 'applies', 'teams'], 'has other numbers for');
     });
+    for (const own of Object.keys(stricter))
+      if (wanted.get('team', own) === null)
+        say(key, ['stricter', own], `The rule “${name}” has stricter numbers of the team ${own}, which is not there.`);
   }
   return problems;
 }

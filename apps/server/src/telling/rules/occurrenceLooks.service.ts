@@ -13,6 +13,7 @@ import type { Condition, ConditionKind, ConditionOf } from '@zetopsis/core/rules
 import { type EpochMs, SECOND } from '@zetopsis/core/units';
 import { OwnStates } from '../../asking/now/ownState.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
@@ -23,6 +24,8 @@ import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { ClustersJudged } from './clustersJudged.ts';
 import { COSTLY_MS, RuleCosts } from './ruleCosts.ts';
 
+/** What happens is looked at so often at most. */
+export const HAPPENED_EVERY = 10 * SECOND;
 /** Kinds whose past is known moment by moment, cluster by cluster. */
 const IN_CLUSTERS = ['cluster event', 'object change', 'expected'] as const satisfies readonly ConditionKind[];
 export type InClusters = ConditionOf[(typeof IN_CLUSTERS)[number]];
@@ -58,12 +61,14 @@ export class OccurrenceLooks {
     switch (when.is) {
       case 'cluster event': {
         const events = await this.inventory.heardBetween(connectionId, from - when.standsSeconds * SECOND, to);
-        return [...heardOccurrences(cluster, inventory, events, when)];
+        return collected(heardOccurrences(cluster, inventory, events, when));
       }
       case 'object change': {
         const since = from - when.standsSeconds * SECOND;
         const versions = await this.versions(connectionId, kindsWatched(when), since, to);
-        return [...changedObjects(cluster, versions, when)].filter((one) => one.to === null || one.to > from);
+        return (await collected(changedObjects(cluster, versions, when))).filter(
+          (one) => one.to === null || one.to > from,
+        );
       }
       case 'expected':
         return this.expected(when, applies, connectionId, { from, to });
@@ -87,16 +92,19 @@ export class OccurrenceLooks {
     connectionId: string,
     window: { readonly from: EpochMs; readonly to: EpochMs },
   ): Promise<Occurrence[]> {
-    const versions = await this.versions(connectionId, when.kinds, window.from, window.to);
-    return this.expectedIn(when, applies, connectionId, versions, window);
+    // what was there before is not known: it is not missing
+    const from = Math.max(window.from, (await this.inventory.knownSince(connectionId)) ?? window.to);
+    if (from >= window.to) return [];
+    const versions = await this.versions(connectionId, when.kinds, from, window.to);
+    return this.expectedIn(when, applies, connectionId, versions, { from, to: window.to });
   }
-  private expectedIn(
+  private async expectedIn(
     condition: ConditionOf['expected'],
     applies: RuleSelector,
     connectionId: string,
     versions: readonly ObjectVersion[],
     { from, to }: { readonly from: EpochMs; readonly to: EpochMs },
-  ): Occurrence[] {
+  ): Promise<Occurrence[]> {
     const cluster = this.connections.nameOf(connectionId);
     if (!this.isScope(applies, connectionId)) return [];
     // names of the rule's own selector are of what it looks at, not of what it expects
@@ -109,7 +117,7 @@ export class OccurrenceLooks {
         ? applies.namespaces
         : applies.namespaces.filter((namespace) => inventory.named('namespace', '', namespace) !== undefined);
     if (applies.namespaces.length > 0 && namespaces.length === 0) return [];
-    return [...expectedOccurrences({ cluster, versions, applies: { namespaces }, condition, selects, from, to })];
+    return collected(expectedOccurrences({ cluster, versions, applies: { namespaces }, condition, selects, from, to }));
   }
   /** Whether anything is expected in a cluster at all. */
   private isScope({ clusters, environments }: RuleSelector, connectionId: string): boolean {
@@ -149,6 +157,11 @@ export class OccurrenceLooks {
       }),
     ];
   }
+}
+async function collected<T>(items: Iterable<T>): Promise<T[]> {
+  const all: T[] = [];
+  await inPieces(items, (item) => all.push(item));
+  return all;
 }
 const inSome = ({ namespaces }: RuleSelector, path: ObjectPath): boolean => {
   const own = namespaceOf(path);

@@ -12,16 +12,16 @@ import {
 import type { ObjectPath, RuleDocument } from '@zetopsis/contract';
 import { valueWords } from '@zetopsis/core/measures';
 import { conditionOf, type RuleLevel } from '@zetopsis/core/rules';
-import { HOUR } from '@zetopsis/core/units';
 import { LONGEST_REHEARSAL } from '../../asking/measures/evaluations.service.ts';
 import { UsageService } from '../../asking/usage/usage.service.ts';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 import { questionNow } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { thresholdsOf } from './clustersJudged.ts';
 import { isOnLines, MeasureLooks, type OnLines } from './measureLooks.service.ts';
 import { isInClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
-import { RuleLooks } from './ruleLooks.service.ts';
+import { FOUND_IN, RuleLooks } from './ruleLooks.service.ts';
 
 /** One object that a rule would have looked at. */
 export interface PastLine {
@@ -45,8 +45,8 @@ interface Asked {
   /** Whether the rule looks at it, and who asks may see it. */
   readonly sees: (path: ObjectPath, chosen?: boolean) => boolean;
 }
-/** What is found is looked for in this window before each moment. */
-const FOUND_IN = 3 * HOUR;
+/** Each is a value at every moment, in memory. */
+const MOST_OBJECTS = 1000;
 
 /** What each kind of rule would have looked at in the past. */
 @Injectable()
@@ -120,8 +120,8 @@ export class PastLooks {
     for (const id of this.connections.ids())
       for (const one of await this.occurrences.within({ when, applies }, id, moments[0]!, moments.at(-1)! + 1))
         all.push({ ...one, key: `${id} ${one.key}` });
-    const lines = occurrenceLines(all, moments).filter(({ path, chosen }) => sees(path, chosen));
-    return this.graded(document, lines, [
+    const seen = await seenOf(all, sees);
+    return this.graded(document, occurrenceLines(seen, moments, MOST_OBJECTS), [
       ...(when.is === 'cluster event' ? ['Of an event that was said several times the last time is known.'] : []),
     ]);
   }
@@ -158,14 +158,18 @@ export class PastLooks {
       }
       looked = i + 1;
     }
-    const lines = occurrenceLines(all, moments.subarray(0, looked)).filter(({ path }) => sees(path));
+    const lines = occurrenceLines(await seenOf(all, sees), moments.subarray(0, looked), MOST_OBJECTS);
     const whole = looked === moments.length;
     return this.graded(document, lines, [
       'What is found is worked out anew at each of these moments: what came and went between two of them is not seen.',
       ...(whole ? [] : [`It took too long: only the first ${looked} of ${moments.length} moments were looked at.`]),
     ]);
   }
-  private graded(document: RuleDocument, lines: readonly PastLine[], notes: readonly string[]): Past {
+  private graded(
+    document: RuleDocument,
+    { lines, left }: { readonly lines: readonly PastLine[]; readonly left: number },
+    notes: readonly string[],
+  ): Past {
     const { side, bounds } = SEVERITY_THRESHOLDS;
     const of = (level: RuleLevel | null, bound: number) => level && { ...level, bound };
     const { warning, critical } = document.levels;
@@ -183,9 +187,22 @@ export class PastLooks {
       words: (value) => (value > bounds.critical ? 'critical' : 'warning'),
       unit: null,
       shownAs: null,
-      notes,
+      notes: [
+        ...notes,
+        ...(left > 0
+          ? [`Only the ${lines.length} objects that it happened to last are looked at, of ${lines.length + left}.`]
+          : []),
+      ],
     };
   }
+}
+/** What the rule looks at and who asks may see; whatever was chosen by the rule already is of what it looks at. */
+async function seenOf(all: readonly Occurrence[], sees: Asked['sees']): Promise<Occurrence[]> {
+  const seen: Occurrence[] = [];
+  await inPieces(all, (one) => {
+    if (sees(one.path, one.chosen)) seen.push(one);
+  });
+  return seen;
 }
 
 /** A condition of things as they stand is one of their figures, where it is measured: fewer ready than desired is below all of it. */

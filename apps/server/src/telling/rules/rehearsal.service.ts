@@ -14,18 +14,20 @@ import {
 } from '@zetopsis/contract';
 import { formatDuration } from '@zetopsis/core/format';
 import { conditionOf, isWithinHours, timesOf } from '@zetopsis/core/rules';
-import { DAY, type DurationMs, type EpochMs, MINUTE } from '@zetopsis/core/units';
+import { DAY, type DurationMs, type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { Evaluations } from '../../asking/measures/evaluations.service.ts';
 import type { Asker } from '../../asking/owners/keptForTeams.service.ts';
 import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { StretchesService } from '../../asking/stretches/stretches.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
+import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
-import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
+import { AlertsService, MOST_OF_RULE } from '../../keeping/alerts/alerts.service.ts';
 import { KeptRules } from './keptRules.service.ts';
 import { JUDGED_EVERY } from './measureLooks.service.ts';
 import { nightsIn } from './nights.ts';
+import { HAPPENED_EVERY, isInClusters } from './occurrenceLooks.service.ts';
 import { type PastLine, PastLooks } from './pastLooks.service.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 
@@ -59,7 +61,10 @@ export class Rehearsals {
     const began = performance.now();
     const end = this.endOf(input);
     const { own, step } = this.rhythmOf(document, from, end);
-    const moments = Float64Array.from(momentsOf(from, end, step));
+    const judged = momentsOf(from, end, step);
+    // what happened is known to the moment: how it stands at the end is seen as well
+    if (isInClusters(document.when) && judged.at(-1)! < end) judged.push(end);
+    const moments = Float64Array.from(judged);
     const looked = await this.past.lines({
       document,
       moments,
@@ -134,15 +139,24 @@ export class Rehearsals {
     const from = Math.max(now - DAY, changedAt);
     if (to - from < MINUTE)
       throw new Refusal('conflict', 'It has not been judged for long enough since it was changed.');
-    // what was held already when the rule was changed, or the day began, is of before
-    const { raised } = await this.rehearse(asker, { document, from, to });
-    const recorded = (await this.alerts.ofRule(asker.reach, id, from)).filter(({ since }) => since >= from);
+    const [{ raised: newest, left }, alerts] = await Promise.all([
+      this.rehearse(asker, { document, from, to }),
+      this.alerts.ofRule(asker.reach, id, from),
+    ]);
+    // as far back as both are there whole; what was held already when the rule was changed, or the day began, is of before
+    const whole = Math.max(
+      from,
+      left > 0 ? Math.min(...newest.map(({ raisedAt }) => raisedAt)) : 0,
+      alerts.length >= MOST_OF_RULE ? Math.min(...alerts.map(({ raisedAt }) => raisedAt)) : 0,
+    );
+    const raised = newest.filter(({ since }) => since >= whole);
+    const recorded = alerts.filter(({ since }) => since >= whole);
     const overlaps = (a: { since: EpochMs; endedAt: EpochMs | null }, b: { since: EpochMs; endedAt: EpochMs | null }) =>
       a.since <= (b.endedAt ?? to) && b.since <= (a.endedAt ?? to);
     const same = (one: (typeof raised)[number]) =>
       recorded.some((own) => own.path.join('/') === one.path.join('/') && overlaps(own, one));
     return {
-      from,
+      from: whole,
       to,
       same: raised.filter(same).length,
       wouldHave: raised
@@ -160,7 +174,11 @@ export class Rehearsals {
     return end;
   }
   private rhythmOf({ judgedSeconds, when }: RuleDocument, from: EpochMs, end: EpochMs) {
-    const own = judgedSeconds === null ? JUDGED_EVERY : judgedSeconds * 1000;
+    const own = isInClusters(when)
+      ? Math.max(HAPPENED_EVERY, (judgedSeconds ?? 0) * SECOND)
+      : judgedSeconds === null
+        ? JUDGED_EVERY
+        : judgedSeconds * SECOND;
     const least = (end - from) / (when.is === 'finding' ? MOST_LOOKS : MOST_MOMENTS);
     return { own, step: own >= least ? own : Math.ceil(least / MINUTE) * MINUTE };
   }
@@ -183,13 +201,23 @@ export class Rehearsals {
         from: Date.parse(from),
         to: to === null ? window.to : Date.parse(to),
       }));
-    return [...alerts, ...marked]
-      .map((one) => {
-        const at = readPath(one.path) ?? EVERYTHING;
-        return { ...one, lines: lines.flatMap(({ path }, i) => (touches(path, at) ? [i] : [])) };
-      })
-      .filter((one) => one.lines.length > 0 && one.to >= window.from && one.from <= window.to)
-      .slice(0, MOST_TROUBLES);
+    const found: { title: string; path: string[]; from: EpochMs; to: EpochMs; lines: number[] }[] = [];
+    const pieces = new Pieces();
+    for (const one of [...alerts, ...marked]) {
+      if (one.to < window.from || one.from > window.to) continue;
+      const at = readPath(one.path) ?? EVERYTHING;
+      const about: number[] = [];
+      await inPieces(
+        lines.entries(),
+        ([i, { path }]) => {
+          if (touches(path, at)) about.push(i);
+        },
+        pieces,
+      );
+      if (about.length > 0) found.push({ ...one, lines: about });
+      if (found.length >= MOST_TROUBLES) break;
+    }
+    return found;
   }
   private toldOf({ tells, team }: RuleDocument, path: ObjectPath): string | null {
     const named = tells ?? team;

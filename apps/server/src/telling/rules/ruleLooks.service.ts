@@ -26,17 +26,15 @@ import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { ClustersJudged } from './clustersJudged.ts';
 import type { Look, Rule } from './judgement.ts';
 import { everyOf, MeasureLooks } from './measureLooks.service.ts';
-import { type InClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
+import { HAPPENED_EVERY, type InClusters, OccurrenceLooks } from './occurrenceLooks.service.ts';
 
 const MEMORY = 'container.memory.working_set';
 /** Missed times are judged in order after an outage, this far back. */
 const CATCH_UP = 2 * HOUR;
 /** What is found wrong is worked out for everybody who looks; rules ask for it as often. */
 const FOUND_EVERY = 10_000;
-/** Who looks at what happened asks the database. */
-const HAPPENED_EVERY = 10_000;
 /** What is found is looked for in this window, as the drill screens open with. */
-const FOUND_IN = 3 * HOUR;
+export const FOUND_IN = 3 * HOUR;
 
 /** What a rule looks at, and when. */
 @Injectable()
@@ -226,7 +224,8 @@ export class RuleLooks {
   ): Promise<Look> {
     const now = this.clock.now();
     const due = now - (rule.judgedMs ?? 0) >= Math.max(HAPPENED_EVERY, (rule.judgedSeconds ?? 0) * 1000);
-    const blind = this.connections.isBlind(connectionId);
+    // what cannot be read is not missing
+    const blind = this.connections.isBlind(connectionId, rule.when.is === 'expected' ? rule.when.kinds : []);
     const seen = due && !blind && reach.touches(this.connections.nameOf(connectionId));
     return {
       ...inOne(connectionId),

@@ -213,9 +213,16 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     const states = new Map(kept.map((row) => [keyOf(row.connectionId, row.subject), row]));
     const present = new Set<string>();
     const { hours } = rule;
+    // all objects are judged at the same few moments
+    const open = new Map<EpochMs, boolean>();
+    const isOpen = (at: EpochMs): boolean => {
+      const known = open.get(at) ?? (hours === null || isWithinHours(hours, at));
+      open.set(at, known);
+      return known;
+    };
     const step = (judgement: Judgement, told: LevelVerdicts, at: EpochMs) => {
       // outside of its hours nothing holds
-      const verdicts = hours === null || isWithinHours(hours, at) ? told : bothLevels({ is: 'breaks' });
+      const verdicts = isOpen(at) ? told : bothLevels({ is: 'breaks' });
       const [state, effects] = stepLevels({ states: judgement.state, verdicts, at, times });
       judgement.state = state;
       judgement.effects.push(...effects.map((effect) => ({ effect, judgedAt: at })));

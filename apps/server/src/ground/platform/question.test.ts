@@ -140,12 +140,19 @@ describe('turns', () => {
   const asking = (turns: Turns) => {
     const begun: string[] = [];
     const ends = new Map<string, () => void>();
+    const left: string[] = [];
     const ask = (person: string, name: string, question = new Question(name)) =>
-      turns.take(person, question).then((end) => {
-        begun.push(name);
-        ends.set(name, end);
-      });
-    return { begun, ends, ask };
+      turns.take(person, question).then(
+        (end) => {
+          begun.push(name);
+          ends.set(name, end);
+        },
+        (error) => {
+          if (!(error instanceof AskerLeft)) throw error;
+          left.push(name);
+        },
+      );
+    return { begun, ends, left, ask };
   };
   it('are taken by few of one person at once, and by few in all, one person after the other', async () => {
     const { begun, ends, ask } = asking(new Turns(limits));
@@ -171,7 +178,7 @@ describe('turns', () => {
     expect(begun).toContain('b1');
   });
   it('are not kept for who left while waiting', async () => {
-    const { begun, ends, ask } = asking(new Turns({ ...limits, perPerson: 1 }));
+    const { begun, ends, left, ask } = asking(new Turns({ ...limits, perPerson: 1 }));
     const gone = new Question('gone');
     void ask('a', 'a1');
     void ask('a', 'a2', gone);
@@ -182,6 +189,10 @@ describe('turns', () => {
     ends.get('a1')!(); // told twice, counted once
     await settle();
     expect(begun).toEqual(['a1', 'a3']);
+    expect(left).toEqual(['a2']);
+    // nor begun for who left before
+    await ask('b', 'b1', gone);
+    expect(left).toEqual(['a2', 'b1']);
   });
   it('come to everybody who stays, whoever leaves meanwhile, waiting or answered', async () => {
     const Doing = fc.record({

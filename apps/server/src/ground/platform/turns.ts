@@ -1,3 +1,4 @@
+import { AskerLeft } from './askerLeft.ts';
 import type { Question } from './question.ts';
 import { Refusal } from './refusals.ts';
 
@@ -26,7 +27,7 @@ export class Turns {
   get busy(): number {
     return this.count;
   }
-  /** Resolves when it may begin; answers what is to be called when it is done. Never resolves for who left while waiting. */
+  /** Resolves when it may begin; answers what is to be called when it is done. Who left while waiting has none. */
   async take(person: string, question: Question): Promise<() => void> {
     const queue = this.queues.get(person) ?? [];
     if (queue.length >= this.limits.waiting)
@@ -34,7 +35,7 @@ export class Turns {
         'tooMany',
         `${this.limits.waiting} questions of yours wait for an answer already. Wait for some of them, then ask again.`,
       );
-    await new Promise<void>((begin) => {
+    await new Promise<void>((begin, failed) => {
       const own = { begin };
       queue.push(own);
       this.queues.set(person, queue);
@@ -44,6 +45,7 @@ export class Turns {
         if (place < 0) return;
         queue.splice(place, 1);
         if (queue.length === 0) this.queues.delete(person);
+        failed(new AskerLeft());
       });
       this.next();
     });

@@ -1,15 +1,17 @@
 import { createServer, type Server } from 'node:http';
+import { createServer as createTlsServer } from 'node:https';
 import type { AddressInfo } from 'node:net';
 import { ChannelDocument } from '@zetopsis/contract';
 import { HOUR, MINUTE, SECOND } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import pg from 'pg';
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { credentialsIn } from '../../standin/src/tls/certificates.ts';
 import { ConfigurationService } from '../src/ground/configuration/configuration.service.ts';
 import { Clock } from '../src/ground/platform/settings.ts';
 import { OutboxService } from '../src/keeping/outbox/outbox.service.ts';
 import { DeliveryService } from '../src/telling/delivery/delivery.service.ts';
-import { people, type Served, serve } from './harness.ts';
+import { people, type Served, serve, temporaryFolder } from './harness.ts';
 
 const A_MINUTE = 3;
 const CHANNELS = ['tells', 'acts'] as const;
@@ -199,6 +201,51 @@ describe('what is to be told', () => {
     await look();
     const { deliveries } = await all.administrator.get('deliveries?state=dead');
     expect(deliveries[0]).toMatchObject({ to: 'nowhere', state: 'dead', error: 'This channel is not there any more.' });
+  });
+
+  it('reaches nobody behind a certificate that nobody vouches for: it says so, and waits', async () => {
+    await database.query('delete from outbox');
+    now += HOUR;
+    let heard = 0;
+    const { certificate, key } = await credentialsIn(temporaryFolder());
+    const stranger = createTlsServer({ cert: certificate, key }, (_request, response) => {
+      heard++;
+      response.end();
+    });
+    await new Promise<void>((done) => stranger.listen(0, '127.0.0.1', done));
+    const document = {
+      name: 'strange',
+      team: 'tides',
+      address: `https://127.0.0.1:${(stranger.address() as AddressInfo).port}/`,
+      perMinute: A_MINUTE,
+    };
+    const made = await all.administrator.ask('POST', 'channels', { document, secret: 'a long secret of ours' });
+    expect(made.status).toBe(201);
+    try {
+      const text = JSON.stringify({ version: 1, key: 'strange-1', title: 'x' });
+      await outbox().enqueueAlone({
+        stableKey: 'strange-1',
+        alertId: null,
+        recipient: made.body.key,
+        channel: made.body.key,
+        subject: 'x',
+        text,
+        html: '',
+      });
+      for (let i = 0; i < 3; i++) {
+        await look();
+        now += HOUR;
+      }
+      const { deliveries } = await all.administrator.get('deliveries?state=waiting');
+      expect(deliveries).toMatchObject([
+        { state: 'waiting', attempts: 3, error: expect.stringContaining('an authority that is not known here') },
+      ]);
+      expect(deliveries[0].error).not.toContain('cluster');
+      expect(heard).toBe(0);
+    } finally {
+      stranger.close();
+    }
+    await database.query('delete from outbox');
   });
 
   it('a look that lasts is seen going on', async () => {

@@ -1,6 +1,18 @@
+const UNKNOWN_AUTHORITY: ReadonlySet<string> = new Set([
+  'SELF_SIGNED_CERT_IN_CHAIN',
+  'DEPTH_ZERO_SELF_SIGNED_CERT',
+  'UNABLE_TO_VERIFY_LEAF_SIGNATURE',
+  'UNABLE_TO_GET_ISSUER_CERT_LOCALLY',
+  'CERT_SIGNATURE_FAILURE',
+]);
+/** Whether the other side is vouched for by somebody whom this machine does not know. */
+export const isUnknownAuthority = (error: unknown): boolean => UNKNOWN_AUTHORITY.has(describe(error).code);
+
 /** A network failure in plain words that end with what to do. */
 export function failureInWords(error: unknown): string {
   const { code, message } = describe(error);
+  if (UNKNOWN_AUTHORITY.has(code))
+    return 'The certificate is signed by an authority that is not known here. Paste the cluster’s certificate authority.';
   switch (code) {
     case 'ECONNREFUSED':
       return 'Nothing listens at this address and port (connection refused). Check the port, and that the program is running and not bound to loopback only.';
@@ -21,12 +33,6 @@ export function failureInWords(error: unknown): string {
     case 'EHOSTUNREACH':
     case 'ENETUNREACH':
       return 'There is no way to this address from here. Check the network, or read through a route that can reach it.';
-    case 'SELF_SIGNED_CERT_IN_CHAIN':
-    case 'DEPTH_ZERO_SELF_SIGNED_CERT':
-    case 'UNABLE_TO_VERIFY_LEAF_SIGNATURE':
-    case 'UNABLE_TO_GET_ISSUER_CERT_LOCALLY':
-    case 'CERT_SIGNATURE_FAILURE':
-      return 'The certificate is signed by an authority that is not known here. Paste the cluster’s certificate authority.';
     case 'ERR_TLS_CERT_ALTNAME_INVALID':
       return 'The certificate is for another name than this address. Use the name in the certificate.';
     case 'CERT_HAS_EXPIRED':

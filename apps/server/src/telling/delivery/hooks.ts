@@ -2,6 +2,7 @@ import { createHmac } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { type Agent, request } from 'undici';
 import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
+import { isUnknownAuthority } from '../../ground/platform/failureWords.ts';
 import { pageFailureInWords } from '../../inflow/scraping/pageWords.ts';
 
 const TIMEOUT = 10_000; // ms
@@ -72,7 +73,11 @@ export class Hooks {
       status = answer.statusCode;
       answered = await beginningOf(answer.body);
     } catch (error) {
-      throw new HookRefused(pageFailureInWords(error, url, TIMEOUT));
+      throw new HookRefused(
+        isUnknownAuthority(error)
+          ? 'Its certificate is signed by an authority that is not known here. Nothing was sent: let it use one that this machine knows.'
+          : pageFailureInWords(error, url, TIMEOUT),
+      );
     }
     if (status < 200 || status > 299) throw new HookRefused(refusalWords(status));
     return `${status}${answered === '' ? '' : ` ${answered}`}`;

@@ -116,6 +116,18 @@ export const ACTS: readonly Act[] = [
     act: ({ world }, given) => world.incidents.findNode(given('node'), Date.now()),
   },
   {
+    path: '/close-node',
+    does: 'let a node take no new pods, as before its maintenance',
+    parameters: [{ name: 'node', example: 'seaward-03' }],
+    act: ({ world }, given) => world.incidents.closeNode(given('node'), true, Date.now()),
+  },
+  {
+    path: '/open-node',
+    does: 'let a closed node take new pods again',
+    parameters: [{ name: 'node', example: 'seaward-03' }],
+    act: ({ world }, given) => world.incidents.closeNode(given('node'), false, Date.now()),
+  },
+  {
     path: '/skew',
     does: 'set a node’s clock so many seconds ahead; 0 sets it right',
     parameters: [

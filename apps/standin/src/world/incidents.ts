@@ -18,6 +18,7 @@ interface Growth {
 export class Incidents {
   private readonly world: Inhabited;
   private readonly lost = new Set<string>();
+  private readonly closed = new Set<string>();
   private readonly leaking = new Map<string, Growth>();
   private readonly filling = new Map<string, Growth>();
   private readonly skewed = new Map<string, number>();
@@ -27,6 +28,9 @@ export class Incidents {
     this.endings = endings;
   }
 
+  takesPods(node: string): boolean {
+    return !this.lost.has(node) && !this.closed.has(node);
+  }
   isLost(node: string): boolean {
     return this.lost.has(node);
   }
@@ -58,6 +62,7 @@ export class Incidents {
   list(): string[] {
     return [
       ...[...this.lost].map((node) => `node ${node} is lost`),
+      ...[...this.closed].map((node) => `node ${node} takes no new pods`),
       ...[...this.leaking.keys()].map((name) => `${name} leaks`),
       ...[...this.filling.keys()].map((name) => `volume fills: ${name}`),
       ...[...this.skewed].map(([node, skew]) => `the clock of ${node} is ${skew / 1000} s ahead`),
@@ -96,6 +101,17 @@ export class Incidents {
     if (!this.lost.delete(node)) return `node ${node} is not lost`;
     this.conditions({ node, to: { Ready: 'True' }, reason: 'NodeReady', message: 'the node takes pods', at });
     this.podsReady(node, true, at);
+    return null;
+  }
+  /** It takes no new pods, until it does again; those that are on it stay. */
+  closeNode(node: string, closed: boolean, at: number): string | null {
+    if (!this.world.store.get('nodes', undefined, node)) return `no node ${node}`;
+    if (closed) this.closed.add(node);
+    else if (!this.closed.delete(node)) return `node ${node} is not closed`;
+    this.world.change('nodes', undefined, node, at, (object) => {
+      if (closed) object['spec'].unschedulable = true;
+      else delete object['spec'].unschedulable;
+    });
     return null;
   }
   private conditions({

@@ -65,7 +65,9 @@ export class World implements Inhabited {
   }
   addPod({ node, ...parts }: Omit<PodParts, 'seed' | 'node'> & { readonly node?: string }, now: number): ApiObject {
     const { nodes } = this.options.plan;
-    const takes = nodes.filter(({ name }) => !this.incidents.isLost(name));
+    const open = nodes.filter(({ name }) => this.incidents.takesPods(name));
+    // in this harbour nothing waits for a place
+    const takes = open.length > 0 ? open : nodes;
     const place = takes[(hashOf(parts.plan.name) + this.numbered++ * 5) % takes.length]!;
     const pod = podShape({ ...parts, node: node ?? place.name, seed: this.seed });
     this.store.put({ kind: 'pods', object: pod, at: now });

@@ -1,1 +1,2 @@
+export { type Maintenance, maintenanceOf } from './maintenance.ts';
 export { marksOf, usedBy } from './marks.ts';

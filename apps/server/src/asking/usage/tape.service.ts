@@ -1,8 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import { loadedPath, nodeAt } from '@zetopsis/answers/columns';
-import { marksOf } from '@zetopsis/answers/marks';
+import { maintenanceOf, marksOf } from '@zetopsis/answers/marks';
 import {
   clusterOf,
+  type HushDocument,
   type ObjectPath,
   type ScopeQuery,
   type TapeAnswer,
@@ -13,8 +14,10 @@ import {
 import { hushedWithin } from '@zetopsis/core/rules';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
+import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { type Asker, KeptForTeams } from '../owners/keptForTeams.service.ts';
 import { StretchesService, scopeOf } from '../stretches/stretches.service.ts';
 import { HostsService } from './hosts.service.ts';
@@ -28,6 +31,8 @@ export class TapeService {
     private readonly usage: UsageService,
     private readonly hosts: HostsService,
     private readonly configuration: ConfigurationService,
+    private readonly connections: ConnectionsService,
+    private readonly inventory: InventoryService,
     private readonly endpoints: EndpointsService,
     private readonly alerts: AlertsService,
     private readonly stretches: StretchesService,
@@ -83,7 +88,7 @@ export class TapeService {
           to: to === null ? null : Date.parse(to),
         }))
         .reverse(),
-      hushes: await this.hushesOver({ reach, person }, path, span),
+      hushes: await this.hushesOver({ reach, person }, path, ids, span),
       gaps: merged(
         gaps.map((gap) => ({
           from: Math.max(gap.from, span.from),
@@ -98,16 +103,36 @@ export class TapeService {
   private async hushesOver(
     asker: Asker,
     path: ObjectPath,
+    ids: readonly string[],
     { from, to }: { readonly from: number; readonly to: number },
   ): Promise<TapeAnswer['hushes']> {
     const cluster = clusterOf(path);
     const found: TapeAnswer['hushes'] = [];
-    await inPieces(this.configuration.all('hush').values(), ({ reason, team, applies, when }) => {
+    const whileMaintained: HushDocument[] = [];
+    await inPieces(this.configuration.all('hush').values(), (hush) => {
+      const { reason, team, applies, when } = hush;
       if (!this.forTeams.sees(asker, team)) return;
       if (cluster !== null && applies.clusters.length > 0 && !applies.clusters.includes(cluster)) return;
+      if (when.is === 'maintenance') whileMaintained.push(hush);
       found.push(...hushedWithin(when, from, to).map((span) => ({ reason, ...span })));
     });
+    for (const id of whileMaintained.length === 0 ? [] : ids) {
+      const own = this.connections.nameOf(id);
+      const nodes = path.is === 'node' || path.is === 'pod' || path.is === 'container' ? path.node : null;
+      for (const { node, ...span } of await this.maintenance(id, { from, to })) {
+        if (nodes !== null && nodes !== node) continue;
+        // what a node is called is for those who see the whole cluster
+        const name = asker.reach.whole(own) ? node : 'a node';
+        for (const { reason, applies } of whileMaintained)
+          if (applies.clusters.length === 0 || applies.clusters.includes(own))
+            found.push({ reason: `${reason} (${name} takes no new pods)`, ...span });
+      }
+    }
     return found.sort((a, b) => a.from - b.from).slice(0, MOST_HUSHES);
+  }
+  private async maintenance(connectionId: string, { from, to }: { readonly from: number; readonly to: number }) {
+    const versions = await this.inventory.within({ connectionId, kinds: ['node'], from, to });
+    return maintenanceOf(versions, from, to);
   }
 }
 

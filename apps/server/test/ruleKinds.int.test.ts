@@ -6,6 +6,7 @@ import {
   HushesAnswer,
   NoiseAnswer,
   RehearsalAnswer,
+  RehearsalProgress,
   RuleDocument,
   RuleSheet,
   RulesAnswer,
@@ -147,6 +148,53 @@ describe('rules of every kind', () => {
     );
   });
 
+  it('that is rehearsed tells whoever waits for it how far it is, and nobody else', async () => {
+    const id = 'what-is-found-1';
+    const now = Date.now();
+    const draft = {
+      document: {
+        name: 'x',
+        when: { is: 'finding', codes: ['rolloutStuck', 'imageNotPulled'] },
+        levels: { warning: level(null) },
+      },
+      from: now - 600_000,
+      to: now,
+      id,
+    };
+    const asked = all.administrator.ask('POST', 'rules/rehearse', draft);
+    const seen: number[] = [];
+    const progress = (by: typeof all.developer) => by.ask('GET', `rules/rehearsals/${id}`);
+    let over = false;
+    void asked.finally(() => {
+      over = true;
+    });
+    while (!over) {
+      const [own, other] = await Promise.all([progress(all.administrator), progress(all.developer)]);
+      expect(other.status).toBe(404);
+      if (own.status === 200 && RehearsalProgress.parse(own.body).share !== null) seen.push(own.body.share);
+    }
+    expect((await asked).status).toBe(200);
+    expect(seen.length).toBeGreaterThan(0);
+    expect(seen).toEqual([...seen].sort((a, b) => a - b));
+    expect((await progress(all.administrator)).status).toBe(404);
+    expect((await all.administrator.ask('GET', 'rules/rehearsals/a%20b')).status).toBe(400);
+    // who leaves is not worked for any more
+    const leaving = new AbortController();
+    const left = fetch(`${served.base}/api/rules/rehearse`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', cookie: all.administrator.session },
+      body: JSON.stringify({ ...draft, from: now - 7 * 86_400_000 }),
+      signal: leaving.signal,
+    }).catch(() => 'left');
+    await until('it is worked on', async () => (await progress(all.administrator)).status === 200);
+    leaving.abort();
+    expect(await left).toBe('left');
+    const leftAt = Date.now();
+    await until('it is given up', async () => (await progress(all.administrator)).status === 404);
+    // long before it would have been done
+    expect(Date.now() - leftAt).toBeLessThan(5000);
+  });
+
   it('of a team looks at what the team may see, is written by its members, and tells them', async () => {
     const document = {
       name: 'ours in use',
@@ -273,6 +321,20 @@ describe('rules of every kind', () => {
     expect(mail.to).toBe('tides@skerrivale.test');
     await world.control('/break?node=seaward-03&how=mend');
     await until('clear', async () => (await sheet(key)).history.some(({ endedHow }) => endedHow === 'clear'), 90_000);
+    // looked back over, it is the same
+    const { rule, history } = await sheet(key);
+    const now = Date.now();
+    const past = await all.administrator.ask('POST', 'rules/rehearse', {
+      document: rule.document,
+      from: now - 600_000,
+      to: now,
+    });
+    const [live] = history;
+    expect(past.body.raised).toMatchObject([
+      { name: expect.stringContaining('seaward-03'), severity: 'warning', path: live!.path },
+    ]);
+    expect(past.body.raised[0].endedAt).not.toBeNull();
+    expect(Math.abs(past.body.raised[0].raisedAt - live!.raisedAt)).toBeLessThan(2000);
     const subjects = (await mails())
       .map(({ subject }) => subject)
       .filter((subject) => subject.includes('from seaward'));
@@ -406,7 +468,7 @@ describe('rules of every kind', () => {
     expect(rules.find((rule) => rule.key === key)?.problem).toMatch(/no_such_thing_total/);
     expect((await all.administrator.ask('POST', `rules/${key}/judge`)).status).toBeLessThan(500);
     await until('the others are judged', async () => (await sheet('readyPods')).rule.judgedAt! > Date.now() - 10_000);
-    const silent = { name: 'x', when: { is: 'not read' }, levels: { warning: level(null) } };
+    const silent = { name: 'x', when: { is: 'itself' }, levels: { warning: level(null) } };
     const now = Date.now();
     const refused = await all.administrator.ask('POST', 'rules/rehearse', {
       document: silent,

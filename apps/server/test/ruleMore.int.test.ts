@@ -368,6 +368,34 @@ describe('rules about what happened, and what is told of it', () => {
     expect(await tape()).toEqual([]);
   });
 
+  it('a hush while a node takes no new pods stands on the tape for as long as it held', async () => {
+    const reason = 'new planks';
+    const hush = await all.administrator.ask('POST', 'hushes', { reason, when: { is: 'maintenance' } });
+    expect(hush.status).toBe(201);
+    const from = Date.now() - 600_000;
+    const tape = async (by: typeof all.administrator, where: string) =>
+      (await by.get(`usage/tape?in=${where}&from=${from}`)).hushes as { reason: string; from: number; to: number }[];
+    const on = (node: string) => [`${reason} (${node} takes no new pods)`];
+    const reasons = async (...of: Parameters<typeof tape>) => (await tape(...of)).map((one) => one.reason);
+    expect(await tape(all.administrator, '')).toEqual([]);
+    expect((await act('close-node', { node: 'seaward-03' })).status).toBe(200);
+    await until('it is on the tape', async () => (await tape(all.administrator, '')).length === 1);
+    expect(await reasons(all.administrator, 'seaward')).toEqual(on('seaward-03'));
+    expect(await reasons(all.administrator, 'seaward/node:seaward-03')).toEqual(on('seaward-03'));
+    expect(await reasons(all.administrator, 'seaward/node:seaward-02')).toEqual([]);
+    // who sees a part of the cluster is not told which node
+    expect(await reasons(all.developer, 'seaward/tides')).toEqual(on('a node'));
+    expect((await act('open-node', { node: 'seaward-03' })).status).toBe(200);
+    const opened = Date.now();
+    const [held] = await until('it is over', async () => {
+      const now = await tape(all.administrator, '');
+      return now.length === 1 && now[0]!.to < Date.now() - 1500 ? now : undefined;
+    });
+    expect(held!.to).toBeLessThan(opened + 10_000);
+    expect((await all.administrator.ask('DELETE', `hushes/${hush.body.key}`)).status).toBe(204);
+    expect(await tape(all.administrator, '')).toEqual([]);
+  });
+
   it('programs: one acts once and its answer is kept, a flood is one message, a heart beats', async () => {
     const channel = (name: string, way: string, more: object = {}) =>
       all.developer.ask('POST', 'channels', { document: { name, team: 'tides', address: at(way), ...more } });

@@ -132,8 +132,21 @@ export const LateAnswer = z.object({
 });
 export type LateAnswer = z.infer<typeof LateAnswer>;
 
+export const RehearsalId = z.string().regex(/^[\w-]{1,40}$/, '1 to 40 letters, digits and dashes');
+export const RehearsalProgress = z.object({
+  doing: z.enum(['reading', 'judging']),
+  /** Of that, 0 to 1; null where nobody knows how much it will be. */
+  share: z.number().min(0).max(1).nullable(),
+});
+export type RehearsalProgress = z.infer<typeof RehearsalProgress>;
 export const RehearsalInput = z
-  .object({ document: RuleDocument, from: EpochMs, to: EpochMs })
+  .object({
+    document: RuleDocument,
+    from: EpochMs,
+    to: EpochMs,
+    /** Whoever asks names it, to ask how far it is. */
+    id: RehearsalId.optional(),
+  })
   .refine(({ from, to }) => to > from, { message: 'the window ends before it begins', path: ['to'] });
 export type RehearsalInput = z.infer<typeof RehearsalInput>;
 export const RehearsalAnswer = z.object({
@@ -226,3 +239,7 @@ export const NoiseAnswer = z.object({
   ),
 });
 export type NoiseAnswer = z.infer<typeof NoiseAnswer>;
+/** What a rule would have raised as it is, and as it is suggested, rehearsed alike. */
+const HowLoud = z.object({ raised: z.number().int(), messages: z.number().int() });
+export const QuieterAnswer = z.object({ from: EpochMs, to: EpochMs, asItIs: HowLoud, asSuggested: HowLoud });
+export type QuieterAnswer = z.infer<typeof QuieterAnswer>;

@@ -3,8 +3,10 @@ import {
   type DeliveriesQuery,
   LateAnswer,
   NoiseAnswer,
+  QuieterAnswer,
   RehearsalAnswer,
   type RehearsalInput,
+  RehearsalProgress,
   type RuleDocument,
   RuleSheet,
   RulesAnswer,
@@ -46,6 +48,11 @@ const rulesApi = api.injectEndpoints({
       query: (body) => ({ url: 'rules/rehearse', method: 'POST', body }),
       responseSchema: RehearsalAnswer,
     }),
+    rehearsalProgress: build.query<RehearsalProgress, string>({
+      query: (id) => `rules/rehearsals/${id}`,
+      responseSchema: RehearsalProgress,
+      keepUnusedDataFor: 0,
+    }),
     stricter: build.mutation<null, { key: string; input: StricterInput }>({
       query: ({ key, input }) => ({ url: `rules/${encodeURIComponent(key)}/stricter`, method: 'PUT', body: input }),
       invalidatesTags: CHANGED,
@@ -59,6 +66,11 @@ const rulesApi = api.injectEndpoints({
       query: () => 'noise',
       responseSchema: NoiseAnswer,
       providesTags: CHANGED,
+    }),
+    /** Rehearsed twice: kept as long as the report is looked at. */
+    quieter: build.query<QuieterAnswer, string>({
+      query: (key) => `rules/${encodeURIComponent(key)}/quieter`,
+      responseSchema: QuieterAnswer,
     }),
     deliveries: build.query<DeliveriesAnswer, DeliveriesQuery>({
       query: (params) => ({ url: 'deliveries', params }),
@@ -79,9 +91,11 @@ export const {
   useRemoveRuleMutation,
   useJudgeRuleMutation,
   useNoiseQuery,
+  useQuieterQuery,
   useStricterMutation,
   useLazyLateQuery,
   useRehearseMutation,
+  useRehearsalProgressQuery,
   useDeliveriesQuery,
   useRetryDeliveryMutation,
 } = rulesApi;

@@ -15,7 +15,7 @@ export {
   verdictsAt,
 } from './measureLines.ts';
 export { memorySubjects } from './memory.ts';
-export { flapsIn, type Noise, noiseOf, type PastAlert, type Suggestion } from './noise.ts';
+export { flapsIn, type Noise, noiseOf, type PastAlert, quieted, type Suggestion } from './noise.ts';
 export { changedObjects, kindsWatched } from './objectChanges.ts';
 export { type Occurrence, occurrenceLines, occurrenceSubjects, SEVERITY_THRESHOLDS } from './occurrences.ts';
 export { readySubjects } from './ready.ts';
@@ -28,6 +28,6 @@ export {
   type Trouble,
 } from './rehearse.ts';
 export { selectorSeen, selects, selectsAll } from './selector.ts';
-export { silentSubjects } from './silent.ts';
+export { silentOccurrences, silentSubjects } from './silent.ts';
 export { type AlertFacts, type JudgedCluster, NO_TRAITS, type Subject, type Traits, traitsOf } from './subject.ts';
 export { departures, type UsualLine, usualByHour, usualOfQuiet } from './unusual.ts';

@@ -1,7 +1,7 @@
 import { HOUR, MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { noiseOf, type PastAlert } from './noise.ts';
+import { noiseOf, type PastAlert, quieted } from './noise.ts';
 
 const past = (raised: number, lasted: number | null, more: Partial<PastAlert> = {}): PastAlert => ({
   subject: 'north',
@@ -41,6 +41,22 @@ describe('noise of a rule', () => {
     const alerts = Array.from({ length: 12 }, (_, i) => past(i * 600, 90, { subject: `s${i}` }));
     expect(noise(alerts).suggestion).toEqual({ is: 'on trial' });
     expect(noise(alerts.map((one, i) => ({ ...one, taken: i === 3 }))).suggestion).toBeNull();
+  });
+  it('is less in the document that is suggested, and nothing else of it is changed', () => {
+    const document = {
+      levels: { warning: { bound: 1, holdsSeconds: 300 }, critical: null },
+      clears: { bound: null, afterSeconds: 120 },
+      name: 'damp',
+    };
+    const ms = 15 * MINUTE;
+    expect(quieted(document, { is: 'hold longer', ms, fewer: 1 })).toEqual({
+      ...document,
+      levels: { warning: { bound: 1, holdsSeconds: 900 }, critical: null },
+    });
+    expect(quieted(document, { is: 'clear later', ms, fewer: 1 })).toEqual({
+      ...document,
+      clears: { bound: null, afterSeconds: 900 },
+    });
   });
   it('suggests nothing that changes nothing, whatever was raised', () => {
     const one = fc

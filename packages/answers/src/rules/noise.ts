@@ -1,4 +1,5 @@
-import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import type { Severity } from '@zetopsis/core/findings';
+import { type DurationMs, type EpochMs, HOUR, MINUTE, SECOND } from '@zetopsis/core/units';
 
 /** What was kept of one alert, as far as noise is concerned. */
 export interface PastAlert {
@@ -99,3 +100,17 @@ const roundedUp = (ms: DurationMs): DurationMs => {
   const step = ms <= 10 * MINUTE ? MINUTE : 5 * MINUTE;
   return (Math.floor(ms / step) + 1) * step;
 };
+
+/** A rule's document as it is suggested. */
+export function quieted<
+  T extends {
+    readonly levels: Readonly<Record<Severity, { readonly holdsSeconds: number } | null>>;
+    readonly clears: { readonly afterSeconds: number };
+  },
+>(document: T, suggestion: Exclude<Suggestion, { is: 'on trial' }>): T {
+  const seconds = suggestion.ms / SECOND;
+  if (suggestion.is === 'clear later') return { ...document, clears: { ...document.clears, afterSeconds: seconds } };
+  const { warning, critical } = document.levels;
+  const held = (level: typeof warning) => level && { ...level, holdsSeconds: seconds };
+  return { ...document, levels: { warning: held(warning), critical: held(critical) } };
+}

@@ -12,6 +12,7 @@ import {
   type Side,
   stepLevels,
   type Thresholds,
+  weeksIn,
 } from '@zetopsis/core/rules';
 import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { type JudgedLine, type MeasureCondition, verdictsAt } from './measureLines.ts';
@@ -63,17 +64,26 @@ const BEFORE_TROUBLE = HOUR;
 
 /** A rule that is raised more often than this needs no closer look. */
 const MOST_RAISED = 20_000;
-/** What a rule would have done over what was read, by the machine that judges it live. */
-export function rehearse(moments: ArrayLike<EpochMs>, lines: readonly JudgedLine[], of: RehearsalOf): Rehearsal {
+/** What a rule would have done over what was read, by the machine that judges it live. `told`: how much of it is done, 0 to 1. */
+export function rehearse(
+  moments: ArrayLike<EpochMs>,
+  lines: readonly JudgedLine[],
+  of: RehearsalOf,
+  told: (share: number) => void = () => undefined,
+): Rehearsal {
   const raised: Rehearsed[] = [];
+  let passed = 0;
+  const passes = lines.length * (1 + QUANTILES.length + TRIED_BETWEEN);
+  const pass = () => told(Math.min(1, ++passed / passes));
   for (const [i, line] of lines.entries()) {
     if (raised.length >= MOST_RAISED) break;
     raised.push(...raisedOf(line, i, moments, of));
+    pass();
   }
   return {
     raised: raised.slice(0, MOST_RAISED),
     more: raised.length >= MOST_RAISED,
-    curve: curveOf(moments, lines, of),
+    curve: curveOf(moments, lines, of, pass),
     leads: of.troubles.map((trouble) => leadOf(trouble, raised)),
   };
 }
@@ -151,8 +161,8 @@ function isCalm(line: JudgedLine, { compare, thresholds }: MeasureCondition): (i
     !edges.some(({ bound, low }) => bound !== null && againstBound(line.values[i]!, bound, side, low));
 }
 
-/** Thresholds that are tried. */
-const TRIED = 24;
+/** Thresholds that are tried between the one that raises too often and the next one that does not. */
+const TRIED_BETWEEN = 4;
 const LOOKED_THROUGH = 20_000;
 /** Shares of all values that lie on the calm side of what is tried. */
 const QUANTILES = [
@@ -165,6 +175,7 @@ function curveOf(
   moments: ArrayLike<EpochMs>,
   lines: readonly JudgedLine[],
   { condition, times, open, troubles }: RehearsalOf,
+  pass: () => void,
 ): CurvePoint[] {
   const { compare, thresholds } = condition;
   const level = RULE_LEVELS.find((one) => (thresholds.levels[one]?.bound ?? null) !== null);
@@ -174,7 +185,7 @@ function curveOf(
   const troublesOf = new Map<number, Trouble[]>();
   for (const trouble of troubles)
     for (const n of trouble.lines) troublesOf.set(n, [...(troublesOf.get(n) ?? []), trouble]);
-  return boundsTried(lines, thresholds, thresholds.levels[level]!.bound!).map((bound) => {
+  const tried = (bound: number): CurvePoint => {
     let raised = 0;
     let ms = 0;
     const caught = new Set<Trouble>();
@@ -195,9 +206,24 @@ function curveOf(
       });
       raised += counted.raised;
       ms += counted.ms;
+      pass();
     }
     return { bound, raised, raisedMinutes: ms / MINUTE, missed: troubles.length - caught.size };
-  });
+  };
+  const curve = boundsTried(lines, thresholds, thresholds.levels[level]!.bound!).map(tried);
+  // where it turns from too often to seldom enough it is looked at more closely
+  const side = thresholds.side === 'below' ? 'below' : 'above';
+  const weeks = weeksIn(moments[0] ?? 0, moments[moments.length - 1] ?? 0);
+  const isQuiet = ({ raised }: CurvePoint) => raised <= weeks;
+  for (let i = 0; i < TRIED_BETWEEN; i++) {
+    const quiet = side === 'above' ? curve.findIndex(isQuiet) : curve.findLastIndex(isQuiet);
+    const loud = curve[side === 'above' ? quiet - 1 : quiet + 1];
+    if (quiet < 0 || loud === undefined) break;
+    const bound = shortened((loud.bound + curve[quiet]!.bound) / 2);
+    if (curve.some((one) => one.bound === bound)) break;
+    curve.splice(side === 'above' ? quiet : quiet + 1, 0, tried(bound));
+  }
+  return curve;
 }
 /** Where it is over moves with the number: the two stay as far apart. */
 function clearsFor(bound: number, { clears, levels }: Thresholds): number | null {
@@ -210,16 +236,30 @@ function boundsTried(lines: readonly JudgedLine[], { side }: Thresholds, set: nu
   const every = Math.max(1, Math.floor(all / LOOKED_THROUGH));
   const some: number[] = [];
   let n = 0;
+  let extreme: number | null = null;
   for (const { values, marks } of lines)
-    for (let i = 0; i < values.length; i++)
-      if (n++ % every === 0 && isThere(marks, i) && Number.isFinite(values[i])) some.push(values[i]!);
-  if (some.length === 0) return [set];
+    for (let i = 0; i < values.length; i++) {
+      if (!isThere(marks, i) || !Number.isFinite(values[i])) continue;
+      if (extreme === null || againstBound(values[i]!, extreme, side)) extreme = values[i]!;
+      if (n++ % every === 0) some.push(values[i]!);
+    }
+  if (extreme === null) return [set];
+  some.push(extreme);
   some.sort((a, b) => a - b);
   const at = (share: number) => some[Math.min(some.length - 1, Math.floor(share * some.length))]!;
   const tried = QUANTILES.map((share) => shortened(at(side === 'above' ? share : 1 - share)));
-  return [...new Set([...tried, set])].sort((a, b) => a - b).slice(0, TRIED);
+  // nothing is past the farthest of all
+  const farthest = shortenedAway(side === 'above' ? some.at(-1)! : some[0]!, side);
+  return [...new Set([...tried, farthest, set])].sort((a, b) => a - b);
 }
 const shortened = (value: number): number => Number(value.toPrecision(3));
+/** The same to the side that is farther past. */
+function shortenedAway(value: number, side: Side): number {
+  const near = shortened(value);
+  if (!againstBound(value, near, side)) return near;
+  const figure = 10 ** (Math.floor(Math.log10(Math.abs(value))) - 2);
+  return shortened(near + (side === 'above' ? figure : -figure));
+}
 
 /** The machine of one level over numbers, without its states: how often it is raised, and how long in all, ms. */
 export function countRaised(

@@ -51,6 +51,7 @@ export {
   worstRaised,
 } from './levels.ts';
 export { composeMessage, type Message, type MessageFacts, textStrip } from './message.ts';
+export { proposedBound, type Tried, weeksIn } from './proposed.ts';
 export { SAYING_FIELDS, type SayingField, saying, sayingProblem } from './saying.ts';
 export { STARTER_RULES, type StarterRule } from './starters.ts';
 export {

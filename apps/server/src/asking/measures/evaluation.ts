@@ -54,8 +54,9 @@ export interface Judged {
 }
 export type Outcome<Done> = { readonly done: Done } | { readonly wrong: string };
 
-export const workOut = (work: Work | RehearsalWork): Outcome<Worked | Rehearsal> =>
-  'rehearsing' in work ? { done: rehearse(work.times, work.lines, work.rehearsing) } : evaluate(work);
+/** `told`: how much of a rehearsal is done, 0 to 1. */
+export const workOut = (work: Work | RehearsalWork, told?: (share: number) => void): Outcome<Worked | Rehearsal> =>
+  'rehearsing' in work ? { done: rehearse(work.times, work.lines, work.rehearsing, told) } : evaluate(work);
 
 function evaluate(work: Work): Outcome<Worked> {
   const { plan, series, histograms, times, instant, explain, all, objects, read, judging } = work;

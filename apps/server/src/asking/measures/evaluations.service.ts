@@ -74,7 +74,10 @@ export class Evaluations implements OnApplicationShutdown {
             ),
           false,
         );
-      const told = (outcome: Outcome<Worked | Rehearsal>) => end(() => done(outcome), true);
+      const told = (outcome: Outcome<Worked | Rehearsal> | { readonly share: number }) => {
+        if ('share' in outcome) question?.goesOn('judging', outcome.share);
+        else end(() => done(outcome), true);
+      };
       const broke = (error: Error & { code?: string }) =>
         error.code === 'ERR_WORKER_OUT_OF_MEMORY'
           ? tooMuch(`${MEMORY} MiB of memory`)

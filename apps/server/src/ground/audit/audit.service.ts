@@ -94,6 +94,10 @@ export class AuditService implements BeforeApplicationShutdown {
   }): Promise<void> {
     await this.note({ by: 'zetopsis', who: 'Zetopsis', action, on, outcome, detail, from: '' });
   }
+  /** What Zetopsis noted of itself under a kind of action, of one thing or of all, newest first. */
+  ownOf(of: Parameters<AuditStore['ownOf']>[0]): Promise<AuditEntry[]> {
+    return this.store.ownOf(of);
+  }
   async search(query: AuditQuery): Promise<AuditAnswer> {
     const found = await this.store.search(query, PAGE + 1);
     return { entries: found.slice(0, PAGE), more: found.length > PAGE };

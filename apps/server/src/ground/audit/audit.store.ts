@@ -17,16 +17,39 @@ export class AuditStore {
     );
   }
 
+  /** What Zetopsis noted under actions that begin so, up to a moment, newest first; `on`: of that alone. */
+  async ownOf({
+    action,
+    on,
+    to,
+    most,
+  }: {
+    readonly action: string;
+    readonly on: string | null;
+    readonly to: number;
+    readonly most: number;
+  }): Promise<AuditEntry[]> {
+    return this.entries(
+      `by = 'zetopsis' and starts_with(action, $1) and ($2::text is null or target = $2)
+          and extract(epoch from at) * 1000 <= $3::float8 order by id desc limit $4`,
+      [action, on, to, most],
+    );
+  }
   /** Newest first. */
   async search({ text, by, before }: AuditQuery, limit: number): Promise<AuditEntry[]> {
     const pattern = `%${text.replace(LIKE_MARKS, '\\$&')}%`;
-    const rows: (Omit<AuditEntry, 'at'> & { at: Date })[] = await this.database.query(
-      `select id, at, by, who, action, target as on, outcome, detail, address as from from audit
-        where ($1 = '%%' or who || ' ' || action || ' ' || target || ' ' || outcome || ' ' || detail || ' ' || address ilike $1)
+    return this.entries(
+      `($1 = '%%' or who || ' ' || action || ' ' || target || ' ' || outcome || ' ' || detail || ' ' || address ilike $1)
           and ($2 = 'anyone' or (by = 'zetopsis') = ($2 = 'zetopsis'))
           and ($3::int is null or id < $3)
         order by id desc limit $4`,
       [pattern, by, before ?? null, limit],
+    );
+  }
+  private async entries(where: string, parameters: unknown[]): Promise<AuditEntry[]> {
+    const rows: (Omit<AuditEntry, 'at'> & { at: Date })[] = await this.database.query(
+      `select id, at, by, who, action, target as on, outcome, detail, address as from from audit where ${where}`,
+      parameters,
     );
     return rows.map((row) => ({ ...row, at: row.at.getTime() }));
   }

@@ -7,6 +7,12 @@ export const LONGEST_WORK = 30_000; // ms
 /** Nobody waits longer than this for one answer, whatever holds it up. */
 const LONGEST_WAIT = 5 * 60_000; // ms
 
+export interface Progress {
+  readonly doing: 'reading' | 'judging';
+  /** Of that, 0 to 1; null where nobody knows how much it will be. */
+  readonly share: number | null;
+}
+
 /**
  * Something that is worked out for somebody who waits for it. Work in pieces looks at it between the pieces: it ends when
  * whoever asked has left, or when it took too long.
@@ -18,8 +24,16 @@ export class Question {
   /** Who asks, as turns are taken by; empty: the server itself. */
   whose = '';
   private readonly until = performance.now() + LONGEST_WAIT;
+  private reached: Progress | null = null;
   constructor(readonly what: string) {}
 
+  /** How far it is, where that is told. */
+  get progress(): Progress | null {
+    return this.reached;
+  }
+  goesOn(doing: Progress['doing'], share: number | null): void {
+    this.reached = { doing, share };
+  }
   get left(): boolean {
     return this.gone;
   }

@@ -3,6 +3,7 @@ import { TypeOrmModule } from '@nestjs/typeorm';
 import { ConfigurationModule } from '../../ground/configuration/configuration.module.ts';
 import { LiveModule } from '../../ground/live/live.module.ts';
 import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
+import { ClusterTurns } from './clusterTurns.ts';
 import { ConnectionEntity } from './connection.entity.ts';
 import { ConnectionsController } from './connections.controller.ts';
 import { ConnectionsService } from './connections.service.ts';
@@ -11,7 +12,7 @@ import { ConnectionTester } from './connectionTester.ts';
 @Module({
   imports: [TypeOrmModule.forFeature([ConnectionEntity]), ConfigurationModule, InventoryModule, LiveModule],
   controllers: [ConnectionsController],
-  providers: [ConnectionTester, ConnectionsService],
-  exports: [ConnectionsService],
+  providers: [ClusterTurns, ConnectionTester, ConnectionsService],
+  exports: [ClusterTurns, ConnectionsService],
 })
 export class ConnectionsModule {}

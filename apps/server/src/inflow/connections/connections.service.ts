@@ -9,7 +9,6 @@ import type {
 } from '@zetopsis/contract';
 import { LEVELS, type Reach } from '@zetopsis/core/access';
 import { type EntityManager, Repository } from 'typeorm';
-import { AuditService } from '../../ground/audit/audit.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentChange } from '../../ground/configuration/documents.ts';
 import { demand } from '../../ground/guard/demand.ts';
@@ -24,6 +23,7 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ApiRefusal, ClusterClient, type LogWanted, type WatchedKind } from './clusterClient.ts';
 import { ClusterRunner } from './clusterRunner.ts';
+import { ClusterTurns } from './clusterTurns.ts';
 import { ConnectionEntity } from './connection.entity.ts';
 import type { ConnectionAccess } from './connectionAccess.ts';
 import { ConnectionTester, type TestedConnection } from './connectionTester.ts';
@@ -57,7 +57,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     private readonly guard: AddressGuard,
     private readonly clock: Clock,
     private readonly live: LiveService,
-    private readonly audit: AuditService,
+    private readonly turns: ClusterTurns,
     private readonly log: ServerLog,
   ) {
     this.tokens = new KeptSecrets(secrets, (cluster, error) => log.failure('tokenNotReadable', error, { cluster }));
@@ -297,7 +297,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
     const agent = this.guard.agent(connection.authority);
     const client = new ClusterClient(connection.address, this.tokenOf(connection), agent, this.guard);
     const heardBefore = await this.inventory.load(connection.id);
-    let before: ConnectionAnswer['state'] = 'connecting';
+    const turned = await this.turns.noterOf(connection.name);
     const runner = new ClusterRunner(
       client,
       agent,
@@ -305,15 +305,7 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       this.clock,
       () => {
         this.live.touch('sources');
-        const { state, reason } = runner.state;
-        if (state !== before && (state === 'blind' || before === 'blind'))
-          void this.audit.noteOwn({
-            action: `cluster turned ${state}`,
-            on: connection.name,
-            detail: reason ?? '',
-            outcome: state === 'blind' ? 'failed' : 'done',
-          });
-        before = state;
+        turned(runner.state);
       },
       heardBefore,
     );

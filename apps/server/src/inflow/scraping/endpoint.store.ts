@@ -187,6 +187,30 @@ export class EndpointStore {
       to,
     ]);
   }
+  /** Of every endpoint, what was not planned; the newest where there are too many. */
+  async gapsOfAll(from: number, to: number, most: number): Promise<(GapRow & Omit<EndpointName, 'kind'>)[]> {
+    const rows: {
+      from_ms: number;
+      to_ms: number | null;
+      reason: string;
+      endpoint_id: number;
+      name: string;
+      connection_id: string | null;
+    }[] = await this.database.query(
+      `select g.from_ms, g.to_ms, g.reason, g.endpoint_id, coalesce(e.node, e.given, e.found, e.pushed) as name, e.connection_id from endpoint_gap g join endpoint e on e.id = g.endpoint_id
+          where not g.planned and g.from_ms <= $2 and (g.to_ms is null or g.to_ms >= $1) order by g.from_ms desc limit $3`,
+      [from, to, most],
+    );
+    return rows.map((row) => ({
+      endpointId: row.endpoint_id,
+      from: row.from_ms,
+      to: row.to_ms,
+      reason: row.reason,
+      planned: false,
+      name: row.name,
+      connectionId: row.connection_id,
+    }));
+  }
   private async rows(where: string, parameters: unknown[]): Promise<GapRow[]> {
     const rows: { endpoint_id: number; from_ms: number; to_ms: number | null; reason: string; planned: boolean }[] =
       await this.database.query(

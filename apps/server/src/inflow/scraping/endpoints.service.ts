@@ -284,6 +284,10 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     const ids = [...this.known.nodesOf(...connectionIds)].map(({ plan }) => plan.id);
     return this.store.gaps(ids, from, to);
   }
+  /** When which endpoint was not read, of all, the newest where there are too many. */
+  gapsOfAll(...within: Parameters<EndpointStore['gapsOfAll']>): ReturnType<EndpointStore['gapsOfAll']> {
+    return this.store.gapsOfAll(...within);
+  }
   newestReading(connectionIds: readonly string[]): number | null {
     const times = [...this.known.nodesOf(...connectionIds)].map(({ status }) => status.lastReadingAt ?? 0);
     const newest = Math.max(0, ...times);

@@ -6,6 +6,7 @@ import {
   kindsWatched,
   type Occurrence,
   ownOccurrences,
+  silentOccurrences,
 } from '@zetopsis/answers/rules';
 import { namespaceOf, type ObjectPath, type RuleSelector } from '@zetopsis/contract';
 import type { ObjectVersion } from '@zetopsis/core/inventory';
@@ -15,7 +16,9 @@ import { OwnStates } from '../../asking/now/ownState.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { ClusterTurns } from '../../inflow/connections/clusterTurns.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
+import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import { AlertsService } from '../../keeping/alerts/alerts.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
@@ -26,17 +29,23 @@ import { COSTLY_MS, RuleCosts } from './ruleCosts.ts';
 
 /** What happens is looked at so often at most. */
 export const HAPPENED_EVERY = 10 * SECOND;
+const MOST_GAPS = 20_000;
 /** Kinds whose past is known moment by moment, cluster by cluster. */
 const IN_CLUSTERS = ['cluster event', 'object change', 'expected'] as const satisfies readonly ConditionKind[];
 export type InClusters = ConditionOf[(typeof IN_CLUSTERS)[number]];
 export const isInClusters = (condition: Condition): condition is InClusters =>
   (IN_CLUSTERS as readonly string[]).includes(condition.is);
 
+/** Whether its past is known to the moment. */
+export const isDated = (condition: Condition): boolean => isInClusters(condition) || condition.is === 'not read';
+
 /** What happened, was heard or was missing: as a rule looks at it live, and as it looks back over it. */
 @Injectable()
 export class OccurrenceLooks {
   constructor(
     private readonly connections: ConnectionsService,
+    private readonly turns: ClusterTurns,
+    private readonly endpoints: EndpointsService,
     private readonly inventory: InventoryService,
     private readonly clusters: ClustersJudged,
     private readonly configuration: ConfigurationService,
@@ -136,6 +145,18 @@ export class OccurrenceLooks {
       : this.inventory.within({ connectionId, kinds, from, to });
   }
 
+  /** When which sources were silent; `more`: older ones are not looked at, there are too many. */
+  async silentWithin(from: EpochMs, to: EpochMs): Promise<{ readonly found: Occurrence[]; readonly more: boolean }> {
+    const [clusters, gaps] = await Promise.all([
+      this.turns.within(from, to),
+      this.endpoints.gapsOfAll(from, to, MOST_GAPS),
+    ]);
+    const pages = gaps.map(({ connectionId, ...gap }) => ({
+      ...gap,
+      cluster: connectionId === null ? null : this.connections.nameOf(connectionId),
+    }));
+    return { found: await collected(silentOccurrences(clusters, pages)), more: gaps.length >= MOST_GAPS };
+  }
   /** Of Zetopsis itself. */
   async ofItself(now: EpochMs): Promise<Occurrence[]> {
     const { lost, refusedSeries } = this.samples.status;

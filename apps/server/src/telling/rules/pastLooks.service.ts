@@ -38,6 +38,8 @@ export interface Past {
   readonly unit: string | null;
   readonly shownAs: string | null;
   readonly notes: readonly string[];
+  /** Where more moments are looked at than were asked for. */
+  readonly moments?: Float64Array;
 }
 interface Asked {
   readonly document: RuleDocument;
@@ -47,6 +49,7 @@ interface Asked {
 }
 /** Each is a value at every moment, in memory. */
 const MOST_OBJECTS = 1000;
+const MOST_TURNS = 2000;
 
 /** What each kind of rule would have looked at in the past. */
 @Injectable()
@@ -63,6 +66,7 @@ export class PastLooks {
     const { when } = asked.document;
     if (isInClusters(when)) return this.happened(asked);
     if (when.is === 'finding') return this.found(asked);
+    if (when.is === 'not read') return this.silent(asked);
     const measured = measuredAs(when);
     if (measured !== null) return this.measured(asked, measured);
     throw new Refusal(
@@ -125,6 +129,16 @@ export class PastLooks {
       ...(when.is === 'cluster event' ? ['Of an event that was said several times the last time is known.'] : []),
     ]);
   }
+  private async silent({ document, moments, sees }: Asked): Promise<Past> {
+    const { found, more } = await this.occurrences.silentWithin(moments[0]!, moments.at(-1)! + 1);
+    const seen = await seenOf(found, sees);
+    const all = withTurns(moments, seen);
+    const past = this.graded(document, occurrenceLines(seen, all, MOST_OBJECTS), [
+      'That a cluster was read in part, or that a sender was late, is not known of the past.',
+      ...(more ? ['Only the newest silences are looked at: there were too many.'] : []),
+    ]);
+    return { ...past, moments: all };
+  }
   /** Worked out anew at each moment, as Now does it for a past moment. */
   private async found({ document, moments, sees }: Asked): Promise<Past> {
     const { when } = document;
@@ -157,6 +171,7 @@ export class PastLooks {
         }
       }
       looked = i + 1;
+      questionNow()?.goesOn('judging', looked / moments.length);
     }
     const lines = occurrenceLines(await seenOf(all, sees), moments.subarray(0, looked), MOST_OBJECTS);
     const whole = looked === moments.length;
@@ -195,6 +210,12 @@ export class PastLooks {
       ],
     };
   }
+}
+/** Live it is looked at all the time: moments at which something begins or ends are looked at too, as far as they are not too many. */
+function withTurns(moments: Float64Array, of: readonly Occurrence[]): Float64Array {
+  const [first, last] = [moments[0]!, moments.at(-1)!];
+  const turns = of.slice(0, MOST_TURNS / 2).flatMap(({ from, to }) => (to === null ? [from] : [from, to]));
+  return Float64Array.from(new Set([...moments, ...turns.filter((at) => at > first && at < last)])).sort();
 }
 /** What the rule looks at and who asks may see; whatever was chosen by the rule already is of what it looks at. */
 async function seenOf(all: readonly Occurrence[], sees: Asked['sees']): Promise<Occurrence[]> {

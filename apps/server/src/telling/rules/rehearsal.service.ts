@@ -7,6 +7,7 @@ import {
   placeOf,
   type RehearsalAnswer,
   type RehearsalInput,
+  type RehearsalProgress,
   type RuleDocument,
   readPath,
   touches,
@@ -21,13 +22,14 @@ import { OwnersService } from '../../asking/owners/owners.service.ts';
 import { StretchesService } from '../../asking/stretches/stretches.service.ts';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
+import { type Question, questionNow } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { AlertsService, MOST_OF_RULE } from '../../keeping/alerts/alerts.service.ts';
 import { KeptRules } from './keptRules.service.ts';
 import { JUDGED_EVERY } from './measureLooks.service.ts';
 import { nightsIn } from './nights.ts';
-import { HAPPENED_EVERY, isInClusters } from './occurrenceLooks.service.ts';
+import { HAPPENED_EVERY, isDated } from './occurrenceLooks.service.ts';
 import { type PastLine, PastLooks } from './pastLooks.service.ts';
 import { RuleLooks } from './ruleLooks.service.ts';
 
@@ -42,6 +44,9 @@ const MOST_LOOKS = 60;
 /** What a rule would have done over what is kept, told to nobody. */
 @Injectable()
 export class Rehearsals {
+  /** Those that somebody waits for, by who asked and by its name. */
+  private readonly running = new Map<string, Question>();
+
   constructor(
     private readonly evaluations: Evaluations,
     private readonly past: PastLooks,
@@ -55,6 +60,23 @@ export class Rehearsals {
     private readonly clock: Clock,
   ) {}
 
+  /** The same for somebody who may ask how far it is. */
+  async asked(asker: Asker, input: RehearsalInput): Promise<RehearsalAnswer> {
+    const question = questionNow();
+    if (input.id === undefined || asker.person === null || question === null) return this.rehearse(asker, input);
+    const key = `${asker.person.name} ${input.id}`;
+    this.running.set(key, question);
+    try {
+      return await this.rehearse(asker, input);
+    } finally {
+      this.running.delete(key);
+    }
+  }
+  progressOf(person: string, id: string): RehearsalProgress {
+    const question = this.running.get(`${person} ${id}`);
+    if (question === undefined) throw new Refusal('notFound', 'No such rehearsal is going on.');
+    return question.progress ?? { doing: 'reading', share: null };
+  }
   async rehearse(asker: Asker, input: RehearsalInput): Promise<RehearsalAnswer> {
     const { document, from } = input;
     this.kept.demandChange(asker, document.team);
@@ -63,14 +85,15 @@ export class Rehearsals {
     const { own, step } = this.rhythmOf(document, from, end);
     const judged = momentsOf(from, end, step);
     // what happened is known to the moment: how it stands at the end is seen as well
-    if (isInClusters(document.when) && judged.at(-1)! < end) judged.push(end);
-    const moments = Float64Array.from(judged);
+    if (isDated(document.when) && judged.at(-1)! < end) judged.push(end);
+    const asked = Float64Array.from(judged);
     const looked = await this.past.lines({
       document,
-      moments,
+      moments: asked,
       sees: (path, chosen = false) =>
         asker.reach.sees(placeOf(path)) && this.looks.isLookedAt(document, path, { chosen }),
     });
+    const { moments = asked } = looked;
     const named = looked.lines.map(({ name, path }) => ({ name, path, owner: this.toldOf(document, path) }));
     const troubles = await this.troublesIn(asker, document, looked.lines, { from, to: end });
     const { raised, curve, more, leads } = await this.evaluations.rehearse({
@@ -174,7 +197,7 @@ export class Rehearsals {
     return end;
   }
   private rhythmOf({ judgedSeconds, when }: RuleDocument, from: EpochMs, end: EpochMs) {
-    const own = isInClusters(when)
+    const own = isDated(when)
       ? Math.max(HAPPENED_EVERY, (judgedSeconds ?? 0) * SECOND)
       : judgedSeconds === null
         ? JUDGED_EVERY

@@ -7,8 +7,11 @@ import {
   type LateAnswer,
   type NoiseAnswer,
   placeOf,
+  type QuieterAnswer,
   type RehearsalAnswer,
+  RehearsalId,
   RehearsalInput,
+  type RehearsalProgress,
   RowNumber,
   RuleDocument,
   type RuleSheet,
@@ -83,11 +86,23 @@ export class RulesController {
     @Body({ schema: RehearsalInput }) input: RehearsalInput,
     @Req() { reach, person }: KnownRequest,
   ): Promise<RehearsalAnswer> {
-    return this.rehearsals.rehearse({ reach, person }, input);
+    return this.rehearsals.asked({ reach, person }, input);
+  }
+  /** How far a rehearsal is that whoever asks is waiting for. */
+  @Get('rules/rehearsals/:id')
+  progress(@Param('id', { schema: RehearsalId }) id: string, @Req() { person }: KnownRequest): RehearsalProgress {
+    return this.rehearsals.progressOf(person.name, id);
   }
   @Get('noise')
   noise(@Req() { reach, person }: KnownRequest): Promise<NoiseAnswer> {
     return this.noiseReport.of({ reach, person });
+  }
+  @Get('rules/:key/quieter')
+  quieter(
+    @Param('key', { schema: DocumentKey }) key: string,
+    @Req() { reach, person }: KnownRequest,
+  ): Promise<QuieterAnswer> {
+    return this.noiseReport.quieter({ reach, person }, key);
   }
   @Get('rules/:key')
   sheet(

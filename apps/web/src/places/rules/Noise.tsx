@@ -1,17 +1,24 @@
-import type { NoiseAnswer } from '@zetopsis/contract';
+import type { NoiseAnswer, QuieterAnswer } from '@zetopsis/contract';
 import { formatCount, formatDuration } from '@zetopsis/core/format';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { useView } from '../../frame/useView.ts';
-import { useNoiseQuery } from '../../state/rulesApi.ts';
+import { asFailure } from '../../state/failure.ts';
+import { useNoiseQuery, useQuieterQuery } from '../../state/rulesApi.ts';
 import type { Suggested } from './draftOfRule.ts';
 
 type Line = NoiseAnswer['rules'][number];
+/** So many of the loudest are rehearsed at once; the others when somebody asks. */
+const AT_ONCE = 3;
 
 /** Which rules were loud, and what would have made them quieter: a click from a draft that is so. */
 export function Noise({ mayChange }: { mayChange: ReadonlySet<string> }) {
   const { data } = useNoiseQuery();
   if (!data || data.rules.length === 0) return null;
+  const loud = data.rules
+    .filter(({ key, suggestion }) => mayChange.has(key) && suggestion !== null && suggestion.is !== 'on trial')
+    .map(({ key }) => key);
   return (
     <section aria-label="noise" className="mt-6">
       <div className="mb-1 flex items-baseline gap-3">
@@ -43,6 +50,9 @@ export function Noise({ mayChange }: { mayChange: ReadonlySet<string> }) {
               ))}
               <td className="py-1">
                 <Quieter line={line} mayChange={mayChange.has(line.key)} />
+                {mayChange.has(line.key) && line.suggestion !== null && line.suggestion.is !== 'on trial' && (
+                  <Rehearsed of={line} atOnce={loud.indexOf(line.key) < AT_ONCE} />
+                )}
               </td>
             </tr>
           ))}
@@ -50,6 +60,35 @@ export function Noise({ mayChange }: { mayChange: ReadonlySet<string> }) {
       </table>
     </section>
   );
+}
+
+/** What is suggested, over the last days, beside the rule as it is. */
+function Rehearsed({ of: { key, name }, atOnce }: { of: Line; atOnce: boolean }) {
+  const [wanted, setWanted] = useState(atOnce);
+  const { data, error, isFetching } = useQuieterQuery(key, { skip: !wanted });
+  if (!wanted)
+    return (
+      <button
+        type="button"
+        className="button-plain ml-2"
+        aria-label={`rehearse what is suggested for ${name}`}
+        onClick={() => setWanted(true)}
+      >
+        rehearse it
+      </button>
+    );
+  return (
+    <span className="block text-soft">
+      {isFetching && 'rehearsing …'}
+      {!isFetching && error !== undefined && `not rehearsed: ${asFailure(error).text}`}
+      {!isFetching && data && quieterWords(data)}
+    </span>
+  );
+}
+function quieterWords({ from, to, asItIs, asSuggested }: QuieterAnswer): string {
+  const over = `rehearsed over ${formatDuration(to - from)}:`;
+  if (asItIs.raised === 0) return `${over} nothing would have been raised as it is either`;
+  return `${over} ${formatCount(asSuggested.raised, 'alert')} instead of ${asItIs.raised}, ${formatCount(asSuggested.messages, 'message')} instead of ${asItIs.messages}`;
 }
 
 function Quieter({ line: { key, name, raised, suggestion }, mayChange }: { line: Line; mayChange: boolean }) {

@@ -1,13 +1,14 @@
+import { nanoid } from '@reduxjs/toolkit';
 import type { RehearsalAnswer, RuleDocument } from '@zetopsis/contract';
-import { formatDuration } from '@zetopsis/core/format';
+import { formatDuration, formatPercent } from '@zetopsis/core/format';
 import { DAY } from '@zetopsis/core/units';
 import { useEffect, useRef, useState } from 'react';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { FormFailure } from '../../forms/FormFailure.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { asFailure } from '../../state/failure.ts';
-import { useRehearseMutation } from '../../state/rulesApi.ts';
-import { boundOf, isProposable, probingDraft, proposedBound, withBound } from './proposal.ts';
+import { useRehearsalProgressQuery, useRehearseMutation } from '../../state/rulesApi.ts';
+import { boundOf, isProposable, probingDraft, proposedFrom, withBound } from './proposal.ts';
 import { Rehearsal } from './Rehearsal.tsx';
 import { comparedRows } from './rehearsalModel.ts';
 import { lowestOf, type RuleDraft, sideOf } from './ruleDraft.ts';
@@ -43,7 +44,7 @@ export function RehearsalPanel({
   const [day, setDay] = useState('');
   const [unknown, setUnknown] = useState(false);
   const [kept, setKept] = useState<Kept | null>(null);
-  const [begun, setBegun] = useState<number | null>(null);
+  const [begun, setBegun] = useState<{ readonly at: number; readonly id: string } | null>(null);
   const [rehearse, rehearsing] = useRehearseMutation();
   // what is tried to find a number is nobody's rehearsal
   const [probe, probing] = useRehearseMutation();
@@ -57,12 +58,17 @@ export function RehearsalPanel({
     const from = Date.parse(day);
     return Number.isNaN(from) || from >= to ? null : { from, to };
   };
+  const begin = (): string => {
+    const id = nanoid();
+    setBegun({ at: Date.now(), id });
+    return id;
+  };
   const tryOut = (of: RuleDraft) => {
     const document = read(of.name.trim() === '' ? { ...of, name: 'a draft' } : of);
     const window = windowOf();
     if (document === null || window === null) return;
-    setBegun(Date.now());
-    const work = rehearse({ document, ...window });
+    const id = begin();
+    const work = rehearse({ document, ...window, id });
     running.current = work;
   };
   /** A number is tried that everything is past: what others would have come to does not hang on it. */
@@ -72,11 +78,11 @@ export function RehearsalPanel({
     if (level === null || window === null || !isProposable(of)) return;
     const document = read(probingDraft(of, level));
     if (document === null) return;
-    setBegun(Date.now());
-    const work = probe({ document, ...window });
+    const id = begin();
+    const work = probe({ document, ...window, id });
     running.current = work;
     const answered = await work;
-    const bound = answered.data ? proposedBound(answered.data, sideOf(of) === 'below' ? 'below' : 'above') : null;
+    const bound = answered.data ? proposedFrom(answered.data, sideOf(of) === 'below' ? 'below' : 'above') : null;
     setUnknown(bound === null && answered.data !== undefined);
     if (bound === null) return;
     const next = withBound(of, level, bound);
@@ -135,7 +141,7 @@ export function RehearsalPanel({
       </div>
       {busy && (
         <p role="status" className="mb-2">
-          Looking back{begun !== null && now - begun > 1000 ? `, for ${formatDuration(now - begun)} so far` : ''} …{' '}
+          {begun === null ? 'Looking back …' : <Progress of={begun} now={now} />}{' '}
           <button type="button" className="button-plain" onClick={() => running.current?.abort()}>
             stop
           </button>
@@ -170,6 +176,20 @@ export function RehearsalPanel({
   );
 }
 
+/** How far it is, asked every second. */
+function Progress({ of: { at, id }, now }: { of: { readonly at: number; readonly id: string }; now: number }) {
+  const { currentData } = useRehearsalProgressQuery(id, { pollingInterval: 1000, skip: now - at < 1000 });
+  const share = currentData?.share ?? null;
+  const doing = currentData?.doing === 'judging' ? 'Judging what was read' : 'Looking back';
+  return (
+    <>
+      {doing}
+      {share === null ? '' : `, ${formatPercent(share)} of it`}
+      {now - at > 1000 ? `, for ${formatDuration(now - at)} so far` : ''} …
+    </>
+  );
+}
+
 const boundWords = (draft: RuleDraft): string => {
   const lowest = lowestOf(draft);
   const own = lowest === null ? '' : draft.levels[lowest].bound;
@@ -177,7 +197,7 @@ const boundWords = (draft: RuleDraft): string => {
 };
 function helpWords(draft: RuleDraft): string {
   const found = documentOf({ ...draft, name: draft.name || 'a draft' });
-  return 'document' in found && ['not read', 'itself'].includes(found.document.when.is)
+  return 'document' in found && found.document.when.is === 'itself'
     ? 'This kind is judged by how things stand: put it on trial to see what it raises.'
     : 'The same judging over what is kept: when it would have been raised, for how long, how many messages to whom.';
 }

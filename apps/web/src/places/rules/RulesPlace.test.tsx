@@ -254,6 +254,12 @@ describe('Rules', () => {
       'GET /api/rules': answer,
       'GET /api/rules/containerMemory': sheet,
       'GET /api/session': session('administrator'),
+      'GET /api/rules/containerMemory/quieter': {
+        from: NOW - 7 * 86_400_000,
+        to: NOW,
+        asItIs: { raised: 4, messages: 8 },
+        asSuggested: { raised: 1, messages: 2 },
+      },
       'GET /api/noise': {
         from: NOW - 30 * 86_400_000,
         to: NOW,
@@ -275,6 +281,9 @@ describe('Rules', () => {
     drawAt('/rules', <RulesPlace />, '/rules/:rule?');
     const noise = await screen.findByRole('region', { name: 'noise' });
     expect(noise.textContent).toContain('limit12247' + '39' + 'held for 15 min: 9 alerts of 12 fewer');
+    expect(
+      await within(noise).findByText('rehearsed over 7 d: 1 alert instead of 4, 2 messages instead of 8'),
+    ).toBeTruthy();
     fireEvent.click(within(noise).getByRole('link'));
     const holds = (await screen.findByLabelText('warning holds for')) as HTMLInputElement; // an input by its label
     expect(holds.value).toBe('15 min');

@@ -1,7 +1,8 @@
 import type { RehearsalAnswer } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
 import { writeDuration } from '@zetopsis/core/format';
-import { DAY, SECOND } from '@zetopsis/core/units';
+import { proposedBound } from '@zetopsis/core/rules';
+import { SECOND } from '@zetopsis/core/units';
 
 import {
   EMPTY_DRAFT,
@@ -17,20 +18,11 @@ import {
 
 /** What is tried to find a number: no value is past it by chance. */
 const PROBE = '0';
-/**
- * The number to begin with, from what other numbers would have come to: the nearest that raises at most one alert a week; the
- * farthest where too little is known for any to have raised one. Null where nothing was read.
- */
-export function proposedBound(
+/** The number to begin with, from what a probe would have come to; null where nothing was read. */
+export const proposedFrom = (
   { curve, from, to }: Pick<RehearsalAnswer, 'curve' | 'from' | 'to'>,
   side: 'above' | 'below',
-): number | null {
-  const weeks = Math.max(1, (to - from) / (7 * DAY));
-  const seen = curve.filter(({ bound }) => bound !== Number(PROBE));
-  const inOrder = side === 'above' ? seen : [...seen].reverse();
-  if (inOrder[0]?.raised === 0) return inOrder.at(-1)!.bound;
-  return inOrder.find(({ raised }) => raised <= weeks)?.bound ?? null;
-}
+): number | null => proposedBound(curve, { from, to, side, except: Number(PROBE) });
 
 /** A number is looked for: of what is compared with one. */
 export const isProposable = (draft: RuleDraft): boolean =>

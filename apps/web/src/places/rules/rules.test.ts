@@ -4,7 +4,7 @@ import { DAY, HOUR } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { draftOf, draftOfStarter } from './draftOfRule.ts';
-import { proposedBound } from './proposal.ts';
+import { proposedFrom } from './proposal.ts';
 import { perWeek, timelineOf } from './rehearsalModel.ts';
 import { EMPTY_DRAFT, lowestOf, type RuleDraft, scaleOf } from './ruleDraft.ts';
 import { documentOf, problemWithin } from './ruleOfDraft.ts';
@@ -240,19 +240,19 @@ describe('a number to begin with', () => {
     { bound: 0.95, raised: 0, raisedMinutes: 0, missed: 0 },
   ];
   it('is the nearest that raises at most one alert a week, on the side on which it holds', () => {
-    expect(proposedBound({ curve, from: 0, to: DAY }, 'above')).toBe(0.9);
-    expect(proposedBound({ curve, from: 0, to: 21 * DAY }, 'above')).toBe(0.7);
+    expect(proposedFrom({ curve, from: 0, to: DAY }, 'above')).toBe(0.9);
+    expect(proposedFrom({ curve, from: 0, to: 21 * DAY }, 'above')).toBe(0.7);
     const falling = curve.map((point, i) => ({ ...point, raised: curve[3 - i]!.raised }));
-    expect(proposedBound({ curve: falling, from: 0, to: DAY }, 'below')).toBe(0.7);
-    expect(proposedBound({ curve: [], from: 0, to: DAY }, 'above')).toBeNull();
+    expect(proposedFrom({ curve: falling, from: 0, to: DAY }, 'below')).toBe(0.7);
+    expect(proposedFrom({ curve: [], from: 0, to: DAY }, 'above')).toBeNull();
     // nothing was raised at all: too little is known
     const young = [
       { bound: 0, raised: 0, raisedMinutes: 0, missed: 0 },
       ...curve.map((point) => ({ ...point, raised: 0 })),
     ];
     expect([
-      proposedBound({ curve: young, from: 0, to: DAY }, 'above'),
-      proposedBound({ curve: young, from: 0, to: DAY }, 'below'),
+      proposedFrom({ curve: young, from: 0, to: DAY }, 'above'),
+      proposedFrom({ curve: young, from: 0, to: DAY }, 'below'),
     ]).toEqual([0.95, 0.5]);
   });
   it('stands in every rule that one may begin with, which is on trial first', () => {

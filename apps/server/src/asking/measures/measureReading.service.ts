@@ -84,7 +84,11 @@ export class MeasureReading {
     const slowest = Math.max(bucket, ...ids.map((id) => this.seen.intervalOf(id)));
     const from = first - back - 6 * slowest;
     const beside = resolution === 'samples' ? undefined : neededOfRollUps(plan);
-    const read = await samplesBefore(this.samples, { ids, from, to: last, resolution, beside }, first - back);
+    const read = await samplesBefore(
+      this.samples,
+      { ids, from, to: last, resolution, beside },
+      { begin: first - back, everyOf: (id) => Math.max(bucket, this.seen.intervalOf(id)) },
+    );
     let samples = 0;
     for (const own of read.values()) samples += own.times.length;
     if (samples > MOST_SAMPLES)

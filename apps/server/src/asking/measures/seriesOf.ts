@@ -26,15 +26,21 @@ const FEW = 3;
 const FAR_BACK = 5 * HOUR;
 /**
  * What is kept of series. Those of which there is little before `begin` may lie further apart than their endpoint's readings,
- * as what was brought in does: of them more of it is read.
+ * as what was brought in does: of them more of it is read, unless what there is shows that they do not.
  */
 export async function samplesBefore(
   samples: Pick<SamplesService, 'read'>,
   window: ReadingOf,
-  begin: EpochMs,
+  { begin, everyOf }: { readonly begin: EpochMs; readonly everyOf: (id: SeriesId) => DurationMs },
 ): Promise<ReadonlyMap<SeriesId, RolledSamples>> {
   const read = await samples.read(window);
-  const sparse = window.ids.filter((id) => !((read.get(id)?.times[FEW - 1] ?? begin + 1) <= begin));
+  const isSparse = (id: SeriesId): boolean => {
+    const times = read.get(id)?.times ?? [];
+    if (times.length >= FEW && times[FEW - 1]! <= begin) return false;
+    const every = everyOf(id);
+    return times.length < FEW || spacingOf(times, every) !== every;
+  };
+  const sparse = window.ids.filter(isSparse);
   if (sparse.length === 0) return read;
   const more = await samples.read({ ...window, ids: sparse, from: begin - FAR_BACK });
   return new Map([...read, ...more]);

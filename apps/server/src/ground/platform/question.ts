@@ -66,6 +66,16 @@ export const questionNow = (): Question | null => asked.getStore() ?? null;
 /** Everything that `work` does, and what it waits for, is done for this question. */
 export const askedBy = <T>(question: Question, work: () => T): T => asked.run(question, work);
 
+/** The same as a promise, unless whoever asks leaves before; what is under way then goes on by itself. */
+export function unlessLeft<T>(work: Promise<T>): Promise<T> {
+  const question = questionNow();
+  if (question === null) return work;
+  return new Promise<T>((done, failed) => {
+    const forget = question.onLeave(() => failed(new AskerLeft()));
+    work.then(done, failed).finally(forget);
+  });
+}
+
 /** One piece of work for which several may wait. It goes on as long as anybody does. */
 export class SharedWork<T> {
   private readonly question: Question;

@@ -1,7 +1,9 @@
 import { Worker } from 'node:worker_threads';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import pLimit from 'p-limit';
+import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { BegunAnew } from '../../ground/platform/begunAnew.ts';
+import { questionNow } from '../../ground/platform/question.ts';
 import { Settings } from '../../ground/platform/settings.ts';
 import { type Done, failureOf, type Job, type JobFailure, StoreWork } from './threads/storeWork.ts';
 
@@ -19,6 +21,8 @@ class Lane {
   private worker: Worker | null = null;
   private inline: StoreWork | null = null;
   private readonly inOrder = pLimit(1);
+  /** Jobs that were handed over: one under way, and the next one. */
+  private readonly inHand = pLimit(2);
   private next = 1;
   private readonly waiting = new Map<number, { done: (done: never) => void; failed: (error: JobFailed) => void }>();
   private ending = false;
@@ -38,13 +42,18 @@ class Lane {
     }
   }
   private anywhere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
-    return import.meta.url.endsWith('.ts') ? this.doHere(job) : this.doThere(job);
+    // nothing is read for who left while it waited
+    const question = job.kind === 'read' ? questionNow() : null;
+    const here = import.meta.url.endsWith('.ts');
+    return (here ? this.inOrder : this.inHand)(() => {
+      if (question?.left === true) throw new AskerLeft();
+      return here ? this.doHere(job) : this.doThere(job);
+    });
   }
   /** From source a worker could not be loaded: the work is done here, in the same order. */
   private doHere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
     this.inline ??= new StoreWork(this.databaseUrl);
-    const { inline } = this;
-    return this.inOrder(() => inline.do(job)).catch((error: unknown) => {
+    return this.inline.do(job).catch((error: unknown) => {
       throw new JobFailed(failureOf(error));
     });
   }

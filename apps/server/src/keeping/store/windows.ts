@@ -2,6 +2,7 @@ import { type Beside, type BesideColumns, joinedAt, type RolledSamples, rolledOn
 import type { SeriesTable } from '@zetopsis/core/series';
 import type { EpochMs, SeriesId } from '@zetopsis/core/units';
 import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
+import { unlessLeft } from '../../ground/platform/question.ts';
 import type { NewestReadings } from './newestReadings.ts';
 import { READERS, type StoreWorkers } from './storeWorkers.service.ts';
 import { type Resolution, TIERS } from './tiers.ts';
@@ -13,6 +14,8 @@ const STEPS_AT_ONCE = 100_000;
 
 /** Series that are read with one question. */
 const MOST_TOGETHER = 1000;
+/** Buckets of roll-ups that are read with one question: others wait for it as long. */
+const BUCKETS_AT_ONCE = 500_000;
 interface Asked {
   readonly endpoint: number;
   readonly id: SeriesId;
@@ -65,7 +68,7 @@ export class Windows {
     const pieces = new Pieces();
     const all: Promise<void>[] = [];
     const running = new Set<Promise<void>>();
-    for (const some of this.inSteps(byEndpoint, window.resolution)) {
+    for (const some of this.inSteps(byEndpoint, window)) {
       const work = this.readSome({ asked: some, window, result });
       all.push(work);
       // that it failed is told at the end
@@ -75,10 +78,10 @@ export class Windows {
           running.delete(over);
         });
       running.add(over);
-      if (running.size >= READ_AT_ONCE) await Promise.race(running);
+      if (running.size >= READ_AT_ONCE) await unlessLeft(Promise.race(running));
       if (pieces.due) await pieces.pause();
     }
-    await Promise.all(all);
+    await unlessLeft(Promise.all(all));
     return result;
   }
 
@@ -88,11 +91,15 @@ export class Windows {
    */
   private *inSteps(
     byEndpoint: ReadonlyMap<number, readonly SeriesId[]>,
-    resolution: Resolution,
+    { resolution, from, to }: WindowIn,
   ): Generator<readonly Asked[]> {
     let total = 0;
     for (const { length } of byEndpoint.values()) total += length;
-    const share = total < WORTH_PARTING ? total : Math.min(MOST_TOGETHER, Math.ceil(total / READERS));
+    const most =
+      resolution === 'samples'
+        ? MOST_TOGETHER
+        : Math.min(MOST_TOGETHER, Math.max(1, Math.floor((BUCKETS_AT_ONCE * TIERS[resolution].bucket) / (to - from))));
+    const share = Math.min(most, total < WORTH_PARTING ? total : Math.ceil(total / READERS));
     let some: Asked[] = [];
     let weight = 0;
     for (const [endpoint, ids] of byEndpoint) {

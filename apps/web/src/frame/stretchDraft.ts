@@ -11,10 +11,12 @@ export interface StretchDraft {
   /** Empty: it goes on. */
   readonly to: string;
   readonly note: string;
+  /** What was written down: it stays to the millisecond where its field is left as it was. */
+  readonly written?: Readonly<Record<'from' | 'to', { readonly field: string; readonly moment: string | null }>>;
 }
 /** "2026-11-30T02:00", in the zone of who looks; seconds where there are any. */
 const localTime = (at: number): string =>
-  new Date(at - new Date(at).getTimezoneOffset() * MINUTE).toISOString().replace(/(:00)?(\.000)?Z$/, '');
+  new Date(at - new Date(at).getTimezoneOffset() * MINUTE).toISOString().replace(/(:00)?\.\d+Z$/, '');
 /** Of whole minutes, and of one at least. */
 export const draftOfWindow = (
   window: { readonly from: number; readonly to: number | null },
@@ -32,26 +34,30 @@ export const draftOfWindow = (
     note: '',
   };
 };
-export const draftOfStretch = ({ from, to, team, ...document }: StretchDocument): StretchDraft => ({
-  ...document,
-  team: team ?? '',
-  from: localTime(Date.parse(from)),
-  to: to === null ? '' : localTime(Date.parse(to)),
-});
+export const draftOfStretch = ({ from, to, team, ...document }: StretchDocument): StretchDraft => {
+  const fields = { from: localTime(Date.parse(from)), to: to === null ? '' : localTime(Date.parse(to)) };
+  const written = { from: { field: fields.from, moment: from }, to: { field: fields.to, moment: to } };
+  return { ...document, team: team ?? '', ...fields, written };
+};
 
 /** What a draft says, or what is wrong with it, by field. */
 export function stretchOf(
   draft: StretchDraft,
 ): { readonly document: StretchDocument } | { readonly problems: ReadonlyMap<string, string> } {
-  const moment = (text: string): string => {
+  const { written, ...own } = draft;
+  const moment = (field: 'from' | 'to'): string | null => {
+    const text = own[field];
+    const before = written?.[field];
+    if (before?.field === text) return before.moment;
+    if (field === 'to' && text === '') return null;
     const at = new Date(text).getTime();
     return Number.isNaN(at) ? text : new Date(at).toISOString();
   };
   const read = StretchDocument.safeParse({
-    ...draft,
-    team: draft.team === '' ? null : draft.team,
-    from: moment(draft.from),
-    to: draft.to === '' ? null : moment(draft.to),
+    ...own,
+    team: own.team === '' ? null : own.team,
+    from: moment('from'),
+    to: moment('to'),
   });
   if (read.success) return { document: read.data };
   return { problems: new Map(read.error.issues.map(({ path, message }) => [String(path[0]), message])) };

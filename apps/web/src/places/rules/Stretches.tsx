@@ -94,20 +94,25 @@ function Line({
   const from = Date.parse(document.from);
   const to = document.to === null ? null : Date.parse(document.to);
   return (
-    <li className="border-b border-hair py-1">
-      <Link className="hover:text-petrol" to={link('/usage', { path: scope, window: { from, to: to ?? now } })}>
-        <b>{title}</b>
-      </Link>{' '}
-      <span className="text-soft">
+    <li className="border-b border-hair py-1.5">
+      <p className="flex items-baseline gap-2">
+        <Link
+          className="min-w-0 flex-1 font-bold hover:text-petrol"
+          to={link('/usage', { path: scope, window: { from, to: to ?? now } })}
+        >
+          {title}
+        </Link>
+        {mayChange && (
+          <button type="button" className="button-plain" aria-label={`change the stretch: ${title}`} onClick={change}>
+            change
+          </button>
+        )}
+      </p>
+      <p className="text-soft">
         {kind} · {formatClock(from, now)} {to === null ? 'and goes on' : `for ${formatDuration(to - from)}`} ·{' '}
         {scope.length === 0 ? 'everywhere' : pathWords(scope)}
         {owner === null ? '' : ` · ${owner}`}
-      </span>{' '}
-      {mayChange && (
-        <button type="button" className="button-plain" aria-label={`change the stretch: ${title}`} onClick={change}>
-          change
-        </button>
-      )}
+      </p>
       {note !== '' && <span className="block whitespace-pre-wrap text-soft">{note}</span>}
     </li>
   );

@@ -86,7 +86,6 @@ describe('stretches', () => {
       ...tide,
       title: 'neap tide',
       team: 'tides',
-      to: '2026-11-30T04:00:00.000Z',
     });
   });
   it('say that there are none, and that they could not be read', async () => {

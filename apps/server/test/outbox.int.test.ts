@@ -10,8 +10,9 @@ import { credentialsIn } from '../../standin/src/tls/certificates.ts';
 import { ConfigurationService } from '../src/ground/configuration/configuration.service.ts';
 import { Clock } from '../src/ground/platform/settings.ts';
 import { OutboxService } from '../src/keeping/outbox/outbox.service.ts';
+import { LeaseService } from '../src/keeping/store/lease.service.ts';
 import { DeliveryService } from '../src/telling/delivery/delivery.service.ts';
-import { people, type Served, serve, temporaryFolder } from './harness.ts';
+import { people, type Served, serve, temporaryFolder, until } from './harness.ts';
 
 const A_MINUTE = 3;
 const CHANNELS = ['tells', 'acts'] as const;
@@ -27,6 +28,8 @@ describe('what is to be told', () => {
   let now = Date.now() + HOUR;
   let taking = true;
   let nth = 0;
+  /** What happens before the next message is answered. */
+  let meanwhile: (() => Promise<unknown>) | null = null;
   /** Taken, in order: where, when, and the keys that each stood for. */
   let taken: { channel: Channel; at: number; keys: string[] }[] = [];
   const get = <T>(kind: abstract new (...args: never[]) => T): T => served.app.get<T>(kind, { strict: false });
@@ -67,7 +70,9 @@ describe('what is to be told', () => {
       request.on('data', (piece: Buffer) => {
         body += piece.toString();
       });
-      request.on('end', () => {
+      request.on('end', async () => {
+        await meanwhile?.();
+        meanwhile = null;
         const { key, messages } = JSON.parse(body) as { key: string; messages?: { key: string }[] };
         const channel = CHANNELS.find((one) => request.url === `/${one}`)!;
         if (taking) taken.push({ channel, at: now, keys: messages?.map((one) => one.key) ?? [key] });
@@ -201,6 +206,27 @@ describe('what is to be told', () => {
     await look();
     const { deliveries } = await all.administrator.get('deliveries?state=dead');
     expect(deliveries[0]).toMatchObject({ to: 'nowhere', state: 'dead', error: 'This channel is not there any more.' });
+  });
+
+  it('is left to another process once that has taken over, and goes on when it is this one’s again', async () => {
+    await database.query('delete from outbox');
+    now += HOUR;
+    await add('acts');
+    await add('acts');
+    // while the first is on its way
+    meanwhile = () =>
+      database.query(
+        `update lease set holder = 'another', epoch = epoch + 1, until_ms = extract(epoch from now()) * 1000 + 4000 where name = 'store'`,
+      );
+    const lease = get(LeaseService);
+    const before = lease.epoch;
+    await look();
+    await until('it is known', () => lease.epoch === 0);
+    await look();
+    expect(taken.length).toBe(1);
+    await until('it is this one’s again', () => lease.epoch > before + 1, 30_000);
+    await look();
+    expect(taken.length).toBe(2);
   });
 
   it('reaches nobody behind a certificate that nobody vouches for: it says so, and waits', async () => {

@@ -74,8 +74,8 @@ export class AlertStore {
   async judged(manager: EntityManager, ruleId: number, until: number): Promise<void> {
     await manager.query(`update rule set judged_ms = $2 where id = $1`, [ruleId, until]);
   }
-  async judgedAll(judged: ReadonlyMap<number, number>): Promise<void> {
-    await this.database.query(
+  async judgedAll(manager: EntityManager, judged: ReadonlyMap<number, number>): Promise<void> {
+    await manager.query(
       `update rule set judged_ms = own.until from unnest($1::int[], $2::bigint[]) as own (id, until) where rule.id = own.id`,
       [[...judged.keys()], [...judged.values()]],
     );

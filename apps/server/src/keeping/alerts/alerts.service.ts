@@ -9,6 +9,7 @@ import { type EntityManager, Repository } from 'typeorm';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { OutboxService } from '../outbox/outbox.service.ts';
+import { LeaseService } from '../store/lease.service.ts';
 import { type AlertRow, AlertStore, type StateRow, type TakenAlert } from './alert.store.ts';
 
 export type { AlertRow, StateRow } from './alert.store.ts';
@@ -34,6 +35,7 @@ export class AlertsService {
     private readonly configuration: ConfigurationService,
     private readonly alerts: AlertStore,
     private readonly outbox: OutboxService,
+    private readonly lease: LeaseService,
   ) {}
 
   async open(reach: Reach): Promise<AlertAnswer[]> {
@@ -107,8 +109,12 @@ export class AlertsService {
 
   // ---- for who judges: state and alert change in one transaction ----------------------------------------------------
 
+  /** A refusal where another process judges. */
   transaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
-    return this.alerts.transaction(work);
+    return this.alerts.transaction(async (manager) => {
+      await this.lease.demand(manager);
+      return work(manager);
+    });
   }
   allStates(): Promise<StateRow[]> {
     return this.alerts.allStates();
@@ -118,7 +124,7 @@ export class AlertsService {
   }
   /** Up to when each rule is judged, by its number. */
   judgedAll(judged: ReadonlyMap<number, EpochMs>): Promise<void> {
-    return this.alerts.judgedAll(judged);
+    return this.transaction((manager) => this.alerts.judgedAll(manager, judged));
   }
   async putState(manager: EntityManager, row: StateRow): Promise<void> {
     await this.alerts.putState(manager, row);

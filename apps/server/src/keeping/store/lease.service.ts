@@ -5,8 +5,9 @@ import { join } from 'node:path';
 import { Injectable, type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import { InjectDataSource } from '@nestjs/typeorm';
 import { SECOND } from '@zetopsis/core/units';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 import { ServerLog } from '../../ground/platform/logger.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Settings } from '../../ground/platform/settings.ts';
 
@@ -14,7 +15,7 @@ const LASTS = 15 * SECOND;
 const RENEWED_EVERY = 3 * SECOND;
 
 /**
- * Who may write samples. Whoever takes the lease gets a new epoch, and every write checks that its epoch is the newest:
+ * Who may write samples, judge rules and send messages. Whoever takes the lease gets a new epoch, and every write checks that its epoch is the newest:
  * a process that was paused and wakes up writes nothing. The same installation takes it over from itself at once,
  * another one when it has run out.
  */
@@ -57,6 +58,24 @@ export class LeaseService implements OnModuleInit, OnApplicationShutdown {
   }
   onChange(listener: (held: boolean) => void): void {
     this.listeners.add(listener);
+  }
+  /** Within the caller's transaction: nobody takes over before its end. A refusal where somebody has. */
+  async demand(manager: EntityManager): Promise<void> {
+    const rows: unknown[] = await manager.query(
+      `select 1 from lease where name = 'store' and epoch = $1 for key share`,
+      [this.held],
+    );
+    if (rows.length > 0) return;
+    this.lost();
+    throw new Refusal('conflict', 'Another process of Zetopsis has taken over: ask that one.');
+  }
+  /** Whether nobody has taken over yet. */
+  async isStillHeld(): Promise<boolean> {
+    const rows: unknown[] = await this.database.query(`select 1 from lease where name = 'store' and epoch = $1`, [
+      this.held,
+    ]);
+    if (rows.length === 0) this.lost();
+    return rows.length > 0;
   }
   /** A write was refused because of its epoch. */
   lost(): void {

@@ -9,6 +9,7 @@ import { ServerLog } from '../../ground/platform/logger.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { digestKey, isDigest, type OutboxRow, OutboxService } from '../../keeping/outbox/outbox.service.ts';
+import { LeaseService } from '../../keeping/store/lease.service.ts';
 import { Channels } from './channels.service.ts';
 import { HookRefused, Hooks } from './hooks.ts';
 import { Mailer } from './mailer.ts';
@@ -40,6 +41,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     private readonly audit: AuditService,
     private readonly log: ServerLog,
     private readonly channels: Channels,
+    private readonly lease: LeaseService,
     guard: AddressGuard,
   ) {
     this.hooks = new Hooks(guard);
@@ -60,7 +62,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   /** Handed over at once, without the outbox: what is old by the next try anyway. */
   async sendNow(channel: string, key: string, body: string): Promise<void> {
     const document = this.channels.get(channel);
-    if (document === null) return;
+    if (document === null || this.lease.epoch === 0) return;
     const secret = this.channels.secretOf(channel, document);
     await this.hooks.send({ address: document.address, key, body, secret, now: this.clock.now() });
   }
@@ -82,6 +84,8 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   }
   /** What is due, as far as it fits into this minute. */
   async sendDue(): Promise<void> {
+    // another process sends
+    if (this.lease.epoch === 0) return;
     const found = await this.outbox.due(new Date(this.clock.now()), AT_ONCE, this.mailer !== null);
     const due = await this.withinRates(found);
     // to one recipient in their order, to several at once: who is slow holds up nobody else
@@ -89,7 +93,7 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     const senders = Array.from({ length: CONVERSATIONS }, async () => {
       for (let rows = byRecipient.shift(); rows !== undefined; rows = byRecipient.shift())
         for (const row of rows) {
-          if (this.sending.ending) return;
+          if (this.sending.ending || !(await this.lease.isStillHeld())) return;
           await this.send(row);
           this.movedAt = this.clock.now();
           this.live.touch('rules');

@@ -30,6 +30,7 @@ import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { AlertsService, type StateRow } from '../../keeping/alerts/alerts.service.ts';
 import { RuleEntity } from '../../keeping/alerts/rule.entity.ts';
+import { LeaseService } from '../../keeping/store/lease.service.ts';
 import { Alerting } from './alerting.service.ts';
 import { goneSubject, type Judgement, type Look, type Rule } from './judgement.ts';
 import { RuleCosts } from './ruleCosts.ts';
@@ -59,6 +60,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   private readonly notBefore = new Map<number, EpochMs>();
   /** When all that was due had been judged last, in both lanes. */
   get judgedAt(): EpochMs | null {
+    if (this.lease.epoch === 0) return null;
     const [standing, measures] = Object.values(this.lanes).map(({ passedAt }) => passedAt);
     return standing === null || measures === null ? null : Math.min(standing!, measures!);
   }
@@ -70,6 +72,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly looks: RuleLooks,
     private readonly alerting: Alerting,
     private readonly costs: RuleCosts,
+    private readonly lease: LeaseService,
     private readonly clock: Clock,
     private readonly live: LiveService,
     private readonly log: ServerLog,
@@ -78,6 +81,10 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   async onApplicationBootstrap(): Promise<void> {
     this.configuration.onAllApplied('rule', (changes) => this.edited(changes));
     await this.numberAll();
+    // another process may have judged meanwhile
+    this.lease.onChange((held) => {
+      if (held) void this.alone(() => this.numberAll());
+    });
     for (const { judging } of Object.values(this.lanes)) judging.begin();
   }
   async onApplicationShutdown(): Promise<void> {
@@ -126,6 +133,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private async judgeAll(lane: Lane): Promise<void> {
+    // another process judges
+    if (this.lease.epoch === 0) return;
     await this.judgeDue(lane);
     lane.passedAt = this.clock.now();
   }

@@ -1,7 +1,7 @@
 import { questionNow } from './question.ts';
 
 /** Nothing else waits longer than this for a long list to be walked. */
-const PIECE = 20; // ms
+const PIECE = 5; // ms
 
 /** So many turns in a row are of what somebody waits for, while something else waits as well. */
 const PRESSING_IN_A_ROW = 1;

@@ -195,6 +195,11 @@ export const RehearsalAnswer = z.object({
       missed: z.number().int(),
     }),
   ),
+  /** The lines that come farthest, of each stretch the farthest value; none where nothing is compared with a number. */
+  drawn: z.object({
+    times: z.array(EpochMs),
+    lines: z.array(z.object({ name: z.string(), values: z.array(z.number().nullable()) })),
+  }),
   /** What really was trouble then, among what it looks at: critical alerts of other rules, and stretches that people marked. */
   troubles: z.array(
     z.object({

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { flapsIn, selectsAll } from '@zetopsis/answers/rules';
+import { drawnLines, flapsIn, selectsAll } from '@zetopsis/answers/rules';
 import {
   EVERYTHING,
   type LateAnswer,
@@ -37,6 +37,8 @@ import { RuleLooks } from './ruleLooks.service.ts';
 const MOST_MOMENTS = 3000;
 const LONGEST = 90 * DAY;
 const MOST_RAISED = 500;
+/** Lines that are drawn, and stretches of time of each. */
+const DRAWN = { most: 5, points: 240 } as const;
 const MOST_TROUBLES = 200;
 /** What is found wrong is worked out anew for each moment: so often at most. */
 const MOST_LOOKS = 60;
@@ -95,6 +97,12 @@ export class Rehearsals {
     });
     const { moments = asked } = looked;
     const named = looked.lines.map(({ name, path }) => ({ name, path, owner: this.toldOf(document, path) }));
+    // before they are handed over to be judged
+    const isDrawn = conditionOf(document.when).bounded(document.when);
+    const { times: drawnAt, lines: drawn } = drawnLines(moments, isDrawn ? looked.lines.map(({ line }) => line) : [], {
+      side: looked.condition.thresholds.side,
+      ...DRAWN,
+    });
     const troubles = await this.troublesIn(asker, document, looked.lines, { from, to: end });
     const { raised, curve, more, leads } = await this.evaluations.rehearse({
       rehearsing: {
@@ -131,7 +139,11 @@ export class Rehearsals {
       messages: this.messagesOf(all),
       flapping: flapsIn(all),
       raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? last) - raisedAt), 0) / MINUTE,
-      curve: conditionOf(document.when).bounded(document.when) ? [...curve] : [],
+      curve: isDrawn ? [...curve] : [],
+      drawn: {
+        times: isDrawn ? [...drawnAt] : [],
+        lines: drawn.map(({ line, values }) => ({ name: named[line]!.name, values: [...values] })),
+      },
       troubles: troubles.map(({ title, path, from: since, to }, i) => ({
         title,
         path,

@@ -8,6 +8,7 @@ import { Diamond } from '../../drawing/Diamond.tsx';
 import { pathWords } from '../../drawing/names.ts';
 import { TableHead } from '../../drawing/TableHead.tsx';
 import { useView } from '../../frame/useView.ts';
+import { RehearsedLines } from './RehearsedLines.tsx';
 import { leadWords, missedWords, perWeek, timelineOf } from './rehearsalModel.ts';
 
 interface Props {
@@ -59,6 +60,7 @@ export function Rehearsal({ answer, bound, choose }: Props) {
         </p>
       ))}
       {answer.curve.length > 1 && bound !== null && <Curve answer={answer} bound={bound} choose={choose} />}
+      {bound !== null && <RehearsedLines answer={answer} bound={bound} />}
       <Troubles answer={answer} />
       <Timeline answer={answer} />
       <Raised answer={answer} />

@@ -197,6 +197,10 @@ describe('Rules', () => {
           { bound: 0.7, raised: 1, raisedMinutes: 16, missed: 1 },
           { bound: 0.9, raised: 0, raisedMinutes: 0, missed: 1 },
         ],
+        drawn: {
+          times: [NOW - 60_000, NOW],
+          lines: [{ name: 'gauge-reader', values: [0.2, null] }],
+        },
         troubles: [
           { title: 'the quay is flooded', path: ['seaward', 'tides'], from: NOW - 8.5e6, to: NOW - 8e6, lead: 120_000 },
           { title: 'the lamp is out', path: ['seaward', 'tides'], from: NOW - 8.5e6, to: NOW - 8e6, lead: null },
@@ -216,11 +220,14 @@ describe('Rules', () => {
     expect(rehearsal.textContent).toContain('2 messages, 1 of them at night · Tides 2 (1 at night)');
     const thumb = within(rehearsal).getByRole('slider', { name: 'threshold' });
     expect(thumb.getAttribute('aria-valuetext')).toBe('0.7: 7 alerts a week');
+    const line = () => within(rehearsal).getByRole('figure', { name: 'what it looks at, with its number' }).textContent;
+    expect(line()).toContain('with the number at 0.7: gauge-reader');
     expect(within(rehearsal).getByRole('region', { name: 'trouble at that time' }).textContent).toContain(
       '1 of 2 would have been missed',
     );
     fireEvent.change(thumb, { target: { value: '2' } });
     expect((screen.getByLabelText('warning above') as HTMLInputElement).value).toBe('0.9');
+    expect(line()).toContain('with the number at 0.9: gauge-reader');
     // without a name nothing is kept, and nothing lost
     fireEvent.click(screen.getByRole('button', { name: 'Add the rule' }));
     expect((await screen.findByRole('alert')).textContent).toBe('a rule has a name');

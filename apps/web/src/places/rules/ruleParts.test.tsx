@@ -228,6 +228,7 @@ describe('a rehearsal', () => {
     flapping: 0,
     raisedMinutes: 0,
     curve,
+    drawn: { times: [], lines: [] },
     troubles: [],
     unit: '',
     shownAs: null,

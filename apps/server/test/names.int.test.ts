@@ -66,6 +66,8 @@ function asks(seen: {
       (key) => `rules/${key}`,
     ),
     'GET /api/rules/:key/late': ['readyPods', 'hidden-rule'].map((key) => `rules/${key}/late`),
+    'GET /api/rules/:key/quieter': ['readyPods', 'hidden-rule'].map((key) => `rules/${key}/quieter`),
+    'GET /api/rules/rehearsals/:id': ['rules/rehearsals/nobodys'],
     'GET /api/channels': ['channels'],
     'GET /api/hushes': ['hushes'],
     'GET /api/stretches': ['stretches', 'stretches?from=0&to=8640000000000'],

@@ -1,33 +1,20 @@
 import { questionNow } from './question.ts';
 
 /** Nothing else waits longer than this for a long list to be walked. */
-const PIECE = 5; // ms
+const PIECE = 20; // ms
 
-/** So many turns in a row are of what somebody waits for, while something else waits as well. */
-const PRESSING_IN_A_ROW = 1;
-/** Works that have done a piece and wait to go on: what somebody waits for, and everything else. */
-const pressing: (() => void)[] = [];
-const others: (() => void)[] = [];
-let inARow = 0;
-function nextOfAll(): (() => void) | undefined {
-  const isPressing = pressing.length > 0 && (others.length === 0 || inARow < PRESSING_IN_A_ROW);
-  inARow = isPressing ? inARow + 1 : 0;
-  return (isPressing ? pressing : others).shift();
-}
+/** Works that have done a piece and wait to go on. */
+const waiting: (() => void)[] = [];
 /** One at each turn of the event loop: many at once would be as long a stop as one that never lets others in. */
 function goOn(): void {
-  const next = nextOfAll();
-  if (pressing.length + others.length > 0) setImmediate(goOn);
+  const next = waiting.shift();
+  if (waiting.length > 0) setImmediate(goOn);
   next?.();
 }
-/**
- * Lets everything else go first; of all that wait so, one goes on at each turn of the event loop. What somebody waits for comes
- * before what is done for nobody yet, which gets every other turn.
- */
+/** Lets everything else go first; of all that wait so, one goes on at each turn of the event loop. */
 export const turn = (): Promise<void> =>
   new Promise((done) => {
-    (questionNow()?.pressing === true ? pressing : others).push(done);
-    if (pressing.length + others.length === 1) setImmediate(goOn);
+    if (waiting.push(done) === 1) setImmediate(goOn);
   });
 
 /** Lets others in between whenever a piece took long enough, and ends what nobody waits for any more. */

@@ -49,53 +49,6 @@ describe('a question', () => {
     }
     expect(most).toBe(1);
   });
-  it('goes before what is done for nobody yet, which gets every other turn, whatever waits', async () => {
-    await fc.assert(
-      fc.asyncProperty(fc.array(fc.boolean(), { minLength: 1, maxLength: 40 }), async (asks) => {
-        const went: boolean[] = [];
-        await Promise.all(
-          asks.map((asked) => {
-            const work = async () => {
-              await turn();
-              went.push(asked);
-            };
-            return asked ? askedBy(new Question('somebody’s'), work) : work();
-          }),
-        );
-        expect(went.filter(Boolean).length).toBe(asks.filter(Boolean).length);
-        let inARow = 0;
-        for (const [i, asked] of went.entries()) {
-          const left = went.slice(i);
-          inARow = asked ? inARow + 1 : 0;
-          // nobody is passed over for long, and nobody waits for what is for nobody unless it is that one's turn
-          if (asked && left.includes(false)) expect(inARow).toBeLessThanOrEqual(1);
-          if (!asked && left.includes(true)) expect(i === 0 || went[i - 1]).toBe(true);
-        }
-      }),
-    );
-  });
-  it('presses what it waits for together with others, as long as it waits', async () => {
-    let done: (value: string) => void = () => undefined;
-    let own: Question | null = null;
-    const shared = new SharedWork('for many', () => {
-      own = questionNow();
-      return new Promise<string>((end) => {
-        done = end;
-      });
-    });
-    const presses = () => own!.pressing; // it has begun
-    expect(presses()).toBe(false);
-    const [one, other] = [new Question('one'), new Question('other')];
-    const waits = [askedBy(one, () => shared.wait()), askedBy(other, () => shared.wait()), shared.wait()];
-    expect(presses()).toBe(true);
-    one.leave();
-    expect(presses()).toBe(true);
-    other.leave();
-    // who waits without a question is the server itself
-    expect(presses()).toBe(false);
-    done('done');
-    expect(await Promise.all(waits)).toEqual(['done', 'done', 'done']);
-  });
   it('is one of many, each of which does a piece in its turn: they are no longer a stop together than one alone', async () => {
     const done: number[] = [];
     let ended = false;

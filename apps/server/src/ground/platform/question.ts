@@ -25,8 +25,6 @@ export class Question {
   whose = '';
   private readonly until = performance.now() + LONGEST_WAIT;
   private reached: Progress | null = null;
-  /** Somebody waits for it now: it goes before what is done for nobody yet. */
-  pressing = true;
   constructor(readonly what: string) {}
 
   /** How far it is, where that is told. */
@@ -83,13 +81,10 @@ export class SharedWork<T> {
   private readonly question: Question;
   private readonly result: Promise<T>;
   private waiting = 0;
-  /** Of those that wait: they have a question of their own that presses. */
-  private pressedBy = 0;
   private over = false;
 
   constructor(what: string, work: () => Promise<T>) {
     this.question = new Question(what);
-    this.question.pressing = false;
     this.result = askedBy(this.question, work).finally(() => {
       this.over = true;
     });
@@ -103,11 +98,7 @@ export class SharedWork<T> {
   /** Until it is done. Who waits without a question of their own, such as a rule, never leaves. */
   async wait(): Promise<T> {
     this.waiting++;
-    const asker = questionNow();
-    const presses = asker?.pressing === true ? 1 : 0;
-    this.press(presses);
-    const forget = asker?.onLeave(() => {
-      this.press(-presses);
+    const forget = questionNow()?.onLeave(() => {
       if (--this.waiting === 0) this.question.leave();
     });
     try {
@@ -115,10 +106,6 @@ export class SharedWork<T> {
     } finally {
       forget?.();
     }
-  }
-  private press(by: number): void {
-    this.pressedBy += by;
-    this.question.pressing = this.pressedBy > 0;
   }
   /** Whoever asked for it has an answer already: it is done for those who come later. */
   goOn(): void {

@@ -1,8 +1,9 @@
 import { Worker } from 'node:worker_threads';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
+import pLimit from 'p-limit';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { BegunAnew } from '../../ground/platform/begunAnew.ts';
-import { type Question, questionNow } from '../../ground/platform/question.ts';
+import { questionNow } from '../../ground/platform/question.ts';
 import { Settings } from '../../ground/platform/settings.ts';
 import { type Done, failureOf, type Job, type JobFailure, StoreWork } from './threads/storeWork.ts';
 
@@ -15,23 +16,16 @@ export class JobFailed extends Error {
   }
 }
 
-/** From source a worker could not be loaded: the work is done here. */
-const IN_PLACE = import.meta.url.endsWith('.ts');
-/** Jobs that a thread has: one under way, and the next one. */
-const AT_ONCE = IN_PLACE ? 1 : 2;
-
 /** One thread that does one job after the other; begun anew after it ended. */
 class Lane {
   private worker: Worker | null = null;
   private inline: StoreWork | null = null;
-  private readonly queue: { readonly question: Question | null; readonly begin: () => Promise<void> }[] = [];
-  private handedOver = 0;
-  /** The one before was one that somebody waits for. */
-  private pressedBefore = false;
+  private readonly inOrder = pLimit(1);
+  /** Jobs that were handed over: one under way, and the next one. */
+  private readonly inHand = pLimit(2);
   private next = 1;
   private readonly waiting = new Map<number, { done: (done: never) => void; failed: (error: JobFailed) => void }>();
   private ending = false;
-  private empty: (() => void) | null = null;
   constructor(
     private readonly databaseUrl: string,
     private readonly died: (why: string) => void,
@@ -50,31 +44,13 @@ class Lane {
   private anywhere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
     // nothing is read for who left while it waited
     const question = job.kind === 'read' ? questionNow() : null;
-    return new Promise((done, failed) => {
-      const begin = async () => {
-        if (question?.left === true) throw new AskerLeft();
-        done(await (IN_PLACE ? this.doHere(job) : this.doThere(job)));
-      };
-      this.queue.push({ question, begin: () => begin().catch(failed) });
-      this.handOver();
+    const here = import.meta.url.endsWith('.ts');
+    return (here ? this.inOrder : this.inHand)(() => {
+      if (question?.left === true) throw new AskerLeft();
+      return here ? this.doHere(job) : this.doThere(job);
     });
   }
-  /** What somebody waits for comes before what is read for nobody yet, every other time. */
-  private handOver(): void {
-    while (this.handedOver < AT_ONCE && this.queue.length > 0) {
-      const pressing = this.queue.findIndex(({ question }) => question?.pressing === true);
-      const other = this.queue.findIndex(({ question }) => question?.pressing !== true);
-      const place = pressing < 0 || (this.pressedBefore && other >= 0) ? other : pressing;
-      this.pressedBefore = place === pressing;
-      const [next] = this.queue.splice(place, 1);
-      this.handedOver++;
-      void next!.begin().finally(() => {
-        this.handedOver--;
-        this.handOver();
-      });
-    }
-    if (this.handedOver === 0) this.empty?.();
-  }
+  /** From source a worker could not be loaded: the work is done here, in the same order. */
   private doHere<K extends Job['kind']>(job: Extract<Job, { kind: K }>): Promise<Done[K]> {
     this.inline ??= new StoreWork(this.databaseUrl);
     return this.inline.do(job).catch((error: unknown) => {
@@ -113,7 +89,7 @@ class Lane {
   }
   async end(): Promise<void> {
     this.ending = true;
-    if (this.handedOver > 0) await new Promise<void>((done) => (this.empty = done));
+    await this.inOrder(async () => undefined);
     await this.inline?.end();
     await this.worker?.terminate();
   }

@@ -81,8 +81,8 @@ function Curve({ answer: { curve, from, to, unit, shownAs, troubles }, bound, ch
   return (
     <figure aria-label="alerts a week by threshold" className="my-3">
       <figcaption className="mb-1 text-sm">
-        <b>By threshold</b>: at <b>{words(own.bound)}</b> {perWeek(own.raised, to - from)} alerts a week, raised for{' '}
-        {formatDuration(own.raisedMinutes * MINUTE)} in all
+        <b>By threshold</b>: at <b>{words(own.bound)}</b> {perWeek(own.raised, to - from)} alerts a week
+        {own.raised > 0 && `, raised for ${formatDuration(own.raisedMinutes * MINUTE)} in all`}
         {troubles.length > 0 && `, ${own.missed} of ${formatCount(troubles.length, 'trouble')} missed`}
       </figcaption>
       <div className="flex h-20 items-end gap-px border-b border-structure" aria-hidden="true">

@@ -329,12 +329,13 @@ describe('rules of every kind', () => {
       from: now - 600_000,
       to: now,
     });
-    const [live] = history;
-    expect(past.body.raised).toMatchObject([
-      { name: expect.stringContaining('seaward-03'), severity: 'warning', path: live!.path },
-    ]);
-    expect(past.body.raised[0].endedAt).not.toBeNull();
-    expect(Math.abs(past.body.raised[0].raisedAt - live!.raisedAt)).toBeLessThan(2000);
+    const live = history.find(({ title }) => title.includes('seaward-03'))!;
+    // on a busy machine others may have been late meanwhile
+    const same = (past.body.raised as typeof history).find(
+      ({ severity, raisedAt }) => severity === 'warning' && Math.abs(raisedAt - live.raisedAt) < 2000,
+    );
+    expect(same).toMatchObject({ path: live.path });
+    expect(same!.endedAt).not.toBeNull();
     const subjects = (await mails())
       .map(({ subject }) => subject)
       .filter((subject) => subject.includes('from seaward'));

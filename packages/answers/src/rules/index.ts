@@ -1,4 +1,3 @@
-export { type Drawn, drawnLines } from './drawn.ts';
 export { expectedOccurrences } from './expected.ts';
 export { foundSubjects } from './found.ts';
 export { heardOccurrences } from './heard.ts';

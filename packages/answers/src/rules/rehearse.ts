@@ -15,6 +15,7 @@ import {
   weeksIn,
 } from '@zetopsis/core/rules';
 import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import { type Drawn, drawnLines } from './drawn.ts';
 import { type JudgedLine, type MeasureCondition, verdictsAt } from './measureLines.ts';
 
 /** Once raised, of one line. */
@@ -51,6 +52,7 @@ export interface Rehearsal {
   readonly curve: readonly CurvePoint[];
   /** For each trouble, how long before it began something was raised; below 0: after; null: it was missed. */
   readonly leads: readonly (DurationMs | null)[];
+  readonly drawn: Drawn;
 }
 export interface RehearsalOf {
   readonly condition: MeasureCondition;
@@ -61,6 +63,9 @@ export interface RehearsalOf {
 }
 /** What is raised so long before a trouble was about it. */
 const BEFORE_TROUBLE = HOUR;
+
+/** Lines that are drawn, and stretches of time of each. */
+const DRAWN = { most: 5, points: 240 } as const;
 
 /** A rule that is raised more often than this needs no closer look. */
 const MOST_RAISED = 20_000;
@@ -85,6 +90,7 @@ export function rehearse(
     more: raised.length >= MOST_RAISED,
     curve: curveOf(moments, lines, of, pass),
     leads: of.troubles.map((trouble) => leadOf(trouble, raised)),
+    drawn: drawnLines(moments, lines, { side: of.condition.thresholds.side, ...DRAWN }),
   };
 }
 function leadOf({ from, to, lines }: Trouble, raised: readonly Rehearsed[]): DurationMs | null {

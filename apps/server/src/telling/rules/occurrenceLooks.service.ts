@@ -147,10 +147,12 @@ export class OccurrenceLooks {
 
   /** When which sources were silent; `more`: older ones are not looked at, there are too many. */
   async silentWithin(from: EpochMs, to: EpochMs): Promise<{ readonly found: Occurrence[]; readonly more: boolean }> {
-    const [clusters, gaps] = await Promise.all([
+    const [turned, gaps] = await Promise.all([
       this.turns.within(from, to),
       this.endpoints.gapsOfAll(from, to, MOST_GAPS),
     ]);
+    // one that was removed since is nobody's any more
+    const clusters = turned.filter(({ cluster }) => this.connections.idOf(cluster) !== undefined);
     const pages = gaps.map(({ connectionId, ...gap }) => ({
       ...gap,
       cluster: connectionId === null ? null : this.connections.nameOf(connectionId),

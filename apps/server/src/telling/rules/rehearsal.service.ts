@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { drawnLines, flapsIn, selectsAll } from '@zetopsis/answers/rules';
+import { flapsIn, selectsAll } from '@zetopsis/answers/rules';
 import {
   EVERYTHING,
   type LateAnswer,
@@ -37,8 +37,6 @@ import { RuleLooks } from './ruleLooks.service.ts';
 const MOST_MOMENTS = 3000;
 const LONGEST = 90 * DAY;
 const MOST_RAISED = 500;
-/** Lines that are drawn, and stretches of time of each. */
-const DRAWN = { most: 5, points: 240 } as const;
 const MOST_TROUBLES = 200;
 /** What is found wrong is worked out anew for each moment: so often at most. */
 const MOST_LOOKS = 60;
@@ -97,14 +95,8 @@ export class Rehearsals {
     });
     const { moments = asked } = looked;
     const named = looked.lines.map(({ name, path }) => ({ name, path, owner: this.toldOf(document, path) }));
-    // before they are handed over to be judged
-    const isDrawn = conditionOf(document.when).bounded(document.when);
-    const { times: drawnAt, lines: drawn } = drawnLines(moments, isDrawn ? looked.lines.map(({ line }) => line) : [], {
-      side: looked.condition.thresholds.side,
-      ...DRAWN,
-    });
     const troubles = await this.troublesIn(asker, document, looked.lines, { from, to: end });
-    const { raised, curve, more, leads } = await this.evaluations.rehearse({
+    const { raised, curve, more, leads, drawn } = await this.evaluations.rehearse({
       rehearsing: {
         condition: looked.condition,
         times: timesOf(document.levels, document.clears.afterSeconds),
@@ -115,6 +107,7 @@ export class Rehearsals {
       times: moments,
       lines: looked.lines.map(({ line }) => line),
     });
+    const compared = conditionOf(document.when).bounded(document.when);
     // what is still raised is counted to the last judging everywhere: in the sum, the curve and the rows
     const last = moments.at(-1) ?? end;
     const all = raised
@@ -139,10 +132,12 @@ export class Rehearsals {
       messages: this.messagesOf(all),
       flapping: flapsIn(all),
       raisedMinutes: all.reduce((sum, { raisedAt, endedAt }) => sum + ((endedAt ?? last) - raisedAt), 0) / MINUTE,
-      curve: isDrawn ? [...curve] : [],
+      curve: compared ? [...curve] : [],
       drawn: {
-        times: isDrawn ? [...drawnAt] : [],
-        lines: drawn.map(({ line, values }) => ({ name: named[line]!.name, values: [...values] })),
+        times: compared ? [...drawn.times] : [],
+        lines: compared
+          ? drawn.lines.map(({ line, values }) => ({ name: named[line]!.name, values: [...values] }))
+          : [],
       },
       troubles: troubles.map(({ title, path, from: since, to }, i) => ({
         title,

@@ -1,7 +1,8 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
-import { type DeliveryAnswer, type RuleAnswer, RuleDocument } from '@zetopsis/contract';
+import type { DeliveryAnswer, RuleAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
 import { cleanUp, drawAt, serveAnswers } from '../../state/testServer.tsx';
+import { builtRule } from './builtRule.ts';
 import { Deliveries } from './Deliveries.tsx';
 import { Late } from './Late.tsx';
 import { RehearsalPanel } from './RehearsalPanel.tsx';
@@ -16,23 +17,7 @@ const textIn = (label: string) => (screen.getByLabelText(label) as HTMLInputElem
 const type = (label: string, value: string) => fireEvent.change(screen.getByLabelText(label), { target: { value } });
 
 describe('stricter numbers of a team', () => {
-  const rule = (document: object, more: Partial<RuleAnswer> = {}): RuleAnswer => ({
-    key: 'm',
-    document: RuleDocument.parse({ name: 'm', ...document }),
-    owner: null,
-    unit: '',
-    shownAs: 'percent',
-    problem: null,
-    mayChange: false,
-    matched: 3,
-    building: 1,
-    raised: 0,
-    worst: null,
-    lastRaisedAt: null,
-    judgedAt: 5000,
-    tookMs: 12,
-    ...more,
-  });
+  const rule = (document: object, more: Partial<RuleAnswer> = {}) => builtRule(document, { mayChange: false, ...more });
   const open = () => fireEvent.click(screen.getByRole('button', { name: 'make it stricter for a team' }));
   const save = () => fireEvent.click(screen.getByRole('button', { name: 'Save' }));
   it('are written in what the rule is written in, and shown', async () => {

@@ -3,6 +3,7 @@ import { STARTER_RULES } from '@zetopsis/core/rules';
 import { DAY, HOUR } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { builtRule } from './builtRule.ts';
 import { draftOf, draftOfStarter } from './draftOfRule.ts';
 import { proposedFrom } from './proposal.ts';
 import { perWeek, timelineOf } from './rehearsalModel.ts';
@@ -10,23 +11,6 @@ import { EMPTY_DRAFT, lowestOf, type RuleDraft, scaleOf } from './ruleDraft.ts';
 import { documentOf, problemWithin } from './ruleOfDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
-const answer = (document: object, more: Partial<RuleAnswer> = {}): RuleAnswer => ({
-  key: 'm',
-  document: RuleDocument.parse({ name: 'm', ...document }),
-  owner: null,
-  unit: '',
-  shownAs: 'percent',
-  problem: null,
-  mayChange: true,
-  matched: 3,
-  building: 1,
-  raised: 0,
-  worst: null,
-  lastRaisedAt: null,
-  judgedAt: 5000,
-  tookMs: 12,
-  ...more,
-});
 const MEMORY = {
   when: { is: 'container memory' },
   levels: { warning: { bound: 0.9, holdsSeconds: 300 } },
@@ -35,7 +19,7 @@ const MEMORY = {
 
 describe('a rule is a sentence', () => {
   const said = (document: object, more: Partial<RuleAnswer> = {}) =>
-    sentenceOf(answer(document, more), new Map([['tides', 'Tides']]));
+    sentenceOf(builtRule(document, more), new Map([['tides', 'Tides']]));
   it('of when, how long, whom and how gravely', () => {
     expect(said(MEMORY)).toBe(
       'When the memory of a container is above 90 % of its limit for 5 min, tell the owner (warning). Tell again when it has been over for 60 s.',
@@ -71,10 +55,10 @@ describe('a rule is a sentence', () => {
     expect(said(measure, { unit: 'bytes', shownAs: null })).toContain('its measure is below 1.00 GiB, tell');
   });
   it('beside which stands how far it was judged, or why not, and what that costs', () => {
-    expect(judgedWords(answer(MEMORY), 65_000)).toBe('judged up to 60 s ago');
-    expect(judgedWords(answer(MEMORY, { judgedAt: null }), 0)).toBe('not judged yet');
-    expect(judgedWords(answer(MEMORY, { problem: 'too much' }), 0)).toBe('too much');
-    expect(judgedWords(answer({ ...MEMORY, state: 'off' }), 0)).toBe('switched off');
+    expect(judgedWords(builtRule(MEMORY), 65_000)).toBe('judged up to 60 s ago');
+    expect(judgedWords(builtRule(MEMORY, { judgedAt: null }), 0)).toBe('not judged yet');
+    expect(judgedWords(builtRule(MEMORY, { problem: 'too much' }), 0)).toBe('too much');
+    expect(judgedWords(builtRule({ ...MEMORY, state: 'off' }), 0)).toBe('switched off');
     expect([null, 0.2, 12.4, 1240].map(costWords)).toEqual(['', '< 1 ms', '12 ms', '1.2 s']);
   });
 });

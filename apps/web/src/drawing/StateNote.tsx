@@ -18,6 +18,7 @@ const TITLES = {
   invalid: 'This cannot be done so',
   gone: 'Nothing here',
   refused: 'It did not work',
+  stopped: 'It was stopped',
 } as const;
 
 /** `children`: what leads on from it, beside trying again. */

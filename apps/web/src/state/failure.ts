@@ -2,7 +2,7 @@ import { Problem } from '@zetopsis/contract';
 
 /** What can go wrong with a request, as a union up to the view. */
 export interface Failure {
-  readonly kind: 'offline' | 'notSignedIn' | 'notAllowed' | 'invalid' | 'gone' | 'refused';
+  readonly kind: 'offline' | 'notSignedIn' | 'notAllowed' | 'invalid' | 'gone' | 'refused' | 'stopped';
   readonly text: string;
   readonly fields: readonly { readonly path: string; readonly text: string }[];
   /** When there was something to look at, where there is nothing now. */
@@ -47,7 +47,15 @@ export function failureOf(status: number | string, data: unknown): Failure {
 function isFailure(error: unknown): error is Failure {
   return typeof error === 'object' && error !== null && 'kind' in error && 'text' in error;
 }
-export const asFailure = (error: unknown): Failure =>
-  isFailure(error)
-    ? error
-    : { kind: 'refused', text: 'The answer of the server is not what this page expects. Reload the page.', fields: [] };
+/** As a request ends that whoever asked gave up. */
+const isStopped = (error: unknown): boolean =>
+  typeof error === 'object' && error !== null && 'name' in error && error.name === 'AbortError';
+export function asFailure(error: unknown): Failure {
+  if (isFailure(error)) return error;
+  if (isStopped(error)) return { kind: 'stopped', text: 'Stopped.', fields: [] };
+  return {
+    kind: 'refused',
+    text: 'The answer of the server is not what this page expects. Reload the page.',
+    fields: [],
+  };
+}

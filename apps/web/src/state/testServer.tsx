@@ -12,7 +12,11 @@ interface Asked {
   readonly path: string;
   readonly body: unknown;
 }
-type Answer = unknown | ((asked: Asked) => { status: number; body: unknown });
+interface Answered {
+  readonly status: number;
+  readonly body: unknown;
+}
+type Answer = unknown | ((asked: Asked) => Answered | Promise<Answered>);
 
 /** Stands in for the server's answers in tests of views: by the path's beginning, "METHOD /path". */
 export function serveAnswers(answers: Record<string, Answer>) {
@@ -31,9 +35,9 @@ export function serveAnswers(answers: Record<string, Answer>) {
       .filter((candidate) => `${one.method} ${one.path}`.startsWith(candidate))
       .sort((a, b) => b.length - a.length)[0];
     const answer = key === undefined ? undefined : answers[key];
-    const { status, body } =
+    const { status, body }: Answered =
       typeof answer === 'function'
-        ? answer(one)
+        ? await answer(one)
         : {
             status: answer === undefined ? 404 : 200,
             body: answer ?? { code: 'notFound', text: 'nothing here', fields: [] },

@@ -50,7 +50,8 @@ export function RehearsalPanel({
   const [probe, probing] = useRehearseMutation();
   const running = useRef<{ abort: () => void } | null>(null);
   const busy = rehearsing.isLoading || probing.isLoading;
-  const failed = rehearsing.error ?? probing.error;
+  const error = rehearsing.error ?? probing.error;
+  const failed = error === undefined ? null : asFailure(error);
   const now = useNow();
   const windowOf = (): { from: number; to: number } | null => {
     const to = Date.now();
@@ -147,7 +148,8 @@ export function RehearsalPanel({
           </button>
         </p>
       )}
-      {failed !== undefined && !busy && <FormFailure error={{ ...asFailure(failed), fields: [] }} />}
+      {failed?.kind === 'stopped' && !busy && <p role="status">{failed.text}</p>}
+      {failed !== null && failed.kind !== 'stopped' && !busy && <FormFailure error={{ ...failed, fields: [] }} />}
       {unknown && <p role="status">Nothing of it was read over this time: no threshold can be proposed.</p>}
       {kept && (
         <Compared kept={kept} other={answer === kept.answer ? null : (answer ?? null)} forget={() => setKept(null)} />
@@ -170,7 +172,7 @@ export function RehearsalPanel({
           />
         </>
       ) : (
-        failed === undefined && !busy && <p className="text-soft">{helpWords(draft)}</p>
+        failed === null && !busy && <p className="text-soft">{helpWords(draft)}</p>
       )}
     </div>
   );

@@ -277,6 +277,20 @@ describe('a rehearsal', () => {
     fireEvent.click(screen.getByRole('button', { name: 'compare no more' }));
     expect(screen.queryByRole('region', { name: 'two drafts' })).toBeNull();
   });
+  it('says how far it is, and ends when somebody stops it: that is no failure', async () => {
+    serveAnswers({
+      'POST /api/rules/rehearse': () => new Promise<never>(() => undefined),
+      'GET /api/rules/rehearsals/': { doing: 'judging', share: 0.42 },
+    });
+    panel({ levels: { ...bounded, warning: { ...bounded.warning, bound: '3' } } });
+    fireEvent.click(screen.getByRole('button', { name: 'See what it would have done' }));
+    await waitFor(() => expect(screen.getByRole('status').textContent).toContain('Judging what was read, 42 % of it'), {
+      timeout: 5000,
+    });
+    fireEvent.click(screen.getByRole('button', { name: 'stop' }));
+    expect(await screen.findByText('Stopped.')).toBeTruthy();
+    expect(screen.queryByRole('alert')).toBeNull();
+  });
   it('that cannot be made says why', async () => {
     serveAnswers({
       'POST /api/rules/rehearse': () => ({

@@ -210,6 +210,15 @@ describe('the gap that is left', () => {
   });
   const reasons = async () =>
     (await database.query(`select distinct reason, to_ms from endpoint_gap`)).rows as { reason: string }[];
+  /** What a rule on silent sources would have raised since a moment. */
+  const silent = async (from: number) =>
+    (
+      await administrator.ask('POST', 'rules/rehearse', {
+        document: { name: 'x', when: { is: 'not read' }, levels: { warning: {} } },
+        from,
+        to: Date.now(),
+      })
+    ).body.raised as { name: string }[];
 
   it('bears the true reason and the count, though the database took no gap either meanwhile', async () => {
     await until('it is read', async () => (await nodePages(administrator)).every(({ state }) => state === 'read'));
@@ -230,6 +239,8 @@ describe('the gap that is left', () => {
         /^(One reading was|\d+ readings were) given up: PostgreSQL did not take what was read \(its disk is full/,
       );
     expect((await administrator.get('sources')).store.lost).toBe(samples.status.lost);
+    // no source was silent: what was read was not kept
+    expect(await silent(Date.now() - 600_000)).toEqual([]);
   });
   it('of an end of Zetopsis meanwhile says that', async () => {
     await until('it is read', async () => (await administrator.get('sources')).store.problem === null);
@@ -246,5 +257,6 @@ describe('the gap that is left', () => {
     await until('the gaps are told', async () =>
       (await reasons()).some(({ reason }) => /ended while PostgreSQL was away/.test(reason)),
     );
+    expect(await silent(Date.now() - 600_000)).toEqual([]);
   });
 });

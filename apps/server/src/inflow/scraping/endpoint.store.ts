@@ -151,23 +151,26 @@ export class EndpointStore {
     from,
     reason,
     planned = false,
+    own = false,
   }: {
     readonly endpointId: number;
     readonly from: number;
     readonly reason: string;
     readonly planned?: boolean;
+    /** Zetopsis itself read or kept nothing. */
+    readonly own?: boolean;
   }): Promise<void> {
     await this.database.query(
-      `insert into endpoint_gap (endpoint_id, from_ms, reason, planned) values ($1, $2, $3, $4)
+      `insert into endpoint_gap (endpoint_id, from_ms, reason, planned, own) values ($1, $2, $3, $4, $5)
        on conflict (endpoint_id, from_ms) do update set reason = excluded.reason, planned = true where excluded.planned`,
-      [endpointId, Math.round(from), reason, planned],
+      [endpointId, Math.round(from), reason, planned, own],
     );
   }
-  /** The same with a reason that tells more than the one before. */
+  /** The same with a reason that tells more than the one before: Zetopsis itself did not keep what was read. */
   async reopenGap(endpointId: number, from: number, reason: string): Promise<void> {
     await this.database.query(
-      `insert into endpoint_gap (endpoint_id, from_ms, reason, planned) values ($1, $2, $3, false)
-       on conflict (endpoint_id, from_ms) do update set reason = excluded.reason where not endpoint_gap.planned`,
+      `insert into endpoint_gap (endpoint_id, from_ms, reason, planned, own) values ($1, $2, $3, false, true)
+       on conflict (endpoint_id, from_ms) do update set reason = excluded.reason, own = true where not endpoint_gap.planned`,
       [endpointId, Math.round(from), reason],
     );
   }
@@ -187,8 +190,8 @@ export class EndpointStore {
       to,
     ]);
   }
-  /** Of every endpoint, what was not planned; the newest where there are too many. */
-  async gapsOfAll(from: number, to: number, most: number): Promise<(GapRow & Omit<EndpointName, 'kind'>)[]> {
+  /** Of every endpoint, when it was silent: neither by plan nor by what Zetopsis itself missed. The newest where there are too many. */
+  async silences(from: number, to: number, most: number): Promise<(GapRow & Omit<EndpointName, 'kind'>)[]> {
     const rows: {
       from_ms: number;
       to_ms: number | null;
@@ -198,7 +201,7 @@ export class EndpointStore {
       connection_id: string | null;
     }[] = await this.database.query(
       `select g.from_ms, g.to_ms, g.reason, g.endpoint_id, coalesce(e.node, e.given, e.found, e.pushed) as name, e.connection_id from endpoint_gap g join endpoint e on e.id = g.endpoint_id
-          where not g.planned and g.from_ms <= $2 and (g.to_ms is null or g.to_ms >= $1) order by g.from_ms desc limit $3`,
+          where not g.planned and not g.own and g.from_ms <= $2 and (g.to_ms is null or g.to_ms >= $1) order by g.from_ms desc limit $3`,
       [from, to, most],
     );
     return rows.map((row) => ({

@@ -284,9 +284,9 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
     const ids = [...this.known.nodesOf(...connectionIds)].map(({ plan }) => plan.id);
     return this.store.gaps(ids, from, to);
   }
-  /** When which endpoint was not read, of all, the newest where there are too many. */
-  gapsOfAll(...within: Parameters<EndpointStore['gapsOfAll']>): ReturnType<EndpointStore['gapsOfAll']> {
-    return this.store.gapsOfAll(...within);
+  /** When which endpoint was silent, of all, the newest where there are too many. */
+  silences(...within: Parameters<EndpointStore['silences']>): ReturnType<EndpointStore['silences']> {
+    return this.store.silences(...within);
   }
   newestReading(connectionIds: readonly string[]): number | null {
     const times = [...this.known.nodesOf(...connectionIds)].map(({ status }) => status.lastReadingAt ?? 0);

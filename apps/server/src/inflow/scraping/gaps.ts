@@ -3,6 +3,8 @@ import type { EndpointStore } from './endpoint.store.ts';
 interface Unsaid {
   readonly from: number;
   readonly reason: string;
+  /** It was Zetopsis itself that read or kept nothing. */
+  readonly own: boolean;
   /** It tells more than what is kept of this gap already. */
   readonly instead: boolean;
 }
@@ -21,8 +23,11 @@ export class Gaps {
   ) {}
 
   /** The first reason of a gap is the one that counts. */
-  async open(endpointId: number, from: number, reason: string): Promise<void> {
-    await this.say(endpointId, { from, reason, instead: false });
+  async open(
+    endpointId: number,
+    { from, reason, own = false }: { readonly from: number; readonly reason: string; readonly own?: boolean },
+  ): Promise<void> {
+    await this.say(endpointId, { from, reason, own, instead: false });
   }
   /** A reading was taken and could not be kept. */
   async givenUp(endpointId: number, from: number, why: string): Promise<void> {
@@ -30,7 +35,7 @@ export class Gaps {
     this.lost.set(endpointId, count);
     const readings = count === 1 ? 'One reading was' : `${count} readings were`;
     const reason = `${readings} given up: PostgreSQL did not take what was read (${why}), and no more of it could wait.`;
-    await this.say(endpointId, { from, reason, instead: true });
+    await this.say(endpointId, { from, reason, own: true, instead: true });
   }
   /** A reading was kept: what is to be said of the time before it is said first. */
   async close(endpointId: number, at: number): Promise<void> {
@@ -62,7 +67,9 @@ export class Gaps {
       this.failed(endpointId, error);
     }
   }
-  private keep(endpointId: number, { from, reason, instead }: Unsaid): Promise<void> {
-    return instead ? this.store.reopenGap(endpointId, from, reason) : this.store.openGap({ endpointId, from, reason });
+  private keep(endpointId: number, { from, reason, own, instead }: Unsaid): Promise<void> {
+    return instead
+      ? this.store.reopenGap(endpointId, from, reason)
+      : this.store.openGap({ endpointId, from, reason, own });
   }
 }

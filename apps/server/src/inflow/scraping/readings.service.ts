@@ -94,7 +94,7 @@ export class ReadingsService {
     this.history.note(plan.id, result, this.numbers.table.countOf(plan.id));
     try {
       if (!result.ok) {
-        await this.unread.open(plan.id, reader.status.lastReadingAt ?? at, result.reason);
+        await this.unread.open(plan.id, { from: reader.status.lastReadingAt ?? at, reason: result.reason });
         this.live.touch('sources');
         return tell(null);
       }
@@ -132,11 +132,11 @@ export class ReadingsService {
     status.lastReadingAt = Math.max(at, before ?? 0);
     if (before !== null && at - before > stalenessOf(plan.intervalMs) && !this.unread.known(plan.id)) {
       // a gap that has a reason already keeps it
-      const reason =
-        plan.kind === 'pushed'
-          ? 'Nothing was pushed.'
-          : 'Nothing was kept: Zetopsis was not running, too busy, or ended while PostgreSQL was away.';
-      await this.unread.open(plan.id, before, reason);
+      const own = plan.kind !== 'pushed';
+      const reason = own
+        ? 'Nothing was kept: Zetopsis was not running, too busy, or ended while PostgreSQL was away.'
+        : 'Nothing was pushed.';
+      await this.unread.open(plan.id, { from: before, reason, own });
     }
     await this.unread.close(plan.id, at);
   }

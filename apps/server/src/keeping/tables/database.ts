@@ -12,6 +12,7 @@ import { Sources1764600000000 } from './migrations/1764600000000-sources.ts';
 import { BucketBorders1764700000000 } from './migrations/1764700000000-bucketBorders.ts';
 import { RuleLevels1764800000000 } from './migrations/1764800000000-ruleLevels.ts';
 import { Delivery1764900000000 } from './migrations/1764900000000-delivery.ts';
+import { OwnGaps1765000000000 } from './migrations/1765000000000-ownGaps.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -33,6 +34,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       BucketBorders1764700000000,
       RuleLevels1764800000000,
       Delivery1764900000000,
+      OwnGaps1765000000000,
     ],
     synchronize: false,
     logging: false,

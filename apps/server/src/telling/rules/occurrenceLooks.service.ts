@@ -149,7 +149,7 @@ export class OccurrenceLooks {
   async silentWithin(from: EpochMs, to: EpochMs): Promise<{ readonly found: Occurrence[]; readonly more: boolean }> {
     const [turned, gaps] = await Promise.all([
       this.turns.within(from, to),
-      this.endpoints.gapsOfAll(from, to, MOST_GAPS),
+      this.endpoints.silences(from, to, MOST_GAPS),
     ]);
     // one that was removed since is nobody's any more
     const clusters = turned.filter(({ cluster }) => this.connections.idOf(cluster) !== undefined);

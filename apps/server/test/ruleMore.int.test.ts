@@ -1,4 +1,5 @@
 import { ChannelsAnswer, DeliveriesAnswer, RehearsalAnswer, RuleSheet, StretchesAnswer } from '@zetopsis/contract';
+import { DataSource } from 'typeorm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, owned, people, type Served, serve, standIn, until, withToken } from './harness.ts';
 
@@ -146,7 +147,10 @@ describe('rules about what happened, and what is told of it', () => {
     await raised(key, (title) => title.startsWith('lamp-post'));
     const places = (found: readonly { path: readonly string[] }[]) => [...new Set(found.map(({ path }) => path[0]))];
     expect(places((await sheet(key)).history)).toEqual(['seaward']);
-    // of the hour before it was connected nothing is known
+    // of the hour before it was connected nothing is known, nor of a kind that was listed after the others
+    await served.app
+      .get(DataSource, { strict: false })
+      .query(`update object_version set from_ms = from_ms - 60000 where kind = 'namespace'`);
     const other = { ...document, when: { ...document.when, kinds: ['deployment'], names: ['gauge-reader'] } };
     const past = await rehearsed(other, began - 3_600_000);
     expect(past.raised).toEqual([]);

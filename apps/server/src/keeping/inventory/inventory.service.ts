@@ -117,10 +117,9 @@ export class InventoryService implements OnApplicationShutdown {
     };
   }
 
-  /** The oldest moment of which it is kept what a cluster was; null where nothing is. */
-  async knownSince(connectionId: string): Promise<number | null> {
+  async knownSince(...of: Parameters<InventoryStore['knownSince']>): ReturnType<InventoryStore['knownSince']> {
     await this.flush();
-    return this.store.knownSince(connectionId);
+    return this.store.knownSince(...of);
   }
   /** Every version of these kinds that overlaps a time, oldest first. */
   async within(of: Parameters<InventoryStore['within']>[0]): Promise<ObjectVersion[]> {

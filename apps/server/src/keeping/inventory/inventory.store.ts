@@ -133,11 +133,15 @@ export class InventoryStore {
     return row?.at ?? 0;
   }
 
-  /** The oldest moment of which it is kept what this cluster was; null where nothing is. */
-  async knownSince(connectionId: string): Promise<number | null> {
+  /**
+   * The oldest moment of which it is kept what this cluster had of all these kinds; null where nothing is kept of it. Each
+   * kind is listed by itself; of one that the cluster never had, the oldest of the others says since when.
+   */
+  async knownSince(connectionId: string, kinds: readonly InventoryKind[]): Promise<number | null> {
     const [row]: { at: number | null }[] = await this.database.query(
-      `select min(from_ms) as at from object_version where connection_id = $1`,
-      [connectionId],
+      `select coalesce(max(at) filter (where kind = any($2)), min(at)) as at
+         from (select kind, min(from_ms) as at from object_version where connection_id = $1 group by kind) as since`,
+      [connectionId, kinds],
     );
     return row?.at ?? null;
   }

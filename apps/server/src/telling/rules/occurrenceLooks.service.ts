@@ -102,7 +102,7 @@ export class OccurrenceLooks {
     window: { readonly from: EpochMs; readonly to: EpochMs },
   ): Promise<Occurrence[]> {
     // what was there before is not known: it is not missing
-    const from = Math.max(window.from, (await this.inventory.knownSince(connectionId)) ?? window.to);
+    const from = Math.max(window.from, (await this.inventory.knownSince(connectionId, when.kinds)) ?? window.to);
     if (from >= window.to) return [];
     const versions = await this.versions(connectionId, when.kinds, from, window.to);
     return this.expectedIn(when, applies, connectionId, versions, { from, to: window.to });

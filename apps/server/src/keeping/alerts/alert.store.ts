@@ -29,17 +29,22 @@ export interface TakenAlert {
   readonly at: number;
   readonly note: string;
 }
-export interface StateRow {
-  readonly ruleId: number;
+/** How an object stands with a rule. */
+export interface ObjectState {
   readonly connectionId: string | null;
   readonly subject: string;
   readonly state: LevelStates;
   readonly alertId: number | null;
 }
+export interface StateRow extends ObjectState {
+  readonly ruleId: number;
+}
 
 const ALERT = `id, rule_id as "ruleId", connection_id as "connectionId", subject, severity, since_ms as since, raised_ms as "raisedAt",
   ended_ms as "endedAt", ended_how as "endedHow", facts, trial, taken,
   hush_key as "hushKey", hushed`;
+/** States that are written in one question to the database. */
+const AT_ONCE = 500;
 const STATE = `rule_id as "ruleId", connection_id as "connectionId", subject, state, alert_id as "alertId"`;
 
 /** Alerts and the states of rules; state and alert change in the caller's transaction. */
@@ -56,19 +61,46 @@ export class AlertStore {
   async statesOf(ruleIds: readonly number[]): Promise<StateRow[]> {
     return this.database.query(`select ${STATE} from rule_state where rule_id = any($1)`, [ruleIds]);
   }
-  /** A clear state is no row at all. */
-  async putState(manager: EntityManager, row: StateRow): Promise<void> {
-    if (isAllClear(row.state)) {
-      await manager.query(
-        `delete from rule_state where rule_id = $1 and connection_id is not distinct from $2 and subject = $3`,
-        [row.ruleId, row.connectionId, row.subject],
+  /** Of one rule. A clear state is no row at all; of two about the same the later one counts. */
+  async putStates(manager: EntityManager, ruleId: number, states: readonly ObjectState[]): Promise<void> {
+    const last = [...new Map(states.map((one) => [`${one.connectionId} ${one.subject}`, one])).values()];
+    for (let i = 0; i < last.length; i += AT_ONCE) {
+      const some = last.slice(i, i + AT_ONCE);
+      await this.forget(
+        manager,
+        ruleId,
+        some.filter(({ state }) => isAllClear(state)),
       );
-      return;
+      await this.keep(
+        manager,
+        ruleId,
+        some.filter(({ state }) => !isAllClear(state)),
+      );
     }
+  }
+  private async forget(manager: EntityManager, ruleId: number, clear: readonly ObjectState[]): Promise<void> {
+    if (clear.length === 0) return;
     await manager.query(
-      `insert into rule_state (rule_id, connection_id, subject, state, alert_id) values ($1, $2, $3, $4, $5)
+      `delete from rule_state using unnest($2::uuid[], $3::text[]) as clear (connection_id, subject)
+        where rule_state.rule_id = $1 and rule_state.subject = clear.subject
+          and rule_state.connection_id is not distinct from clear.connection_id`,
+      [ruleId, clear.map(({ connectionId }) => connectionId), clear.map(({ subject }) => subject)],
+    );
+  }
+  private async keep(manager: EntityManager, ruleId: number, states: readonly ObjectState[]): Promise<void> {
+    if (states.length === 0) return;
+    await manager.query(
+      `insert into rule_state (rule_id, connection_id, subject, state, alert_id)
+       select $1, connection_id, subject, state::jsonb, alert_id
+         from unnest($2::uuid[], $3::text[], $4::text[], $5::int[]) as own (connection_id, subject, state, alert_id)
        on conflict (rule_id, connection_id, subject) do update set state = excluded.state, alert_id = excluded.alert_id`,
-      [row.ruleId, row.connectionId, row.subject, JSON.stringify(row.state), row.alertId],
+      [
+        ruleId,
+        states.map(({ connectionId }) => connectionId),
+        states.map(({ subject }) => subject),
+        states.map(({ state }) => JSON.stringify(state)),
+        states.map(({ alertId }) => alertId),
+      ],
     );
   }
   async judged(manager: EntityManager, ruleId: number, until: number): Promise<void> {

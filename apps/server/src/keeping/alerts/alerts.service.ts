@@ -12,7 +12,7 @@ import { OutboxService } from '../outbox/outbox.service.ts';
 import { LeaseService } from '../store/lease.service.ts';
 import { type AlertRow, AlertStore, type StateRow, type TakenAlert } from './alert.store.ts';
 
-export type { AlertRow, StateRow } from './alert.store.ts';
+export type { AlertRow, ObjectState, StateRow } from './alert.store.ts';
 
 import { RuleEntity } from './rule.entity.ts';
 
@@ -126,8 +126,8 @@ export class AlertsService {
   judgedAll(judged: ReadonlyMap<number, EpochMs>): Promise<void> {
     return this.transaction((manager) => this.alerts.judgedAll(manager, judged));
   }
-  async putState(manager: EntityManager, row: StateRow): Promise<void> {
-    await this.alerts.putState(manager, row);
+  putStates(...given: Parameters<AlertStore['putStates']>): Promise<void> {
+    return this.alerts.putStates(...given);
   }
   async judged(manager: EntityManager, ruleId: number, until: EpochMs): Promise<void> {
     await this.alerts.judged(manager, ruleId, until);

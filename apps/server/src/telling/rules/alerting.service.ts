@@ -15,7 +15,7 @@ import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import type { EntityManager } from 'typeorm';
 import { OwnersService, type Team } from '../../asking/owners/owners.service.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
-import { type AlertRow, AlertsService } from '../../keeping/alerts/alerts.service.ts';
+import { type AlertRow, AlertsService, type ObjectState } from '../../keeping/alerts/alerts.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { Channels } from '../delivery/channels.service.ts';
 import { Hushes } from './hushes.service.ts';
@@ -43,8 +43,25 @@ export class Alerting {
     private readonly clock: Clock,
   ) {}
 
-  async write({ alertBefore, ...writing }: Writing & { readonly alertBefore: number | null }): Promise<void> {
-    const { manager, rule, judgement } = writing;
+  /** All that follows for a rule of what was judged of its objects, in the caller's transaction. */
+  async write(
+    manager: EntityManager,
+    rule: Rule,
+    judged: readonly { readonly judgement: Judgement; readonly alertId: number | null }[],
+  ): Promise<void> {
+    const states: ObjectState[] = [];
+    for (const { judgement, alertId } of judged)
+      states.push({
+        connectionId: judgement.connectionId,
+        subject: judgement.subject.key,
+        state: judgement.state,
+        alertId: await this.follow({ manager, rule, judgement }, alertId),
+      });
+    await this.alerts.putStates(manager, rule.id, states);
+  }
+  /** The alert that stands afterwards. */
+  private async follow(writing: Writing, alertBefore: number | null): Promise<number | null> {
+    const { judgement } = writing;
     let alertId = alertBefore;
     let passing = false;
     for (const [i, { effect, judgedAt }] of judgement.effects.entries()) {
@@ -59,13 +76,7 @@ export class Alerting {
         await this.weigh({ ...writing, alertId, effect, judgedAt, silent: passing });
       }
     }
-    await this.alerts.putState(manager, {
-      ruleId: rule.id,
-      connectionId: judgement.connectionId,
-      subject: judgement.subject.key,
-      state: judgement.state,
-      alertId,
-    });
+    return alertId;
   }
 
   private async raise(

@@ -46,6 +46,8 @@ interface Lane {
   readonly takes: (rule: Rule) => boolean;
   readonly inOrder: LimitFunction;
   readonly judging: Repeated;
+  /** Rules that are judged beside each other: one that waits for what it reads leaves the turn to the next. */
+  readonly atOnce: number;
   passedAt: EpochMs | null;
 }
 
@@ -54,8 +56,8 @@ interface Lane {
 export class RulesService implements OnApplicationBootstrap, OnApplicationShutdown {
   /** What reads a measure may take long: it holds up none of those that look at how things stand. */
   private readonly lanes = {
-    standing: this.lane(({ when }) => !conditionOf(when).lines),
-    measures: this.lane(({ when }) => conditionOf(when).lines),
+    standing: this.lane(({ when }) => !conditionOf(when).lines, 1),
+    measures: this.lane(({ when }) => conditionOf(when).lines, 4),
   };
   private readonly notBefore = new Map<number, EpochMs>();
   /** When all that was due had been judged last, in both lanes. */
@@ -91,11 +93,11 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     await Promise.all(Object.values(this.lanes).map(({ judging }) => judging.stop()));
   }
 
-  /** Rules that are judged one after the other; judging and editing never overlap. */
-  private lane(takes: (rule: Rule) => boolean): Lane {
+  /** Judging and editing never overlap. */
+  private lane(takes: (rule: Rule) => boolean, atOnce: number): Lane {
     const inOrder = pLimit(1);
     const judging: Repeated = new Repeated(() => inOrder(() => this.judgeAll(lane)).catch(this.failed), JUDGE_EVERY);
-    const lane: Lane = { takes, inOrder, judging, passedAt: null };
+    const lane: Lane = { takes, inOrder, judging, atOnce, passedAt: null };
     return lane;
   }
   private readonly failed = (error: unknown) => this.log.failure('rulesNotJudged', error);
@@ -138,7 +140,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     await this.judgeDue(lane);
     lane.passedAt = this.clock.now();
   }
-  private async judgeDue({ takes, judging }: Lane): Promise<void> {
+  private async judgeDue({ takes, judging, atOnce }: Lane): Promise<void> {
     const now = this.clock.now();
     const known = this.known();
     if (takes === this.lanes.standing.takes) await this.alerting.tellAfterHush(known);
@@ -149,27 +151,32 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     if (rules.length === 0) return;
     const rows = groupBy(await this.alerts.statesOf(rules.map(({ id }) => id)), ({ ruleId }) => ruleId);
     const judged = new Map<number, EpochMs>();
-    for (const rule of rules) {
-      if (judging.ending) break;
-      const began = performance.now();
-      try {
-        const until = await this.judge(rule, rows.get(rule.id) ?? []);
-        if (until !== null) judged.set(rule.id, until);
-      } catch (error) {
-        // one that cannot be judged is named, and holds up no other
-        this.notBefore.set(rule.id, now + AGAIN_AFTER);
-        const problem =
-          error instanceof Refusal ? error.message : 'something went wrong inside; the server’s log says what';
-        if (!(error instanceof Refusal)) this.log.failure('ruleNotJudged', error);
-        this.costs.set(rule.id, {
-          tookMs: performance.now() - began,
-          matched: this.costs.of(rule.id)?.matched ?? 0,
-          problem,
-        });
-        this.live.touch('rules');
-      }
-    }
+    const some = pLimit(atOnce);
+    await some.map(rules, async (rule) => {
+      if (judging.ending) return;
+      const until = await this.judgeDueOne(rule, rows.get(rule.id) ?? [], now);
+      if (until !== null) judged.set(rule.id, until);
+    });
     await this.judgedUntil(judged);
+  }
+  /** One that cannot be judged is named, and holds up no other. */
+  private async judgeDueOne(rule: Rule, rows: readonly StateRow[], now: EpochMs): Promise<EpochMs | null> {
+    const began = performance.now();
+    try {
+      return await this.judge(rule, rows);
+    } catch (error) {
+      this.notBefore.set(rule.id, now + AGAIN_AFTER);
+      const problem =
+        error instanceof Refusal ? error.message : 'something went wrong inside; the server’s log says what';
+      if (!(error instanceof Refusal)) this.log.failure('ruleNotJudged', error);
+      this.costs.set(rule.id, {
+        tookMs: performance.now() - began,
+        matched: this.costs.of(rule.id)?.matched ?? 0,
+        problem,
+      });
+      this.live.touch('rules');
+      return null;
+    }
   }
   /** Of rules of which nothing else changed: judged again from there after a crash, they come to the same. */
   private async judgedUntil(judged: ReadonlyMap<number, EpochMs>): Promise<void> {
@@ -196,8 +203,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     if (looked) this.costs.set(rule.id, { tookMs: performance.now() - began, matched, problem });
     if (judgements.length === 0) return judgedUntil === (rule.judgedMs ?? 0) ? null : judgedUntil;
     await this.alerts.transaction(async (manager) => {
-      for (const { judgement, alertId } of judgements)
-        await this.alerting.write({ manager, rule, judgement, alertBefore: alertId });
+      await this.alerting.write(manager, rule, judgements);
       await this.alerts.judged(manager, rule.id, judgedUntil);
     });
     const entity = this.numbered.find(({ id }) => id === rule.id);
@@ -297,8 +303,8 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
     const now = this.clock.now();
     await this.alerts.transaction(async (manager) => {
       await manager.update(RuleEntity, entity.id, { judgedMs: null });
-      for (const row of rows) {
-        const times = timesOf(document.levels, document.clears.afterSeconds);
+      const times = timesOf(document.levels, document.clears.afterSeconds);
+      const judged = rows.map((row) => {
         const [state, effects] = onLevelsEdited({ states: row.state, times, stillMatched: same, at: now });
         const judgement: Judgement = {
           connectionId: row.connectionId,
@@ -306,10 +312,10 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
           state,
           effects: effects.map((effect) => ({ effect, judgedAt: now })),
         };
-        // what is told of an alert is told in the words of the rule that raised it
-        const rule = { ...document, ...before, ...entity };
-        await this.alerting.write({ manager, rule, judgement, alertBefore: row.alertId });
-      }
+        return { judgement, alertId: row.alertId };
+      });
+      // what is told of an alert is told in the words of the rule that raised it
+      await this.alerting.write(manager, { ...document, ...before, ...entity }, judged);
     });
     entity.judgedMs = null;
   }

@@ -19,6 +19,7 @@ export {
   sliceRollUp,
   unpackRollUp,
 } from './rollUp.ts';
+export { roomFor } from './room.ts';
 export { joinedAt, type RolledSamples, type RolledSeam, rolledOn } from './seam.ts';
 export {
   BESIDE,

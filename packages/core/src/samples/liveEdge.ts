@@ -3,6 +3,7 @@ import type { Samples } from './chunk.ts';
 import { EdgeBuffer } from './edgeBuffer.ts';
 import { END_MARKER } from './endMarker.ts';
 import type { Frame } from './frame.ts';
+import { roomFor } from './room.ts';
 
 /** The series of a reading in order; shared by all readings of the same shape. */
 export class Layout {
@@ -71,6 +72,7 @@ class EndpointEdge {
     while (place > 0 && readings[place - 1]!.at > reading.at) place--;
     if (readings[place - 1]?.at === reading.at) return false;
     readings.splice(place, 0, reading);
+    this.knownTimes = null;
     const { times, values } = reading.frame;
     if (times)
       reading.layout.ids.forEach((id, i) => {
@@ -85,13 +87,16 @@ class EndpointEdge {
   }
   /** Those from `since` on, and the one before. */
   samples(id: SeriesId, since: EpochMs): Samples {
-    const readings = this.from(since);
-    const times = new Float64Array(readings.length);
-    const values = new Float64Array(readings.length);
+    const { readings } = this;
+    const first = this.firstFrom(since);
+    const values = roomFor(readings.length - first);
     let count = 0;
+    /** Of its own; null while it is in every reading: then it shares theirs. */
+    let times: Float64Array | null = null;
     let layout: Layout | null = null;
     let place = -1;
-    for (const reading of readings) {
+    for (let i = first; i < readings.length; i++) {
+      const reading = readings[i]!;
       if (reading.layout !== layout) {
         ({ layout } = reading);
         place = layout.placeOf(id);
@@ -99,10 +104,14 @@ class EndpointEdge {
       const { frame } = reading;
       if (place >= 0 && !frame.times) values[count] = frame.values[place]!;
       else if (hasEnded(frame, id)) values[count] = END_MARKER;
-      else continue;
-      times[count++] = reading.at;
+      else {
+        times ??= this.times.slice(first);
+        continue;
+      }
+      if (times) times[count] = reading.at;
+      count++;
     }
-    const own = { times: times.subarray(0, count), values: values.subarray(0, count) };
+    const own = { times: times?.subarray(0, count) ?? this.times.subarray(first), values: values.subarray(0, count) };
     const timed = this.timed.get(id);
     if (!timed) return own;
     if (count === 0) return timed.series;
@@ -130,17 +139,29 @@ class EndpointEdge {
     }
     return null;
   }
-  private from(since: EpochMs): readonly EdgeReading[] {
+  /** The place of the first reading from then on, or of the one before. */
+  private firstFrom(since: EpochMs): number {
     const { readings } = this;
-    if (since <= (readings[0]?.at ?? since)) return readings;
-    const before = readings.findLastIndex(({ at }) => at < since);
-    return readings.slice(Math.max(0, before));
+    if (since <= (readings[0]?.at ?? since)) return 0;
+    return Math.max(
+      0,
+      readings.findLastIndex(({ at }) => at < since),
+    );
+  }
+  private knownTimes: Float64Array | null = null;
+  /** Times of all readings; nobody writes to what was handed out. */
+  private get times(): Float64Array {
+    this.knownTimes ??= Float64Array.from(this.readings, ({ at }) => at);
+    return this.knownTimes;
   }
   cut(before: EpochMs): void {
     let first = 0;
     while (first < this.readings.length && this.readings[first]!.at < before) first++;
     // the last of them stays: what a counter grew by since then is not lost
-    if (first > 1) this.readings = this.readings.slice(first - 1);
+    if (first > 1) {
+      this.readings = this.readings.slice(first - 1);
+      this.knownTimes = null;
+    }
     for (const [id, buffer] of this.timed) if (buffer.cut(before) === 0) this.timed.delete(id);
   }
 }

@@ -2,6 +2,7 @@ import type { DurationMs, EpochMs } from '../units/index.ts';
 import type { Samples } from './chunk.ts';
 import { mergeSamples } from './merge.ts';
 import { grown, rollUp, samplesOfRollUp } from './rollUp.ts';
+import { roomFor } from './room.ts';
 import { BESIDE, type Beside, type BesideColumns } from './seriesReader.ts';
 
 /** The part of it before a moment. */
@@ -12,7 +13,7 @@ function until({ times, values }: Samples, border: EpochMs): Samples {
   return { times: times.slice(0, end), values: values.slice(0, end) };
 }
 function appended(list: Samples['times'], more: Samples['times']): Float64Array {
-  const both = new Float64Array(list.length + more.length);
+  const both = roomFor(list.length + more.length);
   both.set(list);
   both.set(more, list.length);
   return both;

@@ -1,4 +1,4 @@
-import { HOLDS_AT_MOST, holdOf, isEndMarker, type Samples, widerAt } from '../samples/index.ts';
+import { HOLDS_AT_MOST, holdOf, isEndMarker, roomFor, type Samples, widerAt } from '../samples/index.ts';
 import { medianSlope } from '../statistics/index.ts';
 import type { DurationMs, EpochMs } from '../units/index.ts';
 
@@ -54,28 +54,38 @@ class SampleWalk {
   }
 }
 
+let nothing = new Uint8Array(0);
+/** Where nothing is unread, which is the same for most: nobody writes to it. */
+function nothingUnread(count: number): Uint8Array {
+  if (nothing.length !== count) nothing = new Uint8Array(count);
+  return nothing;
+}
+
 /**
  * 1 where a reading is missing that should be there: no sample holds and the series did not say that it ended. A thing
- * that was not running yet (before `from`) is missed by nobody; nor is a series without any sample.
+ * that was not running yet (before `from`) is missed by nobody, nor outside of the points at which it was `there`; nor is a
+ * series without any sample. What is answered may be shared: nobody writes to it.
  */
 export function unreadOnGrid({
   samples,
   grid,
   staleness,
   from,
+  there = [0, grid.count],
 }: {
   readonly samples: Samples;
   readonly grid: Grid;
   readonly staleness: DurationMs;
   readonly from: EpochMs;
+  readonly there?: readonly [first: number, end: number];
 }): Uint8Array {
   const { times, values } = samples;
-  const out = new Uint8Array(grid.count);
-  if (times.length === 0) return out;
+  let out: Uint8Array | null = null;
+  if (times.length === 0) return nothingUnread(grid.count);
   let at = -1;
   // it changes with the sample that was last, which is the same for several points
   let ended = false;
-  for (let i = 0; i < grid.count; i++) {
+  for (let i = there[0]; i < there[1]; i++) {
     const time = gridTime(grid, i);
     const before = at;
     while (at + 1 < times.length && times[at + 1]! <= time) at++;
@@ -85,15 +95,17 @@ export function unreadOnGrid({
     const holds = holdOf(times, Math.max(0, at), staleness);
     if (at >= 0 && time - times[at]! <= holds) continue;
     // one interval after the start there may be no reading yet
-    if (time >= from + holds) out[i] = 1;
+    if (time < from + holds) continue;
+    out ??= new Uint8Array(grid.count);
+    out[i] = 1;
   }
-  return out;
+  return out ?? nothingUnread(grid.count);
 }
 
 /** A gauge's value at each moment of the grid; NaN where no sample holds. */
 export function latestOnGrid(samples: Samples, grid: Grid, staleness: DurationMs): Float64Array {
   const walk = new SampleWalk(samples, staleness);
-  const out = new Float64Array(grid.count);
+  const out = roomFor(grid.count);
   for (let i = 0; i < grid.count; i++) {
     const index = walk.indexAt(gridTime(grid, i));
     out[i] = index < 0 ? Number.NaN : samples.values[index]!;
@@ -118,7 +130,7 @@ export function perSecondOnGrid({
 }): Float64Array {
   const { times, values } = samples;
   const grown = growthSinceFirst(samples);
-  const out = new Float64Array(grid.count).fill(Number.NaN);
+  const out = roomFor(grid.count).fill(Number.NaN);
   const holds = (index: number, time: EpochMs) =>
     index >= 0 && !isEndMarker(values[index]!) && time - times[index]! <= holdOf(times, index, staleness);
   let last = -1;

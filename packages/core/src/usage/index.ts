@@ -44,6 +44,7 @@ export {
   nodeUsage,
   type PodSpan,
   placedOn,
+  type TreeInput,
   type UsageInput,
   usageTree,
 } from './usageTree.ts';

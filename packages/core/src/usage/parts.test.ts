@@ -18,7 +18,7 @@ import {
   placedOn,
   podKeyOnNode,
   podsByNode,
-  type UsageInput,
+  type TreeInput,
   type UsageNode,
   usageTree,
   volumeUsage,
@@ -41,7 +41,7 @@ interface Placed {
   readonly memory: number;
 }
 /** A cluster of two nodes; each pod uses a constant amount of memory and asks for 1 GiB. */
-function cluster(pods: readonly Placed[], more: Partial<UsageInput> = {}): UsageInput {
+function cluster(pods: readonly Placed[], more: Partial<TreeInput> = {}): TreeInput {
   const objects = pods.map(
     ({ namespace, name, node }) =>
       readObject('pod', {

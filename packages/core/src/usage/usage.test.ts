@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { type PodObject, podAmounts, readObject } from '../inventory/index.ts';
 import { END_MARKER, type Samples } from '../samples/index.ts';
 import { percentile } from '../statistics/index.ts';
-import { byTightness, gridFor, gridTime, latestOnGrid, perSecondOnGrid, type UsageInput, usageTree } from './index.ts';
+import { byTightness, gridFor, gridTime, latestOnGrid, perSecondOnGrid, type TreeInput, usageTree } from './index.ts';
 
 const T0 = 1_700_000_000_000;
 const STEP = 15_000;
@@ -178,7 +178,7 @@ describe('the tree', () => {
     ends: Record<string, number> = {},
   ) => {
     if (node?.kind !== 'node') throw new Error('no node');
-    const input: UsageInput = {
+    const input: TreeInput = {
       cluster: { name: 'c', uid: 'c' },
       grid,
       interval: STEP,

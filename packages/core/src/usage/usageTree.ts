@@ -41,11 +41,15 @@ export interface UsageInput {
   readonly interval: DurationMs;
   readonly pods: readonly PodSpan[];
   readonly nodes: readonly NodeSpan[];
-  /** Samples of a vital of one container or node; empty when never read. */
-  readonly containerSamples: (vital: ContainerVital, podUid: string, container: string) => Samples;
+  /** Samples of a vital of one node; empty when never read. */
   readonly nodeSamples: (vital: NodeVital, node: string) => Samples;
   /** What a namespace's quota allows it to use; null where there is none. */
   readonly quotaOf?: (namespace: string, resource: Resource) => number | null;
+}
+/** What a tree grows from: afterwards its lines tell what its containers' samples did. */
+export interface TreeInput extends UsageInput {
+  /** Of a vital of one container; empty when never read. */
+  readonly containerSamples: (vital: ContainerVital, podUid: string, container: string) => Samples;
 }
 export type ContainerVital = 'container.cpu.time' | 'container.cpu.throttled' | 'container.memory.working_set';
 export type NodeVital =
@@ -68,7 +72,7 @@ function runsSince(span: PodSpan, { state, restarts }: PodSpan['pod']['container
 }
 
 /** Use, request, limit and tightness of every object of a cluster over a window (design/usage.md). */
-export function usageTree(input: UsageInput): UsageNode {
+export function usageTree(input: TreeInput): UsageNode {
   const growing = growTree(input);
   for (;;) {
     const step = growing.next();
@@ -77,7 +81,7 @@ export function usageTree(input: UsageInput): UsageNode {
 }
 
 /** As `usageTree`, workload by workload: whoever lets it grow may do other things in between. */
-export function* growTree(input: UsageInput): Generator<undefined, UsageNode> {
+export function* growTree(input: TreeInput): Generator<undefined, UsageNode> {
   const nodes = new TreeNodes(input);
   const namespaces: UsageNode[] = [];
   for (const [name, spans] of groupBy(input.pods, (span) => span.workload.namespace)) {
@@ -106,7 +110,7 @@ class TreeNodes {
   private readonly end: EpochMs;
   /** Most pods ask for the same and were there all the time: lines that are alike are one, and are never written to. */
   private readonly constants = new Map<string, Float64Array>();
-  constructor(private readonly input: UsageInput) {
+  constructor(private readonly input: TreeInput) {
     const { grid, interval } = input;
     this.staleness = stalenessOf(interval);
     this.over = Math.max(grid.step, RATE_INTERVALS * interval);
@@ -136,7 +140,7 @@ class TreeNodes {
     const from = runsSince(span, container);
     const lines = (resource: Resource, samples: Samples, use: Float64Array): UsageLines => {
       const own = amountsOf(container, resource);
-      const unread = unreadOnGrid({ samples, grid, staleness, from }).fill(0, 0, there[0]).fill(0, there[1]);
+      const unread = unreadOnGrid({ samples, grid, staleness, from, there });
       return {
         use,
         read: use,

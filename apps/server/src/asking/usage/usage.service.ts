@@ -22,6 +22,8 @@ import { KeptWindows, SLOW } from './keptWindows.ts';
 import { UsageReading } from './usageReading.service.ts';
 
 const CACHE_LIFE = 3000;
+/** What takes long is not worked out more often than its nodes are read, or than this where that is seldom. */
+const FRESH_FOR = 15_000;
 /** Windows of large clusters that somebody looked at within this time are kept fresh. */
 const LOOKED_AT = 15 * MINUTE;
 /** The window that the drill screens open with: of a large cluster it is always there. */
@@ -62,7 +64,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       const looked = now - kept.askedAt < LOOKED_AT;
       if (!looked && length !== OPENS_WITH) continue;
       // what nobody looks at may take a twentieth of the time
-      const due = done.at + (looked ? 3 : 20) * done.took;
+      const due = done.at + (looked ? this.holdsFor(connectionId, done.took) : 20 * done.took);
       if (now >= due && this.connections.access(connectionId))
         this.kept.begin(kept, () => this.work(connectionId, this.window(now - length, undefined))).goOn();
     }
@@ -130,9 +132,13 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     return this.kept.answer({
       connectionId,
       window,
-      holds: ({ took }, age) => age < Math.max(CACHE_LIFE, 2 * took),
+      holds: ({ took }, age) => age < this.holdsFor(connectionId, took),
       work: () => this.work(connectionId, window),
     });
+  }
+  private holdsFor(connectionId: string, took: DurationMs): DurationMs {
+    if (took < SLOW) return CACHE_LIFE;
+    return Math.max(3 * took, Math.min(FRESH_FOR, this.connections.intervalOf(connectionId)));
   }
   private async work(connectionId: string, window: Window): Promise<ClusterUsage> {
     const began = performance.now();

@@ -111,11 +111,16 @@ export class UsageReading {
       interval: spacing,
       pods: view.pods,
       nodes: view.nodes,
-      containerSamples: (vital, podUid, container) => read.get(`${vital} ${podUid}/${container}`) ?? EMPTY,
       nodeSamples: (vital, node) => read.get(`${vital} ${node}`) ?? EMPTY,
       quotaOf: (namespace, resource) => quotaOf(view.inventory, namespace, resource),
     };
-    const tree = await yieldedInPieces(growTree(input), new Pieces(GROWS_FOR));
+    const growing = growTree({
+      ...input,
+      containerSamples: (vital, podUid, container) => read.get(`${vital} ${podUid}/${container}`) ?? EMPTY,
+    });
+    const tree = await yieldedInPieces(growing, new Pieces(GROWS_FOR));
+    // the tree tells what they did: most of what was read is not kept for as long
+    for (const key of read.keys()) if (key.startsWith('container.')) read.delete(key);
     const usedVolumes = this.usedVolumes({ input, connectionId, live: window.live, read: volumes });
     this.lastTook = performance.now() - began;
     return {

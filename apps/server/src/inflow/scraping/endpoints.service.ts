@@ -213,6 +213,7 @@ export class EndpointsService implements OnApplicationBootstrap, OnApplicationSh
       reason: state === 'paused' ? 'Paused.' : 'Retired.',
       planned: true,
     });
+    this.readings.stops(id);
     if (state === 'retired') await this.store.retire(id, new Date(now));
   }
   private async retire(plan: EndpointPlan, status: EndpointStatus): Promise<void> {

@@ -15,6 +15,8 @@ interface Unsaid {
  */
 export class Gaps {
   private readonly unsaid = new Map<number, Unsaid>();
+  /** Nothing is open of these: most endpoints are read again and again. */
+  private readonly shut = new Set<number>();
   /** Readings given up since the newest one that was kept. */
   private readonly lost = new Map<number, number>();
   constructor(
@@ -44,19 +46,32 @@ export class Gaps {
     if (unsaid && unsaid.from < at) {
       await this.keep(endpointId, unsaid);
       this.unsaid.delete(endpointId);
+    } else if (this.shut.has(endpointId)) return;
+    // said before it is done: one that opens meanwhile is open
+    this.shut.add(endpointId);
+    try {
+      await this.store.closeGap(endpointId, at);
+    } catch (error) {
+      this.shut.delete(endpointId);
+      throw error;
     }
-    await this.store.closeGap(endpointId, at);
+  }
+  /** Somebody else may have left one open. */
+  maybeOpen(endpointId: number): void {
+    this.shut.delete(endpointId);
   }
   /** Whether there is a reason already for a gap that ends now. */
   known(endpointId: number): boolean {
     return this.unsaid.has(endpointId);
   }
   forget(endpointId: number): void {
+    this.shut.delete(endpointId);
     this.unsaid.delete(endpointId);
     this.lost.delete(endpointId);
   }
 
   private async say(endpointId: number, gap: Unsaid): Promise<void> {
+    this.shut.delete(endpointId);
     const before = this.unsaid.get(endpointId);
     const own = before ? { ...(gap.instead ? gap : before), from: Math.min(before.from, gap.from) } : gap;
     try {

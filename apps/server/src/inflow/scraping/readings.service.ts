@@ -119,6 +119,7 @@ export class ReadingsService {
   private async settle(reader: Reads, at: number, taken: Acceptance): Promise<void> {
     const { plan, status } = reader;
     if (taken.kind === 'notOurs') {
+      this.unread.maybeOpen(plan.id);
       this.notTaken(reader, at, `Another process of Zetopsis (${this.samples.status.heldBy}) reads the endpoints.`);
       return;
     }
@@ -155,6 +156,10 @@ export class ReadingsService {
     this.live.touch('sources');
   }
 
+  /** It is not read from now on, by plan. */
+  stops(endpointId: number): void {
+    this.unread.maybeOpen(endpointId);
+  }
   /** Nothing more is said of it. */
   forget(endpointId: number): void {
     this.unread.forget(endpointId);

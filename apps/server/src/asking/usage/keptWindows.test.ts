@@ -9,7 +9,7 @@ beforeEach(() => {
   vi.spyOn(performance, 'now').mockImplementation(() => passed);
 });
 const live = (length = 3 * HOUR) => ({ from: now - length, to: now, live: true });
-const kept = () => new KeptWindows<number>({ now: () => now }, 4);
+const kept = (fresh = false) => new KeptWindows<number>({ now: () => now }, 4, fresh);
 /** Work that takes so long by the clock, and answers how often it was done. */
 const counting = (takes: number) => {
   let times = 0;
@@ -42,6 +42,23 @@ describe('answers about windows', () => {
     expect(await ask()).toBe(2);
     now += 2 * MINUTE;
     expect(await ask()).toBe(3);
+  });
+  it('that somebody else keeps fresh are not worked out anew by who asks, while they are young', async () => {
+    const all = kept(true);
+    const work = counting(1000);
+    const past = { from: now - 2 * HOUR, to: now - HOUR, live: false };
+    const ask = (window: Parameters<typeof all.answer>[0]['window']) =>
+      all.answer({ connectionId: 'a', window, holds: young, work });
+    expect(await ask(live())).toBe(1);
+    expect(await ask(past)).toBe(2);
+    now += 10_000;
+    expect(await ask(live())).toBe(1);
+    expect([...all.values()].every(({ working }) => working === null)).toBe(true);
+    // of the past nobody does it
+    expect(await ask(past)).toBe(2);
+    await vi.waitFor(async () => expect(await ask(past)).toBe(3));
+    now += 2 * MINUTE;
+    expect(await ask(live())).toBe(4);
   });
   it('are of one window where it only moved on with the time, and of no other', async () => {
     const all = kept();

@@ -34,6 +34,8 @@ export class KeptWindows<T> {
   constructor(
     private readonly clock: { now(): EpochMs },
     max: number,
+    /** Somebody else works windows up to now out anew in time: nobody's question does it beside its own answer. */
+    private readonly keptFresh = false,
   ) {
     this.kept = new LRUCache({ max });
   }
@@ -62,9 +64,8 @@ export class KeptWindows<T> {
     if (kept.done === null) return this.begin(kept, work).wait();
     const { value, at, took } = kept.done;
     if (holds(kept.done, now - at)) return Promise.resolve(value);
-    const begun = this.begin(kept, work);
-    if (took < SLOW || now - at > Math.max(OLDEST, OLDEST_TIMES * took)) return begun.wait();
-    begun.goOn();
+    if (took < SLOW || now - at > Math.max(OLDEST, OLDEST_TIMES * took)) return this.begin(kept, work).wait();
+    if (!(this.keptFresh && kept.live)) this.begin(kept, work).goOn();
     return Promise.resolve(value);
   }
   /** Work that goes on already is not begun a second time. */

@@ -29,7 +29,7 @@ const LOOKED_AT = 15 * MINUTE;
 /** The window that the drill screens open with: of a large cluster it is always there. */
 const OPENS_WITH = 3 * HOUR;
 const CACHE_SIZE = 24;
-const LOOK_EVERY = 10_000;
+const LOOK_EVERY = 2000;
 
 /** Computes usage of whole clusters over windows, from stored series. */
 @Injectable()
@@ -45,7 +45,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly endpoints: EndpointsService,
     private readonly clock: Clock,
   ) {
-    this.kept = new KeptWindows(clock, CACHE_SIZE);
+    this.kept = new KeptWindows(clock, CACHE_SIZE, true);
   }
 
   onApplicationBootstrap(): void {

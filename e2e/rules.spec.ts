@@ -155,3 +155,36 @@ test('from a finding to a draft about it, and what it would have done', async ({
   );
   await noSeriousTrouble(page);
 });
+
+test('a rule that was loud for nothing is made quieter from what is suggested', async ({ page }) => {
+  await signIn(page, 'maren', '/rules');
+  const name = nameOf('who is missing');
+  const expecting = (...names: string[]) => ({
+    name,
+    when: { is: 'expected', kinds: ['deployment'], names },
+    applies: { clusters: ['seaward'], namespaces: ['tides'] },
+    levels: { warning: {} },
+  });
+  const missing = Array.from({ length: 6 }, (_, i) => `no-such-${i}`);
+  const made = await page.request.post('/api/rules', { data: expecting(...missing) });
+  expect(made.status()).toBe(201);
+  const { key } = await made.json();
+  await page.goto(`/rules/${key}`);
+  const rule = page.getByRole('article', { name });
+  await expect(rule.getByRole('link', { name: 'no-such-5' }).first()).toBeVisible({ timeout: 60_000 });
+  // nobody expects them any more: all of it is over within minutes
+  const changed = await page.request.put(`/api/rules/${key}`, { data: expecting('tide-model') });
+  expect(changed.status()).toBe(204);
+  await expect(async () => {
+    await page.goto('/rules');
+    const noise = page.getByRole('region', { name: 'noise' });
+    await noise.getByRole('link', { name: new RegExp(`^draft for ${name}: held for`) }).click({ timeout: 3000 });
+  }).toPass({ timeout: 60_000 });
+  await expect(page.getByLabel('warning holds for')).toHaveValue(/min/);
+  await noSeriousTrouble(page);
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'change it' })).toBeVisible();
+  const { rule: saved } = await (await page.request.get(`/api/rules/${key}`)).json();
+  expect(saved.document.levels.warning.holdsSeconds).toBeGreaterThan(0);
+  await removed(page);
+});

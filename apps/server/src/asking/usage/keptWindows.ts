@@ -8,6 +8,7 @@ export const SLOW = 400;
 /** An older one is answered up to this age, or so many times as old as it takes to be worked out. */
 const OLDEST = MINUTE;
 const OLDEST_TIMES = 25;
+const AFTER_ANSWER = 250;
 /** A window up to now is as long as its question was under way longer: nearly the same length is the same window. */
 const ALIKE = 0.01;
 
@@ -24,6 +25,8 @@ export interface KeptWindow<T> {
   readonly live: boolean;
   done: Answered<T> | null;
   working: SharedWork<T> | null;
+  /** It is about to be worked out. */
+  soon: boolean;
   askedAt: EpochMs;
 }
 
@@ -34,8 +37,6 @@ export class KeptWindows<T> {
   constructor(
     private readonly clock: { now(): EpochMs },
     max: number,
-    /** Somebody else works windows up to now out anew in time: nobody's question does it beside its own answer. */
-    private readonly keptFresh = false,
   ) {
     this.kept = new LRUCache({ max });
   }
@@ -65,8 +66,17 @@ export class KeptWindows<T> {
     const { value, at, took } = kept.done;
     if (holds(kept.done, now - at)) return Promise.resolve(value);
     if (took < SLOW || now - at > Math.max(OLDEST, OLDEST_TIMES * took)) return this.begin(kept, work).wait();
-    if (!(this.keptFresh && kept.live)) this.begin(kept, work).goOn();
+    this.beginSoon(kept, work);
     return Promise.resolve(value);
+  }
+  /** What follows from the one that is answered is worked out first: both at once would take twice as long. */
+  private beginSoon(kept: KeptWindow<T>, work: () => Promise<T>): void {
+    if (kept.working !== null || kept.soon) return;
+    kept.soon = true;
+    setTimeout(() => {
+      kept.soon = false;
+      this.begin(kept, work).goOn();
+    }, AFTER_ANSWER).unref();
   }
   /** Work that goes on already is not begun a second time. */
   begin(kept: KeptWindow<T>, work: () => Promise<T>): SharedWork<T> {
@@ -90,7 +100,16 @@ export class KeptWindows<T> {
     const key = live
       ? (this.alike(connectionId, of, length) ?? `${connectionId} ${of} live ${Math.round(length / 1000)}`)
       : `${connectionId} ${of} ${from} ${to}`;
-    const kept = this.kept.get(key) ?? { connectionId, of, length, live, done: null, working: null, askedAt: 0 };
+    const kept = this.kept.get(key) ?? {
+      connectionId,
+      of,
+      length,
+      live,
+      done: null,
+      working: null,
+      soon: false,
+      askedAt: 0,
+    };
     this.kept.set(key, kept);
     return kept;
   }

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { noSeriousTrouble, signIn } from './state.ts';
+import { noSeriousTrouble, signIn, testState } from './state.ts';
 
 const nameOf = (what: string) => `${what} ${test.info().workerIndex}-${test.info().repeatEachIndex}`;
 async function removed(page: Page): Promise<void> {
@@ -157,6 +157,7 @@ test('from a finding to a draft about it, and what it would have done', async ({
 });
 
 test('a rule that was loud for nothing is made quieter from what is suggested', async ({ page }) => {
+  const { address } = testState();
   await signIn(page, 'maren', '/rules');
   const name = nameOf('who is missing');
   const expecting = (...names: string[]) => ({
@@ -166,17 +167,17 @@ test('a rule that was loud for nothing is made quieter from what is suggested', 
     levels: { warning: {} },
   });
   const missing = Array.from({ length: 6 }, (_, i) => `no-such-${i}`);
-  const made = await page.request.post('/api/rules', { data: expecting(...missing) });
+  const made = await page.request.post(`${address}/api/rules`, { data: expecting(...missing) });
   expect(made.status()).toBe(201);
   const { key } = await made.json();
-  await page.goto(`/rules/${key}`);
+  await page.goto(`${address}/rules/${key}`);
   const rule = page.getByRole('article', { name });
   await expect(rule.getByRole('link', { name: 'no-such-5' }).first()).toBeVisible({ timeout: 60_000 });
   // nobody expects them any more: all of it is over within minutes
-  const changed = await page.request.put(`/api/rules/${key}`, { data: expecting('tide-model') });
+  const changed = await page.request.put(`${address}/api/rules/${key}`, { data: expecting('tide-model') });
   expect(changed.status()).toBe(204);
   await expect(async () => {
-    await page.goto('/rules');
+    await page.goto(`${address}/rules`);
     const noise = page.getByRole('region', { name: 'noise' });
     await noise.getByRole('link', { name: new RegExp(`^draft for ${name}: held for`) }).click({ timeout: 3000 });
   }).toPass({ timeout: 60_000 });
@@ -184,7 +185,7 @@ test('a rule that was loud for nothing is made quieter from what is suggested', 
   await noSeriousTrouble(page);
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByRole('button', { name: 'change it' })).toBeVisible();
-  const { rule: saved } = await (await page.request.get(`/api/rules/${key}`)).json();
+  const { rule: saved } = await (await page.request.get(`${address}/api/rules/${key}`)).json();
   expect(saved.document.levels.warning.holdsSeconds).toBeGreaterThan(0);
   await removed(page);
 });

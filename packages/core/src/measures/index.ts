@@ -63,3 +63,4 @@ export * from './tree.ts';
 export { unitName } from './units.ts';
 export { withStep } from './withStep.ts';
 export { valueWords } from './words.ts';
+export { readWrittenAmount, writeAmount } from './writtenAmount.ts';

@@ -86,7 +86,7 @@ export function RehearsalPanel({
     const bound = answered.data ? proposedFrom(answered.data, sideOf(of) === 'below' ? 'below' : 'above') : null;
     setUnknown(bound === null && answered.data !== undefined);
     if (bound === null) return;
-    const next = withBound(of, level, bound);
+    const next = withBound(of, level, bound, answered.data?.unit ?? null);
     setDraft(next);
     tryOut(next);
   };
@@ -168,7 +168,7 @@ export function RehearsalPanel({
           <Rehearsal
             answer={answer}
             bound={boundOf(draft)}
-            choose={(bound) => lowest !== null && setDraft(withBound(draft, lowest, bound))}
+            choose={(bound) => lowest !== null && setDraft(withBound(draft, lowest, bound, answer.unit))}
           />
         </>
       ) : (

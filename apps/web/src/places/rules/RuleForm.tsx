@@ -134,7 +134,7 @@ function When({ draft, change, problems, answer }: RuleFormProps) {
               rows={Math.min(12, Math.max(4, draft.text.split('\n').length + 1))}
               spellCheck={false}
               value={draft.text}
-              onChange={({ target }) => change({ text: target.value })}
+              onChange={({ target }) => change({ text: target.value, unit: null })}
             />
           </Field>
           <div className="mb-3 flex items-baseline gap-3">
@@ -215,7 +215,7 @@ function Levels({ draft, change, problems }: RuleFormProps) {
                     id={id('low')}
                     label={`${level} below${unit}`}
                     error={problems.get(`levels.${level}.low`)}
-                    inputMode="decimal"
+                    inputMode={unit === '' ? 'text' : 'decimal'}
                     disabled={!own.on}
                     value={own.low}
                     set={(text) => setLevel(level, { low: text })}
@@ -225,8 +225,8 @@ function Levels({ draft, change, problems }: RuleFormProps) {
                   id={id('bound')}
                   label={`${level} ${outside ? 'above' : words}${unit}`}
                   error={problems.get(`levels.${level}.bound`)}
-                  inputMode={draft.kind === 'running out' ? 'text' : 'decimal'}
-                  placeholder={draft.kind === 'running out' ? '24 h' : undefined}
+                  inputMode={unit === '' || draft.kind === 'running out' ? 'text' : 'decimal'}
+                  placeholder={draft.kind === 'running out' ? '24 h' : unit === '' ? '12, or 200 MiB' : undefined}
                   disabled={!own.on}
                   value={own.bound}
                   set={(text) => setLevel(level, { bound: text })}

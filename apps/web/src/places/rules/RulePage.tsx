@@ -72,7 +72,9 @@ export function RulePage({ ruleKey, answer }: { ruleKey: string; answer: RulesAn
       {document.note !== '' && <p className="mb-3 max-w-[900px] whitespace-pre-wrap">{document.note}</p>}
       {editing ? (
         <RuleEditor
-          first={suggested === null ? draftOf(document) : draftSuggested(draftOf(document), suggested)}
+          first={
+            suggested === null ? draftOf(document, rule.unit) : draftSuggested(draftOf(document, rule.unit), suggested)
+          }
           ruleKey={ruleKey}
           answer={answer}
           done={() => setEditing(false)}

@@ -50,7 +50,7 @@ export function Stricter({ rule, teams }: { rule: RuleAnswer; teams: RulesAnswer
 
 function Form({ rule, teams, close }: { rule: RuleAnswer; teams: RulesAnswer['teams']; close: () => void }) {
   const { document } = rule;
-  const draft = draftOf(document);
+  const draft = draftOf(document, rule.unit);
   const [team, setTeam] = useState(teams[0]?.key ?? '');
   const [numbers, setNumbers] = useState({ warning: '', critical: '' });
   const [wrong, setWrong] = useState<ReadonlySet<string>>(new Set());

@@ -1,25 +1,23 @@
 import { EVERYTHING, placeOf, RuleDocument, readPath } from '@zetopsis/contract';
 import { writeDuration } from '@zetopsis/core/format';
-import type { Condition, ConditionKind, StarterRule } from '@zetopsis/core/rules';
+import type { Condition, StarterRule } from '@zetopsis/core/rules';
 import { SECOND } from '@zetopsis/core/units';
 import type { RuleBegin } from '../../frame/ShowMeasure.tsx';
 
-import { EMPTY_DRAFT, type LevelDraft, NO_LEVEL, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { EMPTY_DRAFT, type LevelDraft, NO_LEVEL, type RuleDraft, writeBound } from './ruleDraft.ts';
 
-const shown = (bound: number | null, scale: number): string =>
-  bound === null ? '' : String(Number((bound * scale).toPrecision(12)));
-
-export function draftOf(document: RuleDocument): RuleDraft {
+/** `unit`: what its measure comes out in, where that is known. */
+export function draftOf(document: RuleDocument, unit: string | null = null): RuleDraft {
   const { when, levels, clears, applies } = document;
   const text = 'text' in when ? when.text : '';
-  const scale = scaleOf({ kind: when.is, text });
+  const shown = (bound: number | null) => writeBound({ kind: when.is, text, unit }, bound);
   const level = (own: RuleDocument['levels']['warning']): LevelDraft =>
     own === null
       ? NO_LEVEL
       : {
           on: true,
-          bound: shownBound(when.is, own.bound, scale),
-          low: shown(own.low, scale),
+          bound: shown(own.bound),
+          low: shown(own.low),
           holds: own.readings === null ? writeDuration(own.holdsSeconds * SECOND) : readingsWords(own.readings),
         };
   return {
@@ -31,6 +29,7 @@ export function draftOf(document: RuleDocument): RuleDraft {
     state: document.state,
     kind: when.is,
     text,
+    unit,
     compare: when.is === 'measure' ? when.compare : 'above',
     codes: when.is === 'finding' ? when.codes : [],
     hours: document.hours ?? EMPTY_DRAFT.hours,
@@ -47,13 +46,13 @@ export function draftOf(document: RuleDocument): RuleDraft {
       labels: labelWords(labels),
       teams,
       besides,
-      warning: shownBound(when.is, own.warning, scale),
-      critical: shownBound(when.is, own.critical, scale),
-      clears: shownBound(when.is, own.clears, scale),
+      warning: shown(own.warning),
+      critical: shown(own.critical),
+      clears: shown(own.clears),
     })),
     levels: { warning: level(levels.warning), critical: level(levels.critical) },
-    clearsBound: shownBound(when.is, clears.bound, scale),
-    clearsLow: shown(clears.low, scale),
+    clearsBound: shown(clears.bound),
+    clearsLow: shown(clears.low),
     clearsAfter: writeDuration(clears.afterSeconds * SECOND),
     judged: document.judgedSeconds === null ? '' : writeDuration(document.judgedSeconds * SECOND),
     clusters: applies.clusters.join(', '),
@@ -69,9 +68,6 @@ const labelWords = (labels: Readonly<Record<string, string>>): string =>
   Object.entries(labels)
     .map(([key, is]) => `${key}=${is}`)
     .join(', ');
-/** What runs out is compared with times. */
-const shownBound = (kind: ConditionKind, bound: number | null, scale: number): string =>
-  kind === 'running out' && bound !== null ? writeDuration(bound * SECOND) : shown(bound, scale);
 /** What is particular to a kind of condition, in the fields of the form. */
 function conditionFields(when: Condition): Partial<RuleDraft> {
   switch (when.is) {

@@ -1,9 +1,6 @@
 import type { RehearsalAnswer } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { writeDuration } from '@zetopsis/core/format';
 import { proposedBound } from '@zetopsis/core/rules';
-import { SECOND } from '@zetopsis/core/units';
-
 import {
   EMPTY_DRAFT,
   isBounded,
@@ -12,8 +9,8 @@ import {
   NO_LEVEL,
   type RuleDraft,
   readBound,
-  scaleOf,
   sideOf,
+  writeBound,
 } from './ruleDraft.ts';
 
 /** What is tried to find a number: no value is past it by chance. */
@@ -39,15 +36,14 @@ export const probingDraft = (draft: RuleDraft, level: Severity): RuleDraft => ({
     [level]: { ...draft.levels[level], bound: PROBE },
   },
 });
-const written = (bound: number, scale: number): string => String(Number((bound * scale).toPrecision(6)));
-export const withBound = (draft: RuleDraft, level: Severity, bound: number): RuleDraft => ({
+const DIGITS = 6;
+/** `unit`: what its measure came out in. */
+export const withBound = (draft: RuleDraft, level: Severity, bound: number, unit: string | null): RuleDraft => ({
   ...draft,
+  unit,
   levels: {
     ...draft.levels,
-    [level]: {
-      ...draft.levels[level],
-      bound: draft.kind === 'running out' ? writeDuration(Math.round(bound) * SECOND) : written(bound, scaleOf(draft)),
-    },
+    [level]: { ...draft.levels[level], bound: writeBound({ ...draft, unit }, bound, DIGITS) },
   },
 });
 /** The number of the lowest level as it is kept; null where it has none, or none that can be read. */

@@ -1,8 +1,8 @@
 import type { RuleDocument, RuleSelector, SelectedKind } from '@zetopsis/contract';
 import type { FindingCode, Severity } from '@zetopsis/core/findings';
-import { readDuration } from '@zetopsis/core/format';
+import { readDuration, writeDuration } from '@zetopsis/core/format';
 import type { InventoryKind } from '@zetopsis/core/inventory';
-import { parseMeasure } from '@zetopsis/core/measures';
+import { parseMeasure, readWrittenAmount, writeAmount } from '@zetopsis/core/measures';
 import {
   CONDITIONS,
   type Compare,
@@ -34,6 +34,8 @@ export interface RuleDraft {
   readonly state: RuleDocument['state'];
   readonly kind: ConditionKind;
   readonly text: string;
+  /** What its measure comes out in; null where nobody knows yet. */
+  readonly unit: string | null;
   readonly compare: Compare;
   readonly codes: readonly FindingCode[];
   /** Of what runs out: what it comes to, and from how much of the past. */
@@ -118,6 +120,7 @@ export const EMPTY_DRAFT: RuleDraft = {
   state: 'on trial',
   kind: 'measure',
   text: '',
+  unit: null,
   compare: 'above',
   codes: [],
   reaches: '1',
@@ -158,6 +161,8 @@ export const EMPTY_DRAFT: RuleDraft = {
   runbook: '',
 };
 
+/** What says how its numbers are written. */
+type NumbersOf = Pick<RuleDraft, 'kind' | 'text' | 'unit'>;
 /** What a number in a field is of the number that is kept: shares are written in percent. */
 export function scaleOf({ kind, text }: Pick<RuleDraft, 'kind' | 'text'>): number {
   if (kind === 'container memory') return 100;
@@ -169,20 +174,37 @@ export function scaleOf({ kind, text }: Pick<RuleDraft, 'kind' | 'text'>): numbe
  * A number that something is compared with, as it is kept: shares are written in percent, and what runs out in times. Null: none is
  * written; undefined: it cannot be read.
  */
-export function readBound(draft: Pick<RuleDraft, 'kind' | 'text'>, written: string): number | null | undefined {
+export function readBound(draft: NumbersOf, written: string): number | null | undefined {
   const own = written.trim();
   if (own === '') return null;
   if (draft.kind === 'running out') {
     const duration = readDuration(own);
     return duration === null ? undefined : duration / SECOND;
   }
-  const value = Number(own.replace(',', '.').replace(/%$/, ''));
-  return Number.isFinite(value) ? Number((value / scaleOf(draft)).toPrecision(12)) : undefined;
+  const amount = readWrittenAmount(own);
+  if (amount === null) return undefined;
+  if (amount.unit === null) return Number((amount.value / scaleOf(draft)).toPrecision(12));
+  return fits(draft, amount.unit) ? amount.value : undefined;
+}
+/** Whether what it compares with numbers is of this kind, as far as that is known. */
+const fits = (draft: NumbersOf, unit: string): boolean =>
+  scaleOf(draft) === 100 || draft.kind !== 'measure'
+    ? unit === '' && draft.kind !== 'unusual'
+    : (draft.unit ?? unit) === unit;
+/** A number as it is kept, as `readBound` reads it. */
+export function writeBound(draft: NumbersOf, bound: number | null, digits = 12): string {
+  if (bound === null) return '';
+  if (draft.kind === 'running out') return writeDuration(Math.round(bound) * SECOND);
+  const scaled = Number((bound * scaleOf(draft)).toPrecision(digits));
+  return scaleOf(draft) === 1 && draft.kind === 'measure' ? writeAmount(scaled, draft.unit) : String(scaled);
 }
 export const WRITE_A_TIME = 'write such as 90 s, 5 min or 1 h 30 min';
 /** What is said where one cannot be read. */
-export const unreadBound = ({ kind }: Pick<RuleDraft, 'kind'>): string =>
-  kind === 'running out' ? WRITE_A_TIME : 'this is not a number';
+export const unreadBound = (draft: NumbersOf): string => {
+  if (draft.kind === 'running out') return WRITE_A_TIME;
+  if (scaleOf(draft) === 100 || draft.kind !== 'measure') return 'this is not a number';
+  return `write a number${draft.unit === null || draft.unit === '' ? '' : ` of ${draft.unit}`}, such as 12 or with its unit 200 MiB`;
+};
 /** Each line of a measure is an object. */
 export const isOnLines = ({ kind }: Pick<RuleDraft, 'kind'>): boolean => CONDITIONS[kind].lines;
 /** Its levels compare with numbers. */

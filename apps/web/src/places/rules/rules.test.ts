@@ -7,7 +7,7 @@ import { builtRule } from './builtRule.ts';
 import { draftOf, draftOfStarter } from './draftOfRule.ts';
 import { proposedFrom } from './proposal.ts';
 import { perWeek, timelineOf } from './rehearsalModel.ts';
-import { EMPTY_DRAFT, lowestOf, type RuleDraft, scaleOf } from './ruleDraft.ts';
+import { EMPTY_DRAFT, lowestOf, type RuleDraft, readBound, scaleOf, unreadBound, writeBound } from './ruleDraft.ts';
 import { documentOf, problemWithin } from './ruleOfDraft.ts';
 import { costWords, judgedWords, sentenceOf } from './ruleWords.ts';
 
@@ -110,6 +110,7 @@ describe('a draft', () => {
       levels: { warning: { bound: 2, holdsSeconds: 600 } },
     },
     { when: { is: 'running out', text: 'read a', reaches: '20GiB' }, levels: { warning: { bound: 3 } } },
+    { when: { is: 'measure', text: 'read a', compare: 'above' }, levels: { warning: { bound: 1_610_612_736 } } },
     {
       when: { is: 'measure', text: 'use = read a\nlimit = read b\nshow use / limit as percent\n', compare: 'above' },
       levels: { warning: { bound: 2 } },
@@ -137,7 +138,8 @@ describe('a draft', () => {
         selector,
         fc.array(other, { maxLength: 3 }),
         fc.option(fc.constantFrom(0.5, 1.5)),
-        (rule, applies, overrides, stricter) => {
+        fc.constantFrom(null, '', 'bytes', 'seconds', 'cores'),
+        (rule, applies, overrides, stricter, unit) => {
           const isTime = rule.when.is === 'running out';
           const read = RuleDocument.safeParse({
             name: 'x',
@@ -153,10 +155,23 @@ describe('a draft', () => {
           });
           expect(read.error?.issues).toBeUndefined();
           const document = read.data!; // each of these is a rule
-          expect(documentOf(draftOf(document))).toEqual({ document });
+          expect(documentOf(draftOf(document, unit))).toEqual({ document });
         },
       ),
     );
+  });
+  it('of a measure takes numbers with their unit, and shows them so; of another unit it takes none', () => {
+    const measure = { kind: 'measure' as const, text: 'read vital container.memory.working_set' };
+    const bytes = { ...measure, unit: 'bytes' };
+    expect(readBound(bytes, '200MiB')).toBe(209_715_200);
+    expect(writeBound(bytes, 209_715_200)).toBe('200 MiB');
+    expect(readBound({ ...measure, unit: null }, '1.5 h')).toBe(5400);
+    expect(readBound(bytes, '1.5 h')).toBeUndefined();
+    expect(unreadBound(bytes)).toBe('write a number of bytes, such as 12 or with its unit 200 MiB');
+    const share = { ...measure, text: 'use = read a\nlimit = read b\nshow use / limit as percent\n', unit: '' };
+    expect([readBound(share, '85'), readBound(share, '85 %'), writeBound(share, 0.85)]).toEqual([0.85, 0.85, '85']);
+    expect(readBound(share, '2 GiB')).toBeUndefined();
+    expect(readBound({ ...measure, kind: 'unusual', unit: null }, '2 GiB')).toBeUndefined();
   });
   it('of a rule of what happens keeps what it is set to', () => {
     const whens = [

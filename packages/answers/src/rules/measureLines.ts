@@ -148,6 +148,7 @@ function lineSubject(
     if (measured === undefined || value === null)
       return value === null ? amount(null) : `${(line.marks[i]! & AT_LEAST) === 0 ? '' : 'at least '}${bound(value)}`;
     const [low, high] = [measured.usual.low[i]!, measured.usual.high[i]!];
+    if (Number.isNaN(low) || Number.isNaN(high)) return `${amount(measured.values[i]!)}, what is usual is not known`;
     return `${amount(measured.values[i]!)}, usually ${amount(low)} to ${amount(high)}`;
   };
   return {

@@ -1,7 +1,7 @@
 import { NONE } from '@zetopsis/core/measures';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { JudgedLine } from './measureLines.ts';
+import { type JudgedLine, lineSubjects } from './measureLines.ts';
 import { departures, usualByHour, usualOfQuiet } from './unusual.ts';
 
 const line = (values: readonly number[], more: Partial<JudgedLine> = {}): JudgedLine => ({
@@ -34,6 +34,32 @@ describe('how far something is from its usual', () => {
     const [other] = departures([line([1], { labels: { quay: 'south' } })], usualByHour([usual(1, 1, 1, 1)]), 'either');
     expect([...Array.from(other!.values)]).toEqual([Number.NaN]);
     expect(distances([Number.NaN], usual(1, 1, 1, 1))).toEqual([Number.NaN]);
+  });
+  it('says so in words where nothing usual is known', () => {
+    const numbers = {
+      levels: { warning: { bound: 1, low: null, holdsSeconds: 0, readings: null }, critical: null },
+      clears: { bound: null, low: null },
+    };
+    const words = (known: readonly JudgedLine[]) =>
+      lineSubjects(
+        {
+          times: [1000],
+          lines: departures([line([3])], usualByHour(known), 'either'),
+          unit: '',
+          shownAs: null,
+          workloadOf: () => null,
+        },
+        {
+          compare: 'above',
+          thresholds: { ...numbers, side: 'above' },
+          thresholdsAt: () => ({ ...numbers, side: 'above' }),
+          boundWords: (bound, amount) => amount(bound),
+          verb: '',
+          rule: 'x',
+        },
+      )[0]!.value(1000);
+    expect(words([])).toBe('3, what is usual is not known');
+    expect(words([usual(2, 1, 4, 1)])).toBe('3, usually 1 to 4');
   });
   it('is at most 1 for eight in ten of the quiet stretch that it was learned from, whatever that was', () => {
     fc.assert(

@@ -41,7 +41,7 @@ export interface Restarted {
 
 const NO_RESTARTS: Restarted = { restarts: 0, memoryEnds: 0 };
 
-/** Findings are worked out anew after this; those of a large cluster after ten times as long as it takes. */
+/** Findings are worked out anew after this; those of a large cluster after five times as long as it takes. */
 const HOLDS = 1000; // ms
 
 /** Entries of a node's file system, at the window's end. */
@@ -84,7 +84,7 @@ export class UsageDetails {
   }
   holds(at: EpochMs): boolean {
     const { found } = this;
-    return found !== null && at >= found.at && at - found.at < Math.max(HOLDS, 10 * found.took);
+    return found !== null && at >= found.at && at - found.at < Math.max(HOLDS, 5 * found.took);
   }
   /** Finds what somebody is about to ask for, step by step; `took` tells in the end how long that was, ms. */
   *find(usage: From, at: EpochMs, took: () => DurationMs): Generator<void, void> {

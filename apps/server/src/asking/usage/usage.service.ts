@@ -22,17 +22,14 @@ import { KeptWindows, SLOW } from './keptWindows.ts';
 import { UsageReading } from './usageReading.service.ts';
 
 const CACHE_LIFE = 3000;
-/** What takes long holds so many times as long, up to an age; from there on as long as it leaves most of the time to others. */
-const HOLDS = { times: 5, most: 15_000, atLeast: 3 };
+/** What takes long holds so many times as long; longer only while nothing of it is read anew, and up to an age. */
+const HOLDS = { atLeast: 2, atMost: 5, longest: 15_000 };
 /** Windows of large clusters that somebody looked at within this time are kept fresh. */
 const LOOKED_AT = 3 * MINUTE;
 /** The window that the drill screens open with: of a large cluster it is always there. */
 const OPENS_WITH = 3 * HOUR;
 const CACHE_SIZE = 24;
 const LOOK_EVERY = 2000;
-
-const holdsFor = (took: DurationMs): DurationMs =>
-  Math.max(CACHE_LIFE, HOLDS.atLeast * took, Math.min(HOLDS.most, HOLDS.times * took));
 
 /** Computes usage of whole clusters over windows, from stored series. */
 @Injectable()
@@ -67,7 +64,7 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
       const looked = now - kept.askedAt < LOOKED_AT;
       if (!looked && length !== OPENS_WITH) continue;
       // what nobody looks at may take a twentieth of the time
-      const due = done.at + (looked ? holdsFor(done.took) : 20 * done.took);
+      const due = done.at + (looked ? this.holdsFor(connectionId, done.took) : 20 * done.took);
       if (now >= due && this.connections.access(connectionId))
         this.kept.begin(kept, () => this.work(connectionId, this.window(now - length, undefined))).goOn();
     }
@@ -135,9 +132,13 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     return this.kept.answer({
       connectionId,
       window,
-      holds: ({ took }, age) => age < holdsFor(took),
+      holds: ({ took }, age) => age < this.holdsFor(connectionId, took),
       work: () => this.work(connectionId, window),
     });
+  }
+  private holdsFor(connectionId: string, took: DurationMs): DurationMs {
+    const readEvery = this.connections.intervalOf(connectionId);
+    return Math.max(CACHE_LIFE, HOLDS.atLeast * took, Math.min(HOLDS.longest, HOLDS.atMost * took, readEvery));
   }
   private async work(connectionId: string, window: Window): Promise<ClusterUsage> {
     const began = performance.now();

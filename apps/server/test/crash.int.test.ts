@@ -274,7 +274,10 @@ describe('kill -9', () => {
       copies.set(headers['x-zetopsis-key']!, (copies.get(headers['x-zetopsis-key']!) ?? 0) + 1);
     // told is what is in the outbox, alone or together with others
     const alone = rows.filter(({ folded }) => folded === null);
-    expect(new Set(copies.keys())).toEqual(new Set(alone.map(({ key }) => key)));
+    expect(alone.filter(({ key }) => !copies.has(key))).toEqual([]);
+    expect([...copies.keys()].filter((key) => !rows.some((row) => row.key === key))).toEqual([]);
+    // one that went out just before a kill may be told once more together with others
+    const again = rows.filter(({ key, folded }) => folded !== null && copies.has(key)).length;
     for (const { folded, subject } of rows)
       if (folded !== null) {
         const digest = rows.find(({ id }) => id === folded)!;
@@ -287,7 +290,7 @@ describe('kill -9', () => {
       const over = [...keys].some((key) => new RegExp(`^alert-${id}-(cleared|ended)-mail-tides$`).test(key));
       expect([id, over]).toEqual([id, ended]);
     }
-    const more = [...copies.values()].reduce((sum, count) => sum + count - 1, 0);
+    const more = [...copies.values()].reduce((sum, count) => sum + count - 1, again);
     expect(more).toBeLessThanOrEqual(2 * KILLS + MORE);
     console.log(
       `${keys.size} messages due, all told after ${KILLS} kills of the server, ${KILLS + MORE} of the mail server and one of PostgreSQL; ${more} copies`,

@@ -330,15 +330,16 @@ describe('rules of every kind', () => {
       to: now,
     });
     const live = history.find(({ title }) => title.includes('seaward-03'))!;
-    // on a busy machine others may have been late meanwhile
-    const same = (past.body.raised as typeof history).find(
-      ({ severity, raisedAt }) => severity === 'warning' && Math.abs(raisedAt - live.raisedAt) < 2000,
+    // on a busy machine others may have been late meanwhile, and judging was
+    const same = (
+      past.body.raised as { name: string; severity: string; raisedAt: number; endedAt: number | null }[]
+    ).filter(
+      ({ name, severity, raisedAt }) =>
+        severity === 'warning' && name.includes('seaward-03') && Math.abs(raisedAt - live.raisedAt) < 10_000,
     );
-    expect(same).toMatchObject({ path: live.path });
-    expect(same!.endedAt).not.toBeNull();
-    const subjects = (await mails())
-      .map(({ subject }) => subject)
-      .filter((subject) => subject.includes('from seaward'));
+    expect(same).toHaveLength(1);
+    expect(same[0]!.endedAt).not.toBeNull();
+    const subjects = (await mails()).map(({ subject }) => subject).filter((subject) => subject.includes('seaward-03'));
     expect(subjects.filter((subject) => subject.startsWith('Warning'))).toHaveLength(1);
   }, 200_000);
 

@@ -283,7 +283,7 @@ describe('rules about what happened, and what is told of it', () => {
       levels: { critical: level() },
       ...more,
     });
-    const told = await tried({
+    const rules = {
       lost: rule('lost', { when: { is: 'expected', kinds: ['deployment'], names: ['gone-1', 'gone-2'] } }),
       there: rule('there', { when: { is: 'expected', kinds: ['deployment'], names: ['gauge-reader'] } }),
       off: rule('off', { state: 'off', when: { is: 'expected', kinds: ['deployment'], names: ['gone-1'] } }),
@@ -291,6 +291,11 @@ describe('rules about what happened, and what is told of it', () => {
         when: { is: 'measure', text: 'read no_such_thing_total\n  percentile 95 of buckets\n' },
         levels: { warning: level(1) },
       }),
+    };
+    // of a cluster that is not read at this moment nothing can be said
+    const told = await until('it is said', async () => {
+      const all = await tried(rules);
+      return /cannot be said/.test(all.get('lost') ?? '') ? undefined : all;
     });
     expect(told.get('lost')).toMatch(/^It would be raised now, .* of 2 of 2 objects \(2 critical\): gone-1, gone-2\.$/);
     expect(told.get('there')).toMatch(/^Nothing would be raised now/);

@@ -47,7 +47,8 @@ export class WouldRaise implements OnModuleInit {
   }
   private async words(document: RuleDocument): Promise<string> {
     try {
-      const { objects, holding } = await this.now(document);
+      const { looked, objects, holding } = await this.now(document);
+      if (!looked) return 'What it would raise now cannot be said: nothing that it looks at is read at present.';
       if (holding.length === 0) return `Nothing would be raised now, of ${formatCount(objects, 'object')}.`;
       const critical = holding.filter(({ severity }) => severity === 'critical').length;
       const names = holding.slice(0, NAMED).map(({ name }) => name);
@@ -60,14 +61,18 @@ export class WouldRaise implements OnModuleInit {
   }
   /** Objects for which a level holds now, without its time. */
   async now(document: RuleDocument): Promise<{
+    /** Anything at all: of a cluster that is not read nobody knows. */
+    readonly looked: boolean;
     readonly objects: number;
     readonly holding: readonly { readonly name: string; readonly severity: Severity }[];
   }> {
     const now = this.clock.now();
     const holding: { name: string; severity: Severity }[] = [];
     let objects = 0;
+    let looked = false;
     // it was never judged, and nothing is kept of it
     for await (const look of this.looks.now({ ...document, id: 0, key: '', judgedMs: null })) {
+      looked ||= look.moments.length > 0;
       const at = look.moments.at(-1) ?? now;
       const judged = document.hours === null || isWithinHours(document.hours, at);
       for (const subject of look.subjects) {
@@ -80,6 +85,6 @@ export class WouldRaise implements OnModuleInit {
           holding.push({ name: subject.name, severity: 'warning' });
       }
     }
-    return { objects, holding };
+    return { looked, objects, holding };
   }
 }

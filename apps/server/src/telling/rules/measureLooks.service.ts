@@ -160,7 +160,8 @@ function usualText(text: string, days: number): string {
 function quietMoments({ from, to }: { readonly from: string; readonly to: string }): EpochMs[] {
   const [begin, end] = [Date.parse(from), Date.parse(to)];
   const count = Math.min(QUIET_POINTS, Math.floor((end - begin) / MINUTE));
-  return Array.from({ length: count }, (_, i) => begin + ((i + 1) * (end - begin)) / count);
+  // moments are whole: so they stand in the database
+  return Array.from({ length: count }, (_, i) => Math.round(begin + ((i + 1) * (end - begin)) / count));
 }
 function stepsBack(from: EpochMs, every: DurationMs, span: DurationMs): EpochMs[] {
   const steps: EpochMs[] = [];

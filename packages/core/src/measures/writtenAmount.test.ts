@@ -9,7 +9,19 @@ describe('numbers that people write', () => {
     expect(readWrittenAmount('250 ms')).toEqual({ value: 0.25, unit: 'seconds' });
     expect(readWrittenAmount('85%')).toEqual({ value: 0.85, unit: '' });
     expect(readWrittenAmount('-3e2')).toEqual({ value: -300, unit: null });
-    for (const wrong of ['', 'MiB', '12 apples', '1 mib', '1.2.3', '0x10', 'NaN', 'Infinity', '1 2', '9'.repeat(80)])
+    for (const wrong of [
+      '',
+      'MiB',
+      '12 apples',
+      '1 mib',
+      '1.2.3',
+      '0x10',
+      'NaN',
+      'Infinity',
+      '1e999',
+      '1 2',
+      '9'.repeat(80),
+    ])
       expect([wrong, readWrittenAmount(wrong)]).toEqual([wrong, null]);
   });
   it('are written in what is shortest, and read as they were', () => {
@@ -20,6 +32,9 @@ describe('numbers that people write', () => {
     expect(writeAmount(90, 'seconds')).toBe('1.5 m');
     expect(writeAmount(0.85, '')).toBe('0.85');
     expect(writeAmount(0, 'bytes')).toBe('0');
+    expect(writeAmount(14_600_000_000, 'bytes')).toBe('14600000000');
+    expect(writeAmount(14_600_000_000, 'bytes', 5)).toBe('13.597 GiB');
+    expect(writeAmount(0.123456, 'cores', 5)).toBe('0.12346');
     fc.assert(
       fc.property(
         fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e18, max: 1e18 }),

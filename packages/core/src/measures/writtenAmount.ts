@@ -18,6 +18,7 @@ export function readWrittenAmount(text: string): WrittenAmount | null {
   if (parts === null) return null;
   const [, number = '', ending = ''] = parts;
   const value = Number(number.replace(',', '.'));
+  if (!Number.isFinite(value)) return null;
   if (ending === '') return { value, unit: null };
   const unit = AMOUNT_UNITS.find((one) => one === ending);
   if (unit === undefined) return null;
@@ -30,16 +31,18 @@ const TIMES = ['h', 'm', 's', 'ms', 'us'] as const;
 /** Digits that a number in another unit may have; what needs more stays as it is. */
 const DIGITS = 4;
 
-/** The shortest way to write it that is read as the very same number; `unit`: what it is of. */
-export function writeAmount(value: number, unit: string | null): string {
-  const plain = String(value);
+/**
+ * The shortest way to write it that is read as the very same number; `unit`: what it is of. `digits`: rounded to so many, where
+ * that is near enough.
+ */
+export function writeAmount(value: number, unit: string | null, digits: number | null = null): string {
   const units = unit === 'bytes' ? SIZES : unit === 'seconds' ? TIMES : [];
   for (const one of units) {
     const { value: size } = amountOf({ value: 1, unit: one });
-    const count = Number((value / size).toPrecision(DIGITS));
+    const count = Number((value / size).toPrecision(digits ?? DIGITS));
     if (Math.abs(count) < 1) continue;
     const text = `${count} ${one}`;
-    if (readWrittenAmount(text)?.value === value) return text;
+    if (digits !== null || readWrittenAmount(text)?.value === value) return text;
   }
-  return plain;
+  return String(digits === null ? value : Number(value.toPrecision(digits)));
 }

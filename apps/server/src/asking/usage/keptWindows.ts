@@ -8,7 +8,7 @@ export const SLOW = 400;
 /** An older one is answered up to this age, or so many times as old as it takes to be worked out. */
 const OLDEST = MINUTE;
 const OLDEST_TIMES = 25;
-const AFTER_ANSWER = 250;
+const AFTER_ANSWER = 250; // ms
 /** A window up to now is as long as its question was under way longer: nearly the same length is the same window. */
 const ALIKE = 0.01;
 

@@ -8,7 +8,7 @@ import { codeWords } from './draftOfRule.ts';
 import { ConditionFields } from './RuleConditions.tsx';
 import { Hours, Overrides, Sayings } from './RuleMore.tsx';
 import { Applies, isNarrowed, type RuleFormProps, Whom } from './RuleScope.tsx';
-import { isBounded, isOnLines, type RuleDraft, scaleOf, sideOf } from './ruleDraft.ts';
+import { exampleOf, isBounded, isOnLines, type RuleDraft, scaleOf, sideOf, takesUnits } from './ruleDraft.ts';
 import { problemWithin } from './ruleOfDraft.ts';
 
 const COMPARE_WORDS = {
@@ -215,7 +215,7 @@ function Levels({ draft, change, problems }: RuleFormProps) {
                     id={id('low')}
                     label={`${level} below${unit}`}
                     error={problems.get(`levels.${level}.low`)}
-                    inputMode={unit === '' ? 'text' : 'decimal'}
+                    inputMode={takesUnits(draft) ? 'text' : 'decimal'}
                     disabled={!own.on}
                     value={own.low}
                     set={(text) => setLevel(level, { low: text })}
@@ -225,8 +225,8 @@ function Levels({ draft, change, problems }: RuleFormProps) {
                   id={id('bound')}
                   label={`${level} ${outside ? 'above' : words}${unit}`}
                   error={problems.get(`levels.${level}.bound`)}
-                  inputMode={unit === '' || draft.kind === 'running out' ? 'text' : 'decimal'}
-                  placeholder={draft.kind === 'running out' ? '24 h' : unit === '' ? '12, or 200 MiB' : undefined}
+                  inputMode={takesUnits(draft) || draft.kind === 'running out' ? 'text' : 'decimal'}
+                  placeholder={draft.kind === 'running out' ? '24 h' : takesUnits(draft) ? exampleOf(draft) : undefined}
                   disabled={!own.on}
                   value={own.bound}
                   set={(text) => setLevel(level, { bound: text })}
@@ -261,7 +261,7 @@ function Levels({ draft, change, problems }: RuleFormProps) {
                 id="rule-clears-low"
                 label={`clear from${unit}`}
                 error={problems.get('clears.low')}
-                inputMode="decimal"
+                inputMode={takesUnits(draft) ? 'text' : 'decimal'}
                 placeholder="as its level"
                 value={draft.clearsLow}
                 set={(text) => change({ clearsLow: text })}

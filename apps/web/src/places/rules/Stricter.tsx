@@ -8,7 +8,7 @@ import { TeamField } from '../../forms/TeamField.tsx';
 import { asFailure } from '../../state/failure.ts';
 import { useStricterMutation } from '../../state/rulesApi.ts';
 import { draftOf } from './draftOfRule.ts';
-import { readBound, scaleOf, unreadBound } from './ruleDraft.ts';
+import { readBound, scaleOf, takesUnits, unreadBound } from './ruleDraft.ts';
 
 /** A team's own numbers for a rule of the platform: stricter for what it owns. */
 export function Stricter({ rule, teams }: { rule: RuleAnswer; teams: RulesAnswer['teams'] }) {
@@ -86,7 +86,7 @@ function Form({ rule, teams, close }: { rule: RuleAnswer; teams: RulesAnswer['te
             <input
               id={`stricter-${level}`}
               className="field"
-              inputMode={draft.kind === 'running out' ? 'text' : 'decimal'}
+              inputMode={takesUnits(draft) || draft.kind === 'running out' ? 'text' : 'decimal'}
               placeholder={document.levels[level] === null ? 'the rule has none' : `now ${draft.levels[level].bound}`}
               disabled={document.levels[level] === null}
               value={numbers[level]}

@@ -36,7 +36,7 @@ export const probingDraft = (draft: RuleDraft, level: Severity): RuleDraft => ({
     [level]: { ...draft.levels[level], bound: PROBE },
   },
 });
-const DIGITS = 6;
+const DIGITS = 5;
 /** `unit`: what its measure came out in. */
 export const withBound = (draft: RuleDraft, level: Severity, bound: number, unit: string | null): RuleDraft => ({
   ...draft,

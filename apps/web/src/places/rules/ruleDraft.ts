@@ -188,22 +188,26 @@ export function readBound(draft: NumbersOf, written: string): number | null | un
 }
 /** Whether what it compares with numbers is of this kind, as far as that is known. */
 const fits = (draft: NumbersOf, unit: string): boolean =>
-  scaleOf(draft) === 100 || draft.kind !== 'measure'
-    ? unit === '' && draft.kind !== 'unusual'
-    : (draft.unit ?? unit) === unit;
-/** A number as it is kept, as `readBound` reads it. */
-export function writeBound(draft: NumbersOf, bound: number | null, digits = 12): string {
+  takesUnits(draft) ? (draft.unit ?? unit) === unit : unit === '' && draft.kind !== 'unusual';
+/** A number as it is kept, as `readBound` reads it; `digits`: rounded to so many. */
+export function writeBound(draft: NumbersOf, bound: number | null, digits: number | null = null): string {
   if (bound === null) return '';
   if (draft.kind === 'running out') return writeDuration(Math.round(bound) * SECOND);
-  const scaled = Number((bound * scaleOf(draft)).toPrecision(digits));
-  return scaleOf(draft) === 1 && draft.kind === 'measure' ? writeAmount(scaled, draft.unit) : String(scaled);
+  if (takesUnits(draft)) return writeAmount(Number(bound.toPrecision(12)), draft.unit, digits);
+  return String(Number((bound * scaleOf(draft)).toPrecision(digits ?? 12)));
 }
+/** Its numbers may bear a unit: not shares, which are written in percent, and not bands. */
+export const takesUnits = (draft: Pick<RuleDraft, 'kind' | 'text'>): boolean =>
+  draft.kind === 'measure' && scaleOf(draft) === 1;
+/** A number as it may be written of what the measure comes out in. */
+export const exampleOf = ({ unit }: Pick<RuleDraft, 'unit'>): string =>
+  unit === null || unit === 'bytes' ? '200 MiB' : unit === 'seconds' ? '250 ms' : '12';
 export const WRITE_A_TIME = 'write such as 90 s, 5 min or 1 h 30 min';
 /** What is said where one cannot be read. */
 export const unreadBound = (draft: NumbersOf): string => {
   if (draft.kind === 'running out') return WRITE_A_TIME;
-  if (scaleOf(draft) === 100 || draft.kind !== 'measure') return 'this is not a number';
-  return `write a number${draft.unit === null || draft.unit === '' ? '' : ` of ${draft.unit}`}, such as 12 or with its unit 200 MiB`;
+  if (!takesUnits(draft)) return 'this is not a number';
+  return `write a number${draft.unit === null || draft.unit === '' ? '' : ` of ${draft.unit}`} such as ${exampleOf(draft)}`;
 };
 /** Each line of a measure is an object. */
 export const isOnLines = ({ kind }: Pick<RuleDraft, 'kind'>): boolean => CONDITIONS[kind].lines;

@@ -167,7 +167,7 @@ describe('a draft', () => {
     expect(writeBound(bytes, 209_715_200)).toBe('200 MiB');
     expect(readBound({ ...measure, unit: null }, '1.5 h')).toBe(5400);
     expect(readBound(bytes, '1.5 h')).toBeUndefined();
-    expect(unreadBound(bytes)).toBe('write a number of bytes, such as 12 or with its unit 200 MiB');
+    expect(unreadBound(bytes)).toBe('write a number of bytes such as 200 MiB');
     const share = { ...measure, text: 'use = read a\nlimit = read b\nshow use / limit as percent\n', unit: '' };
     expect([readBound(share, '85'), readBound(share, '85 %'), writeBound(share, 0.85)]).toEqual([0.85, 0.85, '85']);
     expect(readBound(share, '2 GiB')).toBeUndefined();

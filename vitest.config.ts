@@ -49,6 +49,7 @@ export default defineConfig({
         test: {
           name: 'unit',
           isolate: false,
+          testTimeout: 30_000,
           setupFiles,
           include: ['packages/*/src/**/*.test.ts', 'apps/standin/src/**/*.test.ts'],
         },
@@ -78,6 +79,7 @@ export default defineConfig({
         test: {
           name: 'web',
           isolate: false,
+          testTimeout: 30_000,
           setupFiles,
           include: ['apps/web/src/**/*.test.{ts,tsx}'],
           environment: 'happy-dom',

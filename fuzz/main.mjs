@@ -10,7 +10,7 @@ import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
 import pg from 'pg';
 import protobuf from 'protobufjs';
-import { METRICS_SCHEMA } from '../apps/server/dist/inflow/push/wire-names.js';
+import { PUSH_SCHEMA } from '../apps/server/dist/inflow/push/wire-names.js';
 import { startStandIn } from '../apps/standin/dist/index.js';
 import { freePort, startPostgres } from '../scripts/postgres.mjs';
 import { decoders } from './decoders.mjs';
@@ -275,7 +275,7 @@ const known = {
   },
   times: () => [Date.now() - 60_000, Date.now() - 3_600_000, 0, Date.now() + 1e9, Date.now() - 86_400_000 * 60, 1e15],
 };
-const METRICS = protobuf.Root.fromJSON(METRICS_SCHEMA).lookupType('Request');
+const METRICS = protobuf.Root.fromJSON(PUSH_SCHEMA).lookupType('MetricsRequest');
 const counts = {};
 let lastAsked = '';
 

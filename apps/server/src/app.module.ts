@@ -10,6 +10,7 @@ import { FindModule } from './asking/find/find.module.ts';
 import { MeasuresModule } from './asking/measures/measures.module.ts';
 import { NewsModule } from './asking/news/news.module.ts';
 import { NowModule } from './asking/now/now.module.ts';
+import { RecordsModule } from './asking/records/records.module.ts';
 import { UsageModule } from './asking/usage/usage.module.ts';
 import { ViewsModule } from './asking/views/views.module.ts';
 import { AuditInterceptor } from './ground/audit/audit.interceptor.ts';
@@ -57,6 +58,7 @@ export class AppModule {
         RetentionModule,
         ImportsModule,
         UsageModule,
+        RecordsModule,
         MeasuresModule,
         SelfModule,
         NowModule,

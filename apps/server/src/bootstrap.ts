@@ -90,7 +90,8 @@ function takeBodies(app: NestExpressApplication): void {
       next(error);
     }
   });
-  app.use('/api/push', raw({ type: PUSHED_TYPES, limit: '8mb' }));
+  // parsed by who takes it: what was sent twice is known by its bytes
+  app.use('/api/push', raw({ type: 'application/json', limit: '1mb' }), raw({ type: PUSHED_TYPES, limit: '8mb' }));
   const guard = app.get(AccessGuard, { strict: false });
   const [ofStrangers, ofPeople] = [json({ limit: '16kb' }), json({ limit: '1mb' })];
   app.use(async (request: PushRequest, response: Response, next: NextFunction) => {

@@ -71,6 +71,7 @@ export const RetentionKept = z.strictObject({
   fiveMinutesDays: Days,
   hoursDays: Days,
   versionsDays: Days,
+  linesDays: Days,
   eventsDays: Days,
   alertsDays: Days,
   /** A sample may come so much too late. */
@@ -87,6 +88,7 @@ export type RetentionKept = z.infer<typeof RetentionKept>;
 export const RetentionDocument = RetentionKept.extend({
   fiveMinutesDays: Days.default(90),
   hoursDays: Days.default(400),
+  linesDays: Days.default(7),
   lateMinutes: RetentionKept.shape.lateMinutes.default(60),
   pageMegabytes: RetentionKept.shape.pageMegabytes.default(32),
   seriesPerEndpoint: Series.default(200_000),

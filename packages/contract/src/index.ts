@@ -114,6 +114,7 @@ export {
 } from './objectPath.ts';
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
+export { type LineAnswer, LinesAnswer } from './records.ts';
 export {
   DeliveriesAnswer,
   DeliveriesQuery,

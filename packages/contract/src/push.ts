@@ -1,3 +1,5 @@
+import { MASKED_KINDS } from '@zetopsis/core/lines';
+import { UNTIED, type Untied } from '@zetopsis/core/origins';
 import { z } from 'zod';
 import { AttachedLabels, DropRuleDocument } from './endpoints.ts';
 import { ClusterName } from './sources.ts';
@@ -32,6 +34,8 @@ export const PushDocument = z
   });
 export type PushDocument = z.infer<typeof PushDocument>;
 
+const Counted = z.object({ why: z.string(), count: z.number().int() });
+const UNTIED_CODES = Object.keys(UNTIED) as [Untied, ...Untied[]]; // it has some
 const PushKeyAnswer = z.object({
   key: z.string(),
   document: PushDocument,
@@ -41,10 +45,16 @@ const PushKeyAnswer = z.object({
   /** Who pushed with it: each is an endpoint. */
   senders: z.number().int(),
   late: z.number().int(),
-  /** Since the start: pushes, and points of them that were refused, with the first reason. */
+  /** Since the start: pushes, those among them that had been taken before, points and lines that were refused, lines that were taken. */
   pushes: z.number().int(),
+  again: z.number().int(),
   refused: z.number().int(),
-  problem: z.string().nullable(),
+  refusals: z.array(Counted),
+  lines: z.number().int(),
+  /** Lines that stand at no pod and no node. */
+  untied: z.array(z.object({ why: z.enum(UNTIED_CODES), count: z.number().int() })),
+  /** What was masked in them, by kind. */
+  masked: z.record(z.enum(MASKED_KINDS), z.number().int()),
 });
 export type PushKeyAnswer = z.infer<typeof PushKeyAnswer>;
 export const PushKeysAnswer = z.object({

@@ -11,6 +11,8 @@ const AFTER_SCROLLING = 400;
 const AT_LATEST = 20_000;
 
 /** Whether what shows readings should ask again, by how long ago it did and how long ago somebody scrolled. */
+/** What comes without end: asked for anew now and then. */
+const OFTEN: readonly LiveTopic[] = ['samples', 'lines'];
 export const samplesDue = (sinceAsked: number, sinceScrolled: number): boolean =>
   sinceAsked >= SAMPLES_EVERY && (sinceScrolled >= AFTER_SCROLLING || sinceAsked >= AT_LATEST);
 
@@ -40,9 +42,9 @@ export function useLiveNews(): void {
         const now = Date.now();
         dispatch(newsCame(news.data.at - now));
         const due = news.data.topics.filter(
-          (topic: LiveTopic) => topic !== 'samples' || samplesDue(now - samplesAt, now - scrolledAt),
+          (topic: LiveTopic) => !OFTEN.includes(topic) || samplesDue(now - samplesAt, now - scrolledAt),
         );
-        if (due.includes('samples')) samplesAt = now;
+        if (due.some((topic) => OFTEN.includes(topic))) samplesAt = now;
         if (due.length > 0) dispatch(api.util.invalidateTags(due));
       };
       source.onerror = () => {

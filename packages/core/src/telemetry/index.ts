@@ -7,6 +7,7 @@ export {
   pushedPage,
   pushedPageBySteps,
 } from './pushedPage.ts';
+export { type PushedLines, type PushedLogs, readLogs, readLogsBySteps } from './readLogs.ts';
 export {
   DEFAULT_PUSH_LIMITS,
   type PushedMetrics,

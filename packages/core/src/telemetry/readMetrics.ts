@@ -1,8 +1,9 @@
-import { asWire, child, has, storable, text, type Wire } from '../inventory/wireReader.ts';
+import { asWire, child, has, text, type Wire } from '../inventory/wireReader.ts';
 import { toTheEnd } from '../steps/index.ts';
 import { type Buckets, type Exponential, HIGHEST_SCALE, holdsDoubles, LOWEST_SCALE } from './exponential.ts';
 import { labelName } from './names.ts';
-import { FIELD, IDENTIFYING, NO_VALUE_FLAG, TEMPORALITY, VALUE_FIELD } from './wire-names.ts';
+import { attributesOf, BadPart, items, nanos, number, whole } from './requestParts.ts';
+import { FIELD, IDENTIFYING, NO_VALUE_FLAG, TEMPORALITY } from './wire-names.ts';
 
 /** What one point says. */
 export type PointValue =
@@ -57,40 +58,6 @@ export interface PushLimits {
 }
 export const DEFAULT_PUSH_LIMITS: PushLimits = { points: 100_000, resources: 200, labels: 64, buckets: 10_000 };
 
-class BadPoint extends Error {}
-
-function items(wire: Wire, field: string, most: number): readonly unknown[] {
-  const value = wire[field];
-  if (!Array.isArray(value)) return [];
-  if (value.length > most) throw new BadPoint(`more than ${most} ${field}`);
-  return value;
-}
-/** Whole numbers of 64 bits come as texts. */
-function number(wire: Wire, field: string): number | null {
-  const value = wire[field];
-  if (typeof value === 'number') return value;
-  if (typeof value === 'string' && /^(-?\d{1,20}(\.\d+)?([eE][+-]?\d+)?|NaN|-?Infinity)$/.test(value))
-    return Number(value);
-  return null;
-}
-function whole(wire: Wire, field: string): number {
-  const value = number(wire, field) ?? 0;
-  if (!Number.isFinite(value) || value < 0) throw new BadPoint(`${field} is no count`);
-  return value;
-}
-const nanos = (wire: Wire, field: string): number => Math.round((number(wire, field) ?? 0) / 1e6);
-
-function attributesOf(wire: Wire, most: number): [key: string, value: string][] {
-  return items(wire, FIELD.attributes, most).flatMap((one): [string, string][] => {
-    const own = asWire(one);
-    const value = child(own, FIELD.value);
-    const given =
-      value[VALUE_FIELD.text] ?? value[VALUE_FIELD.whole] ?? value[VALUE_FIELD.double] ?? value[VALUE_FIELD.truth];
-    const shown = typeof given === 'string' || typeof given === 'number' || typeof given === 'boolean';
-    const key = text(own, FIELD.key);
-    return shown && key !== '' ? [[key, storable(String(given), 2048)]] : [];
-  });
-}
 /** Keys that become the same label are put together in their order, as the protocol's mapping to OpenMetrics says. */
 function labelsOf(attributes: readonly (readonly [string, string])[]): Record<string, string> {
   const out: Record<string, string> = {};
@@ -106,19 +73,19 @@ function bucketsOf(wire: Wire, scale: number, limits: PushLimits): Buckets {
     whole({ count: all[i] } as Wire, 'count'),
   );
   const sent = number(wire, FIELD.offset) ?? 0;
-  if (!Number.isInteger(sent)) throw new BadPoint('an offset is no whole number');
+  if (!Number.isInteger(sent)) throw new BadPart('an offset is no whole number');
   // buckets at the ends that count nothing say nothing
   const first = counts.findIndex((count) => count > 0);
   if (first < 0) return { offset: 0, counts: [] };
   const buckets = { offset: sent + first, counts: counts.slice(first, counts.findLastIndex((count) => count > 0) + 1) };
-  if (!holdsDoubles(scale, buckets)) throw new BadPoint('an offset lies outside the range of doubles');
+  if (!holdsDoubles(scale, buckets)) throw new BadPart('an offset lies outside the range of doubles');
   return buckets;
 }
 
 function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
   if (kind === FIELD.gauge || kind === FIELD.sum) {
     const value = number(wire, FIELD.asDouble) ?? number(wire, FIELD.asInt);
-    if (value === null) throw new BadPoint('a point has no value');
+    if (value === null) throw new BadPart('a point has no value');
     return { is: 'number', value };
   }
   const sum = has(wire, FIELD.total) ? number(wire, FIELD.total) : null;
@@ -128,15 +95,15 @@ function pointValue(kind: string, wire: Wire, limits: PushLimits): PointValue {
       whole({ count: all[i] } as Wire, 'count'),
     );
     if (counts.length === 0) return { is: 'histogram', bounds: [], counts: [whole(wire, FIELD.count)], sum };
-    if (counts.length !== bounds.length + 1) throw new BadPoint('a histogram has not one count more than bounds');
+    if (counts.length !== bounds.length + 1) throw new BadPart('a histogram has not one count more than bounds');
     if (bounds.some((bound, i) => Number.isNaN(bound) || (i > 0 && bound <= bounds[i - 1]!)))
-      throw new BadPoint('the bounds of a histogram do not ascend');
+      throw new BadPart('the bounds of a histogram do not ascend');
     return { is: 'histogram', bounds, counts, sum };
   }
   if (kind === FIELD.exponential) {
     const scale = number(wire, FIELD.scale) ?? 0;
     if (!Number.isInteger(scale) || scale < LOWEST_SCALE || scale > HIGHEST_SCALE)
-      throw new BadPoint('the scale of an exponential histogram is not between −10 and 20');
+      throw new BadPart('the scale of an exponential histogram is not between −10 and 20');
     return {
       is: 'exponential',
       buckets: {
@@ -166,13 +133,13 @@ function pointOf(
   wire: Wire,
 ): Point | undefined {
   const name = text(metric, FIELD.name);
-  if (name === '' || name.length > 255) throw new BadPoint('a metric has no name, or one of more than 255 letters');
+  if (name === '' || name.length > 255) throw new BadPart('a metric has no name, or one of more than 255 letters');
   if (((number(wire, FIELD.flags) ?? 0) & NO_VALUE_FLAG) !== 0) return undefined;
   const holder = child(metric, kind);
   const temporality = number(holder, FIELD.temporality) ?? 0;
   const additive = kind === FIELD.sum || kind === FIELD.histogram || kind === FIELD.exponential;
   if (additive && temporality !== TEMPORALITY.delta && temporality !== TEMPORALITY.cumulative)
-    throw new BadPoint(`${name} says neither that it is cumulative nor that it is not`);
+    throw new BadPart(`${name} says neither that it is cumulative nor that it is not`);
   return {
     metric: name,
     unit: text(metric, FIELD.unit).slice(0, 63),
@@ -204,7 +171,7 @@ export function* readMetricsBySteps(
     try {
       return work();
     } catch (error) {
-      if (!(error instanceof BadPoint)) throw error;
+      if (!(error instanceof BadPart)) throw error;
       refused++;
       problem ??= error.message;
       return undefined;
@@ -228,7 +195,7 @@ export function* readMetricsBySteps(
         if (kind === undefined) continue;
         for (const foreignPoint of guarded(() => items(child(metric, kind), FIELD.points, limits.points)) ?? []) {
           const point = guarded(() => {
-            if (++points > limits.points) throw new BadPoint(`more than ${limits.points} points at once`);
+            if (++points > limits.points) throw new BadPart(`more than ${limits.points} points at once`);
             return pointOf({ metric, kind, limits }, asWire(foreignPoint));
           });
           if (point) own.push(point);

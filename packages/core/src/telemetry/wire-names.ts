@@ -35,6 +35,15 @@ export const FIELD = {
   value: 'value',
   key: 'key',
   flags: 'flags',
+  logs: 'resourceLogs',
+  scopeLogs: 'scopeLogs',
+  records: 'logRecords',
+  observed: 'observedTimeUnixNano',
+  severity: 'severityNumber',
+  severityText: 'severityText',
+  body: 'body',
+  traceId: 'traceId',
+  spanId: 'spanId',
 } as const;
 
 export const VALUE_FIELD = {
@@ -42,6 +51,10 @@ export const VALUE_FIELD = {
   whole: 'intValue',
   double: 'doubleValue',
   truth: 'boolValue',
+  list: 'arrayValue',
+  pairs: 'kvlistValue',
+  bytes: 'bytesValue',
+  values: 'values',
 } as const;
 
 export const TEMPORALITY = { delta: 1, cumulative: 2 } as const;

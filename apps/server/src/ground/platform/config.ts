@@ -8,6 +8,8 @@ const Environment = z.object({
   ZETOPSIS_DATA_DIR: z.string({ error: 'must name a folder for keys' }).min(1),
   ZETOPSIS_HOST: z.string().default('127.0.0.1'),
   ZETOPSIS_PORT: z.coerce.number().int().min(0).max(65535).default(8484),
+  /** Where pushes are taken over gRPC; nowhere when it is not set. */
+  ZETOPSIS_GRPC_PORT: z.coerce.number().int().min(0).max(65535).optional(),
   ZETOPSIS_PUBLIC_URL: z.url({ protocol: /^https?$/, error: 'must be an http(s) address' }).optional(),
   /** Proxies in front, whose word about who asks is taken: addresses, or subnets. */
   ZETOPSIS_TRUST_PROXY: z
@@ -56,6 +58,7 @@ export interface Config {
   readonly dataDir: string;
   readonly host: string;
   readonly port: number;
+  readonly grpcPort: number | null;
   readonly publicUrl: string;
   /** Under which it is reached, such as “/zetopsis”; empty at the top. */
   readonly basePath: string;
@@ -100,6 +103,7 @@ export function readConfig(environment: Readonly<Record<string, string | undefin
     dataDir: env.ZETOPSIS_DATA_DIR,
     host: env.ZETOPSIS_HOST,
     port: env.ZETOPSIS_PORT,
+    grpcPort: env.ZETOPSIS_GRPC_PORT ?? null,
     publicUrl,
     basePath: new URL(publicUrl).pathname.replace(/\/+$/, ''),
     trustProxy: env.ZETOPSIS_TRUST_PROXY,

@@ -2,13 +2,13 @@ import fc from 'fast-check';
 import protobuf from 'protobufjs';
 import { describe, expect, it } from 'vitest';
 import { decodeRequest } from './decodeRequest.ts';
-import { METRICS_SCHEMA } from './wire-names.ts';
+import { PUSH_SCHEMA } from './wire-names.ts';
 
-const whole = protobuf.Root.fromJSON(METRICS_SCHEMA as unknown as protobuf.INamespace).lookupType('Request'); // read only
+const whole = protobuf.Root.fromJSON(PUSH_SCHEMA as unknown as protobuf.INamespace).lookupType('MetricsRequest'); // read only
 /** The plain way: all of it at once. */
 const plainly = (bytes: Uint8Array) => whole.toObject(whole.decode(bytes), { longs: String });
 const stepping = (bytes: Uint8Array) => {
-  const steps = decodeRequest(bytes);
+  const steps = decodeRequest('metrics', bytes);
   for (let count = 0; ; count++) {
     const { done, value } = steps.next();
     if (done) return { value, count };

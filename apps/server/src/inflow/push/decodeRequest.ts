@@ -1,9 +1,9 @@
 import protobuf from 'protobufjs';
-import { LEAF_MESSAGES, METRICS_SCHEMA } from './wire-names.ts';
+import { LEAF_MESSAGES, PUSH_SCHEMA, RETRY_TYPE, SIGNALS, type Signal } from './wire-names.ts';
 
-const schema = protobuf.Root.fromJSON(METRICS_SCHEMA as unknown as protobuf.INamespace); // read only
+const schema = protobuf.Root.fromJSON(PUSH_SCHEMA as unknown as protobuf.INamespace); // read only
 schema.resolveAll();
-const MetricsRequest = schema.lookupType('Request');
+const Answer = schema.lookupType('Answer');
 const LEAVES: ReadonlySet<string> = new Set(LEAF_MESSAGES);
 type Plain = Record<string, unknown>;
 
@@ -11,9 +11,9 @@ type Plain = Record<string, unknown>;
  * A request in the protocol's binary form as a plain object, as the decoder of the library makes it; yields after each point,
  * since a body may hold tens of thousands. Throws where the bytes are no such request.
  */
-export function* decodeRequest(bytes: Uint8Array): Generator<void, Plain> {
+export function* decodeRequest(signal: Signal, bytes: Uint8Array): Generator<void, Plain> {
   const reader = protobuf.Reader.create(bytes);
-  return yield* decode(MetricsRequest, reader, reader.len);
+  return yield* decode(schema.lookupType(SIGNALS[signal].request), reader, reader.len);
 }
 
 function* decode(type: protobuf.Type, reader: protobuf.Reader, end: number): Generator<void, Plain> {
@@ -55,4 +55,26 @@ function scalar(field: protobuf.Field, reader: protobuf.Reader): unknown {
     default:
       return reader.int32(); // of what holds points, only kinds of counting are left
   }
+}
+
+/** What of a request was not taken, in its binary form. */
+export const encodeAnswer = (refused: number, problem: string | null): Buffer =>
+  Buffer.from(
+    Answer.encode(
+      Answer.fromObject(
+        refused === 0 ? {} : { partialSuccess: { rejected: String(refused), errorMessage: problem ?? '' } },
+      ),
+    ).finish(),
+  );
+/** The same in its JSON form. */
+export const answerOf = (signal: Signal, refused: number, problem: string | null) =>
+  refused === 0 ? {} : { partialSuccess: { [SIGNALS[signal].rejected]: String(refused), errorMessage: problem ?? '' } };
+/** A refusal that may be sent again after some seconds, as gRPC has it. */
+export function encodeRetry(code: number, message: string, seconds: number): Buffer {
+  const of = (type: string, value: object) => {
+    const own = schema.lookupType(type);
+    return Buffer.from(own.encode(own.fromObject(value)).finish());
+  };
+  const value = of('RetryInfo', { retryDelay: { seconds: String(seconds) } });
+  return of('Status', { code, message, details: [{ typeUrl: RETRY_TYPE, value }] });
 }

@@ -1,21 +1,18 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Req, Res } from '@nestjs/common';
 import { type NewPushToken, PushDocument, type PushKeysAnswer, SourceKey } from '@zetopsis/contract';
 import { formOf } from '@zetopsis/core/exposition';
-import { readMetricsBySteps } from '@zetopsis/core/telemetry';
 import type { Response } from 'express';
-import protobuf from 'protobufjs';
 import { z } from 'zod';
 import { Audited, keyed } from '../../ground/guard/action.ts';
 import { Administrators, type KnownRequest, Open } from '../../ground/guard/route.ts';
-import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
-import { decodeRequest } from './decodeRequest.ts';
+import { answerOf, encodeAnswer } from './decodeRequest.ts';
 import { PushService } from './push.service.ts';
+import { PushCounts } from './pushCounts.ts';
 import type { PushRequest } from './pushRequest.ts';
-import { answerOf, BINARY_TYPE, METRICS_PATH, METRICS_SCHEMA } from './wire-names.ts';
+import { PushTaking } from './pushTaking.service.ts';
+import { BINARY_TYPE, SIGNALS, type Signal } from './wire-names.ts';
 
-const schema = protobuf.Root.fromJSON(METRICS_SCHEMA as unknown as protobuf.INamespace); // read only
-const MetricsAnswer = schema.lookupType('Answer');
 const Sender = z
   .string()
   .trim()
@@ -26,7 +23,11 @@ const Sender = z
 /** Keys for pushing, and what is pushed with them. */
 @Controller('api')
 export class PushController {
-  constructor(private readonly push: PushService) {}
+  constructor(
+    private readonly push: PushService,
+    private readonly counts: PushCounts,
+    private readonly taking: PushTaking,
+  ) {}
 
   @Administrators()
   @Get('push-keys')
@@ -59,26 +60,30 @@ export class PushController {
 
   /** The open telemetry protocol over HTTP, binary or JSON. The key is checked before the body is looked at. */
   @Open()
-  @Post(`push/${METRICS_PATH}`)
+  @Post(`push/${SIGNALS.metrics.path}`)
   @HttpCode(200)
-  async metrics(@Req() request: PushRequest, @Res() response: Response): Promise<void> {
-    const { key } = request.pushedBy!; // nobody else comes so far
-    const binary = request.is(BINARY_TYPE) !== false;
-    if (!binary && request.is('json') === false)
-      throw new Refusal('invalid', `Metrics are pushed as ${BINARY_TYPE} or as application/json.`);
-    const body: unknown = binary ? await decoded(request.body) : request.body;
-    const pushed = await yieldedInPieces(readMetricsBySteps(body));
-    let { refused, problem } = pushed;
-    for (const resource of pushed.resources) {
-      const left = await this.push.takeResource(key, resource);
-      refused += left.refused;
-      problem ??= left.problem;
+  metrics(@Req() request: PushRequest, @Res() response: Response): Promise<void> {
+    return this.take('metrics', request, response);
+  }
+  @Open()
+  @Post(`push/${SIGNALS.logs.path}`)
+  @HttpCode(200)
+  logs(@Req() request: PushRequest, @Res() response: Response): Promise<void> {
+    return this.take('logs', request, response);
+  }
+  private async take(signal: Signal, request: PushRequest, response: Response): Promise<void> {
+    const by = request.pushedBy!; // nobody else comes so far
+    const bytes = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
+    if (request.is(BINARY_TYPE) !== false) {
+      const { refused, problem } = await this.taking.takeBinary(signal, by, bytes);
+      response.type(BINARY_TYPE).send(encodeAnswer(refused, problem));
+      return;
     }
-    this.push.noteRefused(key, refused, problem);
-    const answer = answerOf(refused, problem);
-    if (binary)
-      response.type(BINARY_TYPE).send(Buffer.from(MetricsAnswer.encode(MetricsAnswer.fromObject(answer)).finish()));
-    else response.json(answer);
+    // without a body there is no type
+    if (request.is('json') === false)
+      throw new Refusal('invalid', `This is pushed as ${BINARY_TYPE} or as application/json.`);
+    const { refused, problem } = await this.taking.takeJson(signal, by, bytes);
+    response.json(answerOf(signal, refused, problem));
   }
 
   /** A metrics page as text, for scripts: the sender is named in the path. */
@@ -98,16 +103,7 @@ export class PushController {
       bytes: request.body,
       form: formOf(request.headers['content-type'] ?? ''),
     });
-    this.push.noteRefused(key, answer.problems, answer.problems > 0 ? 'lines of a page were not understood' : null);
+    this.counts.pushed(key, answer.problems, answer.problems > 0 ? 'lines of a page were not understood' : null);
     return answer;
-  }
-}
-
-async function decoded(body: unknown): Promise<unknown> {
-  if (!Buffer.isBuffer(body)) return {};
-  try {
-    return await yieldedInPieces(decodeRequest(body));
-  } catch {
-    throw new Refusal('invalid', 'This is no metrics request of the open telemetry protocol.');
   }
 }

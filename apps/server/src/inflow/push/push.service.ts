@@ -22,6 +22,7 @@ import { ReadingsService } from '../scraping/readings.service.ts';
 import { InHand } from './inHand.ts';
 import { whereKeysBelong } from './keyChecks.ts';
 import { PushStore } from './push.store.ts';
+import { PushCounts } from './pushCounts.ts';
 import type { PushedBy } from './pushRequest.ts';
 
 const PREFIX = 'zetpush_';
@@ -39,11 +40,6 @@ interface KeyState {
   lastUsedAt: number | null;
   lastNotedAt: number;
 }
-interface Counts {
-  pushes: number;
-  refused: number;
-  problem: string | null;
-}
 type Sender = Pick<PushedResource, 'name' | 'labels'>;
 
 /** Takes what programs push with a key: each sender is an endpoint, and each push a reading of it. */
@@ -51,7 +47,6 @@ type Sender = Pick<PushedResource, 'name' | 'labels'>;
 export class PushService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly keys = new Map<string, KeyState>();
   private readonly senders = new Map<string, Map<string, Sender>>();
-  private readonly counts = new Map<string, Counts>();
   private readonly accumulated = new Map<number, CountedOn>();
   /** Pushes of one sender one after the other: they share what is known of its last page. */
   private readonly inOrder = new Map<string, { readonly limit: LimitFunction; users: number }>();
@@ -60,6 +55,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
 
   constructor(
     private readonly store: PushStore,
+    private readonly counts: PushCounts,
     private readonly endpoints: EndpointsService,
     private readonly endpointAnswers: EndpointAnswersService,
     private readonly readings: ReadingsService,
@@ -110,11 +106,6 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     this.senders.set(key, own);
     return own;
   }
-  private countsOf(key: string): Counts {
-    const own = this.counts.get(key) ?? { pushes: 0, refused: 0, problem: null };
-    this.counts.set(key, own);
-    return own;
-  }
   private review(): Promise<void> {
     const keys = [...this.configuration.all('push key')].filter(([, { use }]) => use === 'on');
     return this.endpoints.match(
@@ -152,7 +143,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
           lastUsedAt: state?.lastUsedAt ?? null,
           senders: senders.length,
           late: senders.filter(({ state: is }) => is !== 'read').length,
-          ...this.countsOf(key),
+          ...this.counts.answer(key),
         };
       }),
     };
@@ -212,13 +203,6 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
       await this.store.used(key, new Date(state.lastUsedAt));
     }
     return { key, document };
-  }
-
-  noteRefused(key: string, refused: number, problem: string | null): void {
-    const counts = this.countsOf(key);
-    counts.pushes++;
-    counts.refused += refused;
-    counts.problem ??= problem;
   }
 
   /** Answers once it is durable. Resources are independent of each other. */
@@ -332,8 +316,8 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 }
 
-/** Points of a push that were not taken, and why the first of them was not. */
-type Left = Pick<PushedPage, 'refused' | 'problem'>;
+/** What of a push was not taken, and why the first of it was not. */
+export type Left = Pick<PushedPage, 'refused' | 'problem'>;
 
 function refuseUnlessStored(taken: Acceptance | null): void {
   if (taken?.kind === 'accepted' || taken?.kind === 'doubled') return;

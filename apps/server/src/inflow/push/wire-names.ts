@@ -1,8 +1,8 @@
 /**
- * The open telemetry protocol's metrics request in its binary form (opentelemetry-proto 1.x), as far as it is read, and
+ * The open telemetry protocol's requests in their binary form (opentelemetry-proto 1.x), as far as it is read, and
  * the part of the answer that is given. Fields that are not named here are skipped by the decoder.
  */
-export const METRICS_SCHEMA = {
+export const PUSH_SCHEMA = {
   nested: {
     AnyValue: {
       fields: {
@@ -10,8 +10,13 @@ export const METRICS_SCHEMA = {
         boolValue: { id: 2, type: 'bool' },
         intValue: { id: 3, type: 'int64' },
         doubleValue: { id: 4, type: 'double' },
+        arrayValue: { id: 5, type: 'ArrayValue' },
+        kvlistValue: { id: 6, type: 'KeyValueList' },
+        bytesValue: { id: 7, type: 'bytes' },
       },
     },
+    ArrayValue: { fields: { values: { id: 1, rule: 'repeated', type: 'AnyValue' } } },
+    KeyValueList: { fields: { values: { id: 1, rule: 'repeated', type: 'KeyValue' } } },
     KeyValue: { fields: { key: { id: 1, type: 'string' }, value: { id: 2, type: 'AnyValue' } } },
     Resource: { fields: { attributes: { id: 1, rule: 'repeated', type: 'KeyValue' } } },
     NumberDataPoint: {
@@ -110,10 +115,41 @@ export const METRICS_SCHEMA = {
         scopeMetrics: { id: 2, rule: 'repeated', type: 'ScopeMetrics' },
       },
     },
-    Request: { fields: { resourceMetrics: { id: 1, rule: 'repeated', type: 'ResourceMetrics' } } },
-    PartialSuccess: {
-      fields: { rejectedDataPoints: { id: 1, type: 'int64' }, errorMessage: { id: 2, type: 'string' } },
+    MetricsRequest: { fields: { resourceMetrics: { id: 1, rule: 'repeated', type: 'ResourceMetrics' } } },
+    LogRecord: {
+      fields: {
+        timeUnixNano: { id: 1, type: 'fixed64' },
+        severityNumber: { id: 2, type: 'int32' },
+        severityText: { id: 3, type: 'string' },
+        body: { id: 5, type: 'AnyValue' },
+        attributes: { id: 6, rule: 'repeated', type: 'KeyValue' },
+        traceId: { id: 9, type: 'bytes' },
+        spanId: { id: 10, type: 'bytes' },
+        observedTimeUnixNano: { id: 11, type: 'fixed64' },
+      },
     },
+    ScopeLogs: { fields: { logRecords: { id: 2, rule: 'repeated', type: 'LogRecord' } } },
+    ResourceLogs: {
+      fields: {
+        resource: { id: 1, type: 'Resource' },
+        scopeLogs: { id: 2, rule: 'repeated', type: 'ScopeLogs' },
+      },
+    },
+    LogsRequest: { fields: { resourceLogs: { id: 1, rule: 'repeated', type: 'ResourceLogs' } } },
+    PartialSuccess: {
+      fields: { rejected: { id: 1, type: 'int64' }, errorMessage: { id: 2, type: 'string' } },
+    },
+    RetryDelay: { fields: { seconds: { id: 1, type: 'int64' } } },
+    RetryInfo: { fields: { retryDelay: { id: 1, type: 'RetryDelay' } } },
+    Detail: { fields: { typeUrl: { id: 1, type: 'string' }, value: { id: 2, type: 'bytes' } } },
+    Status: {
+      fields: {
+        code: { id: 1, type: 'int32' },
+        message: { id: 2, type: 'string' },
+        details: { id: 3, rule: 'repeated', type: 'Detail' },
+      },
+    },
+    /** The same for all kinds, but for a name that the binary form does not have. */
     Answer: { fields: { partialSuccess: { id: 1, type: 'PartialSuccess' } } },
   },
 } as const;
@@ -124,10 +160,25 @@ export const LEAF_MESSAGES = [
   'HistogramDataPoint',
   'ExponentialHistogramDataPoint',
   'SummaryDataPoint',
+  'LogRecord',
 ] as const;
-/** What of a request could not be taken, in the JSON form of the answer. */
-export const answerOf = (refused: number, problem: string | null) =>
-  refused === 0 ? {} : { partialSuccess: { rejectedDataPoints: String(refused), errorMessage: problem ?? '' } };
-/** Where clients of the protocol send metrics to, below the address that they are given. */
-export const METRICS_PATH = 'v1/metrics';
+/** Where a refusal over gRPC says when to come again, and as what. */
+export const GRPC_DETAILS = 'grpc-status-details-bin';
+export const RETRY_TYPE = 'type.googleapis.com/google.rpc.RetryInfo';
+/** What is pushed: the path below the address that clients are given, its method over gRPC, the message, and what the JSON answer calls that which was not taken. */
+export const SIGNALS = {
+  metrics: {
+    path: 'v1/metrics',
+    grpc: '/opentelemetry.proto.collector.metrics.v1.MetricsService/Export',
+    request: 'MetricsRequest',
+    rejected: 'rejectedDataPoints',
+  },
+  logs: {
+    path: 'v1/logs',
+    grpc: '/opentelemetry.proto.collector.logs.v1.LogsService/Export',
+    request: 'LogsRequest',
+    rejected: 'rejectedLogRecords',
+  },
+} as const;
+export type Signal = keyof typeof SIGNALS;
 export const BINARY_TYPE = 'application/x-protobuf';

@@ -8,7 +8,14 @@ import type { PartitionedTable } from '../store/tiers.ts';
 const AT_ONCE = 5000;
 const COUNTED = 20_000;
 
-type Keep = 'samplesDays' | 'fiveMinutesDays' | 'hoursDays' | 'versionsDays' | 'eventsDays' | 'alertsDays';
+type Keep =
+  | 'linesDays'
+  | 'samplesDays'
+  | 'fiveMinutesDays'
+  | 'hoursDays'
+  | 'versionsDays'
+  | 'eventsDays'
+  | 'alertsDays';
 interface Kept {
   readonly what: string;
   readonly table: string;
@@ -22,6 +29,7 @@ export const KEPT: readonly Kept[] = [
   { what: 'samples', table: 'chunk', from: 'from_ms', past: null, keep: 'samplesDays' },
   { what: 'roll-ups by 5 minutes', table: 'rollup_five', from: 'from_ms', past: null, keep: 'fiveMinutesDays' },
   { what: 'roll-ups by the hour', table: 'rollup_hour', from: 'from_ms', past: null, keep: 'hoursDays' },
+  { what: 'log lines', table: 'line_block', from: 'from_ms', past: null, keep: 'linesDays' },
   {
     what: 'states of objects',
     table: 'object_version',
@@ -46,8 +54,11 @@ export const KEPT: readonly Kept[] = [
     keep: 'alertsDays',
   },
 ];
-/** Not kept by days: it goes as it is packed. */
-const JOURNAL = { what: 'readings not packed yet', table: 'journal', from: 'at_ms' } as const;
+/** Not kept by days: they go as they are packed. */
+const JOURNALS = [
+  { what: 'readings not packed yet', table: 'journal', from: 'at_ms' },
+  { what: 'log lines not packed yet', table: 'line_journal', from: 'at_ms' },
+] as const;
 
 /** Takes away what is past its time, and says what is held. */
 @Injectable()
@@ -88,7 +99,7 @@ export class RetentionStore {
   /** Rows are counted up to some thousands, then as the database estimates them: counting all would read everything. */
   async held(): Promise<RetentionAnswer['held']> {
     return Promise.all(
-      [JOURNAL, ...KEPT].map(async ({ what, table, from }) => {
+      [...JOURNALS, ...KEPT].map(async ({ what, table, from }) => {
         const parts = `(select '${table}'::regclass union all select inhrelid from pg_inherits where inhparent = '${table}'::regclass)`;
         const [row]: { oldest: number | null; rows: number; bytes: number }[] = await this.database.query(
           `select (select min(${from}) from ${table}) as oldest,

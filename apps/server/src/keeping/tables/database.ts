@@ -13,6 +13,7 @@ import { BucketBorders1764700000000 } from './migrations/1764700000000-bucketBor
 import { RuleLevels1764800000000 } from './migrations/1764800000000-ruleLevels.ts';
 import { Delivery1764900000000 } from './migrations/1764900000000-delivery.ts';
 import { OwnGaps1765000000000 } from './migrations/1765000000000-ownGaps.ts';
+import { Lines1765100000000 } from './migrations/1765100000000-lines.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -35,6 +36,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       RuleLevels1764800000000,
       Delivery1764900000000,
       OwnGaps1765000000000,
+      Lines1765100000000,
     ],
     synchronize: false,
     logging: false,

@@ -16,6 +16,7 @@ const GROUPS = [
       { name: 'samplesDays', label: 'Every sample' },
       { name: 'fiveMinutesDays', label: 'Roll-ups by 5 minutes' },
       { name: 'hoursDays', label: 'Roll-ups by the hour' },
+      { name: 'linesDays', label: 'Log lines' },
       { name: 'versionsDays', label: 'States of objects' },
       { name: 'eventsDays', label: 'Events of clusters' },
       { name: 'alertsDays', label: 'Ended alerts' },

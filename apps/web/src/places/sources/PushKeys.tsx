@@ -1,5 +1,7 @@
 import { PushDocument, type PushKeyAnswer, SourceKey } from '@zetopsis/contract';
 import { formatClock, formatCount } from '@zetopsis/core/format';
+import { MASKED_KINDS } from '@zetopsis/core/lines';
+import { UNTIED } from '@zetopsis/core/origins';
 import { useState } from 'react';
 import { Copyable } from '../../drawing/Copyable.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
@@ -112,14 +114,39 @@ function KeyRow({ own, change, tell }: { own: PushKeyAnswer; change: () => void;
       )}
       {own.refused > 0 && (
         <p className="mt-1 text-sm">
-          <b>{formatCount(own.refused, 'point')} refused since the start:</b> {own.problem ?? 'no reason known'}
+          <b>{own.refused} points or lines refused since the start:</b> {countedWords(own.refusals)}
         </p>
       )}
+      {own.lines > 0 && (
+        <p className="mt-1 text-sm">
+          <b>{formatCount(own.lines, 'log line')} since the start</b>
+          {own.again > 0 && `, ${formatCount(own.again, 'push', 'pushes')} that had come before, counted once`}
+          {maskedWords(own.masked) !== '' && `; masked in them: ${maskedWords(own.masked)}`}
+        </p>
+      )}
+      {own.untied.map(({ why, count }) => (
+        <p key={why} className="mt-1 text-sm">
+          <b>{formatCount(count, 'line')} at no pod:</b> {UNTIED[why]}
+        </p>
+      ))}
       <p className="mt-1 text-sm text-soft">{keyWords(document)}</p>
       <FailureText error={error} className="mt-1" />
     </article>
   );
 }
+const countedWords = (all: PushKeyAnswer['refusals']): string =>
+  all.map(({ why, count }) => (all.length === 1 ? why : `${why} (${count})`)).join('; ');
+const MASKED_WORDS = {
+  card: { one: 'card number', many: 'card numbers' },
+  token: { one: 'token or password', many: 'tokens and passwords' },
+  key: { one: 'private key', many: 'private keys' },
+  mail: { one: 'email address', many: 'email addresses' },
+  own: { one: 'text by an own pattern', many: 'texts by own patterns' },
+} as const;
+const maskedWords = (masked: PushKeyAnswer['masked']): string =>
+  MASKED_KINDS.filter((kind) => masked[kind] > 0)
+    .map((kind) => formatCount(masked[kind], MASKED_WORDS[kind].one, MASKED_WORDS[kind].many))
+    .join(', ');
 function keyWords({ team, cluster, namespace, intervalSeconds, labels }: PushDocument): string {
   const attached = Object.entries(labels).map(([name, value]) => `${name} ${value}`);
   return [

@@ -16,6 +16,7 @@ import { queried, useView } from '../../frame/useView.ts';
 import { asFailure } from '../../state/failure.ts';
 import { useObjectQuery } from '../../state/usageApi.ts';
 import { swingInWords, swingShort } from './columnModel.ts';
+import { SheetLines } from './SheetLines.tsx';
 import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
@@ -103,6 +104,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Rollout sheet={sheet} />
       <Runs sheet={sheet} />
       <Strata sheet={sheet} />
+      <SheetLines sheet={sheet} />
       <Logs sheet={sheet} />
       <Changes sheet={sheet} />
       <Facts sheet={sheet} />

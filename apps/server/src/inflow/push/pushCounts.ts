@@ -1,0 +1,62 @@
+import { Injectable } from '@nestjs/common';
+import { MASKED_KINDS, type MaskedCounts, nothingMasked } from '@zetopsis/core/lines';
+import type { Untied } from '@zetopsis/core/origins';
+
+/** Reasons that are told apart: some have the sender's own words in them. */
+const MOST_REASONS = 10;
+
+class Counts {
+  pushes = 0;
+  /** Pushes that were taken before. */
+  again = 0;
+  refused = 0;
+  lines = 0;
+  readonly masked = nothingMasked();
+  readonly untied = new Map<Untied, number>();
+  /** By why they were refused; the first few reasons. */
+  readonly refusals = new Map<string, number>();
+}
+
+/** What became of what was pushed with each key, since the start. */
+@Injectable()
+export class PushCounts {
+  private readonly counts = new Map<string, Counts>();
+
+  private of(key: string): Counts {
+    const own = this.counts.get(key) ?? new Counts();
+    this.counts.set(key, own);
+    return own;
+  }
+  answer(key: string) {
+    const { untied, refusals, ...counts } = this.of(key);
+    return {
+      ...counts,
+      untied: [...untied].map(([why, count]) => ({ why, count })),
+      refusals: [...refusals].map(([why, count]) => ({ why, count })),
+    };
+  }
+
+  /** A push was looked at, and so much of it was not taken. */
+  pushed(key: string, refused: number, problem: string | null): void {
+    const counts = this.of(key);
+    counts.pushes++;
+    counts.refused += refused;
+    if (refused === 0) return;
+    const why = problem ?? 'no reason known';
+    if (counts.refusals.has(why) || counts.refusals.size < MOST_REASONS)
+      counts.refusals.set(why, (counts.refusals.get(why) ?? 0) + refused);
+  }
+  /** What was pushed had been taken before. */
+  again(key: string): void {
+    this.of(key).again++;
+  }
+  lines(
+    key: string,
+    { lines, masked, untied }: { lines: number; masked: MaskedCounts; untied: ReadonlyMap<Untied, number> },
+  ): void {
+    const counts = this.of(key);
+    counts.lines += lines;
+    for (const kind of MASKED_KINDS) counts.masked[kind] += masked[kind];
+    for (const [why, count] of untied) counts.untied.set(why, (counts.untied.get(why) ?? 0) + count);
+  }
+}

@@ -1,0 +1,332 @@
+import { Injectable } from '@nestjs/common';
+import { InjectDataSource } from '@nestjs/typeorm';
+import type { KeptWording } from '@zetopsis/core/lines';
+import type { Origin, Stream } from '@zetopsis/core/origins';
+import type { EpochMs } from '@zetopsis/core/units';
+import { DataSource, type EntityManager } from 'typeorm';
+import { LeaseService } from '../store/lease.service.ts';
+import { type Partition, Partitions, partitionsOf } from '../store/threads/partitions.ts';
+
+/** Lines of one stream that came together, as the journal has them. */
+export interface JournalledLines {
+  readonly id: number;
+  readonly at: EpochMs;
+  readonly stream: number;
+  readonly origins: readonly Origin[];
+  /** Compressed. */
+  readonly payload: Buffer;
+}
+/** Which push something came with: the same one once more is known by its digest. */
+export interface PushMark {
+  readonly key: string;
+  readonly digest: Buffer;
+}
+export interface StreamWordings {
+  readonly stream: number;
+  readonly wordings: readonly KeptWording[];
+}
+export interface KnownStream extends Stream {
+  readonly id: number;
+}
+/** With how many lines of a block are of it, and how many of these bear a trace id. */
+export interface CountedOrigin extends Origin {
+  readonly lines: number;
+  readonly traced: number;
+}
+export interface LineBlock {
+  readonly id: number;
+  readonly stream: number;
+  readonly from: EpochMs;
+  readonly to: EpochMs;
+  /** The last number of the journal that is in it. */
+  readonly lastId: number;
+  readonly lines: number;
+  /** Of their texts and fields as they were. */
+  readonly bytes: number;
+  /** How many of each level; none first. */
+  readonly levels: readonly number[];
+  readonly origins: readonly CountedOrigin[];
+  readonly words: Buffer;
+  readonly body: Buffer;
+}
+export type NewBlock = Omit<LineBlock, 'id' | 'stream' | 'lastId'>;
+interface BlockRow {
+  readonly id: number;
+  readonly stream_id: number;
+  readonly from_ms: number;
+  readonly to_ms: number;
+  readonly last_id: number;
+  readonly lines: number;
+  readonly bytes: number;
+  readonly levels: number[];
+  readonly origins: CountedOrigin[];
+  readonly words: Buffer;
+  readonly body: Buffer;
+}
+
+/** SQL of log lines. */
+@Injectable()
+export class LineStore {
+  private readonly partitions = new Partitions();
+  constructor(
+    @InjectDataSource() private readonly database: DataSource,
+    private readonly lease: LeaseService,
+  ) {}
+
+  private driver(on: DataSource | EntityManager) {
+    const query = async (text: string, values?: unknown[]) => ({ rows: await on.query(text, values) });
+    return { query } as never; // the one call that partitions make
+  }
+
+  private async inTransaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
+    try {
+      return await this.database.transaction(async (manager) => {
+        await this.lease.demand(manager);
+        return work(manager);
+      });
+    } catch (error) {
+      // one that was made in it is not there
+      this.partitions.forget();
+      throw error;
+    }
+  }
+
+  // ---- streams and wordings ---------------------------------------------------------------------------------------
+
+  /** Numbers of streams, in the order given. */
+  async streamIds(streams: readonly Stream[], now: EpochMs): Promise<number[]> {
+    const rows: { id: number; place: string }[] = await this.database.query(
+      `with given as (select * from unnest($1::text[], $2::text[], $3::text[], $4::text[]) as given (cluster, namespace, kind, name)),
+            made as (insert into line_stream (cluster, namespace, kind, name, first_ms) select distinct *, $5::bigint from given
+              on conflict (cluster, namespace, kind, name) do update set name = excluded.name
+              returning id, cluster, namespace, kind, name)
+       select id, jsonb_build_array(cluster, namespace, kind, name)::text as place from made`,
+      [
+        streams.map(({ cluster }) => cluster ?? ''),
+        streams.map(({ namespace }) => namespace ?? ''),
+        streams.map(({ kind }) => kind),
+        streams.map(({ name }) => name),
+        now,
+      ],
+    );
+    const ids = new Map(rows.map(({ id, place }) => [JSON.stringify(JSON.parse(place)), id]));
+    return streams.map(
+      ({ cluster, namespace, kind, name }) => ids.get(JSON.stringify([cluster ?? '', namespace ?? '', kind, name]))!, // every one given comes back
+    );
+  }
+  async streams(): Promise<KnownStream[]> {
+    const rows: { id: number; cluster: string; namespace: string; kind: Stream['kind']; name: string }[] =
+      await this.database.query(`select id, cluster, namespace, kind, name from line_stream`);
+    return rows.map(({ id, cluster, namespace, kind, name }) => ({
+      id,
+      cluster: cluster || null,
+      namespace: namespace || null,
+      kind,
+      name,
+    }));
+  }
+  async wordings(stream: number): Promise<KeptWording[]> {
+    const rows: { number: number; text: string; alias_of: number | null }[] = await this.database.query(
+      `select number, text, alias_of from line_wording where stream_id = $1`,
+      [stream],
+    );
+    return rows.map(({ number, text, alias_of }) => ({ number, text, aliasOf: alias_of }));
+  }
+
+  // ---- journal ----------------------------------------------------------------------------------------------------
+
+  /**
+   * Accepted means: this has returned. Answers of each push whether it is new; nothing of one that was taken before is written.
+   * Everything or nothing, and nothing once the lease is another's.
+   */
+  async append(
+    pushes: readonly (PushMark & { readonly at: EpochMs; readonly rows: readonly JournalledLines[] })[],
+    wordings: readonly StreamWordings[],
+  ): Promise<boolean[]> {
+    return this.inTransaction(async (manager) => {
+      const fresh = await this.unseen(manager, pushes);
+      const rows = pushes.flatMap(({ rows: own }, i) => (fresh[i] ? own : []));
+      await this.partitions.ensure(
+        this.driver(manager),
+        'line_journal',
+        rows.map(({ at }) => at),
+      );
+      if (rows.length > 0)
+        await manager.query(
+          `insert into line_journal (id, at_ms, epoch, stream_id, origins, payload)
+           select id, at_ms, $1, stream_id, origins, payload
+             from unnest($2::bigint[], $3::bigint[], $4::int[], $5::jsonb[], $6::bytea[]) as given (id, at_ms, stream_id, origins, payload)`,
+          [
+            this.lease.epoch,
+            rows.map(({ id }) => id),
+            rows.map(({ at }) => at),
+            rows.map(({ stream }) => stream),
+            rows.map(({ origins }) => JSON.stringify(origins)),
+            rows.map(({ payload }) => payload),
+          ],
+        );
+      await this.keepWordings(manager, wordings);
+      return fresh;
+    });
+  }
+  private async unseen(
+    manager: EntityManager,
+    pushes: readonly (PushMark & { readonly at: EpochMs })[],
+  ): Promise<boolean[]> {
+    const rows: { key: string; digest: Buffer }[] = await manager.query(
+      `insert into push_seen (key, digest, at_ms) select * from unnest($1::text[], $2::bytea[], $3::bigint[])
+       on conflict do nothing returning key, digest`,
+      [pushes.map(({ key }) => key), pushes.map(({ digest }) => digest), pushes.map(({ at }) => at)],
+    );
+    const markOf = ({ key, digest }: PushMark) => `${digest.toString('hex')} ${key}`;
+    const left = new Set(rows.map(markOf));
+    // the first of two that came together is the new one
+    return pushes.map((push) => left.delete(markOf(push)));
+  }
+  private async keepWordings(manager: EntityManager, all: readonly StreamWordings[]): Promise<void> {
+    const rows = all.flatMap(({ stream, wordings }) => wordings.map((wording) => ({ stream, ...wording })));
+    if (rows.length === 0) return;
+    await manager.query(
+      `insert into line_wording (stream_id, number, text, alias_of)
+       select * from unnest($1::int[], $2::int[], $3::text[], $4::int[])
+       on conflict (stream_id, number) do update set text = excluded.text, alias_of = excluded.alias_of`,
+      [
+        rows.map(({ stream }) => stream),
+        rows.map(({ number }) => number),
+        rows.map(({ text }) => text),
+        rows.map(({ aliasOf }) => aliasOf),
+      ],
+    );
+  }
+  /** What is in no block yet, in the order in which it came. */
+  async unpacked(after: number, most: number): Promise<JournalledLines[]> {
+    const rows: { id: number; at_ms: number; stream_id: number; origins: Origin[]; payload: Buffer }[] =
+      await this.database.query(
+        `select j.id, j.at_ms, j.stream_id, j.origins, j.payload from line_journal j left join line_packed p using (stream_id)
+          where j.id > coalesce(p.journal_id, 0) and j.id > $1 order by j.id limit $2`,
+        [after, most],
+      );
+    return rows.map(({ id, at_ms, stream_id, origins, payload }) => ({
+      id,
+      at: at_ms,
+      stream: stream_id,
+      origins,
+      payload,
+    }));
+  }
+  /** The highest number that was given. */
+  async lastId(): Promise<number> {
+    const [row]: { id: number }[] = await this.database.query(
+      `select greatest((select coalesce(max(id), 0) from line_journal), (select coalesce(max(journal_id), 0) from line_packed)) as id`,
+    );
+    return row!.id; // an aggregate always has a row
+  }
+  /** Parts of the journal that came wholly before a moment. */
+  async dropJournalBefore(moment: EpochMs): Promise<void> {
+    const past = (await partitionsOf(this.driver(this.database), 'line_journal')).filter(({ to }) => to <= moment);
+    for (const { name } of past) await this.dropPartition(name);
+    if (past.length > 0) this.partitions.forget();
+  }
+  private async dropPartition(name: Partition['name']): Promise<void> {
+    await this.database.transaction(async (manager) => {
+      await manager.query(`set local lock_timeout = '3s'`);
+      await manager.query(`drop table if exists ${name}`);
+    });
+  }
+  async forgetSeen(before: EpochMs): Promise<void> {
+    await this.database.query(`delete from push_seen where at_ms < $1`, [before]);
+  }
+
+  // ---- blocks -----------------------------------------------------------------------------------------------------
+
+  /** With them, everything of their stream up to a number of the journal is packed. */
+  async keepBlocks(stream: number, upTo: number, blocks: readonly NewBlock[]): Promise<void> {
+    await this.inTransaction(async (manager) => {
+      await this.partitions.ensure(
+        this.driver(manager),
+        'line_block',
+        blocks.map(({ from }) => from),
+      );
+      for (const block of blocks)
+        await manager.query(
+          `insert into line_block (stream_id, from_ms, to_ms, last_id, lines, bytes, levels, origins, words, body)
+           values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+          [
+            stream,
+            block.from,
+            block.to,
+            upTo,
+            block.lines,
+            block.bytes,
+            block.levels,
+            JSON.stringify(block.origins),
+            block.words,
+            block.body,
+          ],
+        );
+      await manager.query(
+        `insert into line_packed (stream_id, journal_id) values ($1, $2)
+         on conflict (stream_id) do update set journal_id = excluded.journal_id`,
+        [stream, upTo],
+      );
+    });
+  }
+  /** Blocks that touch a stretch of time, those with the newest lines first; some at a time, `after` the last one that was got. */
+  async blocks({
+    streams,
+    from,
+    to,
+    having,
+    after,
+    most,
+  }: {
+    readonly streams: readonly number[];
+    readonly from: EpochMs;
+    readonly to: EpochMs;
+    /** What at least one of their origins has. */
+    readonly having: Partial<Origin>;
+    readonly after: Pick<LineBlock, 'to' | 'id'> | null;
+    readonly most: number;
+  }): Promise<LineBlock[]> {
+    const rows: BlockRow[] = await this.database.query(
+      `select id, stream_id, from_ms, to_ms, last_id, lines, bytes, levels, origins, words, body from line_block
+        where stream_id = any($1::int[]) and to_ms >= $2 and from_ms < $3 and from_ms > $2::bigint - 86400000
+          and origins @> $4 and (to_ms, id) < ($5::bigint, $6::bigint)
+        order by to_ms desc, id desc limit $7`,
+      [
+        streams,
+        Math.floor(from),
+        Math.ceil(to),
+        JSON.stringify([having]),
+        after?.to ?? Number.MAX_SAFE_INTEGER,
+        after?.id ?? Number.MAX_SAFE_INTEGER,
+        most,
+      ],
+    );
+    return rows.map(({ stream_id, from_ms, to_ms, last_id, ...row }) => ({
+      ...row,
+      stream: stream_id,
+      from: from_ms,
+      to: to_ms,
+      lastId: last_id,
+    }));
+  }
+  /**
+   * How many lines are in blocks since a moment, and how many of them bear a trace id: of each stream those up to a number of the journal,
+   * of origins that have something.
+   */
+  async census(
+    streams: readonly { readonly stream: number; readonly before: number }[],
+    since: EpochMs,
+    having: Partial<Origin>,
+  ): Promise<{ lines: number; traced: number }> {
+    const [row]: { lines: number; traced: number }[] = await this.database.query(
+      `select coalesce(sum((origin->>'lines')::int), 0)::bigint as lines, coalesce(sum((origin->>'traced')::int), 0)::bigint as traced
+         from line_block join unnest($1::int[], $2::bigint[]) as asked (stream_id, before) using (stream_id),
+              jsonb_array_elements(origins) as origin
+        where from_ms >= $3 and last_id < before and origin @> $4`,
+      [streams.map(({ stream }) => stream), streams.map(({ before }) => before), since, JSON.stringify(having)],
+    );
+    return row!; // an aggregate always has a row
+  }
+}

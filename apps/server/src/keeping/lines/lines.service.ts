@@ -1,0 +1,285 @@
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { type BlockLine, type PartedLine, Wordings, wordsOf } from '@zetopsis/core/lines';
+import { type Origin, type Stream, streamOf } from '@zetopsis/core/origins';
+import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
+import { LRUCache } from 'lru-cache';
+import pLimit from 'p-limit';
+import { LiveService } from '../../ground/live/live.service.ts';
+import { databaseProblem, isAway } from '../../ground/platform/databaseProblem.ts';
+import { Pieces } from '../../ground/platform/inPieces.ts';
+import { ServerLog } from '../../ground/platform/logger.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
+import { Repeated } from '../../ground/platform/repeated.ts';
+import { Clock } from '../../ground/platform/settings.ts';
+import { LeaseService } from '../store/lease.service.ts';
+import { blocksOf, journalLines, journalPayload } from './blocks.ts';
+import { type JournalledLines, LineStore, type PushMark } from './line.store.ts';
+import { lettersOf, NewestLines, type Together } from './newestLines.ts';
+
+/** What one sender pushed, tied to what it comes from. */
+export interface TiedLines {
+  readonly origin: Origin;
+  readonly lines: readonly PartedLine[];
+}
+interface Waiting {
+  readonly mark: PushMark;
+  readonly at: EpochMs;
+  readonly parts: readonly {
+    readonly stream: number;
+    readonly origins: readonly Origin[];
+    readonly lines: BlockLine[];
+  }[];
+  readonly bytes: number;
+  readonly done: (fresh: boolean) => void;
+  readonly failed: (error: unknown) => void;
+}
+
+/** A push that is sent again within this time counts once. */
+const SEEN_FOR = 10 * MINUTE;
+/** What may wait for the journal; whoever comes then is asked to come again. */
+const MOST_WAITING = 32 * 1024 * 1024;
+const AT_ONCE = 8 * 1024 * 1024;
+/** A stream is packed when so much of it is there, or so long has passed; sooner where all of them take too much. */
+const BLOCK_LINES = 4000;
+const BLOCK_BYTES = 1024 * 1024;
+const BLOCK_AFTER = 10 * MINUTE;
+const MOST_HELD = 48 * 1024 * 1024;
+const LOADED_AT_ONCE = 200;
+
+/** Keeps log lines: journalled when they are accepted, in memory until they are packed in blocks. */
+@Injectable()
+export class LinesService implements OnApplicationBootstrap, OnApplicationShutdown {
+  readonly newest = new NewestLines();
+  private readonly wordings = new LRUCache<number, Promise<Wordings>>({ max: 2000 });
+  private readonly streamIds = new LRUCache<string, number>({ max: 20_000 });
+  private waiting: Waiting[] = [];
+  private waitingBytes = 0;
+  private writing = false;
+  /** The number that the journal's next row gets. */
+  nextId = 0;
+  /** Null until what is journalled was read, and while another process writes. */
+  private loaded: Promise<void> | null = null;
+  private readonly packing = new Repeated(() => this.pack(), 5 * SECOND);
+  private readonly oneByOne = pLimit(1);
+
+  constructor(
+    private readonly store: LineStore,
+    private readonly lease: LeaseService,
+    private readonly live: LiveService,
+    private readonly clock: Clock,
+    private readonly log: ServerLog,
+  ) {
+    lease.onChange(() => {
+      this.loaded = null;
+    });
+  }
+  onApplicationBootstrap(): void {
+    this.packing.begin();
+  }
+  async onApplicationShutdown(): Promise<void> {
+    await this.packing.stop();
+  }
+
+  /** Null where it has none yet. */
+  async wordingsOf(stream: number): Promise<Wordings> {
+    const known = this.wordings.get(stream);
+    if (known) return known;
+    const loading = this.store.wordings(stream).then((kept) => Wordings.of(kept));
+    this.wordings.set(stream, loading);
+    loading.catch(() => this.wordings.delete(stream));
+    return loading;
+  }
+  /** Everything that is journalled stands in memory once this has returned. */
+  async ready(): Promise<void> {
+    if (this.loaded === null) {
+      const loading = this.load();
+      this.loaded = loading;
+      loading.catch(() => {
+        if (this.loaded === loading) this.loaded = null;
+      });
+    }
+    await this.loaded;
+  }
+  private async load(): Promise<void> {
+    this.newest.clear();
+    this.wordings.clear();
+    const last = await this.store.lastId();
+    for (let after = 0; ; ) {
+      const rows = await this.store.unpacked(after, LOADED_AT_ONCE);
+      for (const { id, at, stream, origins, payload } of rows)
+        this.newest.add(stream, togetherOf(id, at, origins, await journalLines(payload)));
+      if (rows.length < LOADED_AT_ONCE) break;
+      after = rows.at(-1)!.id;
+    }
+    this.nextId = last + 1;
+  }
+
+  /**
+   * Answers once it is durable, and whether it is new: false of what was pushed before. A refusal where it cannot be taken now.
+   */
+  async take(mark: PushMark, all: readonly TiedLines[]): Promise<boolean> {
+    if (this.lease.epoch === 0)
+      throw new Refusal('unavailable', 'Another process of Zetopsis writes now. Send it there.', [], 5);
+    if (this.waitingBytes > MOST_WAITING)
+      throw new Refusal('tooMany', 'More comes in than can be stored now. Send it again.', [], 2);
+    try {
+      await this.ready();
+      const parts = await this.partsOf(all);
+      const bytes = all.reduce(
+        (sum, { lines }) => sum + lines.reduce((own, line) => own + lettersOf(line) + 100, 0),
+        0,
+      );
+      this.waitingBytes += bytes;
+      try {
+        return await new Promise<boolean>((done, failed) => {
+          this.waiting.push({ mark, at: this.clock.now(), parts, bytes, done, failed });
+          void this.write();
+        });
+      } finally {
+        this.waitingBytes -= bytes;
+      }
+    } catch (error) {
+      if (error instanceof Refusal && error.code !== 'conflict') throw error;
+      if (!isAway(error) && !(error instanceof Refusal)) this.log.failure('linesNotKept', error);
+      throw new Refusal('unavailable', 'It could not be stored now. Send it again in a while.', [], 5);
+    }
+  }
+  private async streamIdOf(stream: Stream): Promise<number> {
+    const key = JSON.stringify([stream.cluster, stream.namespace, stream.kind, stream.name]);
+    const known = this.streamIds.get(key);
+    if (known !== undefined) return known;
+    const [id] = await this.store.streamIds([stream], this.clock.now());
+    this.streamIds.set(key, id!); // one was asked for
+    return id!;
+  }
+  private async partsOf(all: readonly TiedLines[]): Promise<Waiting['parts']> {
+    const parts = new Map<number, { stream: number; origins: Origin[]; lines: BlockLine[] }>();
+    const pieces = new Pieces();
+    for (const { origin, lines } of all) {
+      const stream = await this.streamIdOf(streamOf(origin));
+      const wordings = await this.wordingsOf(stream);
+      const part = parts.get(stream) ?? { stream, origins: [], lines: [] };
+      parts.set(stream, part);
+      const place = part.origins.push(origin) - 1;
+      for (const line of lines) {
+        const text = line.text === '' ? line.fields.map(([name]) => name).join(' ') : line.text;
+        part.lines.push({ ...line, wording: wordings.numberOf(wordsOf(text)), origin: place });
+        if (pieces.due) await pieces.pause();
+      }
+    }
+    return [...parts.values()];
+  }
+
+  // ---- journal ----------------------------------------------------------------------------------------------------
+
+  /** Everything that waits goes into one commit, the next one gathers what came meanwhile. */
+  private async write(): Promise<void> {
+    if (this.writing) return;
+    this.writing = true;
+    try {
+      while (this.waiting.length > 0) {
+        let bytes = 0;
+        const some = this.waiting.filter((one) => {
+          bytes += one.bytes;
+          return bytes === one.bytes || bytes <= AT_ONCE;
+        });
+        this.waiting = this.waiting.slice(some.length);
+        await this.writeSome(some).catch((error: unknown) => {
+          for (const { failed } of some) failed(error);
+        });
+        // memory is bounded: nobody is told that something is taken before there is room again
+        if (this.newest.bytes > MOST_HELD) await this.pack();
+      }
+    } finally {
+      this.writing = false;
+    }
+  }
+  private async writeSome(some: readonly Waiting[]): Promise<void> {
+    const pushes = await Promise.all(
+      some.map(async ({ mark, at, parts }) => ({
+        ...mark,
+        at,
+        rows: await Promise.all(
+          parts.map(
+            async ({ stream, origins, lines }): Promise<JournalledLines> => ({
+              id: this.nextId++,
+              at,
+              stream,
+              origins,
+              payload: await journalPayload(lines),
+            }),
+          ),
+        ),
+      })),
+    );
+    const streams = new Set(some.flatMap(({ parts }) => parts.map(({ stream }) => stream)));
+    const wordings = await Promise.all(
+      [...streams].map(async (stream) => {
+        const of = await this.wordingsOf(stream);
+        return { stream, of, wordings: of.toKeep() };
+      }),
+    );
+    const fresh = await this.store.append(pushes, wordings);
+    for (const { of, wordings: kept } of wordings) of.kept(kept);
+    some.forEach(({ at, parts, done }, i) => {
+      if (fresh[i])
+        parts.forEach(({ stream, origins, lines }, part) => {
+          this.newest.add(stream, togetherOf(pushes[i]!.rows[part]!.id, at, origins, lines)); // one row for each part
+        });
+      done(fresh[i]!);
+    });
+    this.live.touch('lines');
+  }
+
+  // ---- blocks -----------------------------------------------------------------------------------------------------
+
+  /** Packs what is due; `all` whatever there is. */
+  pack(all = false): Promise<void> {
+    return this.oneByOne(async () => {
+      if (this.lease.epoch === 0) return;
+      try {
+        await this.ready();
+        const now = this.clock.now();
+        for (const { stream, bytes, lines, since } of this.newest.sizes())
+          if (
+            all ||
+            this.newest.bytes > MOST_HELD ||
+            bytes >= BLOCK_BYTES ||
+            lines >= BLOCK_LINES ||
+            since < now - BLOCK_AFTER
+          )
+            await this.packStream(stream);
+        await this.store.dropJournalBefore(this.newest.oldestAt ?? now - MINUTE);
+        await this.store.forgetSeen(now - SEEN_FOR);
+      } catch (error) {
+        if (error instanceof Refusal) return;
+        this.log.failure('linesNotPacked', error, { why: databaseProblem(error) });
+      }
+    });
+  }
+  private async packStream(stream: number): Promise<void> {
+    for (;;) {
+      const some: Together[] = [];
+      let lines = 0;
+      let bytes = 0;
+      for (const together of this.newest.of(stream)) {
+        if (some.length > 0 && (lines + together.lines.length > 2 * BLOCK_LINES || bytes > BLOCK_BYTES)) break;
+        some.push(together);
+        lines += together.lines.length;
+        bytes += together.bytes;
+      }
+      const last = some.at(-1);
+      if (!last) return;
+      await this.store.keepBlocks(stream, last.id, await blocksOf(some));
+      this.newest.packed(stream, some.length);
+    }
+  }
+}
+
+const togetherOf = (id: number, at: EpochMs, origins: readonly Origin[], lines: readonly BlockLine[]): Together => ({
+  id,
+  at,
+  origins,
+  lines,
+  bytes: lines.reduce((sum, line) => sum + lettersOf(line) + 100, 0),
+});

@@ -85,6 +85,8 @@ export async function product(clusters, { port, intervalSeconds, readFor, watche
     base,
     ask,
     databaseUrl: url,
+    /** Seconds of processor that it took so far: in all, and its main thread. What else the machine does is not in it. */
+    processor: () => processorOf(server.pid),
     /** The longest time for which the server could do nothing else since it was asked before, ms, and its memory now; of a watched one. */
     async longestStop() {
       const answer = once(server, 'message');
@@ -94,11 +96,6 @@ export async function product(clusters, { port, intervalSeconds, readFor, watche
     cookie: () => own.cookie,
     /** The most memory that the server took, GiB. */
     memory: () => /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1] / 2 ** 20,
-    /** Processor time of the server so far, s. */
-    cpuSeconds: () => {
-      const parts = readFileSync(`/proc/${server.pid}/stat`, 'latin1').split(') ')[1].split(' ');
-      return (Number(parts[11]) + Number(parts[12])) / 100;
-    },
     async end() {
       done = true;
       server.kill('SIGTERM');
@@ -108,4 +105,13 @@ export async function product(clusters, { port, intervalSeconds, readFor, watche
       rmSync(folder, { recursive: true, force: true });
     },
   };
+}
+
+/** Ticks of the clock, 100 a second, that Linux counted for a process and for its first thread. */
+function processorOf(pid) {
+  const seconds = (file) => {
+    const [, user, system] = /\) \S(?: \S+){10} (\d+) (\d+)/.exec(readFileSync(file, 'utf8'));
+    return (Number(user) + Number(system)) / 100;
+  };
+  return { all: seconds(`/proc/${pid}/stat`), main: seconds(`/proc/${pid}/task/${pid}/stat`) };
 }

@@ -7,14 +7,14 @@ import { pause, product } from './product.mjs';
 
 const [RULES = 2000, NODES = 1000, MINUTES = 3] = process.argv.slice(2).map(Number);
 const NODES_OF_A_RULE = 2;
-const { ask, cpuSeconds, memory, end } = await product(
+const { ask, processor, memory, end } = await product(
   { large: { nodes: NODES } },
   { port: 25_800, intervalSeconds: 15, readFor: 150_000 },
 );
 const perMinute = async (minutes) => {
-  const [began, cpu] = [Date.now(), cpuSeconds()];
+  const [began, cpu] = [Date.now(), processor().all];
   await pause(minutes * 60_000);
-  return ((cpuSeconds() - cpu) * 60_000) / (Date.now() - began);
+  return ((processor().all - cpu) * 60_000) / (Date.now() - began);
 };
 const before = await perMinute(1);
 const memoryBefore = memory();
@@ -50,12 +50,12 @@ const watch = async () => {
 await pause(150_000); // each was judged once or twice, or is late
 lags.length = 0;
 let own = [];
-const begun = { at: Date.now(), cpu: cpuSeconds() };
+const begun = { at: Date.now(), cpu: processor().all };
 for (let i = 0; i < MINUTES * 4; i++) {
   own = await watch();
   await pause(15_000);
 }
-const after = ((cpuSeconds() - begun.cpu) * 60_000) / (Date.now() - begun.at);
+const after = ((processor().all - begun.cpu) * 60_000) / (Date.now() - begun.at);
 lags.sort((a, b) => a - b);
 const at = (share) => lags[Math.min(lags.length - 1, Math.floor(share * lags.length))];
 const objects = own.reduce((sum, { matched }) => sum + (matched ?? 0), 0);

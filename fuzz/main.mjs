@@ -275,7 +275,8 @@ const known = {
   },
   times: () => [Date.now() - 60_000, Date.now() - 3_600_000, 0, Date.now() + 1e9, Date.now() - 86_400_000 * 60, 1e15],
 };
-const METRICS = protobuf.Root.fromJSON(PUSH_SCHEMA).lookupType('MetricsRequest');
+const SCHEMA = protobuf.Root.fromJSON(PUSH_SCHEMA);
+const BINARY = { metrics: SCHEMA.lookupType('MetricsRequest'), logs: SCHEMA.lookupType('LogsRequest') };
 const counts = {};
 let lastAsked = '';
 
@@ -341,7 +342,30 @@ async function push() {
       },
     ],
   });
-  const own = request(pick(['gauge', 'sum', 'histogram', 'exponentialHistogram', 'summary']));
+  const signal = pick(['metrics', 'logs']);
+  const own =
+    signal === 'metrics'
+      ? request(pick(['gauge', 'sum', 'histogram', 'exponentialHistogram', 'summary']))
+      : {
+          resourceLogs: [
+            {
+              resource: {
+                attributes: [{ key: 'k8s.pod.name', value: { stringValue: pick(['mad-1', bent.text('x')]) } }],
+              },
+              scopeLogs: [
+                {
+                  logRecords: [
+                    {
+                      timeUnixNano: `${Date.now()}000000`,
+                      severityNumber: below(30),
+                      body: { stringValue: bent.text('level=warn msg="lamp out" token=x') },
+                    },
+                  ],
+                },
+              ],
+            },
+          ],
+        };
   const form = pick(['json', 'binary', 'page']);
   let body;
   try {
@@ -349,7 +373,7 @@ async function push() {
       form === 'json'
         ? Buffer.from(JSON.stringify(bent.value(own, pick([0, 0.05, 0.2]))) ?? '')
         : form === 'binary'
-          ? Buffer.from(METRICS.encode(METRICS.fromObject(own)).finish())
+          ? Buffer.from(BINARY[signal].encode(BINARY[signal].fromObject(own)).finish())
           : Buffer.from(chance(0.5) ? page : bent.text(page));
   } catch {
     return;
@@ -358,7 +382,7 @@ async function push() {
   const zipped = chance(0.3);
   if (zipped) body = chance(0.8) ? gzipSync(body) : bent.bytes(gzipSync(body));
   const type = { json: 'application/json', binary: 'application/x-protobuf', page: 'text/plain' }[form];
-  const path = form === 'page' ? '/api/push/page/mad' : '/api/push/v1/metrics';
+  const path = form === 'page' ? '/api/push/page/mad' : `/api/push/v1/${signal}`;
   lastAsked = `a push as ${form}`;
   const { status, text } = await stranger.ask('POST', path, body, {
     authorization: `Bearer ${chance(0.97) ? pushToken : 'wrong'}`,

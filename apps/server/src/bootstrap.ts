@@ -104,7 +104,11 @@ function takeBodies(app: NestExpressApplication): void {
 }
 
 /** Questions that are too long for an address. */
-const POSTED_QUESTIONS: ReadonlySet<string> = new Set(['/api/measures/evaluate', '/api/rules/rehearse']);
+const POSTED_QUESTIONS: ReadonlySet<string> = new Set([
+  '/api/measures/evaluate',
+  '/api/rules/rehearse',
+  '/api/masks/preview',
+]);
 /** What only asks is worked out for who asks, and ended when they leave; what changes something is done to its end. */
 const asked = (request: Request, response: Response, next: NextFunction) => {
   if (request.method !== 'GET' && request.method !== 'HEAD' && !POSTED_QUESTIONS.has(request.path)) return next();

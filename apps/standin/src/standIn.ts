@@ -9,6 +9,7 @@ import { HookReceiver } from './mail/hookReceiver.ts';
 import { MailServer } from './mail/mailServer.ts';
 import { NodePages } from './pages/nodePages.ts';
 import { HostPrograms } from './programs/hostPrograms.ts';
+import { Telling } from './programs/lineSender.ts';
 import { podAnswer } from './programs/podPrograms.ts';
 import { credentialsIn } from './tls/certificates.ts';
 import { Endings } from './world/endings.ts';
@@ -115,7 +116,7 @@ async function moor(
   api.programs = (pod, podPort, path) => podAnswer({ world, pod, port: podPort, target: path });
   const address = await listen(api.server, port(apiPort, 0));
   return {
-    berth: { world, api, pages },
+    berth: { world, api, pages, telling: new Telling(world, join(options.folder, plan.name, 'told-until')) },
     card: {
       name: plan.name,
       address: `https://127.0.0.1:${address}`,
@@ -200,7 +201,10 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
     programs: programs.own,
     worlds: new Map([...berths].map(([name, { world }]) => [name, world])),
     async close() {
-      for (const { world } of berths.values()) world.close();
+      for (const { world, telling } of berths.values()) {
+        telling.end();
+        world.close();
+      }
       programs.own.destroy();
       await Promise.all([
         ...servers.map(

@@ -64,3 +64,12 @@ export const LABELS = {
   httpStatus: 'http_response_status_code',
   errorType: 'error_type',
 } as const;
+
+/** Attributes of what sends log lines, by the telemetry conventions. */
+export const RESOURCE = {
+  namespace: 'k8s.namespace.name',
+  pod: 'k8s.pod.name',
+  podUid: 'k8s.pod.uid',
+  container: 'k8s.container.name',
+  service: 'service.name',
+} as const;

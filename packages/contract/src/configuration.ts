@@ -4,6 +4,7 @@ import { ChannelDocument } from './channels.ts';
 import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
 import { HushDocument } from './hushes.ts';
+import { MaskDocument } from './masks.ts';
 import { DocumentKey, LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
 import { PushDocument } from './push.ts';
 import { RuleDocument } from './rules.ts';
@@ -111,6 +112,7 @@ export const DOCUMENT_KINDS = [
   'channel',
   'hush',
   'stretch',
+  'mask',
   'measure',
   'criticality',
   'retention',
@@ -130,6 +132,7 @@ export interface DocumentOf {
   readonly channel: ChannelDocument;
   readonly hush: HushDocument;
   readonly stretch: StretchDocument;
+  readonly mask: MaskDocument;
   readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
@@ -147,6 +150,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   channel: ChannelDocument,
   hush: HushDocument,
   stretch: StretchDocument,
+  mask: MaskDocument,
   measure: MeasureDocument,
   criticality: CriticalityDocument,
   retention: RetentionDocument,
@@ -165,6 +169,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   channel: 'channels',
   hush: 'hushes',
   stretch: 'stretches',
+  mask: 'masks',
   measure: 'measures',
   criticality: 'criticality',
   retention: 'retention',

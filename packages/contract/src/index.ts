@@ -82,6 +82,7 @@ export { Fixture } from './fixture.ts';
 export { HushAnswer, HushDocument, HushesAnswer } from './hushes.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
+export { MaskDocument, MaskPreview, MasksAnswer } from './masks.ts';
 export {
   MeasureAnswer,
   MeasureBody,

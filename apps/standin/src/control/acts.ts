@@ -2,6 +2,7 @@ import type { ClusterApi } from '../api/clusterApi.ts';
 import type { MailServer } from '../mail/mailServer.ts';
 import { OTHER } from '../pages/dialect.ts';
 import type { NodePages } from '../pages/nodePages.ts';
+import type { Telling } from '../programs/lineSender.ts';
 import type { World } from '../world/world.ts';
 
 /** One cluster with what serves it. */
@@ -9,6 +10,7 @@ export interface Berth {
   readonly world: World;
   readonly api: ClusterApi;
   readonly pages: NodePages;
+  readonly telling: Telling;
 }
 type Given = (name: string) => string;
 export interface Act {
@@ -27,6 +29,20 @@ const BREAKS = ['refuse', 'hang', 'torn', 'notMetrics'] as const;
 
 /** Everything that may be done to the stand-in world. Null: done; else why not. */
 export const ACTS: readonly Act[] = [
+  {
+    path: '/tell',
+    does: 'push what pods write, from two hours ago on, by the open telemetry protocol; without an address nobody is told any more',
+    parameters: [
+      { name: 'address', example: 'http://127.0.0.1:8484/api/push' },
+      { name: 'token', example: '' },
+    ],
+    act: ({ telling }, given) => {
+      if (given('address') === '') telling.end();
+      else if (!URL.canParse(given('address'))) return 'this is no address';
+      else telling.begin(given('address'), given('token'));
+      return null;
+    },
+  },
   {
     path: '/load',
     does: 'drive load on a workload: so many times the usual; 1 stops it',

@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { MailServer } from '../mail/mailServer.ts';
 import { nodePage } from '../pages/nodePages.ts';
+import { toldBetween } from '../programs/lineSender.ts';
 import { ACTS, type Berth } from './acts.ts';
 
 const escapeHtml = (text: string) =>
@@ -13,7 +14,12 @@ export function controlServer(berths: ReadonlyMap<string, Berth>, mail: MailServ
     '/ledger': ({ world }, query) => [...world.store.at(Number(query.get('at'))).values()],
     '/page': ({ world }, query) =>
       nodePage({ world, node: query.get('node') ?? '', now: Number(query.get('at')) || Date.now(), times: null }),
-    '/going-on': ({ world }) => ({ load: world.surges.drivenNow(), incidents: world.incidents.list() }),
+    '/told': ({ world }, query) => toldBetween(world, Number(query.get('from')), Number(query.get('to'))),
+    '/going-on': ({ world, telling }) => ({
+      load: world.surges.drivenNow(),
+      incidents: world.incidents.list(),
+      told: telling.state,
+    }),
     '/acts': () => ACTS.map(({ path, does, parameters }) => ({ path, does, parameters })),
   };
   return createServer(async (request: IncomingMessage, response: ServerResponse) => {

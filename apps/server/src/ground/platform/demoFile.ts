@@ -16,6 +16,8 @@ export type DemoCluster = z.infer<typeof DemoCluster>;
 const DemoFile = z.object({
   clusters: z.array(DemoCluster).min(1),
   mailPage: z.url(),
+  /** Where the world is told what to do. */
+  control: z.url().optional(),
   programs: z.object({ plain: z.url() }).optional(),
   password: z.string().min(8),
   people: z.array(z.object({ name: z.string(), role: Role, does: z.string() })),

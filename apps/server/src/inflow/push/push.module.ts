@@ -18,5 +18,6 @@ import { PushTaking } from './pushTaking.service.ts';
   imports: [ConfigurationModule, ConnectionsModule, InventoryModule, LinesModule, ScrapingModule, StoreModule],
   controllers: [PushController],
   providers: [PushCounts, OriginsService, PushedLines, PushGrpc, PushService, PushStore, PushTaking],
+  exports: [PushService, PushedLines],
 })
 export class PushModule {}

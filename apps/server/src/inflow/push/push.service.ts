@@ -148,9 +148,12 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
       }),
     };
   }
+  has(key: string): boolean {
+    return this.configuration.get('push key', key) !== null;
+  }
   /** A new key comes with its token. */
   async save(by: string, key: string, document: PushDocument): Promise<NewPushToken | null> {
-    const known = this.configuration.get('push key', key) !== null;
+    const known = this.has(key);
     await this.configuration.change({
       by,
       what: `${known ? 'changed' : 'made'} push key ${key}`,
@@ -175,8 +178,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     });
   }
   private mustKnow(key: string): void {
-    if (this.configuration.get('push key', key) === null)
-      throw new Refusal('notFound', 'There is no push key of this name (any more).');
+    if (!this.has(key)) throw new Refusal('notFound', 'There is no push key of this name (any more).');
   }
 
   // ---- taking -------------------------------------------------------------------------------------------------------

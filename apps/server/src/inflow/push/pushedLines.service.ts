@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
-import { type MaskedCounts, nothingMasked, type PartedLine, partLine } from '@zetopsis/core/lines';
-import type { Untied } from '@zetopsis/core/origins';
+import { type MaskedCounts, nothingMasked, type OwnPattern, type PartedLine, partLine } from '@zetopsis/core/lines';
+import type { Origin, Untied } from '@zetopsis/core/origins';
 import { readLogsBySteps } from '@zetopsis/core/telemetry';
 import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -13,12 +13,19 @@ import type { PushedBy } from './pushRequest.ts';
 /** Takes log lines that are pushed: parted, masked and tied to what they come from before anything of them is kept. */
 @Injectable()
 export class PushedLines {
+  private readonly askers: Parameters<PushedLines['onPatterns']>[0][] = [];
+
   constructor(
     private readonly counts: PushCounts,
     private readonly origins: OriginsService,
     private readonly lines: LinesService,
     private readonly clock: Clock,
   ) {}
+
+  /** Who knows what else is masked: in lines of a namespace, or pushed with a key of a team. */
+  onPatterns(ask: (of: Pick<Origin, 'cluster' | 'namespace'>, team: string | null) => readonly OwnPattern[]): void {
+    this.askers.push(ask);
+  }
 
   /** Answers once what was taken is durable. The same push once more counts once. */
   async take({ key, document }: PushedBy, body: unknown, digest: Buffer): Promise<Left> {
@@ -30,9 +37,10 @@ export class PushedLines {
     for (const { attributes, lines: sent } of resources) {
       const origin = await this.origins.of(attributes, document);
       if (origin.untied !== null) untied.set(origin.untied, (untied.get(origin.untied) ?? 0) + sent.length);
+      const own = this.askers.flatMap((ask) => ask(origin, document.team));
       const lines: PartedLine[] = [];
       for (const line of sent) {
-        lines.push(partLine(line, masked));
+        lines.push(partLine(line, masked, own));
         if (pieces.due) await pieces.pause();
       }
       tied.push({ origin, lines });

@@ -14,6 +14,7 @@ import { Coverage } from './Coverage.tsx';
 import { Endpoints } from './Endpoints.tsx';
 import { Guide } from './Guide.tsx';
 import { Imports } from './Imports.tsx';
+import { Masks } from './Masks.tsx';
 import { PushKeys } from './PushKeys.tsx';
 import { Scouts } from './Scouts.tsx';
 import { StoreState } from './StoreState.tsx';
@@ -32,6 +33,12 @@ const PARTS: readonly Part[] = [
   },
   { path: 'push', name: 'Push keys', view: <PushKeys /> },
   {
+    path: 'masking',
+    name: 'Masking',
+    about: 'what is taken out of log lines before they are kept, shown or handed on',
+    view: <Masks />,
+  },
+  {
     path: 'vitals',
     name: 'Vitals',
     about:
@@ -41,7 +48,7 @@ const PARTS: readonly Part[] = [
   { path: 'coverage', name: 'Coverage', view: <Coverage /> },
   { path: 'census', name: 'Series census', about: 'who holds how many series', view: <Census /> },
 ];
-const FOR_ALL = new Set(['state', 'endpoints', 'coverage', 'census']);
+const FOR_ALL = new Set(['state', 'endpoints', 'masking', 'coverage', 'census']);
 
 /** Is data flowing? */
 export function SourcesPlace() {

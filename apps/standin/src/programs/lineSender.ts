@@ -1,0 +1,132 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { RESOURCE } from '../wire-names.ts';
+import type { World } from '../world/world.ts';
+import { TELLING, type WrittenLine, writtenBy } from './podLines.ts';
+
+const EVERY = 2000;
+/** What is sent at once: of so long a time. */
+const AT_ONCE = 60_000;
+const PAST = 2 * 3_600_000;
+
+/** Pushes what pods write by the open telemetry protocol, from two hours ago on; what is not taken is sent again. */
+class LineSender {
+  private sentUntil: number;
+  private timer: NodeJS.Timeout | null = null;
+  private ended = false;
+  /** Batches that were taken, and lines in them. */
+  batches = 0;
+  lines = 0;
+  problem: string | null = null;
+
+  constructor(
+    private readonly world: World,
+    private readonly address: string,
+    private readonly token: string,
+    /** Where it keeps how far it came, so that nothing is told twice after a restart. */
+    private readonly file: string,
+  ) {
+    this.sentUntil = Math.max(Date.now() - PAST, existsSync(file) ? Number(readFileSync(file, 'utf8')) || 0 : 0);
+    this.later(0);
+  }
+  end(): void {
+    this.ended = true;
+    if (this.timer) clearTimeout(this.timer);
+  }
+
+  private later(wait: number): void {
+    if (this.ended) return;
+    this.timer = setTimeout(() => void this.send(), wait);
+  }
+  private async send(): Promise<void> {
+    const to = Math.min(this.sentUntil + AT_ONCE, Date.now() - 300);
+    try {
+      if (to > this.sentUntil) {
+        await this.push(this.sentUntil, to);
+        this.sentUntil = to;
+        writeFileSync(this.file, String(to));
+        this.problem = null;
+      }
+    } catch (error) {
+      this.problem = error instanceof Error ? error.message : String(error);
+    }
+    this.later(this.problem === null && Date.now() - this.sentUntil > AT_ONCE ? 50 : EVERY);
+  }
+  private async push(from: number, to: number): Promise<void> {
+    const told = toldBetween(this.world, from, to);
+    if (told.length === 0) return;
+    const resourceLogs = told.map(({ resource, lines }) => ({
+      resource: { attributes: attributes(resource) },
+      scopeLogs: [
+        {
+          logRecords: lines.map(({ at, text, severity, traceId }) => ({
+            timeUnixNano: `${at}000000`,
+            severityNumber: severity,
+            body: { stringValue: text },
+            traceId,
+          })),
+        },
+      ],
+    }));
+    const response = await fetch(`${this.address}/v1/logs`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${this.token}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ resourceLogs }),
+    });
+    if (!response.ok) throw new Error(`${response.status}: ${(await response.text()).slice(0, 200)}`);
+    await response.arrayBuffer();
+    this.batches++;
+    this.lines += told.reduce((sum, { lines }) => sum + lines.length, 0);
+  }
+}
+/** Who is told what the pods of a cluster write; nobody at first. */
+export class Telling {
+  private sender: LineSender | null = null;
+  constructor(
+    private readonly world: World,
+    private readonly file: string,
+  ) {}
+
+  begin(address: string, token: string): void {
+    this.end();
+    this.sender = new LineSender(this.world, address, token, this.file);
+  }
+  end(): void {
+    this.sender?.end();
+    this.sender = null;
+  }
+  get state(): { readonly batches: number; readonly lines: number; readonly problem: string | null } | null {
+    return this.sender && { batches: this.sender.batches, lines: this.sender.lines, problem: this.sender.problem };
+  }
+}
+const attributes = (of: Record<string, string>) =>
+  Object.entries(of).map(([key, stringValue]) => ({ key, value: { stringValue } }));
+
+export interface Told {
+  readonly workload: string;
+  readonly resource: Record<string, string>;
+  readonly lines: readonly WrittenLine[];
+}
+/** What all pods that tell anything wrote: by pod. */
+export function toldBetween(world: World, from: number, to: number): Told[] {
+  return world.store.list('pods').flatMap((pod): Told[] => {
+    const { namespace = '', name, uid, labels } = pod.metadata;
+    if (!TELLING.includes(namespace)) return [];
+    const lines = writtenBy(world, pod, from, to);
+    const app = labels?.['app'] ?? name;
+    return lines.length === 0
+      ? []
+      : [
+          {
+            workload: `${namespace}/${app}`,
+            resource: {
+              [RESOURCE.namespace]: namespace,
+              [RESOURCE.pod]: name,
+              [RESOURCE.podUid]: uid,
+              [RESOURCE.container]: app,
+              [RESOURCE.service]: app,
+            },
+            lines,
+          },
+        ];
+  });
+}

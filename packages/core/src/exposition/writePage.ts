@@ -13,6 +13,12 @@ export interface SampleOut {
   readonly ending?: string;
   /** When it was so, ms; none: now. Of one series they ascend. */
   readonly at?: number;
+  /** Of a bucket: one that fell in it. */
+  readonly exemplar?: {
+    readonly labels: Readonly<Record<string, string>>;
+    readonly value: number;
+    readonly at: number;
+  };
 }
 
 const escaped = (text: string) => text.replace(/\\/g, '\\\\').replace(/\n/g, '\\n').replace(/"/g, '\\"');
@@ -28,15 +34,23 @@ export const numberText = (value: number) =>
           ? '-Inf'
           : String(value);
 
+const pairsOf = (labels: Readonly<Record<string, string>>): string =>
+  Object.entries(labels)
+    .map(([label, text]) => `${label}="${escaped(text)}"`)
+    .join(',');
+
 /** An OpenMetrics page. */
 export function writePage(families: readonly FamilyOut[]): string {
   const lines = families.flatMap(({ name, type, unit, help, samples }) => [
     `# TYPE ${name} ${type}`,
     ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
     ...(help === '' ? [] : [`# HELP ${name} ${escaped(help)}`]),
-    ...samples.map(({ labels, value, at, ending = type === 'counter' ? '_total' : '' }) => {
-      const pairs = Object.entries(labels).map(([label, text]) => `${label}="${escaped(text)}"`);
-      return `${name}${ending}${pairs.length === 0 ? '' : `{${pairs.join(',')}}`} ${numberText(value)}${at === undefined ? '' : ` ${at / 1000}`}`;
+    ...samples.map(({ labels, value, at, exemplar, ending = type === 'counter' ? '_total' : '' }) => {
+      const pairs = pairsOf(labels);
+      const example = exemplar
+        ? ` # {${pairsOf(exemplar.labels)}} ${numberText(exemplar.value)} ${exemplar.at / 1000}`
+        : '';
+      return `${name}${ending}${pairs === '' ? '' : `{${pairs}}`} ${numberText(value)}${at === undefined ? '' : ` ${at / 1000}`}${example}`;
     }),
   ]);
   return `${lines.join('\n')}\n# EOF\n`;

@@ -7,6 +7,7 @@ export {
   type MaskedCounts,
   type MaskedKind,
   masked,
+  maskedField,
   nothingMasked,
   type OwnPattern,
   ownPattern,

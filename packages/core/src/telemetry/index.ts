@@ -16,3 +16,4 @@ export {
   readMetrics,
   readMetricsBySteps,
 } from './readMetrics.ts';
+export { type PushedSpans, type PushedTraces, readSpans, readSpansBySteps } from './readSpans.ts';

@@ -44,6 +44,17 @@ export const FIELD = {
   body: 'body',
   traceId: 'traceId',
   spanId: 'spanId',
+  spans: 'resourceSpans',
+  scopeSpans: 'scopeSpans',
+  spanList: 'spans',
+  parentId: 'parentSpanId',
+  kind: 'kind',
+  end: 'endTimeUnixNano',
+  status: 'status',
+  code: 'code',
+  message: 'message',
+  events: 'events',
+  links: 'links',
 } as const;
 
 export const VALUE_FIELD = {
@@ -58,6 +69,8 @@ export const VALUE_FIELD = {
 } as const;
 
 export const TEMPORALITY = { delta: 1, cumulative: 2 } as const;
+/** What a span's status is when it failed. */
+export const FAILED_STATUS = 2;
 /** A point that says only that there is no value. */
 export const NO_VALUE_FLAG = 1;
 

@@ -1,0 +1,20 @@
+export { decodeSpans, encodeSpans } from './block.ts';
+export { maskedSpan } from './mask.ts';
+export {
+  type DecidedTrace,
+  EVERYTHING_KEPT,
+  lengthOf,
+  OpenTraces,
+  type SamplingChoice,
+  weightOf,
+} from './openTraces.ts';
+export {
+  isBrowsers,
+  MOST_OPERATIONS,
+  type OperationRequests,
+  OTHER_OPERATIONS,
+  REQUEST_BOUNDS,
+  RequestCounts,
+} from './requests.ts';
+export { type BlockSpan, isEntry, SPAN_KINDS, SPAN_LIMITS, type Span, type SpanEvent, type SpanKind } from './span.ts';
+export { summaryOf, type TracePart, type TraceSummary } from './summary.ts';

@@ -1,0 +1,3 @@
+/** Attributes of the semantic conventions: a start from nothing, and a browser that asks. */
+export const COLD_START = 'faas.coldstart';
+export const BROWSER = 'browser.platform';

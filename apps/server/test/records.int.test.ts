@@ -9,7 +9,7 @@ import type { LinesAnswer, PushKeyAnswer } from '@zetopsis/contract';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { PushGrpc } from '../src/inflow/push/pushGrpc.service.ts';
-import { LinesService } from '../src/keeping/lines/lines.service.ts';
+import { LinesService } from '../src/keeping/records/lines.service.ts';
 import {
   connectionTo,
   newDatabase,

@@ -73,6 +73,7 @@ export const RetentionKept = z.strictObject({
   hoursDays: Days,
   versionsDays: Days,
   linesDays: Days,
+  tracesDays: Days,
   eventsDays: Days,
   alertsDays: Days,
   /** A sample may come so much too late. */
@@ -90,6 +91,7 @@ export const RetentionDocument = RetentionKept.extend({
   fiveMinutesDays: Days.default(90),
   hoursDays: Days.default(400),
   linesDays: Days.default(7),
+  tracesDays: Days.default(3),
   lateMinutes: RetentionKept.shape.lateMinutes.default(60),
   pageMegabytes: RetentionKept.shape.pageMegabytes.default(32),
   seriesPerEndpoint: Series.default(200_000),

@@ -26,6 +26,14 @@ export const PushDocument = z
       .min(1, 'at least 1 s')
       .max(3600, 'at most 1 h')
       .default(60),
+    /** What is kept of traces: all, or all that failed or took so long and one in so many of the rest. */
+    sampling: z
+      .strictObject({
+        oneIn: z.coerce.number<number>().int('whole numbers').min(2, 'at least 2').max(10_000, 'at most 10,000'),
+        slowSeconds: z.coerce.number<number>().min(0.001, 'at least 0.001 s').max(3600, 'at most 1 h'),
+      })
+      .nullable()
+      .default(null),
     use: z.enum(['on', 'off']).default('on'),
   })
   .refine(({ cluster, namespace }) => namespace === null || cluster !== null, {
@@ -51,7 +59,8 @@ const PushKeyAnswer = z.object({
   refused: z.number().int(),
   refusals: z.array(Counted),
   lines: z.number().int(),
-  /** Lines that stand at no pod and no node. */
+  spans: z.number().int(),
+  /** Lines and spans that stand at no pod and no node. */
   untied: z.array(z.object({ why: z.enum(UNTIED_CODES), count: z.number().int() })),
   /** What was masked in them, by kind. */
   masked: z.record(z.enum(MASKED_KINDS), z.number().int()),

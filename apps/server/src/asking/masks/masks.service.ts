@@ -9,8 +9,8 @@ import { freeKey } from '../../ground/configuration/freeKey.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
-import { PushedLines } from '../../inflow/push/pushedLines.service.ts';
-import { LineReader } from '../../keeping/lines/lineReader.ts';
+import { OwnPatterns } from '../../inflow/push/ownPatterns.ts';
+import { LineReader } from '../../keeping/records/lineReader.ts';
 import { type Asker, KeptForTeams } from '../owners/keptForTeams.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 
@@ -30,7 +30,7 @@ export class MasksService implements OnModuleInit {
     private readonly configuration: ConfigurationService,
     private readonly owners: OwnersService,
     private readonly forTeams: KeptForTeams,
-    private readonly pushed: PushedLines,
+    private readonly asked: OwnPatterns,
     private readonly reader: LineReader,
     private readonly clock: Clock,
   ) {}
@@ -40,7 +40,7 @@ export class MasksService implements OnModuleInit {
     this.configuration.onApplied('mask', () => {
       this.compiled = null;
     });
-    this.pushed.onPatterns(({ cluster, namespace }, team) => {
+    this.asked.onAsked(({ cluster, namespace }, team) => {
       const all = this.patterns();
       if (all.size === 0) return [];
       const owner =

@@ -1,7 +1,7 @@
 import { Module } from '@nestjs/common';
-import { LinesModule } from '../../keeping/lines/lines.module.ts';
+import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
 import { RecordsController } from './records.controller.ts';
 import { RecordsService } from './records.service.ts';
 
-@Module({ imports: [LinesModule], controllers: [RecordsController], providers: [RecordsService] })
+@Module({ imports: [KeptRecordsModule], controllers: [RecordsController], providers: [RecordsService] })
 export class RecordsModule {}

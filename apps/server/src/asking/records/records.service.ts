@@ -5,7 +5,7 @@ import type { Origin, Stream } from '@zetopsis/core/origins';
 import { DAY } from '@zetopsis/core/units';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
-import { type FoundLine, LineReader } from '../../keeping/lines/lineReader.ts';
+import { type FoundLine, LineReader } from '../../keeping/records/lineReader.ts';
 
 const SHOWN = 100;
 

@@ -71,6 +71,12 @@ export class PushController {
   logs(@Req() request: PushRequest, @Res() response: Response): Promise<void> {
     return this.take('logs', request, response);
   }
+  @Open()
+  @Post(`push/${SIGNALS.traces.path}`)
+  @HttpCode(200)
+  traces(@Req() request: PushRequest, @Res() response: Response): Promise<void> {
+    return this.take('traces', request, response);
+  }
   private async take(signal: Signal, request: PushRequest, response: Response): Promise<void> {
     const by = request.pushedBy!; // nobody else comes so far
     const bytes = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);

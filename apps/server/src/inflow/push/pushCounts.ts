@@ -11,6 +11,7 @@ class Counts {
   again = 0;
   refused = 0;
   lines = 0;
+  spans = 0;
   readonly masked = nothingMasked();
   readonly untied = new Map<Untied, number>();
   /** By why they were refused; the first few reasons. */
@@ -50,13 +51,15 @@ export class PushCounts {
   again(key: string): void {
     this.of(key).again++;
   }
-  lines(
-    key: string,
-    { lines, masked, untied }: { lines: number; masked: MaskedCounts; untied: ReadonlyMap<Untied, number> },
-  ): void {
+  /** Lines or spans that were taken, and what was masked in them. */
+  taken(key: string, what: 'lines' | 'spans', count: number, masked: MaskedCounts): void {
     const counts = this.of(key);
-    counts.lines += lines;
+    counts[what] += count;
     for (const kind of MASKED_KINDS) counts.masked[kind] += masked[kind];
-    for (const [why, count] of untied) counts.untied.set(why, (counts.untied.get(why) ?? 0) + count);
+  }
+  /** Of them, those that stand at no pod and no node; null: they do. */
+  untied(key: string, why: Untied | null, count: number): void {
+    const { untied } = this.of(key);
+    if (why !== null) untied.set(why, (untied.get(why) ?? 0) + count);
   }
 }

@@ -7,6 +7,7 @@ import { decodeRequest } from './decodeRequest.ts';
 import { type Left, PushService } from './push.service.ts';
 import { PushCounts } from './pushCounts.ts';
 import { PushedLines } from './pushedLines.service.ts';
+import { PushedSpans } from './pushedSpans.service.ts';
 import type { PushedBy } from './pushRequest.ts';
 import type { Signal } from './wire-names.ts';
 
@@ -17,6 +18,7 @@ export class PushTaking {
     private readonly push: PushService,
     private readonly counts: PushCounts,
     private readonly lines: PushedLines,
+    private readonly spans: PushedSpans,
   ) {}
 
   /** A request in its binary form. Answers once what was taken is durable. */
@@ -47,7 +49,9 @@ export class PushTaking {
       case 'metrics':
         return this.metrics(by, body);
       case 'logs':
-        return this.lines.take(by, body, createHash('sha256').update(content).digest());
+        return this.lines.take(by, body, digestOf(content));
+      case 'traces':
+        return this.spans.take(by, body, digestOf(content));
     }
   }
   private async metrics({ key }: PushedBy, body: unknown): Promise<Left> {
@@ -62,3 +66,4 @@ export class PushTaking {
     return { refused, problem };
   }
 }
+const digestOf = (content: Uint8Array): Buffer => createHash('sha256').update(content).digest();

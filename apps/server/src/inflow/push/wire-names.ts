@@ -135,6 +135,38 @@ export const PUSH_SCHEMA = {
         scopeLogs: { id: 2, rule: 'repeated', type: 'ScopeLogs' },
       },
     },
+    SpanEvent: {
+      fields: {
+        timeUnixNano: { id: 1, type: 'fixed64' },
+        name: { id: 2, type: 'string' },
+        attributes: { id: 3, rule: 'repeated', type: 'KeyValue' },
+      },
+    },
+    SpanLink: { fields: { traceId: { id: 1, type: 'bytes' } } },
+    SpanStatus: { fields: { message: { id: 2, type: 'string' }, code: { id: 3, type: 'int32' } } },
+    Span: {
+      fields: {
+        traceId: { id: 1, type: 'bytes' },
+        spanId: { id: 2, type: 'bytes' },
+        parentSpanId: { id: 4, type: 'bytes' },
+        name: { id: 5, type: 'string' },
+        kind: { id: 6, type: 'int32' },
+        startTimeUnixNano: { id: 7, type: 'fixed64' },
+        endTimeUnixNano: { id: 8, type: 'fixed64' },
+        attributes: { id: 9, rule: 'repeated', type: 'KeyValue' },
+        events: { id: 11, rule: 'repeated', type: 'SpanEvent' },
+        links: { id: 13, rule: 'repeated', type: 'SpanLink' },
+        status: { id: 15, type: 'SpanStatus' },
+      },
+    },
+    ScopeSpans: { fields: { spans: { id: 2, rule: 'repeated', type: 'Span' } } },
+    ResourceSpans: {
+      fields: {
+        resource: { id: 1, type: 'Resource' },
+        scopeSpans: { id: 2, rule: 'repeated', type: 'ScopeSpans' },
+      },
+    },
+    TracesRequest: { fields: { resourceSpans: { id: 1, rule: 'repeated', type: 'ResourceSpans' } } },
     LogsRequest: { fields: { resourceLogs: { id: 1, rule: 'repeated', type: 'ResourceLogs' } } },
     PartialSuccess: {
       fields: { rejected: { id: 1, type: 'int64' }, errorMessage: { id: 2, type: 'string' } },
@@ -161,6 +193,7 @@ export const LEAF_MESSAGES = [
   'ExponentialHistogramDataPoint',
   'SummaryDataPoint',
   'LogRecord',
+  'Span',
 ] as const;
 /** Where a refusal over gRPC says when to come again, and as what. */
 export const GRPC_DETAILS = 'grpc-status-details-bin';
@@ -179,6 +212,20 @@ export const SIGNALS = {
     request: 'LogsRequest',
     rejected: 'rejectedLogRecords',
   },
+  traces: {
+    path: 'v1/traces',
+    grpc: '/opentelemetry.proto.collector.trace.v1.TraceService/Export',
+    request: 'TracesRequest',
+    rejected: 'rejectedSpans',
+  },
 } as const;
 export type Signal = keyof typeof SIGNALS;
 export const BINARY_TYPE = 'application/x-protobuf';
+/** Labels of series that are counted from spans: what attributes of resources become in OpenMetrics. */
+export const IDENTITY_LABELS = {
+  namespace: 'k8s_namespace_name',
+  pod: 'k8s_pod_name',
+  container: 'k8s_container_name',
+  service: 'service_name',
+  host: 'host_name',
+} as const;

@@ -10,6 +10,7 @@ const COUNTED = 20_000;
 
 type Keep =
   | 'linesDays'
+  | 'tracesDays'
   | 'samplesDays'
   | 'fiveMinutesDays'
   | 'hoursDays'
@@ -30,6 +31,7 @@ export const KEPT: readonly Kept[] = [
   { what: 'roll-ups by 5 minutes', table: 'rollup_five', from: 'from_ms', past: null, keep: 'fiveMinutesDays' },
   { what: 'roll-ups by the hour', table: 'rollup_hour', from: 'from_ms', past: null, keep: 'hoursDays' },
   { what: 'log lines', table: 'line_block', from: 'from_ms', past: null, keep: 'linesDays' },
+  { what: 'traces', table: 'trace_block', from: 'from_ms', past: null, keep: 'tracesDays' },
   {
     what: 'states of objects',
     table: 'object_version',
@@ -58,6 +60,7 @@ export const KEPT: readonly Kept[] = [
 const JOURNALS = [
   { what: 'readings not packed yet', table: 'journal', from: 'at_ms' },
   { what: 'log lines not packed yet', table: 'line_journal', from: 'at_ms' },
+  { what: 'spans not packed yet', table: 'span_journal', from: 'at_ms' },
 ] as const;
 
 /** Takes away what is past its time, and says what is held. */

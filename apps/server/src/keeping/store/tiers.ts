@@ -8,6 +8,8 @@ export const CHUNK_SAMPLES = 480;
 export const PARTITIONED = {
   journal: { period: 30 * MINUTE, settings: '' },
   line_journal: { period: 30 * MINUTE, settings: '' },
+  span_journal: { period: 30 * MINUTE, settings: '' },
+  trace_block: { period: DAY, settings: ' with (toast_tuple_target = 8160)' },
   line_block: { period: DAY, settings: ' with (toast_tuple_target = 8160)' },
   chunk: { period: DAY, settings: ' with (toast_tuple_target = 8160)' },
   rollup_five: { period: 7 * DAY, settings: ' with (toast_tuple_target = 8160)' },

@@ -14,6 +14,7 @@ import { RuleLevels1764800000000 } from './migrations/1764800000000-ruleLevels.t
 import { Delivery1764900000000 } from './migrations/1764900000000-delivery.ts';
 import { OwnGaps1765000000000 } from './migrations/1765000000000-ownGaps.ts';
 import { Lines1765100000000 } from './migrations/1765100000000-lines.ts';
+import { Traces1765200000000 } from './migrations/1765200000000-traces.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -37,6 +38,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Delivery1764900000000,
       OwnGaps1765000000000,
       Lines1765100000000,
+      Traces1765200000000,
     ],
     synchronize: false,
     logging: false,

@@ -17,6 +17,7 @@ const GROUPS = [
       { name: 'fiveMinutesDays', label: 'Roll-ups by 5 minutes' },
       { name: 'hoursDays', label: 'Roll-ups by the hour' },
       { name: 'linesDays', label: 'Log lines' },
+      { name: 'tracesDays', label: 'Traces' },
       { name: 'versionsDays', label: 'States of objects' },
       { name: 'eventsDays', label: 'Events of clusters' },
       { name: 'alertsDays', label: 'Ended alerts' },

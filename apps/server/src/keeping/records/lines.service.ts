@@ -12,26 +12,30 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { LeaseService } from '../store/lease.service.ts';
-import { blocksOf, journalLines, journalPayload } from './blocks.ts';
-import { type JournalledLines, LineStore, type PushMark } from './line.store.ts';
+import { CommitLane } from './commitLane.ts';
+import { JournalMemory } from './journalMemory.ts';
+import { type JournalledLines, LineStore } from './line.store.ts';
+import { blocksOf, journalLines, journalPayload } from './lineBlocks.ts';
 import { lettersOf, NewestLines, type Together } from './newestLines.ts';
+import type { PushMark } from './recordStore.ts';
 
 /** What one sender pushed, tied to what it comes from. */
 export interface TiedLines {
   readonly origin: Origin;
   readonly lines: readonly PartedLine[];
 }
+/** Lines of one stream, with what numbered their wordings. */
+interface Part {
+  readonly stream: number;
+  readonly wordings: Wordings;
+  readonly origins: Origin[];
+  lines: BlockLine[];
+}
 interface Waiting {
   readonly mark: PushMark;
   readonly at: EpochMs;
-  readonly parts: readonly {
-    readonly stream: number;
-    readonly origins: readonly Origin[];
-    readonly lines: BlockLine[];
-  }[];
+  readonly parts: Part[];
   readonly bytes: number;
-  readonly done: (fresh: boolean) => void;
-  readonly failed: (error: unknown) => void;
 }
 
 /** A push that is sent again within this time counts once. */
@@ -52,13 +56,17 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
   readonly newest = new NewestLines();
   private readonly wordings = new LRUCache<number, Promise<Wordings>>({ max: 2000 });
   private readonly streamIds = new LRUCache<string, number>({ max: 20_000 });
-  private waiting: Waiting[] = [];
-  private waitingBytes = 0;
-  private writing = false;
+  private readonly lane = new CommitLane<Waiting>(
+    (some) => this.memory.change(() => this.write(some)),
+    // memory is bounded: nobody is told that something is taken before there is room again
+    async () => {
+      if (this.newest.bytes > MOST_HELD) await this.pack();
+    },
+    { atOnce: AT_ONCE, waiting: MOST_WAITING },
+  );
   /** The number that the journal's next row gets. */
   nextId = 0;
-  /** Null until what is journalled was read, and while another process writes. */
-  private loaded: Promise<void> | null = null;
+  private readonly memory = new JournalMemory(() => this.load());
   private readonly packing = new Repeated(() => this.pack(), 5 * SECOND);
   private readonly oneByOne = pLimit(1);
 
@@ -70,7 +78,8 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly log: ServerLog,
   ) {
     lease.onChange(() => {
-      this.loaded = null;
+      this.memory.forget();
+      this.wordings.clear();
     });
   }
   onApplicationBootstrap(): void {
@@ -89,20 +98,11 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     loading.catch(() => this.wordings.delete(stream));
     return loading;
   }
-  /** Everything that is journalled stands in memory once this has returned. */
-  async ready(): Promise<void> {
-    if (this.loaded === null) {
-      const loading = this.load();
-      this.loaded = loading;
-      loading.catch(() => {
-        if (this.loaded === loading) this.loaded = null;
-      });
-    }
-    await this.loaded;
+  ready(): Promise<void> {
+    return this.memory.ready();
   }
   private async load(): Promise<void> {
     this.newest.clear();
-    this.wordings.clear();
     const last = await this.store.lastId();
     for (let after = 0; ; ) {
       const rows = await this.store.unpacked(after, LOADED_AT_ONCE);
@@ -120,28 +120,16 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
   async take(mark: PushMark, all: readonly TiedLines[]): Promise<boolean> {
     if (this.lease.epoch === 0)
       throw new Refusal('unavailable', 'Another process of Zetopsis writes now. Send it there.', [], 5);
-    if (this.waitingBytes > MOST_WAITING)
-      throw new Refusal('tooMany', 'More comes in than can be stored now. Send it again.', [], 2);
+    if (this.lane.isFull) throw new Refusal('tooMany', 'More comes in than can be stored now. Send it again.', [], 2);
     try {
-      await this.ready();
       const parts = await this.partsOf(all);
       const bytes = all.reduce(
         (sum, { lines }) => sum + lines.reduce((own, line) => own + lettersOf(line) + 100, 0),
         0,
       );
-      this.waitingBytes += bytes;
-      try {
-        return await new Promise<boolean>((done, failed) => {
-          this.waiting.push({ mark, at: this.clock.now(), parts, bytes, done, failed });
-          void this.write();
-        });
-      } finally {
-        this.waitingBytes -= bytes;
-      }
+      return await this.lane.push({ mark, at: this.clock.now(), parts, bytes });
     } catch (error) {
-      if (error instanceof Refusal && error.code !== 'conflict') throw error;
-      if (!isAway(error) && !(error instanceof Refusal)) this.log.failure('linesNotKept', error);
-      throw new Refusal('unavailable', 'It could not be stored now. Send it again in a while.', [], 5);
+      throw couldNotBeTaken(error, (own) => this.log.failure('linesNotKept', own));
     }
   }
   private async streamIdOf(stream: Stream): Promise<number> {
@@ -153,17 +141,16 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     return id!;
   }
   private async partsOf(all: readonly TiedLines[]): Promise<Waiting['parts']> {
-    const parts = new Map<number, { stream: number; origins: Origin[]; lines: BlockLine[] }>();
+    const parts = new Map<number, Part>();
     const pieces = new Pieces();
     for (const { origin, lines } of all) {
       const stream = await this.streamIdOf(streamOf(origin));
       const wordings = await this.wordingsOf(stream);
-      const part = parts.get(stream) ?? { stream, origins: [], lines: [] };
+      const part = parts.get(stream) ?? { stream, wordings, origins: [], lines: [] };
       parts.set(stream, part);
       const place = part.origins.push(origin) - 1;
       for (const line of lines) {
-        const text = line.text === '' ? line.fields.map(([name]) => name).join(' ') : line.text;
-        part.lines.push({ ...line, wording: wordings.numberOf(wordsOf(text)), origin: place });
+        part.lines.push({ ...line, wording: wordingOf(wordings, line), origin: place });
         if (pieces.due) await pieces.pause();
       }
     }
@@ -172,29 +159,14 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   // ---- journal ----------------------------------------------------------------------------------------------------
 
-  /** Everything that waits goes into one commit, the next one gathers what came meanwhile. */
-  private async write(): Promise<void> {
-    if (this.writing) return;
-    this.writing = true;
-    try {
-      while (this.waiting.length > 0) {
-        let bytes = 0;
-        const some = this.waiting.filter((one) => {
-          bytes += one.bytes;
-          return bytes === one.bytes || bytes <= AT_ONCE;
-        });
-        this.waiting = this.waiting.slice(some.length);
-        await this.writeSome(some).catch((error: unknown) => {
-          for (const { failed } of some) failed(error);
-        });
-        // memory is bounded: nobody is told that something is taken before there is room again
-        if (this.newest.bytes > MOST_HELD) await this.pack();
+  private async write(some: readonly Waiting[]): Promise<readonly boolean[]> {
+    for (const { parts } of some)
+      for (const part of parts) {
+        const wordings = await this.wordingsOf(part.stream);
+        // those that numbered them are not the ones that are kept any more
+        if (wordings !== part.wordings)
+          part.lines = part.lines.map((line) => ({ ...line, wording: wordingOf(wordings, line) }));
       }
-    } finally {
-      this.writing = false;
-    }
-  }
-  private async writeSome(some: readonly Waiting[]): Promise<void> {
     const pushes = await Promise.all(
       some.map(async ({ mark, at, parts }) => ({
         ...mark,
@@ -221,14 +193,14 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     );
     const fresh = await this.store.append(pushes, wordings);
     for (const { of, wordings: kept } of wordings) of.kept(kept);
-    some.forEach(({ at, parts, done }, i) => {
+    some.forEach(({ at, parts }, i) => {
       if (fresh[i])
         parts.forEach(({ stream, origins, lines }, part) => {
           this.newest.add(stream, togetherOf(pushes[i]!.rows[part]!.id, at, origins, lines)); // one row for each part
         });
-      done(fresh[i]!);
     });
     this.live.touch('lines');
+    return fresh;
   }
 
   // ---- blocks -----------------------------------------------------------------------------------------------------
@@ -270,12 +242,28 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
       }
       const last = some.at(-1);
       if (!last) return;
-      await this.store.keepBlocks(stream, last.id, await blocksOf(some));
-      this.newest.packed(stream, some.length);
+      const { generation } = this.memory;
+      const blocks = await blocksOf(some);
+      const done = await this.memory.change(async () => {
+        if (generation !== this.memory.generation) return false;
+        await this.store.keepBlocks(stream, last.id, blocks);
+        this.newest.packed(stream, some.length);
+        return true;
+      });
+      if (!done) return;
     }
   }
 }
 
+/** What whoever pushes is told: to send it again in a while, where nothing is wrong with it. */
+export function couldNotBeTaken(error: unknown, unforeseen: (error: unknown) => void): Refusal {
+  if (error instanceof Refusal && error.code !== 'conflict') return error;
+  if (!isAway(error) && !(error instanceof Refusal)) unforeseen(error);
+  return new Refusal('unavailable', 'It could not be stored now. Send it again in a while.', [], 5);
+}
+/** Of a line without a message it is that of the names of its fields. */
+const wordingOf = (wordings: Wordings, { text, fields }: PartedLine): number =>
+  wordings.numberOf(wordsOf(text === '' ? fields.map(([name]) => name).join(' ') : text));
 const togetherOf = (id: number, at: EpochMs, origins: readonly Origin[], lines: readonly BlockLine[]): Together => ({
   id,
   at,

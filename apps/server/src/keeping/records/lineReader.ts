@@ -3,8 +3,8 @@ import type { Line } from '@zetopsis/core/lines';
 import type { Origin } from '@zetopsis/core/origins';
 import type { EpochMs } from '@zetopsis/core/units';
 import { questionNow } from '../../ground/platform/question.ts';
-import { blockLines } from './blocks.ts';
 import { type KnownStream, type LineBlock, LineStore } from './line.store.ts';
+import { blockLines } from './lineBlocks.ts';
 import { LinesService } from './lines.service.ts';
 
 export interface FoundLine extends Line {

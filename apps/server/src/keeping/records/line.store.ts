@@ -5,7 +5,7 @@ import type { Origin, Stream } from '@zetopsis/core/origins';
 import type { EpochMs } from '@zetopsis/core/units';
 import { DataSource, type EntityManager } from 'typeorm';
 import { LeaseService } from '../store/lease.service.ts';
-import { type Partition, Partitions, partitionsOf } from '../store/threads/partitions.ts';
+import { type PushMark, RecordStore } from './recordStore.ts';
 
 /** Lines of one stream that came together, as the journal has them. */
 export interface JournalledLines {
@@ -15,11 +15,6 @@ export interface JournalledLines {
   readonly origins: readonly Origin[];
   /** Compressed. */
   readonly payload: Buffer;
-}
-/** Which push something came with: the same one once more is known by its digest. */
-export interface PushMark {
-  readonly key: string;
-  readonly digest: Buffer;
 }
 export interface StreamWordings {
   readonly stream: number;
@@ -66,29 +61,9 @@ interface BlockRow {
 
 /** SQL of log lines. */
 @Injectable()
-export class LineStore {
-  private readonly partitions = new Partitions();
-  constructor(
-    @InjectDataSource() private readonly database: DataSource,
-    private readonly lease: LeaseService,
-  ) {}
-
-  private driver(on: DataSource | EntityManager) {
-    const query = async (text: string, values?: unknown[]) => ({ rows: await on.query(text, values) });
-    return { query } as never; // the one call that partitions make
-  }
-
-  private async inTransaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
-    try {
-      return await this.database.transaction(async (manager) => {
-        await this.lease.demand(manager);
-        return work(manager);
-      });
-    } catch (error) {
-      // one that was made in it is not there
-      this.partitions.forget();
-      throw error;
-    }
+export class LineStore extends RecordStore {
+  constructor(@InjectDataSource() database: DataSource, lease: LeaseService) {
+    super(database, lease);
   }
 
   // ---- streams and wordings ---------------------------------------------------------------------------------------
@@ -146,8 +121,8 @@ export class LineStore {
     return this.inTransaction(async (manager) => {
       const fresh = await this.unseen(manager, pushes);
       const rows = pushes.flatMap(({ rows: own }, i) => (fresh[i] ? own : []));
-      await this.partitions.ensure(
-        this.driver(manager),
+      await this.ensure(
+        manager,
         'line_journal',
         rows.map(({ at }) => at),
       );
@@ -157,7 +132,7 @@ export class LineStore {
            select id, at_ms, $1, stream_id, origins, payload
              from unnest($2::bigint[], $3::bigint[], $4::int[], $5::jsonb[], $6::bytea[]) as given (id, at_ms, stream_id, origins, payload)`,
           [
-            this.lease.epoch,
+            this.epoch,
             rows.map(({ id }) => id),
             rows.map(({ at }) => at),
             rows.map(({ stream }) => stream),
@@ -168,20 +143,6 @@ export class LineStore {
       await this.keepWordings(manager, wordings);
       return fresh;
     });
-  }
-  private async unseen(
-    manager: EntityManager,
-    pushes: readonly (PushMark & { readonly at: EpochMs })[],
-  ): Promise<boolean[]> {
-    const rows: { key: string; digest: Buffer }[] = await manager.query(
-      `insert into push_seen (key, digest, at_ms) select * from unnest($1::text[], $2::bytea[], $3::bigint[])
-       on conflict do nothing returning key, digest`,
-      [pushes.map(({ key }) => key), pushes.map(({ digest }) => digest), pushes.map(({ at }) => at)],
-    );
-    const markOf = ({ key, digest }: PushMark) => `${digest.toString('hex')} ${key}`;
-    const left = new Set(rows.map(markOf));
-    // the first of two that came together is the new one
-    return pushes.map((push) => left.delete(markOf(push)));
   }
   private async keepWordings(manager: EntityManager, all: readonly StreamWordings[]): Promise<void> {
     const rows = all.flatMap(({ stream, wordings }) => wordings.map((wording) => ({ stream, ...wording })));
@@ -221,20 +182,8 @@ export class LineStore {
     );
     return row!.id; // an aggregate always has a row
   }
-  /** Parts of the journal that came wholly before a moment. */
-  async dropJournalBefore(moment: EpochMs): Promise<void> {
-    const past = (await partitionsOf(this.driver(this.database), 'line_journal')).filter(({ to }) => to <= moment);
-    for (const { name } of past) await this.dropPartition(name);
-    if (past.length > 0) this.partitions.forget();
-  }
-  private async dropPartition(name: Partition['name']): Promise<void> {
-    await this.database.transaction(async (manager) => {
-      await manager.query(`set local lock_timeout = '3s'`);
-      await manager.query(`drop table if exists ${name}`);
-    });
-  }
-  async forgetSeen(before: EpochMs): Promise<void> {
-    await this.database.query(`delete from push_seen where at_ms < $1`, [before]);
+  dropJournalBefore(moment: EpochMs): Promise<void> {
+    return this.dropBefore('line_journal', moment);
   }
 
   // ---- blocks -----------------------------------------------------------------------------------------------------
@@ -242,8 +191,8 @@ export class LineStore {
   /** With them, everything of their stream up to a number of the journal is packed. */
   async keepBlocks(stream: number, upTo: number, blocks: readonly NewBlock[]): Promise<void> {
     await this.inTransaction(async (manager) => {
-      await this.partitions.ensure(
-        this.driver(manager),
+      await this.ensure(
+        manager,
         'line_block',
         blocks.map(({ from }) => from),
       );

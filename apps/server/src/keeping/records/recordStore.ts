@@ -1,0 +1,70 @@
+import type { EpochMs } from '@zetopsis/core/units';
+import type { DataSource, EntityManager } from 'typeorm';
+import type { LeaseService } from '../store/lease.service.ts';
+import { Partitions, partitionsOf } from '../store/threads/partitions.ts';
+import type { PartitionedTable } from '../store/tiers.ts';
+
+/** Which push something came with: the same one once more is known by its digest. */
+export interface PushMark {
+  readonly key: string;
+  readonly digest: Buffer;
+}
+
+/** What stores of records share: transactions under the lease, partitions by time, pushes that were taken. */
+export abstract class RecordStore {
+  protected readonly partitions = new Partitions();
+  protected constructor(
+    protected readonly database: DataSource,
+    private readonly lease: LeaseService,
+  ) {}
+
+  protected get epoch(): number {
+    return this.lease.epoch;
+  }
+  /** Everything or nothing, and nothing once the lease is another's. */
+  protected async inTransaction<T>(work: (manager: EntityManager) => Promise<T>): Promise<T> {
+    try {
+      return await this.database.transaction(async (manager) => {
+        await this.lease.demand(manager);
+        return work(manager);
+      });
+    } catch (error) {
+      // one that was made in it is not there
+      this.partitions.forget();
+      throw error;
+    }
+  }
+  protected async ensure(manager: EntityManager, table: PartitionedTable, times: readonly EpochMs[]): Promise<void> {
+    await this.partitions.ensure(driver(manager), table, times);
+  }
+  /** Of each push whether it is new; they are known from now on. */
+  protected async unseen(
+    manager: EntityManager,
+    pushes: readonly (PushMark & { readonly at: EpochMs })[],
+  ): Promise<boolean[]> {
+    const rows: { key: string; digest: Buffer }[] = await manager.query(
+      `insert into push_seen (key, digest, at_ms) select * from unnest($1::text[], $2::bytea[], $3::bigint[])
+       on conflict do nothing returning key, digest`,
+      [pushes.map(({ key }) => key), pushes.map(({ digest }) => digest), pushes.map(({ at }) => at)],
+    );
+    const markOf = ({ key, digest }: PushMark) => `${digest.toString('hex')} ${key}`;
+    const left = new Set(rows.map(markOf));
+    // the first of two that came together is the new one
+    return pushes.map((push) => left.delete(markOf(push)));
+  }
+  /** Drops parts of a table that came wholly before a moment: that writes almost nothing. */
+  protected async dropBefore(table: PartitionedTable, moment: EpochMs): Promise<void> {
+    const past = (await partitionsOf(driver(this.database), table)).filter(({ to }) => to <= moment);
+    for (const { name } of past)
+      await this.database.transaction(async (manager) => {
+        await manager.query(`set local lock_timeout = '3s'`);
+        await manager.query(`drop table if exists ${name}`);
+      });
+    if (past.length > 0) this.partitions.forget();
+  }
+  async forgetSeen(before: EpochMs): Promise<void> {
+    await this.database.query(`delete from push_seen where at_ms < $1`, [before]);
+  }
+}
+const driver = (on: DataSource | EntityManager) =>
+  ({ query: async (text: string, values?: unknown[]) => ({ rows: await on.query(text, values) }) }) as never; // the one call that partitions make

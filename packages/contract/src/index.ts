@@ -115,7 +115,14 @@ export {
 } from './objectPath.ts';
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
-export { type LineAnswer, LinesAnswer } from './records.ts';
+export {
+  type LineAnswer,
+  LinesAnswer,
+  TraceAnswer,
+  type TraceLine,
+  type TraceStep,
+  TracesAnswer,
+} from './records.ts';
 export {
   DeliveriesAnswer,
   DeliveriesQuery,

@@ -1,4 +1,4 @@
-import { LinesAnswer } from '@zetopsis/contract';
+import { LinesAnswer, TraceAnswer, TracesAnswer, writeQuery } from '@zetopsis/contract';
 import { api } from './api.ts';
 import { type View, viewQuery } from './viewQuery.ts';
 
@@ -10,6 +10,16 @@ const recordsApi = api.injectEndpoints({
       responseSchema: LinesAnswer,
       providesTags: ['lines'],
     }),
+    /** The slowest and the failed traces of an object. */
+    objectTraces: build.query<TracesAnswer, View>({
+      query: (view) => viewQuery('records/traces', view),
+      responseSchema: TracesAnswer,
+      providesTags: ['lines'],
+    }),
+    trace: build.query<TraceAnswer, { id: string; from: number; to: number }>({
+      query: ({ id, ...window }) => `records/traces/${id}?${writeQuery(window)}`,
+      responseSchema: TraceAnswer,
+    }),
   }),
 });
-export const { useObjectLinesQuery } = recordsApi;
+export const { useObjectLinesQuery, useObjectTracesQuery, useTraceQuery } = recordsApi;

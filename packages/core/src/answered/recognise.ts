@@ -78,7 +78,9 @@ const without = (metric: string, ending: string): string => metric.slice(0, metr
 
 /** Whether a name is worth a look at its labels. */
 export const mayTellOfRequests = (metric: string): boolean =>
-  ANSWERED.test(metric) && !OTHER.test(metric) && Object.values(PARTS).some((ending) => metric.endsWith(ending));
+  (ANSWERED.test(metric) || ANSWER_DURATIONS.some((base) => metric.startsWith(base))) &&
+  !OTHER.test(metric) &&
+  Object.values(PARTS).some((ending) => metric.endsWith(ending));
 
 /**
  * Which of the metrics that programs serve tell of the requests that they answer: by the names of the conventions, else by

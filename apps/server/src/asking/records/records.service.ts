@@ -1,19 +1,32 @@
 import { Injectable } from '@nestjs/common';
-import { type LineAnswer, type LinesAnswer, type ObjectPath, placeOf, type WindowQuery } from '@zetopsis/contract';
+import {
+  type LineAnswer,
+  type LinesAnswer,
+  type ObjectPath,
+  placeOf,
+  type TraceAnswer,
+  type TraceLine,
+  type TracesAnswer,
+  type WindowQuery,
+} from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
-import type { Origin, Stream } from '@zetopsis/core/origins';
+import { type Origin, type Stream, streamOf } from '@zetopsis/core/origins';
 import { DAY } from '@zetopsis/core/units';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { type FoundLine, LineReader } from '../../keeping/records/lineReader.ts';
+import { type FoundTrace, TraceReader } from '../../keeping/records/traceReader.ts';
 
 const SHOWN = 100;
+const TRACES = 8;
+const STEPS = 1000;
 
 /** What was told about an object, as far as somebody may see it. */
 @Injectable()
 export class RecordsService {
   constructor(
     private readonly reader: LineReader,
+    private readonly traceReader: TraceReader,
     private readonly clock: Clock,
   ) {}
 
@@ -40,6 +53,81 @@ export class RecordsService {
       known: day.lines > 0 || lines.length > 0,
     };
   }
+  async traces(reach: Reach, path: ObjectPath, window: WindowQuery): Promise<TracesAnswer> {
+    const { cluster, namespace } = placeOf(path);
+    if (!mayAsk(reach, path, cluster, namespace))
+      throw new Refusal('notFound', 'There is no such object, or none that you may see.');
+    const streams = (await this.reader.streams()).filter((stream) => isOf(path, stream) && maySee(reach, stream));
+    const [slowest, failed] = [new Best(TRACES, bySlowness), new Best(TRACES, byNewness)];
+    let traces = 0;
+    let failures = 0;
+    let sampled = false;
+    const having = Object.entries(havingOf(path));
+    const whole =
+      streams.length === 0 ||
+      (await this.traceReader.each(
+        {
+          streams: streams.map(({ id }) => id),
+          from: window.from,
+          to: window.to ?? this.clock.now() + DAY,
+          isOf: (origin) =>
+            maySee(reach, origin) &&
+            isOf(path, streamOf(origin)) &&
+            having.every(([name, value]) => origin[name as keyof Origin] === value), // names of its own
+        },
+        (found) => {
+          traces += found.weight;
+          sampled ||= found.weight > 1;
+          slowest.offer(found);
+          if (!found.failed) return;
+          failures += found.weight;
+          failed.offer(found);
+        },
+      ));
+    return {
+      slowest: slowest.all.map(traceLine),
+      failed: failed.all.map(traceLine),
+      traces,
+      failures,
+      sampled,
+      whole,
+    };
+  }
+  /** Steps where somebody may not look are counted only. */
+  async trace(reach: Reach, id: string, window: WindowQuery): Promise<TraceAnswer> {
+    const { spans, open } = await this.traceReader.spansOf(id, {
+      from: window.from,
+      to: window.to ?? this.clock.now() + DAY,
+    });
+    const seen = spans.filter(({ from }) => maySee(reach, from));
+    if (seen.length === 0)
+      throw new Refusal(
+        'notFound',
+        'This trace is not kept, or none of it may be seen. It is looked for in the window.',
+      );
+    const known = new Set(spans.map(({ spanId }) => spanId));
+    return {
+      traceId: id,
+      steps: seen.slice(0, STEPS).map(({ from, fields, ...span }) => ({
+        spanId: span.spanId,
+        parentId: span.parentId,
+        name: span.name,
+        kind: span.kind,
+        at: span.at,
+        took: span.took,
+        failed: span.failed,
+        message: span.message,
+        fields: fields.map(([name, value]): [string, string] => [name, value]),
+        service: from.service ?? from.workload?.name ?? from.host,
+        pod: from.pod,
+        node: from.cluster !== null && reach.whole(from.cluster) ? from.node : null,
+      })),
+      hidden: spans.length - seen.length,
+      left: Math.max(0, seen.length - STEPS),
+      orphans: spans.filter(({ parentId }) => parentId !== '' && !known.has(parentId)).length,
+      open,
+    };
+  }
   private async lineAnswer({ stream, wording, origin, ...line }: FoundLine): Promise<LineAnswer> {
     const text = wording === 0 ? null : await this.reader.wordingText(stream, wording);
     return {
@@ -55,8 +143,31 @@ export class RecordsService {
   }
 }
 
+/** The first few by an order, of however many are offered. */
+class Best {
+  readonly all: FoundTrace[] = [];
+  constructor(
+    private readonly most: number,
+    private readonly order: (a: FoundTrace, b: FoundTrace) => number,
+  ) {}
+  offer(found: FoundTrace): void {
+    const last = this.all.at(-1);
+    if (this.all.length >= this.most && last && this.order(last, found) <= 0) return;
+    this.all.push(found);
+    this.all.sort(this.order);
+    this.all.length = Math.min(this.all.length, this.most);
+  }
+}
+const bySlowness = (a: FoundTrace, b: FoundTrace): number => b.took - a.took;
+const byNewness = (a: FoundTrace, b: FoundTrace): number => b.at - a.at;
+const traceLine = ({ origin, ...found }: FoundTrace): TraceLine => ({
+  ...found,
+  pod: origin.pod,
+  container: origin.container,
+});
+
 /** Lines of a node's services, and of the machines outside, are for who sees all of it. */
-const maySee = (reach: Reach, { cluster, namespace }: Stream): boolean =>
+const maySee = (reach: Reach, { cluster, namespace }: Pick<Stream, 'cluster' | 'namespace'>): boolean =>
   cluster === null
     ? reach.mayEverywhere('read')
     : namespace === null

@@ -108,7 +108,10 @@ function familiesOf(senders: readonly Sender[]): FamilyOut[] {
       type: 'counter',
       unit: '',
       help: 'Requests that came in, counted from their spans.',
-      samples: samples(({ requests }, labels) => [{ labels, value: requests }]),
+      samples: samples(({ requests, failures }, labels) => [
+        { labels: { ...labels, outcome: 'ok' }, value: requests - failures },
+        { labels: { ...labels, outcome: 'failed' }, value: failures },
+      ]),
     },
     {
       name: 'span_failures',

@@ -7,6 +7,7 @@ import { ImportsModule } from '../../inflow/imports/imports.module.ts';
 import { PushModule } from '../../inflow/push/push.module.ts';
 import { ScrapingModule } from '../../inflow/scraping/scraping.module.ts';
 import { DemoService } from './demo.service.ts';
+import { DemoPrograms } from './demoPrograms.ts';
 
 @Module({
   imports: [
@@ -18,7 +19,7 @@ import { DemoService } from './demo.service.ts';
     ScrapingModule,
     ImportsModule,
   ],
-  providers: [DemoService],
+  providers: [DemoPrograms, DemoService],
   exports: [DemoService],
 })
 export class DemoModule {}

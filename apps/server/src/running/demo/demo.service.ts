@@ -3,7 +3,6 @@ import {
   ChannelDocument,
   EndpointDocument,
   HushDocument,
-  PushDocument,
   RuleDocument,
   ScoutDocument,
   StretchDocument,
@@ -23,10 +22,10 @@ import { ServerLog } from '../../ground/platform/logger.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { ImportsService, type Part } from '../../inflow/imports/imports.service.ts';
-import { PushService } from '../../inflow/push/push.service.ts';
 import { AskingService } from '../../inflow/scraping/asking.service.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import type { EndpointPlan } from '../../inflow/scraping/plans.ts';
+import { DemoPrograms } from './demoPrograms.ts';
 
 const HISTORY_STEP = 30_000;
 const WEEKS = 'all nodes, weeks by 5 minutes';
@@ -62,7 +61,6 @@ const DEMO = 'the demo';
 /** Scouts look at what changed together; twice as long without a change, and they found all. */
 const FOUND_SETTLES = 1000; // ms
 const NODES_WITHIN = 60_000;
-const PROGRAMS = { key: 'harbour-programs', document: { cluster: 'seaward' } } as const;
 
 /**
  * Demo mode only: makes the scenario's people and teams, connects its cluster and reads the past its endpoints offer;
@@ -81,7 +79,7 @@ export class DemoService implements OnApplicationBootstrap {
     private readonly imports: ImportsService,
     private readonly guard: AddressGuard,
     private readonly asking: AskingService,
-    private readonly push: PushService,
+    private readonly programs: DemoPrograms,
     private readonly clock: Clock,
     private readonly log: ServerLog,
   ) {}
@@ -101,26 +99,8 @@ export class DemoService implements OnApplicationBootstrap {
     const connected: { id: string; cluster: DemoCluster }[] = [];
     for (const cluster of demo.clusters)
       connected.push({ id: await this.connect(cluster, demo.intervalSeconds), cluster });
-    if (demo.control !== undefined) await this.beTold(demo.control);
+    if (demo.control !== undefined) await this.programs.tell(demo.control);
     if (demo.historyHours > 0) void this.readPasts(connected, demo);
-  }
-
-  /** Programs of the first cluster push what they write with a key of their own, which they are given anew each time. */
-  private async beTold(control: string): Promise<void> {
-    const { key, document } = PROGRAMS;
-    try {
-      const made = this.push.has(key) ? null : await this.push.save(DEMO, key, PushDocument.parse(document));
-      const { token } = made ?? (await this.push.newToken(key));
-      const { address } = this.push.list();
-      const answer = await request(new URL('/tell', control), {
-        method: 'POST',
-        query: { cluster: document.cluster, address, token },
-        signal: AbortSignal.timeout(10_000),
-      });
-      await answer.body.dump();
-    } catch (error) {
-      this.log.failure('programsNotTold', error);
-    }
   }
 
   /** Some of those that one may begin with: what wakes somebody is on, the rest is on trial. */

@@ -21,6 +21,7 @@ import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
 import { SheetStretches } from './SheetStretches.tsx';
+import { SheetTraces } from './SheetTraces.tsx';
 import { Strata } from './Strata.tsx';
 import { alertsBesides, figureWords, isMeasured, isRaised, type MeasuredSheet } from './sheetModel.ts';
 
@@ -104,6 +105,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Rollout sheet={sheet} />
       <Runs sheet={sheet} />
       <Strata sheet={sheet} />
+      <SheetTraces sheet={sheet} />
       <SheetLines sheet={sheet} />
       <Logs sheet={sheet} />
       <Changes sheet={sheet} />

@@ -73,3 +73,10 @@ export const RESOURCE = {
   container: 'k8s.container.name',
   service: 'service.name',
 } as const;
+/** Attributes of spans, by the telemetry conventions. */
+export const SPAN = {
+  peer: 'server.address',
+  resent: 'http.request.resend_count',
+  queue: 'messaging.destination.name',
+  cold: 'faas.coldstart',
+} as const;

@@ -2,7 +2,7 @@ import type { ClusterApi } from '../api/clusterApi.ts';
 import type { MailServer } from '../mail/mailServer.ts';
 import { OTHER } from '../pages/dialect.ts';
 import type { NodePages } from '../pages/nodePages.ts';
-import type { Telling } from '../programs/lineSender.ts';
+import type { Telling } from '../programs/programSender.ts';
 import type { World } from '../world/world.ts';
 
 /** One cluster with what serves it. */

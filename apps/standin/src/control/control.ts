@@ -1,7 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { MailServer } from '../mail/mailServer.ts';
 import { nodePage } from '../pages/nodePages.ts';
-import { toldBetween } from '../programs/lineSender.ts';
+import { toldBetween } from '../programs/programSender.ts';
 import { ACTS, type Berth } from './acts.ts';
 
 const escapeHtml = (text: string) =>

@@ -15,7 +15,7 @@ const EVERY = 15 * SECOND;
 const SILENT_FOR = HOUR;
 /** Senders of one key that are counted; what comes after is in no figure, and the traces tell of it still. */
 const MOST_SENDERS = 2000;
-export const REQUESTS_SENDER = 'requests from spans';
+const REQUESTS_SENDER = 'requests from spans';
 
 interface Sender {
   readonly labels: Readonly<Record<string, string>>;

@@ -1,21 +1,24 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { RESOURCE } from '../wire-names.ts';
+import type { ApiObject } from '../world/objects.ts';
 import type { World } from '../world/world.ts';
 import { TELLING, type WrittenLine, writtenBy } from './podLines.ts';
+import { spansBetween, type ToldSpan } from './podSpans.ts';
 
 const EVERY = 2000;
 /** What is sent at once: of so long a time. */
 const AT_ONCE = 60_000;
 const PAST = 2 * 3_600_000;
 
-/** Pushes what pods write by the open telemetry protocol, from two hours ago on; what is not taken is sent again. */
-class LineSender {
+/** Pushes what pods write and do by the open telemetry protocol, from two hours ago on; what is not taken is sent again. */
+class ProgramSender {
   private sentUntil: number;
   private timer: NodeJS.Timeout | null = null;
   private ended = false;
   /** Batches that were taken, and lines in them. */
   batches = 0;
   lines = 0;
+  spans = 0;
   problem: string | null = null;
 
   constructor(
@@ -53,12 +56,11 @@ class LineSender {
   }
   private async push(from: number, to: number): Promise<void> {
     const told = toldBetween(this.world, from, to);
-    if (told.length === 0) return;
-    const resourceLogs = told.map(({ resource, lines }) => ({
+    const lines = told.map(({ resource, lines: own }) => ({
       resource: { attributes: attributes(resource) },
       scopeLogs: [
         {
-          logRecords: lines.map(({ at, text, severity, traceId }) => ({
+          logRecords: own.map(({ at, text, severity, traceId }) => ({
             timeUnixNano: `${at}000000`,
             severityNumber: severity,
             body: { stringValue: text },
@@ -67,20 +69,46 @@ class LineSender {
         },
       ],
     }));
-    const response = await fetch(`${this.address}/v1/logs`, {
+    if (lines.length > 0) await this.post('logs', { resourceLogs: lines });
+    const spans = spansBetween(this.world, from, to);
+    const byPod = new Map<ApiObject, ToldSpan[]>();
+    for (const span of spans) byPod.set(span.pod, [...(byPod.get(span.pod) ?? []), span]);
+    const resources = [...byPod].map(([pod, own]) => ({
+      resource: { attributes: attributes(resourceOf(pod)) },
+      scopeSpans: [{ spans: own.map(wireSpan) }],
+    }));
+    if (resources.length > 0) await this.post('traces', { resourceSpans: resources });
+    this.batches++;
+    this.lines += told.reduce((sum, { lines: own }) => sum + own.length, 0);
+    this.spans += spans.length;
+  }
+  private async post(what: 'logs' | 'traces', body: object): Promise<void> {
+    const response = await fetch(`${this.address}/v1/${what}`, {
       method: 'POST',
       headers: { authorization: `Bearer ${this.token}`, 'content-type': 'application/json' },
-      body: JSON.stringify({ resourceLogs }),
+      body: JSON.stringify(body),
     });
-    if (!response.ok) throw new Error(`${response.status}: ${(await response.text()).slice(0, 200)}`);
-    await response.arrayBuffer();
-    this.batches++;
-    this.lines += told.reduce((sum, { lines }) => sum + lines.length, 0);
+    const text = await response.text();
+    if (!response.ok) throw new Error(`${response.status}: ${text.slice(0, 200)}`);
   }
 }
+
+const nanos = (at: number): string => `${Math.round(at * 1000)}000`;
+const wireSpan = ({ traceId, spanId, parentId, name, kind, at, took, failed, attributes: own }: ToldSpan) => ({
+  traceId,
+  spanId,
+  parentSpanId: parentId,
+  name,
+  kind,
+  startTimeUnixNano: nanos(at),
+  endTimeUnixNano: nanos(at + took),
+  attributes: attributes(own),
+  ...(failed !== null && { status: { code: 2, message: failed } }),
+});
+
 /** Who is told what the pods of a cluster write; nobody at first. */
 export class Telling {
-  private sender: LineSender | null = null;
+  private sender: ProgramSender | null = null;
   constructor(
     private readonly world: World,
     private readonly file: string,
@@ -88,14 +116,26 @@ export class Telling {
 
   begin(address: string, token: string): void {
     this.end();
-    this.sender = new LineSender(this.world, address, token, this.file);
+    this.sender = new ProgramSender(this.world, address, token, this.file);
   }
   end(): void {
     this.sender?.end();
     this.sender = null;
   }
-  get state(): { readonly batches: number; readonly lines: number; readonly problem: string | null } | null {
-    return this.sender && { batches: this.sender.batches, lines: this.sender.lines, problem: this.sender.problem };
+  get state(): {
+    readonly batches: number;
+    readonly lines: number;
+    readonly spans: number;
+    readonly problem: string | null;
+  } | null {
+    return (
+      this.sender && {
+        batches: this.sender.batches,
+        lines: this.sender.lines,
+        spans: this.sender.spans,
+        problem: this.sender.problem,
+      }
+    );
   }
 }
 const attributes = (of: Record<string, string>) =>
@@ -109,24 +149,21 @@ export interface Told {
 /** What all pods that tell anything wrote: by pod. */
 export function toldBetween(world: World, from: number, to: number): Told[] {
   return world.store.list('pods').flatMap((pod): Told[] => {
-    const { namespace = '', name, uid, labels } = pod.metadata;
+    const { namespace = '', name, labels } = pod.metadata;
     if (!TELLING.includes(namespace)) return [];
     const lines = writtenBy(world, pod, from, to);
-    const app = labels?.['app'] ?? name;
     return lines.length === 0
       ? []
-      : [
-          {
-            workload: `${namespace}/${app}`,
-            resource: {
-              [RESOURCE.namespace]: namespace,
-              [RESOURCE.pod]: name,
-              [RESOURCE.podUid]: uid,
-              [RESOURCE.container]: app,
-              [RESOURCE.service]: app,
-            },
-            lines,
-          },
-        ];
+      : [{ workload: `${namespace}/${labels?.['app'] ?? name}`, resource: resourceOf(pod), lines }];
   });
+}
+function resourceOf({ metadata: { namespace = '', name, uid, labels } }: ApiObject): Record<string, string> {
+  const app = labels?.['app'] ?? name;
+  return {
+    [RESOURCE.namespace]: namespace,
+    [RESOURCE.pod]: name,
+    [RESOURCE.podUid]: uid,
+    [RESOURCE.container]: app,
+    [RESOURCE.service]: app,
+  };
 }

@@ -73,13 +73,28 @@ function hurry(request: Request, within: number): void {
   for (const event of ['end', 'close']) request.once(event, () => clearTimeout(timer));
 }
 
+const allowing = (origin: string) => ({
+  'access-control-allow-origin': origin,
+  'access-control-allow-methods': 'POST',
+  'access-control-allow-headers': 'authorization, content-type, content-encoding',
+  vary: 'origin',
+});
+
 /** Nothing of a stranger's is kept in memory but what signing in takes: a body is read once it is known who sends it. */
 function takeBodies(app: NestExpressApplication): void {
   const pushes = app.get(PushService, { strict: false });
   app.use('/api/push', async (request: PushRequest, response: Response, next: NextFunction) => {
+    const { origin } = request.headers;
+    // a browser asks first, without a token
+    if (request.method === 'OPTIONS' && origin !== undefined && pushes.takesFrom(origin)) {
+      response.writeHead(204, { ...allowing(origin), 'access-control-max-age': '600' }).end();
+      return;
+    }
     if (request.method !== 'POST') return next();
     try {
-      const { done, ...pushedBy } = await pushes.admit(request.headers.authorization);
+      const { done, ...pushedBy } = await pushes.admit(request.headers.authorization, origin);
+      if (origin !== undefined)
+        for (const [name, value] of Object.entries(allowing(origin))) response.setHeader(name, value);
       response.once('close', done);
       request.pushedBy = pushedBy;
       hurry(request, SENDING_PUSH);

@@ -26,6 +26,19 @@ export const PushDocument = z
       .min(1, 'at least 1 s')
       .max(3600, 'at most 1 h')
       .default(60),
+    /** Addresses whose pages may push from a browser. */
+    origins: z
+      .array(
+        z
+          .string()
+          .max(300)
+          .refine(
+            (text) => URL.canParse(text) && new URL(text).origin === text,
+            'an origin is like https://ferries.example',
+          ),
+      )
+      .max(20)
+      .default([]),
     /** What is kept of traces: all, or all that failed or took so long and one in so many of the rest. */
     sampling: z
       .strictObject({
@@ -50,6 +63,8 @@ const PushKeyAnswer = z.object({
   /** When its token was made; null when it has none. */
   tokenAt: EpochMs.nullable(),
   lastUsedAt: EpochMs.nullable(),
+  /** The token before, while it is valid beside the newest. */
+  before: z.object({ until: EpochMs, usedAt: EpochMs.nullable() }).nullable(),
   /** Who pushed with it: each is an endpoint. */
   senders: z.number().int(),
   late: z.number().int(),

@@ -24,11 +24,20 @@ const pushKeysApi = api.injectEndpoints({
       responseSchema: NewPushToken,
       invalidatesTags: ['sources'],
     }),
+    endTokenBefore: build.mutation<null, string>({
+      query: (key) => ({ url: `push-keys/${key}/token-before`, method: 'DELETE' }),
+      invalidatesTags: ['sources'],
+    }),
     removePushKey: build.mutation<null, string>({
       query: (key) => ({ url: `push-keys/${key}`, method: 'DELETE' }),
       invalidatesTags: ['sources'],
     }),
   }),
 });
-export const { usePushKeysQuery, useSavePushKeyMutation, useNewPushTokenMutation, useRemovePushKeyMutation } =
-  pushKeysApi;
+export const {
+  usePushKeysQuery,
+  useSavePushKeyMutation,
+  useNewPushTokenMutation,
+  useEndTokenBeforeMutation,
+  useRemovePushKeyMutation,
+} = pushKeysApi;

@@ -51,6 +51,13 @@ export class PushController {
     return this.push.newToken(key);
   }
   @Administrators()
+  @Audited('end the token before of a push key', keyed)
+  @Delete('push-keys/:key/token-before')
+  @HttpCode(204)
+  endBefore(@Param('key', { schema: SourceKey }) key: string): Promise<void> {
+    return this.push.endBefore(key);
+  }
+  @Administrators()
   @Audited('remove a push key', keyed)
   @Delete('push-keys/:key')
   @HttpCode(204)

@@ -31,6 +31,8 @@ const MOST_SENDERS = 500;
 /** Who was silent for so long is retired; the history is kept, and a new push brings it back. */
 const SILENT_FOR = DAY;
 const USED_EVERY = 60_000;
+/** For so long the token before is valid beside a new one, so that senders change over one by one. */
+const BOTH_VALID = DAY;
 
 const digest = (token: string) => createHash('sha256').update(token).digest('base64url');
 
@@ -38,6 +40,8 @@ interface KeyState {
   tokenHash: string;
   tokenAt: number;
   lastUsedAt: number | null;
+  /** The token before, for as long as it is valid beside the newest, and when it was last used since the start. */
+  before: { readonly hash: string; readonly until: number; usedAt: number | null } | null;
   lastNotedAt: number;
 }
 type Sender = Pick<PushedResource, 'name' | 'labels'>;
@@ -82,11 +86,12 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
       }
       await this.review();
     });
-    for (const { key, tokenHash, madeAt, lastUsedAt } of await this.store.keys())
+    for (const { key, tokenHash, madeAt, lastUsedAt, beforeHash, beforeUntil } of await this.store.keys())
       this.keys.set(key, {
         tokenHash,
         tokenAt: madeAt.getTime(),
         lastUsedAt: lastUsedAt?.getTime() ?? null,
+        before: beforeHash && beforeUntil ? { hash: beforeHash, until: beforeUntil.getTime(), usedAt: null } : null,
         lastNotedAt: 0,
       });
     for (const name of await this.endpoints.namesInUse('pushed')) {
@@ -141,6 +146,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
           document,
           tokenAt: state?.tokenAt ?? null,
           lastUsedAt: state?.lastUsedAt ?? null,
+          before: beforeAnswer(state?.before ?? null, this.clock.now()),
           senders: senders.length,
           late: senders.filter(({ state: is }) => is !== 'read').length,
           ...this.counts.answer(key),
@@ -165,9 +171,24 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     this.mustKnow(key);
     const token = `${PREFIX}${randomBytes(32).toString('base64url')}`;
     const now = this.clock.now();
-    await this.store.keep(key, digest(token), new Date(now));
-    this.keys.set(key, { tokenHash: digest(token), tokenAt: now, lastUsedAt: null, lastNotedAt: 0 });
+    const until = now + BOTH_VALID;
+    await this.store.keep(key, digest(token), new Date(now), new Date(until));
+    const known = this.keys.get(key);
+    this.keys.set(key, {
+      tokenHash: digest(token),
+      tokenAt: now,
+      lastUsedAt: null,
+      before: known ? { hash: known.tokenHash, until, usedAt: known.lastUsedAt } : null,
+      lastNotedAt: 0,
+    });
     return { key, token };
+  }
+  /** The token before counts no more from now on. */
+  async endBefore(key: string): Promise<void> {
+    this.mustKnow(key);
+    await this.store.endBefore(key);
+    const known = this.keys.get(key);
+    if (known) known.before = null;
   }
   async remove(by: string, key: string): Promise<void> {
     this.mustKnow(key);
@@ -184,25 +205,40 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   // ---- taking -------------------------------------------------------------------------------------------------------
 
   /** Whether somebody may push now, said before anything of it is read; `done` is called when it was answered. */
-  async admit(authorization: string | undefined): Promise<PushedBy & { done: () => void }> {
+  async admit(authorization: string | undefined, origin?: string): Promise<PushedBy & { done: () => void }> {
     const known = await this.keyOf(authorization);
+    if (origin !== undefined && !known.document.origins.includes(origin))
+      throw new Refusal('notAllowed', `The push key ${known.key} takes nothing from pages of ${origin.slice(0, 200)}.`);
     const done = this.inHand.take(known.key);
     return { ...known, done };
+  }
+  /** Whether pages of an address may push at all: asked by browsers before they send a token. */
+  takesFrom(origin: string): boolean {
+    return [...this.configuration.all('push key').values()].some(
+      ({ use, origins }) => use === 'on' && origins.includes(origin),
+    );
   }
   /** The key that a request's token is of. */
   private async keyOf(authorization: string | undefined): Promise<PushedBy> {
     const token = /^Bearer (\S{1,100})$/.exec(authorization ?? '')?.[1] ?? '';
     const hash = digest(token);
-    const found = token.startsWith(PREFIX) ? [...this.keys].find(([, { tokenHash }]) => tokenHash === hash) : undefined;
+    const now = this.clock.now();
+    const isOf = ({ tokenHash, before }: KeyState) =>
+      tokenHash === hash || (before !== null && before.hash === hash && before.until > now);
+    const found = token.startsWith(PREFIX) ? [...this.keys].find(([, state]) => isOf(state)) : undefined;
     const document = found ? this.configuration.get('push key', found[0]) : null;
     if (!found || !document)
       throw new Refusal('notSignedIn', 'This push key is not known. Send it as “Authorization: Bearer …”.');
     const [key, state] = found;
     if (document.use === 'off') throw new Refusal('notAllowed', `The push key ${key} is switched off.`);
-    state.lastUsedAt = this.clock.now();
-    if (state.lastUsedAt - state.lastNotedAt > USED_EVERY) {
-      state.lastNotedAt = state.lastUsedAt;
-      await this.store.used(key, new Date(state.lastUsedAt));
+    if (state.tokenHash !== hash) {
+      if (state.before) state.before.usedAt = now;
+      return { key, document };
+    }
+    state.lastUsedAt = now;
+    if (now - state.lastNotedAt > USED_EVERY) {
+      state.lastNotedAt = now;
+      await this.store.used(key, new Date(now));
     }
     return { key, document };
   }
@@ -318,6 +354,8 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 }
 
+const beforeAnswer = (before: KeyState['before'], now: number) =>
+  before !== null && before.until > now ? { until: before.until, usedAt: before.usedAt } : null;
 /** What of a push was not taken, and why the first of it was not. */
 export type Left = Pick<PushedPage, 'refused' | 'problem'>;
 

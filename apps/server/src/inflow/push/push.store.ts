@@ -8,6 +8,9 @@ export interface PushKeyRow {
   readonly tokenHash: string;
   readonly madeAt: Date;
   readonly lastUsedAt: Date | null;
+  /** The token before, for as long as it is valid beside the newest. */
+  readonly beforeHash: string | null;
+  readonly beforeUntil: Date | null;
 }
 
 /** As a row holds it. */
@@ -23,22 +26,36 @@ export class PushStore {
   constructor(@InjectDataSource() private readonly database: DataSource) {}
 
   async keys(): Promise<PushKeyRow[]> {
-    const rows: { key: string; token_hash: string; made_at: Date; last_used_at: Date | null }[] =
-      await this.database.query(`select key, token_hash, made_at, last_used_at from push_key`);
+    const rows: {
+      key: string;
+      token_hash: string;
+      made_at: Date;
+      last_used_at: Date | null;
+      before_hash: string | null;
+      before_until: Date | null;
+    }[] = await this.database.query(
+      `select key, token_hash, made_at, last_used_at, before_hash, before_until from push_key`,
+    );
     return rows.map((row) => ({
       key: row.key,
       tokenHash: row.token_hash,
       madeAt: row.made_at,
       lastUsedAt: row.last_used_at,
+      beforeHash: row.before_hash,
+      beforeUntil: row.before_until,
     }));
   }
-  /** The token before counts no more. */
-  async keep(key: string, tokenHash: string, at: Date): Promise<void> {
+  /** The token before it counts beside it until a moment. */
+  async keep(key: string, tokenHash: string, at: Date, beforeUntil: Date): Promise<void> {
     await this.database.query(
       `insert into push_key (key, token_hash, made_at) values ($1, $2, $3)
-       on conflict (key) do update set token_hash = excluded.token_hash, made_at = excluded.made_at, last_used_at = null`,
-      [key, tokenHash, at],
+       on conflict (key) do update set token_hash = excluded.token_hash, made_at = excluded.made_at, last_used_at = null,
+         before_hash = push_key.token_hash, before_until = $4`,
+      [key, tokenHash, at, beforeUntil],
     );
+  }
+  async endBefore(key: string): Promise<void> {
+    await this.database.query(`update push_key set before_hash = null, before_until = null where key = $1`, [key]);
   }
   async remove(key: string): Promise<void> {
     await this.database.query(`delete from push_key where key = $1`, [key]);

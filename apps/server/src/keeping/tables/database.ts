@@ -15,6 +15,7 @@ import { Delivery1764900000000 } from './migrations/1764900000000-delivery.ts';
 import { OwnGaps1765000000000 } from './migrations/1765000000000-ownGaps.ts';
 import { Lines1765100000000 } from './migrations/1765100000000-lines.ts';
 import { Traces1765200000000 } from './migrations/1765200000000-traces.ts';
+import { TokenBefore1765300000000 } from './migrations/1765300000000-tokenBefore.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -39,6 +40,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       OwnGaps1765000000000,
       Lines1765100000000,
       Traces1765200000000,
+      TokenBefore1765300000000,
     ],
     synchronize: false,
     logging: false,

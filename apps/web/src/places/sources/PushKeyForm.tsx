@@ -27,6 +27,7 @@ const asTyped = (own: PushKeyAnswer | null) => {
     drop: dropText(known.drop),
     oneIn: known.sampling === null ? '' : String(known.sampling.oneIn),
     slowSeconds: known.sampling === null ? '' : String(known.sampling.slowSeconds),
+    origins: known.origins.join('\n'),
     off: known.use === 'off',
   };
 };
@@ -46,6 +47,10 @@ function readTyped(typed: Typed) {
       typed.oneIn.trim() === '' && typed.slowSeconds.trim() === ''
         ? null
         : { oneIn: typed.oneIn, slowSeconds: typed.slowSeconds },
+    origins: typed.origins
+      .split('\n')
+      .map((line) => line.trim())
+      .filter((line) => line !== ''),
     use: typed.off ? 'off' : 'on',
   });
   const problems: Record<string, string> = {
@@ -53,10 +58,14 @@ function readTyped(typed: Typed) {
     ...(drop.problem ? { drop: drop.problem } : {}),
     ...(key.success ? {} : { key: key.error.issues[0]?.message ?? 'a bad name' }),
   };
-  for (const issue of document.error?.issues ?? []) problems[String(issue.path.at(-1))] ??= issue.message;
+  for (const issue of document.error?.issues ?? []) problems[fieldOf(issue.path)] ??= issue.message;
   const fine = document.success && key.success && Object.keys(problems).length === 0;
   return { problems, wish: fine ? { key: key.data, document: document.data } : null };
 }
+
+/** Of a list it is the list's; of what is kept of traces the part's own. */
+const fieldOf = (path: readonly PropertyKey[]): string =>
+  String(path.findLast((part) => typeof part === 'string') ?? '');
 
 /** A push key, made or changed. */
 export function PushKeyForm({
@@ -189,6 +198,13 @@ function PushKeyFields({
           />
         </Field>
       </div>
+      <Field id="push-origins" label="From pages in browsers of, one address a line" error={problem('origins')}>
+        <textarea
+          className="field h-12 font-mono text-xs"
+          placeholder="nobody’s: only programs push"
+          {...text('origins')}
+        />
+      </Field>
       <label className="mb-3 flex items-center gap-2 text-sm">
         <input
           type="checkbox"

@@ -7,7 +7,7 @@ import { Copyable } from '../../drawing/Copyable.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { FailureText } from '../../forms/FailureText.tsx';
 import { useNow } from '../../frame/useNow.ts';
-import { useNewPushTokenMutation, usePushKeysQuery } from '../../state/pushKeysApi.ts';
+import { useEndTokenBeforeMutation, useNewPushTokenMutation, usePushKeysQuery } from '../../state/pushKeysApi.ts';
 import { PushKeyForm, type Told } from './PushKeyForm.tsx';
 import { clusterRecipe, pageCommand, senderSettings } from './wire-names.ts';
 
@@ -102,6 +102,7 @@ function KeyRow({ own, change, tell }: { own: PushKeyAnswer; change: () => void;
           <span className="text-soft">→ Make one, and give it to the program.</span>
         </p>
       )}
+      {own.before !== null && <TokenBefore own={own} before={own.before} now={now} />}
       {own.refused > 0 && (
         <p className="mt-1 text-sm">
           <b>{own.refused} points, lines or spans refused since the start:</b> {countedWords(own.refusals)}
@@ -124,6 +125,33 @@ function KeyRow({ own, change, tell }: { own: PushKeyAnswer; change: () => void;
       <p className="mt-1 text-sm text-soft">{keyWords(document)}</p>
       <FailureText error={error} className="mt-1" />
     </article>
+  );
+}
+/** The token before: until when it counts, and whether anybody still uses it. */
+function TokenBefore({
+  own,
+  before,
+  now,
+}: {
+  own: PushKeyAnswer;
+  before: NonNullable<PushKeyAnswer['before']>;
+  now: number;
+}) {
+  const [end, { error, isLoading }] = useEndTokenBeforeMutation();
+  return (
+    <p className="mt-1 flex flex-wrap items-baseline gap-x-3 text-sm">
+      <span>
+        The token before is valid until {formatClock(before.until, now)};{' '}
+        {before.usedAt === null
+          ? 'nobody used it since the start'
+          : `last used ${formatClock(before.usedAt, now, { seconds: true })}`}
+        .
+      </span>
+      <button type="button" className="button-plain" disabled={isLoading} onClick={() => void end(own.key)}>
+        end it now
+      </button>
+      <FailureText error={error} />
+    </p>
   );
 }
 const countedWords = (all: PushKeyAnswer['refusals']): string =>

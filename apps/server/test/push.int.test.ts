@@ -210,8 +210,14 @@ describe('pushing', () => {
     expect(await send(token)).toBe(403);
     await administrator.ask('PUT', 'push-keys/gone', { use: 'on' });
     const { body } = await administrator.ask('POST', 'push-keys/gone/token');
-    expect(await send(token)).toBe(401);
-    expect(await send(body.token)).toBe(200);
+    // both are valid, so that senders change over one by one, until the one before is ended
+    expect([await send(token), await send(body.token)]).toEqual([200, 200]);
+    const { keys } = await administrator.get('push-keys');
+    expect(keys.find(({ key }: { key: string }) => key === 'gone').before).toMatchObject({
+      usedAt: expect.any(Number),
+    });
+    expect((await administrator.ask('DELETE', 'push-keys/gone/token-before')).status).toBe(204);
+    expect([await send(token), await send(body.token)]).toEqual([401, 200]);
     expect(JSON.stringify(await administrator.get('push-keys'))).not.toContain(body.token);
     expect(JSON.stringify(await administrator.get('admin/configuration'))).not.toContain(body.token);
     const client = new pg.Client(databaseUrl);

@@ -3,6 +3,7 @@ import { InjectDataSource } from '@nestjs/typeorm';
 import type { KeptWording } from '@zetopsis/core/lines';
 import type { Origin, Stream } from '@zetopsis/core/origins';
 import type { EpochMs } from '@zetopsis/core/units';
+import { LRUCache } from 'lru-cache';
 import { DataSource, type EntityManager } from 'typeorm';
 import { LeaseService } from '../store/lease.service.ts';
 import { type PushMark, RecordStore } from './recordStore.ts';
@@ -62,14 +63,24 @@ interface BlockRow {
 /** SQL of log lines. */
 @Injectable()
 export class LineStore extends RecordStore {
+  private readonly known = new LRUCache<string, number>({ max: 20_000 });
+
   constructor(@InjectDataSource() database: DataSource, lease: LeaseService) {
     super(database, lease);
   }
 
   // ---- streams and wordings ---------------------------------------------------------------------------------------
 
+  async streamIdOf(stream: Stream, now: EpochMs): Promise<number> {
+    const key = JSON.stringify([stream.cluster, stream.namespace, stream.kind, stream.name]);
+    const known = this.known.get(key);
+    if (known !== undefined) return known;
+    const [id] = await this.streamIds([stream], now);
+    this.known.set(key, id!); // one was asked for
+    return id!;
+  }
   /** Numbers of streams, in the order given. */
-  async streamIds(streams: readonly Stream[], now: EpochMs): Promise<number[]> {
+  private async streamIds(streams: readonly Stream[], now: EpochMs): Promise<number[]> {
     const rows: { id: number; place: string }[] = await this.database.query(
       `with given as (select * from unnest($1::text[], $2::text[], $3::text[], $4::text[]) as given (cluster, namespace, kind, name)),
             made as (insert into line_stream (cluster, namespace, kind, name, first_ms) select distinct *, $5::bigint from given

@@ -1,6 +1,6 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { type BlockLine, type PartedLine, Wordings, wordsOf } from '@zetopsis/core/lines';
-import { type Origin, type Stream, streamOf } from '@zetopsis/core/origins';
+import { type Origin, streamOf } from '@zetopsis/core/origins';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
@@ -55,7 +55,6 @@ const LOADED_AT_ONCE = 200;
 export class LinesService implements OnApplicationBootstrap, OnApplicationShutdown {
   readonly newest = new NewestLines();
   private readonly wordings = new LRUCache<number, Promise<Wordings>>({ max: 2000 });
-  private readonly streamIds = new LRUCache<string, number>({ max: 20_000 });
   private readonly lane = new CommitLane<Waiting>(
     (some) => this.memory.change(() => this.write(some)),
     // memory is bounded: nobody is told that something is taken before there is room again
@@ -132,19 +131,11 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
       throw couldNotBeTaken(error, (own) => this.log.failure('linesNotKept', own));
     }
   }
-  private async streamIdOf(stream: Stream): Promise<number> {
-    const key = JSON.stringify([stream.cluster, stream.namespace, stream.kind, stream.name]);
-    const known = this.streamIds.get(key);
-    if (known !== undefined) return known;
-    const [id] = await this.store.streamIds([stream], this.clock.now());
-    this.streamIds.set(key, id!); // one was asked for
-    return id!;
-  }
   private async partsOf(all: readonly TiedLines[]): Promise<Waiting['parts']> {
     const parts = new Map<number, Part>();
     const pieces = new Pieces();
     for (const { origin, lines } of all) {
-      const stream = await this.streamIdOf(streamOf(origin));
+      const stream = await this.store.streamIdOf(streamOf(origin), this.clock.now());
       const wordings = await this.wordingsOf(stream);
       const part = parts.get(stream) ?? { stream, wordings, origins: [], lines: [] };
       parts.set(stream, part);

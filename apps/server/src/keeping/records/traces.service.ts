@@ -122,6 +122,8 @@ export class TracesService implements OnApplicationBootstrap, OnApplicationShutd
     if (this.lane.isFull) throw new Refusal('tooMany', 'More comes in than can be stored now. Send it again.', [], 2);
     const bytes = tied.reduce((sum, { spans }) => sum + spans.length * SPAN_BYTES, 0);
     try {
+      // they are known from now on, not only when something of them is packed
+      for (const { origin } of tied) await this.streams.streamIdOf(streamOf(origin), this.clock.now());
       return await this.lane.push({ mark, at: this.clock.now(), tied, choice, bytes });
     } catch (error) {
       throw couldNotBeTaken(error, (own) => this.log.failure('spansNotKept', own));
@@ -179,8 +181,8 @@ export class TracesService implements OnApplicationBootstrap, OnApplicationShutd
     const block =
       traces.length === 0
         ? null
-        : await traceBlockOf(traces, async (origins) =>
-            this.streams.streamIds(origins.map(streamOf), this.clock.now()),
+        : await traceBlockOf(traces, (origins) =>
+            Promise.all(origins.map((origin) => this.streams.streamIdOf(streamOf(origin), this.clock.now()))),
           );
     await this.memory.change(async () => {
       if (generation !== this.memory.generation) return;

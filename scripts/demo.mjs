@@ -85,12 +85,13 @@ export async function startDemo({
 
     const world = JSON.parse(readFileSync(card, 'utf8'));
     const demoFile = join(folder, 'demo.json');
-    const { clusters, mailPage, people, teams, grants, programs } = world;
+    const { clusters, mailPage, control, people, teams, grants, programs } = world;
     writeFileSync(
       demoFile,
       JSON.stringify({
         clusters,
         mailPage,
+        control,
         programs: { plain: programs.plain },
         people,
         teams,

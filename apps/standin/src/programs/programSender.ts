@@ -8,11 +8,15 @@ import { spansBetween, type ToldSpan } from './podSpans.ts';
 const EVERY = 2000;
 /** What is sent at once: of so long a time. */
 const AT_ONCE = 60_000;
+const RECENT = 5 * 60_000;
 const PAST = 2 * 3_600_000;
 
-/** Pushes what pods write and do by the open telemetry protocol, from two hours ago on; what is not taken is sent again. */
+/** Pushes what pods write and do by the open telemetry protocol: from some minutes ago on, then two hours of past, newest first. What is not taken is sent again. */
 class ProgramSender {
   private sentUntil: number;
+  /** What came before this is sent when there is time for it. */
+  private pastUntil: number;
+  private readonly pastFrom: number;
   private timer: NodeJS.Timeout | null = null;
   private ended = false;
   /** Batches that were taken, and lines in them. */
@@ -28,7 +32,11 @@ class ProgramSender {
     /** Where it keeps how far it came, so that nothing is told twice after a restart. */
     private readonly file: string,
   ) {
-    this.sentUntil = Math.max(Date.now() - PAST, existsSync(file) ? Number(readFileSync(file, 'utf8')) || 0 : 0);
+    const now = Date.now();
+    const known = existsSync(file) ? Number(readFileSync(file, 'utf8')) || 0 : 0;
+    this.sentUntil = Math.max(now - RECENT, known);
+    this.pastUntil = known > 0 ? 0 : this.sentUntil;
+    this.pastFrom = now - PAST;
     this.later(0);
   }
   end(): void {
@@ -47,12 +55,18 @@ class ProgramSender {
         await this.push(this.sentUntil, to);
         this.sentUntil = to;
         writeFileSync(this.file, String(to));
-        this.problem = null;
       }
+      const from = Math.max(this.pastFrom, this.pastUntil - AT_ONCE);
+      if (from < this.pastUntil) {
+        await this.push(from, this.pastUntil);
+        this.pastUntil = from;
+      }
+      this.problem = null;
     } catch (error) {
       this.problem = error instanceof Error ? error.message : String(error);
     }
-    this.later(this.problem === null && Date.now() - this.sentUntil > AT_ONCE ? 50 : EVERY);
+    const behind = Date.now() - this.sentUntil > AT_ONCE || this.pastUntil > this.pastFrom;
+    this.later(this.problem === null && behind ? 200 : EVERY);
   }
   private async push(from: number, to: number): Promise<void> {
     const told = toldBetween(this.world, from, to);

@@ -78,6 +78,11 @@ function LineLog({ answer: { lines, more, day }, sheet }: { answer: LinesAnswer;
   );
 }
 
+/** Fields that say once more what stands above: when it was, how grave, of which trace. */
+const SAID: ReadonlySet<string> = new Set([
+  ...['time', 'ts', 'timestamp', '@timestamp', 'level', 'lvl', 'severity'],
+  ...['trace_id', 'traceid', 'trace.id', 'traceparent'],
+]);
 const GRAVE: readonly LineAnswer['level'][] = ['error', 'fatal'];
 interface LogLineProps {
   readonly line: LineAnswer;
@@ -90,6 +95,7 @@ interface LogLineProps {
 function LogLine({ line, before, now, names, level }: LogLineProps) {
   const time = formatClock(line.at, now, { seconds: true });
   const isNew = before === undefined || formatClock(before.at, now, { seconds: true }) !== time;
+  const fields = line.fields.filter(([name]) => !SAID.has(name.toLowerCase()));
   const source = level === 'pod' ? line.container : level === 'container' ? null : line.pod;
   return (
     <li className="relative pl-3">
@@ -116,9 +122,9 @@ function LogLine({ line, before, now, names, level }: LogLineProps) {
           {line.text}
         </p>
       )}
-      {line.fields.length > 0 && (
+      {fields.length > 0 && (
         <p className="text-xs break-words text-soft">
-          {line.fields.map(([name, value], i) => (
+          {fields.map(([name, value], i) => (
             // a line may have a field twice
             <span key={`${i} ${name}`}>
               {i > 0 && ' · '}

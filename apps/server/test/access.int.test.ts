@@ -56,6 +56,7 @@ function bodyFor(route: string, world: StandIn): unknown {
       scope: ['seaward'],
       team: 'no-such-team',
     };
+  if (route.includes('/masks')) return { title: 'Everything', pattern: 'x+' };
   if (route.includes('/alerts/')) return { note: 'I look at it' };
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
   return {};
@@ -118,7 +119,12 @@ describe('who may do what', () => {
     ].sort();
     expect(unique.length).toBeGreaterThan(40);
     /** For those who have a push key; what is pushed is not written down, and stands in the endpoint's history. */
-    const pushed = ['POST /api/push/v1/metrics', 'POST /api/push/page/:sender'];
+    const pushed = [
+      'POST /api/push/v1/metrics',
+      'POST /api/push/v1/logs',
+      'POST /api/push/v1/traces',
+      'POST /api/push/page/:sender',
+    ];
     const open = new Set(['GET /api/session', 'POST /api/session', 'POST /api/first-person', ...pushed]);
     /** Only for the person at the page; asked with nothing that would do harm. */
     const inPerson = new Set([
@@ -162,6 +168,10 @@ describe('who may do what', () => {
       'PUT /api/stretches/:key',
       'POST /api/stretches/:key/end',
       'DELETE /api/stretches/:key',
+      'POST /api/masks',
+      'POST /api/masks/preview',
+      'PUT /api/masks/:key',
+      'DELETE /api/masks/:key',
     ]);
     const askers = {
       stranger: all.stranger,
@@ -189,7 +199,9 @@ describe('who may do what', () => {
         ? seaward
         : path.includes('people') || path.includes('tokens')
           ? UUID
-          : '1';
+          : path.includes('traces')
+            ? 'a'.repeat(32)
+            : '1';
       const query =
         path === '/api/usage/log'
           ? '?in=seaward/tides&pod=no-such-pod&container=main'
@@ -197,7 +209,7 @@ describe('who may do what', () => {
             ? '?of=vital&name=container.cpu.time'
             : path.endsWith('/series')
               ? '?metric=any'
-              : /usage|now/.test(path)
+              : /usage|now|records/.test(path)
                 ? `?in=seaward&from=${Date.now() - 600_000}`
                 : path === '/api/imports'
                   ? '?cluster=seaward&node=seaward-01&what=samples'

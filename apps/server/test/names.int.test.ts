@@ -6,6 +6,51 @@ import { connectionTo, owned, people, type Served, serve, standIn, until, type V
 
 const HOUR = 3_600_000;
 
+const TRACE = '4bf92f3577b34da6a3ce929d0e0e4736';
+/** Lines and spans of others, and spans of one trace of which only the first may be seen. */
+function toldBy(key: string) {
+  const resource = (service: string, namespace: string) => ({
+    attributes: Object.entries({ 'service.name': service, 'k8s.namespace.name': namespace }).map(
+      ([name, stringValue]) => ({
+        key: name,
+        value: { stringValue },
+      }),
+    ),
+  });
+  const now = `${Date.now() - 60_000}000000`;
+  const span = (name: string, spanId: string) => ({
+    traceId: TRACE,
+    spanId,
+    name,
+    kind: 2,
+    startTimeUnixNano: now,
+    endTimeUnixNano: now,
+    status: { code: 2, message: `${name} failed` },
+  });
+  const hidden = resource(`hidden-service-${key}`, 'tides');
+  return {
+    logs: {
+      resourceLogs: [
+        {
+          resource: hidden,
+          scopeLogs: [{ logRecords: [{ timeUnixNano: now, body: { stringValue: `hidden-line of ${key}` } }] }],
+        },
+      ],
+    },
+    traces: {
+      resourceSpans: [
+        {
+          resource: hidden,
+          scopeSpans: [{ spans: [span(`hidden-step of ${key}`, `${key.length}`.padStart(16, 'a'))] }],
+        },
+        ...(key === 'open-of-cluster'
+          ? [{ resource: resource('gate', 'ticketing'), scopeSpans: [{ spans: [span('GET /seats', 'b'.repeat(16))] }] }]
+          : []),
+      ],
+    },
+  };
+}
+
 /** What routes that change something answer somebody without a grant for it is proven route by route in access.int. */
 const REFUSES = null;
 
@@ -56,6 +101,10 @@ function asks(seen: {
     'GET /api/usage/tape': ['usage/tape?in=', ...inPaths('usage/tape')],
     'GET /api/usage/versions': inPaths('usage/versions'),
     'GET /api/usage/log': ['usage/log?in=seaward/tides&pod=tide-model-0&container=model'],
+    'GET /api/records/lines': inPaths('records/lines'),
+    'GET /api/records/traces': inPaths('records/traces'),
+    'GET /api/records/traces/:id': windows.map((window) => `records/traces/${TRACE}?${window}`),
+    'GET /api/masks': ['masks'],
     'GET /api/find': seen.find.map((name) => `find?q=${encodeURIComponent(name)}`),
     'GET /api/sources': ['sources'],
     'GET /api/connections': ['connections'],
@@ -193,6 +242,8 @@ describe('of what belongs to others', () => {
     const senders = [
       ['hidden-of-all', { ...document, cluster: null }],
       ['hidden-of-cluster', { ...document, cluster: 'seaward' }],
+      // the key is known to whoever has figures by it
+      ['open-of-cluster', { ...document, cluster: 'seaward' }],
       ['hidden-of-space', { ...document, cluster: 'seaward', namespace: 'tides' }],
     ] as const;
     for (const [key, own] of senders) {
@@ -203,6 +254,14 @@ describe('of what belongs to others', () => {
         body: `hidden_lamp_turns{k8s_namespace_name="tides",lamp="hidden-lens"} 1\n`,
       });
       expect([key, pushed.status]).toEqual([key, 200]);
+      for (const [signal, body] of Object.entries(toldBy(key))) {
+        const told = await fetch(`${served.base}/api/push/v1/${signal}`, {
+          method: 'POST',
+          headers: { authorization: `Bearer ${made.body.made.token}`, 'content-type': 'application/json' },
+          body: JSON.stringify(body),
+        });
+        expect([key, signal, told.status, await told.text()]).toEqual([key, signal, 200, '{}']);
+      }
     }
     await administrator.ask('POST', 'given', {
       endpoints: [

@@ -6,8 +6,10 @@ import { OTLPLogExporter as BinaryExporter } from '@opentelemetry/exporter-logs-
 import { resourceFromAttributes } from '@opentelemetry/resources';
 import { BatchLogRecordProcessor, LoggerProvider, type LogRecordExporter } from '@opentelemetry/sdk-logs';
 import type { LinesAnswer, PushKeyAnswer } from '@zetopsis/contract';
+import { nothingMasked, partLine, Wordings, wordsOf } from '@zetopsis/core/lines';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { rightShare } from '../../../packages/core/testing/lineStyles.ts';
 import { PushGrpc } from '../src/inflow/push/pushGrpc.service.ts';
 import { LinesService } from '../src/keeping/records/lines.service.ts';
 import {
@@ -299,6 +301,35 @@ describe('log lines that are pushed', () => {
     expect(await linesOf(podPath(pod))).toEqual(before);
     await push('seaward', ofPod(pod), [{ text: 'ship Shag made fast' }]);
     expect((await linesOf(podPath(pod))).lines[0]!.wording).toEqual(before.lines[0]!.wording);
+  });
+  it('of the world’s programs have the wording of what wrote them, at least nineteen in twenty', async () => {
+    const now = Date.now();
+    const told = (await world.look(`/told?cluster=seaward&from=${now - 2 * HOUR}&to=${now}`)) as {
+      workload: string;
+      lines: { kind: string; text: string }[];
+    }[];
+    const byWorkload = new Map<string, { kind: string; text: string }[]>();
+    for (const { workload, lines } of told) byWorkload.set(workload, [...(byWorkload.get(workload) ?? []), ...lines]);
+    let right = 0;
+    let all = 0;
+    for (const lines of byWorkload.values()) {
+      const wordings = new Wordings();
+      const numbers = lines.map(({ text }) => {
+        const line = partLine({ at: 0, severity: 0, text, fields: [], traceId: '', spanId: '' }, nothingMasked());
+        return wordings.numberOf(wordsOf(line.text));
+      });
+      right +=
+        lines.length *
+        rightShare(
+          lines,
+          numbers.map((number) => wordings.standingOf(number)),
+        );
+      all += lines.length;
+    }
+    console.log(
+      `${((100 * right) / all).toFixed(1)} % of ${all} lines of ${byWorkload.size} workloads stand under their own wording`,
+    );
+    expect(right / all).toBeGreaterThanOrEqual(0.95);
   });
   it('that are hostile cost themselves only, and are counted by their reason', async () => {
     const pod = pods.get('ticketing')!;

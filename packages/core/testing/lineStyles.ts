@@ -78,3 +78,16 @@ export const LINE_STYLES = [
     }),
   },
 ] as const;
+
+/** The share of lines whose number stands for their kind alone, and for all of it. */
+export function rightShare(lines: readonly Pick<StyledLine, 'kind'>[], numbers: readonly number[]): number {
+  const kindsOf = new Map<number, Set<string>>();
+  const numbersOf = new Map<string, Set<number>>();
+  lines.forEach(({ kind }, i) => {
+    const number = numbers[i]!;
+    kindsOf.set(number, (kindsOf.get(number) ?? new Set<string>()).add(kind));
+    numbersOf.set(kind, (numbersOf.get(kind) ?? new Set<number>()).add(number));
+  });
+  const right = lines.filter(({ kind }, i) => kindsOf.get(numbers[i]!)!.size === 1 && numbersOf.get(kind)!.size === 1);
+  return right.length / lines.length;
+}

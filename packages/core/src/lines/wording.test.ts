@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { LINE_STYLES } from '../../testing/lineStyles.ts';
+import { LINE_STYLES, rightShare } from '../../testing/lineStyles.ts';
 import { MOST_WORDINGS, OTHER, Wordings, wordsOf } from './wording.ts';
 
 /** A number as letters: digits are changing parts. */
@@ -97,18 +97,7 @@ describe('wordings', () => {
       const wordings = new Wordings();
       const given = lines.map(({ text }) => wordings.numberOf(wordsOf(text)));
       const standing = given.map((number) => wordings.standingOf(number));
-      const kindsOf = new Map<number, Map<string, number>>();
-      const numbersOf = new Map<string, Map<number, number>>();
-      lines.forEach(({ kind }, i) => {
-        const a = kindsOf.get(standing[i]!) ?? new Map<string, number>();
-        kindsOf.set(standing[i]!, a.set(kind, (a.get(kind) ?? 0) + 1));
-        const b = numbersOf.get(kind) ?? new Map<number, number>();
-        numbersOf.set(kind, b.set(standing[i]!, (b.get(standing[i]!) ?? 0) + 1));
-      });
-      const right = lines.filter(
-        ({ kind }, i) => kindsOf.get(standing[i]!)!.size === 1 && numbersOf.get(kind)!.size === 1,
-      ).length;
-      expect(right / lines.length).toBeGreaterThanOrEqual(0.9);
+      expect(rightShare(lines, standing)).toBeGreaterThanOrEqual(0.9);
     },
   );
 });

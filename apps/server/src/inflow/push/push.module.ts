@@ -5,6 +5,7 @@ import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
+import { KeyTokens } from './keyTokens.ts';
 import { OriginsService } from './origins.service.ts';
 import { OwnPatterns } from './ownPatterns.ts';
 import { PushController } from './push.controller.ts';
@@ -21,6 +22,7 @@ import { SpanRequests } from './spanRequests.service.ts';
   imports: [ConfigurationModule, ConnectionsModule, InventoryModule, KeptRecordsModule, ScrapingModule, StoreModule],
   controllers: [PushController],
   providers: [
+    KeyTokens,
     PushCounts,
     OriginsService,
     PushedLines,

@@ -1,4 +1,3 @@
-import { createHash, randomBytes } from 'node:crypto';
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { NewPushToken, PushDocument, PushKeysAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
@@ -21,35 +20,21 @@ import { partsOf, pushedPlan, senderName } from '../scraping/plans.ts';
 import { ReadingsService } from '../scraping/readings.service.ts';
 import { InHand } from './inHand.ts';
 import { whereKeysBelong } from './keyChecks.ts';
+import { KeyTokens } from './keyTokens.ts';
 import { PushStore } from './push.store.ts';
 import { PushCounts } from './pushCounts.ts';
 import type { PushedBy } from './pushRequest.ts';
 
-const PREFIX = 'zetpush_';
 /** Senders of one key: a key that is used with a name that changes each time must not fill the list. */
 const MOST_SENDERS = 500;
 /** Who was silent for so long is retired; the history is kept, and a new push brings it back. */
 const SILENT_FOR = DAY;
-const USED_EVERY = 60_000;
-/** For so long the token before is valid beside a new one, so that senders change over one by one. */
-const BOTH_VALID = DAY;
 
-const digest = (token: string) => createHash('sha256').update(token).digest('base64url');
-
-interface KeyState {
-  tokenHash: string;
-  tokenAt: number;
-  lastUsedAt: number | null;
-  /** The token before, for as long as it is valid beside the newest, and when it was last used since the start. */
-  before: { readonly hash: string; readonly until: number; usedAt: number | null } | null;
-  lastNotedAt: number;
-}
 type Sender = Pick<PushedResource, 'name' | 'labels'>;
 
 /** Takes what programs push with a key: each sender is an endpoint, and each push a reading of it. */
 @Injectable()
 export class PushService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly keys = new Map<string, KeyState>();
   private readonly senders = new Map<string, Map<string, Sender>>();
   private readonly accumulated = new Map<number, CountedOn>();
   /** Pushes of one sender one after the other: they share what is known of its last page. */
@@ -59,6 +44,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
 
   constructor(
     private readonly store: PushStore,
+    private readonly tokens: KeyTokens,
     private readonly counts: PushCounts,
     private readonly endpoints: EndpointsService,
     private readonly endpointAnswers: EndpointAnswersService,
@@ -80,20 +66,12 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     });
     this.configuration.onApplied('push key', async ({ key, after }) => {
       if (after === null) {
-        this.keys.delete(key);
         this.senders.delete(key);
-        await this.store.remove(key);
+        await this.tokens.remove(key);
       }
       await this.review();
     });
-    for (const { key, tokenHash, madeAt, lastUsedAt, beforeHash, beforeUntil } of await this.store.keys())
-      this.keys.set(key, {
-        tokenHash,
-        tokenAt: madeAt.getTime(),
-        lastUsedAt: lastUsedAt?.getTime() ?? null,
-        before: beforeHash && beforeUntil ? { hash: beforeHash, until: beforeUntil.getTime(), usedAt: null } : null,
-        lastNotedAt: 0,
-      });
+    await this.tokens.load();
     for (const name of await this.endpoints.namesInUse('pushed')) {
       const { key, sender } = partsOf(name);
       // its labels come with its next push; until then nothing of it is named anew
@@ -139,14 +117,11 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
     return {
       address: `${this.settings.config.publicUrl.replace(/\/+$/, '')}/api/push`,
       keys: [...this.configuration.all('push key')].map(([key, document]) => {
-        const state = this.keys.get(key);
         const senders = own.filter(({ name, state: is }) => name.startsWith(`${key}: `) && is !== 'retired');
         return {
           key,
           document,
-          tokenAt: state?.tokenAt ?? null,
-          lastUsedAt: state?.lastUsedAt ?? null,
-          before: beforeAnswer(state?.before ?? null, this.clock.now()),
+          ...this.tokens.answer(key),
           senders: senders.length,
           late: senders.filter(({ state: is }) => is !== 'read').length,
           ...this.counts.answer(key),
@@ -169,26 +144,12 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   }
   async newToken(key: string): Promise<NewPushToken> {
     this.mustKnow(key);
-    const token = `${PREFIX}${randomBytes(32).toString('base64url')}`;
-    const now = this.clock.now();
-    const until = now + BOTH_VALID;
-    await this.store.keep(key, digest(token), new Date(now), new Date(until));
-    const known = this.keys.get(key);
-    this.keys.set(key, {
-      tokenHash: digest(token),
-      tokenAt: now,
-      lastUsedAt: null,
-      before: known ? { hash: known.tokenHash, until, usedAt: known.lastUsedAt } : null,
-      lastNotedAt: 0,
-    });
-    return { key, token };
+    return { key, token: await this.tokens.make(key) };
   }
   /** The token before counts no more from now on. */
   async endBefore(key: string): Promise<void> {
     this.mustKnow(key);
-    await this.store.endBefore(key);
-    const known = this.keys.get(key);
-    if (known) known.before = null;
+    await this.tokens.endBefore(key);
   }
   async remove(by: string, key: string): Promise<void> {
     this.mustKnow(key);
@@ -220,27 +181,13 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   }
   /** The key that a request's token is of. */
   private async keyOf(authorization: string | undefined): Promise<PushedBy> {
-    const token = /^Bearer (\S{1,100})$/.exec(authorization ?? '')?.[1] ?? '';
-    const hash = digest(token);
-    const now = this.clock.now();
-    const isOf = ({ tokenHash, before }: KeyState) =>
-      tokenHash === hash || (before !== null && before.hash === hash && before.until > now);
-    const found = token.startsWith(PREFIX) ? [...this.keys].find(([, state]) => isOf(state)) : undefined;
-    const document = found ? this.configuration.get('push key', found[0]) : null;
-    if (!found || !document)
+    const key = this.tokens.keyOf(/^Bearer (\S{1,100})$/.exec(authorization ?? '')?.[1] ?? '');
+    const document = key === null ? null : this.configuration.get('push key', key.name);
+    if (key === null || !document)
       throw new Refusal('notSignedIn', 'This push key is not known. Send it as “Authorization: Bearer …”.');
-    const [key, state] = found;
-    if (document.use === 'off') throw new Refusal('notAllowed', `The push key ${key} is switched off.`);
-    if (state.tokenHash !== hash) {
-      if (state.before) state.before.usedAt = now;
-      return { key, document };
-    }
-    state.lastUsedAt = now;
-    if (now - state.lastNotedAt > USED_EVERY) {
-      state.lastNotedAt = now;
-      await this.store.used(key, new Date(now));
-    }
-    return { key, document };
+    if (document.use === 'off') throw new Refusal('notAllowed', `The push key ${key.name} is switched off.`);
+    await key.used();
+    return { key: key.name, document };
   }
 
   /** Answers once it is durable. Resources are independent of each other. */
@@ -354,8 +301,6 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 }
 
-const beforeAnswer = (before: KeyState['before'], now: number) =>
-  before !== null && before.until > now ? { until: before.until, usedAt: before.usedAt } : null;
 /** What of a push was not taken, and why the first of it was not. */
 export type Left = Pick<PushedPage, 'refused' | 'problem'>;
 

@@ -9,7 +9,6 @@ import type { LinesAnswer, PushKeyAnswer } from '@zetopsis/contract';
 import { nothingMasked, partLine, Wordings, wordsOf } from '@zetopsis/core/lines';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { rightShare } from '../../../packages/core/testing/lineStyles.ts';
 import { PushGrpc } from '../src/inflow/push/pushGrpc.service.ts';
 import { LinesService } from '../src/keeping/records/lines.service.ts';
 import {
@@ -318,12 +317,12 @@ describe('log lines that are pushed', () => {
         const line = partLine({ at: 0, severity: 0, text, fields: [], traceId: '', spanId: '' }, nothingMasked());
         return wordings.numberOf(wordsOf(line.text));
       });
-      right +=
-        lines.length *
-        rightShare(
-          lines,
-          numbers.map((number) => wordings.standingOf(number)),
-        );
+      const pairs = new Set(lines.map(({ kind }, i) => `${kind} ${wordings.standingOf(numbers[i]!)}`));
+      const isAlone = (place: 0 | 1, value: string) =>
+        [...pairs].filter((pair) => pair.split(' ')[place] === value).length === 1;
+      right += lines.filter(
+        ({ kind }, i) => isAlone(0, kind) && isAlone(1, `${wordings.standingOf(numbers[i]!)}`),
+      ).length;
       all += lines.length;
     }
     console.log(

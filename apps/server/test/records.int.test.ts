@@ -330,6 +330,36 @@ describe('log lines that are pushed', () => {
     );
     expect(right / all).toBeGreaterThanOrEqual(0.95);
   });
+  it('of a team are as many a day as it wants; what is dropped is told, what comes twice counts once', async () => {
+    const pod = pods.get('boarding')!;
+    const { teams } = await administrator.get('admin/teams');
+    const { key, namespaces: _, ...ferries } = teams.find(({ name }: { name: string }) => name === 'Ferries');
+    const already = (await linesOf('seaward/boarding')).day.lines + (await linesOf('seaward/ticketing')).day.lines;
+    const limit = (linesADay: number | null) =>
+      administrator.ask('PUT', `admin/teams/${key}`, { ...ferries, linesADay });
+    expect((await limit(already + 5)).status).toBe(204);
+    const some = request(ofPod(pod), [{ text: 'in 1' }, { text: 'in 2' }, { text: 'in 3' }]);
+    for (let again = 0; again < 3; again++) expect((await post('seaward', some)).body).toEqual({});
+    const { body } = await post(
+      'seaward',
+      request(
+        ofPod(pod),
+        Array.from({ length: 6 }, (_, i) => ({ text: `more ${i}` })),
+      ),
+    );
+    expect(body.partialSuccess).toMatchObject({ rejectedLogRecords: '4' });
+    expect(body.partialSuccess.errorMessage).toContain('Ferries takes');
+    await served.close();
+    await start();
+    expect(
+      (await post('seaward', request(ofPod(pods.get('ticketing')!), [{ text: 'one more' }]))).body.partialSuccess,
+    ).toBeDefined();
+    expect((await linesOf(podPath(pod))).dropped).toEqual({ lines: 5, team: 'Ferries', most: already + 5 });
+    // others are not held back
+    await push('seaward', ofPod(pods.get('tides')!), [{ text: 'of another team' }]);
+    expect((await limit(null)).status).toBe(204);
+    await push('seaward', ofPod(pod), [{ text: 'as many as come' }]);
+  });
   it('that are hostile cost themselves only, and are counted by their reason', async () => {
     const pod = pods.get('ticketing')!;
     const before = await keyOf('seaward');

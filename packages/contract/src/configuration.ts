@@ -41,6 +41,14 @@ export const TeamDocument = z.strictObject({
   email: z.string().trim().max(200).pipe(z.email('this is no email address')),
   members: z.array(PersonName).max(500).default([]),
   owns: z.array(OwnershipDocument).max(500).default([]),
+  /** Log lines that are taken of it a day; null: as many as come. One from before this version has none. */
+  linesADay: z.coerce
+    .number<number>()
+    .int('whole numbers')
+    .min(1, 'at least 1')
+    .max(1_000_000_000, 'at most 1,000,000,000')
+    .nullable()
+    .optional(),
 });
 export type TeamDocument = z.infer<typeof TeamDocument>;
 

@@ -85,5 +85,7 @@ export const LinesAnswer = z.object({
   day: z.object({ lines: z.number().int(), traced: z.number().int() }),
   /** Whether anything was ever sent for it. */
   known: z.boolean(),
+  /** What was dropped today by the limit of the team whose it is; null: nothing. */
+  dropped: z.object({ lines: z.number().int(), team: z.string(), most: z.number().int() }).nullable(),
 });
 export type LinesAnswer = z.infer<typeof LinesAnswer>;

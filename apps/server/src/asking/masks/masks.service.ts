@@ -9,6 +9,7 @@ import { freeKey } from '../../ground/configuration/freeKey.ts';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { LineQuotas } from '../../inflow/push/lineQuotas.service.ts';
 import { OwnPatterns } from '../../inflow/push/ownPatterns.ts';
 import { LineReader } from '../../keeping/records/lineReader.ts';
 import { type Asker, KeptForTeams } from '../owners/keptForTeams.service.ts';
@@ -31,6 +32,7 @@ export class MasksService implements OnModuleInit {
     private readonly owners: OwnersService,
     private readonly forTeams: KeptForTeams,
     private readonly asked: OwnPatterns,
+    private readonly quotas: LineQuotas,
     private readonly reader: LineReader,
     private readonly clock: Clock,
   ) {}
@@ -39,6 +41,13 @@ export class MasksService implements OnModuleInit {
     this.configuration.addCheck(problemsOf);
     this.configuration.onApplied('mask', () => {
       this.compiled = null;
+    });
+    this.quotas.onAsked(({ cluster, namespace }, team) => {
+      const owner =
+        cluster === null || namespace === null
+          ? (this.owners.teams().find(({ key }) => key === team) ?? null)
+          : this.owners.ownerOf(cluster, namespace);
+      return owner && { team: owner.key, name: owner.name, most: owner.linesADay ?? null };
     });
     this.asked.onAsked(({ cluster, namespace }, team) => {
       const all = this.patterns();

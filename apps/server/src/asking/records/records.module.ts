@@ -1,7 +1,8 @@
 import { Module } from '@nestjs/common';
+import { PushModule } from '../../inflow/push/push.module.ts';
 import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
 import { RecordsController } from './records.controller.ts';
 import { RecordsService } from './records.service.ts';
 
-@Module({ imports: [KeptRecordsModule], controllers: [RecordsController], providers: [RecordsService] })
+@Module({ imports: [KeptRecordsModule, PushModule], controllers: [RecordsController], providers: [RecordsService] })
 export class RecordsModule {}

@@ -14,6 +14,7 @@ import { type Origin, type Stream, streamOf } from '@zetopsis/core/origins';
 import { DAY } from '@zetopsis/core/units';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { LineQuotas } from '../../inflow/push/lineQuotas.service.ts';
 import { type FoundLine, LineReader } from '../../keeping/records/lineReader.ts';
 import { type FoundTrace, TraceReader } from '../../keeping/records/traceReader.ts';
 
@@ -27,6 +28,7 @@ export class RecordsService {
   constructor(
     private readonly reader: LineReader,
     private readonly traceReader: TraceReader,
+    private readonly quotas: LineQuotas,
     private readonly clock: Clock,
   ) {}
 
@@ -51,7 +53,14 @@ export class RecordsService {
       more,
       day,
       known: day.lines > 0 || lines.length > 0,
+      dropped: this.droppedOf(cluster, namespace),
     };
+  }
+  /** By the limit of whom the namespace belongs to. */
+  private droppedOf(cluster: string | null, namespace: string | null): LinesAnswer['dropped'] {
+    const quota = this.quotas.of({ cluster, namespace }, null);
+    const lines = quota === null ? 0 : this.quotas.droppedToday(quota.team);
+    return quota === null || quota.most === null || lines === 0 ? null : { lines, team: quota.name, most: quota.most };
   }
   async traces(reach: Reach, path: ObjectPath, window: WindowQuery): Promise<TracesAnswer> {
     const { cluster, namespace } = placeOf(path);

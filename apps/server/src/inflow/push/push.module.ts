@@ -6,6 +6,7 @@ import { StoreModule } from '../../keeping/store/store.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { KeyTokens } from './keyTokens.ts';
+import { LineQuotas } from './lineQuotas.service.ts';
 import { OriginsService } from './origins.service.ts';
 import { OwnPatterns } from './ownPatterns.ts';
 import { PushController } from './push.controller.ts';
@@ -23,6 +24,7 @@ import { SpanRequests } from './spanRequests.service.ts';
   controllers: [PushController],
   providers: [
     KeyTokens,
+    LineQuotas,
     PushCounts,
     OriginsService,
     PushedLines,
@@ -34,6 +36,6 @@ import { SpanRequests } from './spanRequests.service.ts';
     PushedSpans,
     SpanRequests,
   ],
-  exports: [PushService, OwnPatterns, SpanRequests],
+  exports: [PushService, OwnPatterns, SpanRequests, LineQuotas],
 })
 export class PushModule {}

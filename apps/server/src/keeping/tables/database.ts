@@ -16,6 +16,7 @@ import { OwnGaps1765000000000 } from './migrations/1765000000000-ownGaps.ts';
 import { Lines1765100000000 } from './migrations/1765100000000-lines.ts';
 import { Traces1765200000000 } from './migrations/1765200000000-traces.ts';
 import { TokenBefore1765300000000 } from './migrations/1765300000000-tokenBefore.ts';
+import { LineDays1765400000000 } from './migrations/1765400000000-lineDays.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -41,6 +42,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       Lines1765100000000,
       Traces1765200000000,
       TokenBefore1765300000000,
+      LineDays1765400000000,
     ],
     synchronize: false,
     logging: false,

@@ -126,12 +126,13 @@ function TeamEditor({ team, close }: { team: TeamAnswer | null; close: () => voi
       email: team?.email ?? '',
       members: team?.members.join(', ') ?? '',
       owns: team?.owns.map(writeOwnership).join('\n') ?? '',
+      linesADay: String(team?.linesADay ?? ''),
     },
   });
   const failure = saving.error ? asFailure(saving.error) : null;
   const refused = (path: string) =>
     problemOf(failure, path) ?? failure?.fields.find((field) => field.path.startsWith(`${path}.`))?.text;
-  const problem = (path: 'name' | 'email' | 'members' | 'owns') => {
+  const problem = (path: 'name' | 'email' | 'members' | 'owns' | 'linesADay') => {
     const own = formState.errors[path];
     return own?.message ?? refused(path);
   };
@@ -156,6 +157,15 @@ function TeamEditor({ team, close }: { team: TeamAnswer | null; close: () => voi
           </Field>
           <Field id="team-members" label="Members, parted by blanks or commas" error={problem('members')}>
             <input id="team-members" className="field" {...register('members')} />
+          </Field>
+          <Field id="team-linesADay" label="Log lines a day, at most" error={problem('linesADay')}>
+            <input
+              id="team-linesADay"
+              className="field"
+              inputMode="numeric"
+              placeholder="as many as come"
+              {...register('linesADay')}
+            />
           </Field>
         </div>
         <div>

@@ -55,4 +55,9 @@ const Owns = z
 export const TeamForm = TeamDocument.extend({
   members: z.string().transform(splitNames).pipe(TeamDocument.shape.members.unwrap()),
   owns: Owns,
+  linesADay: z
+    .string()
+    .trim()
+    .transform((text) => (text === '' ? null : Number(text)))
+    .pipe(TeamDocument.shape.linesADay.unwrap()),
 });

@@ -31,7 +31,7 @@ function Lines({ sheet }: { sheet: SheetAnswer }) {
   );
 }
 
-function LineLog({ answer: { lines, more, day }, sheet }: { answer: LinesAnswer; sheet: SheetAnswer }) {
+function LineLog({ answer: { lines, more, day, dropped }, sheet }: { answer: LinesAnswer; sheet: SheetAnswer }) {
   const now = useNow(10_000);
   const [all, setAll] = useState(false);
   if (lines.length === 0)
@@ -45,6 +45,14 @@ function LineLog({ answer: { lines, more, day }, sheet }: { answer: LinesAnswer;
   const shown = all ? lines : lines.slice(0, SHOWN_FIRST);
   return (
     <>
+      {dropped !== null && (
+        <p className="text-sm">
+          <b>
+            {formatCount(dropped.lines, 'line')} of {dropped.team} dropped today:
+          </b>{' '}
+          it takes {dropped.most} a day (Admin, Teams).
+        </p>
+      )}
       <p className="text-xs text-soft">
         newest first · {formatCount(day.lines, 'line')} within 24 h
         {day.lines > 0 && `, ${formatPercent(day.traced / day.lines)} of them bear a trace id`}

@@ -106,11 +106,13 @@ await shot(developer, 'developer');
 const table = await open('/usage?in=seaward&as=table&sheet=closed');
 await table.getByRole('link', { name: 'booking-front' }).waitFor();
 await shot(table, 'table');
-const beside = await open(
-  '/usage?beside=seaward/ticketing/deployment:booking-front&beside=seaward/ticketing/deployment:seat-ledger',
-);
-await drawn(beside);
-await shot(beside, 'beside');
+const records = await open('/usage?in=seaward/ticketing/deployment:booking-front&window=15m');
+const told = records.getByRole('region', { name: 'Traces' });
+await told.getByRole('list', { name: 'traces: slowest' }).getByRole('button').first().click();
+await told.getByRole('list', { name: 'steps of the trace' }).waitFor();
+await records.getByRole('region', { name: 'Log lines' }).getByRole('list', { name: 'log lines' }).waitFor();
+await told.evaluate((section) => section.scrollIntoView());
+await shot(records, 'records');
 const pods = await open('/usage?in=seaward/tides/deployment:tide-model');
 await pods.getByRole('listbox', { name: 'Pods' }).getByRole('option').first().click();
 await pods.getByRole('region', { name: /^Its node .*: memory/ }).scrollIntoViewIfNeeded();

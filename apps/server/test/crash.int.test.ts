@@ -8,7 +8,7 @@ import { decodeFrame } from '@zetopsis/core/samples';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, type RunningPostgres, startPostgres } from '../../../scripts/postgres.mjs';
-import { blockLines, journalLines } from '../src/keeping/records/lineBlocks.ts';
+import { blockLines, journalParts } from '../src/keeping/records/lineBlocks.ts';
 import { journalSpans, spansIn } from '../src/keeping/records/traceBlocks.ts';
 import { connectionTo, owned, PASSWORD, standIn, temporaryFolder, until, Visitor } from './harness.ts';
 
@@ -259,9 +259,8 @@ describe('kill -9', () => {
     const client = new pg.Client(postgres.url);
     await client.connect();
     const { rows: blocks } = await client.query('select body from line_block');
-    const { rows: waiting } = await client.query(
-      `select payload from line_journal j left join line_packed p using (stream_id) where j.id > coalesce(p.journal_id, 0)`,
-    );
+    const { rows: waiting } = await client.query('select id, streams, payload from line_journal');
+    const { rows: packedTo } = await client.query('select stream_id, journal_id from line_packed');
     const { rows: traceBlocks } = await client.query('select origins, body from trace_block');
     const { rows: open } = await client.query(
       `select payload from span_journal where id > coalesce((select max(journal_id) from span_packed), 0)`,
@@ -269,7 +268,10 @@ describe('kill -9', () => {
     await client.end();
     const lines: string[] = [];
     for (const { body } of blocks) for (const { text } of await blockLines(body)) lines.push(text);
-    for (const { payload } of waiting) for (const { text } of await journalLines(payload)) lines.push(text);
+    const upTo = new Map(packedTo.map(({ stream_id, journal_id }) => [stream_id, Number(journal_id)]));
+    for (const { id, streams, payload } of waiting)
+      for (const [i, part] of (await journalParts(payload)).entries())
+        if (Number(id) > (upTo.get(streams[i]) ?? 0)) for (const { text } of part) lines.push(text);
     const own = lines.filter((text) => text.startsWith('wave '));
     expect(own.length).toBe(new Set(own).size);
     expect([...taken.logs].filter((text) => !own.includes(text))).toEqual([]);

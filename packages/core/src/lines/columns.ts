@@ -60,9 +60,27 @@ export function readIds(input: ByteReader, count: number, length: number): strin
 }
 
 export function writeTexts(out: ByteWriter, all: readonly string[]): void {
-  const bytes = all.map((one) => utf8.encode(one));
-  for (const one of bytes) out.varint(one.length);
-  for (const one of bytes) out.bytesOf(one);
+  // all of them at once: one call for each text costs more than its letters
+  const lengths = all.map(bytesOf);
+  const together = utf8.encode(all.join(''));
+  for (const length of lengths) out.varint(length);
+  if (together.length === lengths.reduce((sum, length) => sum + length, 0)) out.bytesOf(together);
+  // half a pair at the end of one text, and the other half at the beginning of the next
+  else for (const one of all) out.bytesOf(utf8.encode(one));
+}
+/** Bytes that a text takes in UTF-8; halves of pairs become a sign of three. */
+function bytesOf(text: string): number {
+  let bytes = text.length;
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    if (code < 0x80) continue;
+    if (code < 0x800) bytes++;
+    else if (code >= 0xd800 && code < 0xdc00 && (text.charCodeAt(i + 1) & 0xfc00) === 0xdc00) {
+      bytes += 2;
+      i++;
+    } else bytes += 2;
+  }
+  return bytes;
 }
 export function readTexts(input: ByteReader, count: number): string[] {
   const lengths = Array.from({ length: count }, () => readCount(input));

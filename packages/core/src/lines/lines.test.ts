@@ -125,6 +125,11 @@ describe('a block of lines', () => {
       }),
     );
   });
+  it('keeps texts apart that would join: halves of a pair become a sign each', () => {
+    const texts = ['a\ud83d', '\ude00b', 'ä€😀'];
+    const lines = texts.map((text) => ({ ...partLine(sent('x'), nothingMasked()), text, wording: 0, origin: 0 }));
+    expect(decodeLines(encodeLines(lines)).map(({ text }) => text)).toEqual(['a\ufffd', '\ufffdb', 'ä€😀']);
+  });
   it('says that it is damaged where it is, and takes no room by a number in it', () => {
     fc.assert(
       fc.property(fc.array(line, { maxLength: 5 }), fc.nat(), fc.nat(255), (lines, place, byte) => {

@@ -8,12 +8,13 @@ import { DataSource, type EntityManager } from 'typeorm';
 import { LeaseService } from '../store/lease.service.ts';
 import { type PushMark, RecordStore } from './recordStore.ts';
 
-/** Lines of one stream that came together, as the journal has them. */
+/** Lines that came with one push, as the journal has them: those of each stream by themselves. */
 export interface JournalledLines {
   readonly id: number;
   readonly at: EpochMs;
-  readonly stream: number;
-  readonly origins: readonly Origin[];
+  readonly streams: readonly number[];
+  /** Of each stream. */
+  readonly origins: readonly (readonly Origin[])[];
   /** Compressed. */
   readonly payload: Buffer;
 }
@@ -126,12 +127,12 @@ export class LineStore extends RecordStore {
    * Everything or nothing, and nothing once the lease is another's.
    */
   async append(
-    pushes: readonly (PushMark & { readonly at: EpochMs; readonly rows: readonly JournalledLines[] })[],
+    pushes: readonly (PushMark & { readonly at: EpochMs; readonly row: JournalledLines })[],
     wordings: readonly StreamWordings[],
   ): Promise<boolean[]> {
     return this.inTransaction(async (manager) => {
       const fresh = await this.unseen(manager, pushes);
-      const rows = pushes.flatMap(({ rows: own }, i) => (fresh[i] ? own : []));
+      const rows = pushes.flatMap(({ row }, i) => (fresh[i] ? [row] : []));
       await this.ensure(
         manager,
         'line_journal',
@@ -139,14 +140,14 @@ export class LineStore extends RecordStore {
       );
       if (rows.length > 0)
         await manager.query(
-          `insert into line_journal (id, at_ms, epoch, stream_id, origins, payload)
-           select id, at_ms, $1, stream_id, origins, payload
-             from unnest($2::bigint[], $3::bigint[], $4::int[], $5::jsonb[], $6::bytea[]) as given (id, at_ms, stream_id, origins, payload)`,
+          `insert into line_journal (id, at_ms, epoch, streams, origins, payload)
+           select id, at_ms, $1, streams::int[], origins, payload
+             from unnest($2::bigint[], $3::bigint[], $4::text[], $5::jsonb[], $6::bytea[]) as given (id, at_ms, streams, origins, payload)`,
           [
             this.epoch,
             rows.map(({ id }) => id),
             rows.map(({ at }) => at),
-            rows.map(({ stream }) => stream),
+            rows.map(({ streams }) => `{${streams.join(',')}}`),
             rows.map(({ origins }) => JSON.stringify(origins)),
             rows.map(({ payload }) => payload),
           ],
@@ -170,21 +171,25 @@ export class LineStore extends RecordStore {
       ],
     );
   }
-  /** What is in no block yet, in the order in which it came. */
+  /** Of each stream the number of the journal up to which everything is in blocks. */
+  async packedUpTo(): Promise<Map<number, number>> {
+    const rows: { stream_id: number; journal_id: number }[] = await this.database.query(
+      `select stream_id, journal_id from line_packed`,
+    );
+    return new Map(rows.map(({ stream_id, journal_id }) => [stream_id, journal_id]));
+  }
+  /** Rows of which something is in no block yet, in the order in which they came. */
   async unpacked(after: number, most: number): Promise<JournalledLines[]> {
-    const rows: { id: number; at_ms: number; stream_id: number; origins: Origin[]; payload: Buffer }[] =
+    const rows: { id: number; at_ms: number; streams: number[]; origins: Origin[][]; payload: Buffer }[] =
       await this.database.query(
-        `select j.id, j.at_ms, j.stream_id, j.origins, j.payload from line_journal j left join line_packed p using (stream_id)
-          where j.id > coalesce(p.journal_id, 0) and j.id > $1 order by j.id limit $2`,
+        `select id, at_ms, streams, origins, payload from line_journal j
+          where id > $1 and exists (
+            select 1 from unnest(streams) as stream_id left join line_packed p using (stream_id)
+             where j.id > coalesce(p.journal_id, 0))
+          order by id limit $2`,
         [after, most],
       );
-    return rows.map(({ id, at_ms, stream_id, origins, payload }) => ({
-      id,
-      at: at_ms,
-      stream: stream_id,
-      origins,
-      payload,
-    }));
+    return rows.map(({ at_ms, ...row }) => ({ ...row, at: at_ms }));
   }
   /** The highest number that was given. */
   async lastId(): Promise<number> {

@@ -13,11 +13,26 @@ const brotli = promisify(brotliCompress);
 const unbrotli = promisify(brotliDecompress);
 /** A block or row of the journal is ours; this only says where something is damaged. */
 const LARGEST = 256 * 1024 * 1024;
-/** Small and often read soon again: quick. */
-export const journalPayload = async (lines: readonly BlockLine[]): Promise<Buffer> =>
-  deflate(encodeLines(lines), { level: 1 });
-export const journalLines = async (payload: Buffer): Promise<BlockLine[]> =>
-  decodeLines(await inflate(payload, { maxOutputLength: LARGEST }));
+/** Lines of each stream, one after the other. It is read soon again or never: quick. */
+export async function journalPayload(parts: readonly (readonly BlockLine[])[]): Promise<Buffer> {
+  const pieces = parts.flatMap((lines) => {
+    const bytes = encodeLines(lines);
+    const length = Buffer.alloc(4);
+    length.writeUInt32LE(bytes.length);
+    return [length, bytes];
+  });
+  return deflate(Buffer.concat(pieces), { level: 1 });
+}
+export async function journalParts(payload: Buffer): Promise<BlockLine[][]> {
+  const bytes = await inflate(payload, { maxOutputLength: LARGEST });
+  const parts: BlockLine[][] = [];
+  for (let at = 0; at < bytes.length; ) {
+    const length = bytes.readUInt32LE(at);
+    parts.push(decodeLines(bytes.subarray(at + 4, at + 4 + length)));
+    at += 4 + length;
+  }
+  return parts;
+}
 export const blockLines = async (body: Buffer): Promise<BlockLine[]> =>
   decodeLines(await unbrotli(body, { maxOutputLength: LARGEST }));
 

@@ -15,7 +15,7 @@ import { LeaseService } from '../store/lease.service.ts';
 import { CommitLane } from './commitLane.ts';
 import { JournalMemory } from './journalMemory.ts';
 import { type JournalledLines, LineStore } from './line.store.ts';
-import { blocksOf, journalLines, journalPayload } from './lineBlocks.ts';
+import { blocksOf, journalParts, journalPayload } from './lineBlocks.ts';
 import { lettersOf, NewestLines, type Together } from './newestLines.ts';
 import type { PushMark } from './recordStore.ts';
 
@@ -103,10 +103,15 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
   private async load(): Promise<void> {
     this.newest.clear();
     const last = await this.store.lastId();
+    const packed = await this.store.packedUpTo();
     for (let after = 0; ; ) {
       const rows = await this.store.unpacked(after, LOADED_AT_ONCE);
-      for (const { id, at, stream, origins, payload } of rows)
-        this.newest.add(stream, togetherOf(id, at, origins, await journalLines(payload)));
+      for (const { id, at, streams, origins, payload } of rows) {
+        const parts = await journalParts(payload);
+        streams.forEach((stream, i) => {
+          if (id > (packed.get(stream) ?? 0)) this.newest.add(stream, togetherOf(id, at, origins[i]!, parts[i]!)); // each stream has both
+        });
+      }
       if (rows.length < LOADED_AT_ONCE) break;
       after = rows.at(-1)!.id;
     }
@@ -159,21 +164,16 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
           part.lines = part.lines.map((line) => ({ ...line, wording: wordingOf(wordings, line) }));
       }
     const pushes = await Promise.all(
-      some.map(async ({ mark, at, parts }) => ({
-        ...mark,
-        at,
-        rows: await Promise.all(
-          parts.map(
-            async ({ stream, origins, lines }): Promise<JournalledLines> => ({
-              id: this.nextId++,
-              at,
-              stream,
-              origins,
-              payload: await journalPayload(lines),
-            }),
-          ),
-        ),
-      })),
+      some.map(async ({ mark, at, parts }) => {
+        const row: JournalledLines = {
+          id: this.nextId++,
+          at,
+          streams: parts.map(({ stream }) => stream),
+          origins: parts.map(({ origins }) => origins),
+          payload: await journalPayload(parts.map(({ lines }) => lines)),
+        };
+        return { ...mark, at, row };
+      }),
     );
     const streams = new Set(some.flatMap(({ parts }) => parts.map(({ stream }) => stream)));
     const wordings = await Promise.all(
@@ -185,10 +185,9 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     const fresh = await this.store.append(pushes, wordings);
     for (const { of, wordings: kept } of wordings) of.kept(kept);
     some.forEach(({ at, parts }, i) => {
-      if (fresh[i])
-        parts.forEach(({ stream, origins, lines }, part) => {
-          this.newest.add(stream, togetherOf(pushes[i]!.rows[part]!.id, at, origins, lines)); // one row for each part
-        });
+      if (!fresh[i]) return;
+      for (const { stream, origins, lines } of parts)
+        this.newest.add(stream, togetherOf(pushes[i]!.row.id, at, origins, lines)); // one row for each
     });
     this.live.touch('lines');
     return fresh;

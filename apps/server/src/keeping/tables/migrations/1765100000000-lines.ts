@@ -22,7 +22,7 @@ export class Lines1765100000000 implements MigrationInterface {
       id bigint not null,
       at_ms bigint not null,
       epoch integer not null,
-      stream_id integer not null,
+      streams integer[] not null,
       origins jsonb not null,
       payload bytea not null) partition by range (at_ms)`);
     await q.query(`alter table line_journal alter column payload set storage external`);

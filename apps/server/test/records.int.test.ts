@@ -301,6 +301,21 @@ describe('log lines that are pushed', () => {
     await push('seaward', ofPod(pod), [{ text: 'ship Shag made fast' }]);
     expect((await linesOf(podPath(pod))).lines[0]!.wording).toEqual(before.lines[0]!.wording);
   });
+  it('under names that senders make up are bounded: what comes after a thousand is one', async () => {
+    for (let push = 0; push < 3; push++) {
+      const many = Array.from({ length: 400 }, (_, i) =>
+        request({ 'service.name': `made up ${push} ${i}` }, [{ text: 'x' }]),
+      );
+      const { status } = await post('outside', { resourceLogs: many.flatMap(({ resourceLogs }) => resourceLogs) });
+      expect(status).toBe(200);
+    }
+    const client = new pg.Client(databaseUrl);
+    await client.connect();
+    const { rows } = await client.query(`select name from line_stream where cluster = ''`);
+    await client.end();
+    expect(rows.length).toBeLessThanOrEqual(1001);
+    expect(rows.map(({ name }) => name)).toContain('other services');
+  });
   it('of the world’s programs have the wording of what wrote them, at least nineteen in twenty', async () => {
     const now = Date.now();
     const told = (await world.look(`/told?cluster=seaward&from=${now - 2 * HOUR}&to=${now}`)) as {

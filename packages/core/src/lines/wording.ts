@@ -87,7 +87,7 @@ export class Wordings {
   /** Those with a learned part, by how many words they have. */
   private readonly learned = new Map<number, Branch>();
   /** Which words stood in one place of otherwise equal wordings: by the wording with that place open. */
-  private readonly places = new Map<string, Map<string, Own>>();
+  private readonly places = new Map<string, Own | Map<string, Own>>();
   private next = 1;
   private readonly fresh = new Set<Own>();
   /** Lines that found no room. */
@@ -163,8 +163,17 @@ export class Wordings {
       if (word === LEARNED || word === PART) continue;
       const key = open(own.words, i);
       const held = this.places.get(key);
-      if (held) held.set(word, own);
-      else this.places.set(key, new Map([[word, own]]));
+      if (held instanceof Map) held.set(word, own);
+      // most places have one word only
+      else if (held === undefined || held === own) this.places.set(key, own);
+      else
+        this.places.set(
+          key,
+          new Map([
+            [held.words[i]!, held],
+            [word, own],
+          ]),
+        );
     }
   }
   /** Where more than eight different words stood in a place, those wordings are one, and that may make others one. */
@@ -173,7 +182,7 @@ export class Wordings {
       const word = own.words[i]!;
       if (word === LEARNED || word === PART) continue;
       const place = this.places.get(open(own.words, i));
-      if (!place || place.size <= SAME_PLACE) continue;
+      if (!(place instanceof Map) || place.size <= SAME_PLACE) continue;
       const left = own.words.filter((one, at) => at !== i && one !== LEARNED && one !== PART && /\p{L}/u.test(one));
       if (left.length === 0) continue;
       const words = own.words.with(i, LEARNED);
@@ -233,5 +242,18 @@ export class Wordings {
   }
 }
 type Branch = Map<string, Branch | Own>;
-const open = (words: readonly string[], i: number): string =>
-  `${words.slice(0, i).join(' ')}\n${words.slice(i + 1).join(' ')}`;
+/** The wording with a place open, as a number: its text would be many times as long as the wording. */
+function open(words: readonly string[], i: number): string {
+  let a = 0x811c9dc5 ^ i;
+  let b = 0x050c5d1f ^ words.length;
+  words.forEach((word, at) => {
+    if (at !== i)
+      for (let j = 0; j <= word.length; j++) {
+        const code = j === word.length ? 32 : word.charCodeAt(j);
+        a = Math.imul(a ^ code, 0x01000193);
+        b = Math.imul(b ^ (code + at), 0x85ebca6b);
+        b ^= b >>> 13;
+      }
+  });
+  return `${(a >>> 0).toString(36)}.${(b >>> 0).toString(36)}`;
+}

@@ -5,13 +5,18 @@ import { MINUTE } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
+import type { PushedBy } from './pushRequest.ts';
 
 /** What was found holds for so long: a pod of the same name may be another one by then. */
 const HOLDS = MINUTE;
+/** Services and hosts that one key names, beside pods and nodes; what comes after is one. */
+const MOST_NAMES = 1000;
+const OTHERS = 'other services';
 
 /** Finds what attributes of a sender name, as it was: the pod may be gone when its last lines come. */
 @Injectable()
 export class OriginsService {
+  private readonly names = new Map<string, Set<string>>();
   private readonly known = new LRUCache<string, Promise<Origin>>({ max: 5000, ttl: HOLDS });
 
   constructor(
@@ -19,14 +24,25 @@ export class OriginsService {
     private readonly inventory: InventoryService,
   ) {}
 
-  of(attributes: ReadonlyMap<string, string>, key: SpeaksFor): Promise<Origin> {
-    const print = JSON.stringify([key.cluster, key.namespace, ...[...attributes].sort()]);
+  /** `key`: with which push key it came. */
+  of(attributes: ReadonlyMap<string, string>, { key, document }: PushedBy): Promise<Origin> {
+    const print = JSON.stringify([key, document.cluster, document.namespace, ...[...attributes].sort()]);
     const known = this.known.get(print);
     if (known) return known;
-    const finding = this.find(attributes, key);
+    const finding = this.find(attributes, document).then((origin) => this.bounded(key, origin));
     this.known.set(print, finding);
     finding.catch(() => this.known.delete(print));
     return finding;
+  }
+  /** What stands under a name that its sender chose is bounded: each is kept by itself. */
+  private bounded(key: string, origin: Origin): Origin {
+    if (origin.pod !== null || origin.node !== null) return origin;
+    const names = this.names.get(key) ?? new Set<string>();
+    this.names.set(key, names);
+    const name = JSON.stringify([origin.namespace, origin.service, origin.host]);
+    if (!names.has(name) && names.size >= MOST_NAMES) return { ...origin, service: OTHERS, host: null };
+    names.add(name);
+    return origin;
   }
   private async find(attributes: ReadonlyMap<string, string>, key: SpeaksFor): Promise<Origin> {
     const connectionId = key.cluster === null ? undefined : this.connections.idOf(key.cluster);

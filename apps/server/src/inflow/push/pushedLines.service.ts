@@ -24,7 +24,8 @@ export class PushedLines {
   ) {}
 
   /** Answers once what was taken is durable. The same push once more counts once. */
-  async take({ key, document }: PushedBy, body: unknown, digest: Buffer): Promise<Left> {
+  async take(by: PushedBy, body: unknown, digest: Buffer): Promise<Left> {
+    const { key, document } = by;
     const pushed = await yieldedInPieces(readLogsBySteps(body, this.clock.now()));
     let { refused, problem } = pushed;
     const masked: MaskedCounts = nothingMasked();
@@ -32,7 +33,7 @@ export class PushedLines {
     const counted: { readonly quota: Quota; readonly lines: number }[] = [];
     const pieces = new Pieces();
     for (const { attributes, lines: sent } of pushed.resources) {
-      const origin = await this.origins.of(attributes, document);
+      const origin = await this.origins.of(attributes, by);
       const own = this.patterns.of(origin, document.team);
       const quota = this.quotas.of(origin, document.team);
       const taken = quota === null ? sent.length : this.quotas.take(quota, sent.length);

@@ -26,13 +26,14 @@ export class PushedSpans {
   ) {}
 
   /** Answers once what was taken is durable. The same push once more counts once. */
-  async take({ key, document }: PushedBy, body: unknown, digest: Buffer): Promise<Left> {
+  async take(by: PushedBy, body: unknown, digest: Buffer): Promise<Left> {
+    const { key, document } = by;
     const { resources, refused, problem } = await yieldedInPieces(readSpansBySteps(body, this.clock.now()));
     const masked = nothingMasked();
     const tied: (TiedSpans & { readonly attributes: ReadonlyMap<string, string> })[] = [];
     const pieces = new Pieces();
     for (const { attributes, spans: sent } of resources) {
-      const origin = await this.origins.of(attributes, document);
+      const origin = await this.origins.of(attributes, by);
       const own = this.patterns.of(origin, document.team);
       const spans: Span[] = [];
       for (const span of sent) {

@@ -49,12 +49,18 @@ const BLOCK_BYTES = 1024 * 1024;
 const BLOCK_AFTER = 10 * MINUTE;
 const MOST_HELD = 48 * 1024 * 1024;
 const LOADED_AT_ONCE = 200;
+/** Wordings that are held in memory, of all streams; others are read when a line of theirs comes. */
+const MOST_WORDINGS_HELD = 200_000;
+const FEW_WORDINGS = 20;
 
 /** Keeps log lines: journalled when they are accepted, in memory until they are packed in blocks. */
 @Injectable()
 export class LinesService implements OnApplicationBootstrap, OnApplicationShutdown {
   readonly newest = new NewestLines();
-  private readonly wordings = new LRUCache<number, Promise<Wordings>>({ max: 2000 });
+  private readonly wordings = new LRUCache<number, Promise<Wordings>>({
+    maxSize: MOST_WORDINGS_HELD,
+    sizeCalculation: () => FEW_WORDINGS,
+  });
   private readonly lane = new CommitLane<Waiting>(
     (some) => this.memory.change(() => this.write(some)),
     // memory is bounded: nobody is told that something is taken before there is room again
@@ -144,11 +150,14 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
       const wordings = await this.wordingsOf(stream);
       const part = parts.get(stream) ?? { stream, wordings, origins: [], lines: [] };
       parts.set(stream, part);
+      const before = wordings.size;
       const place = part.origins.push(origin) - 1;
       for (const line of lines) {
         part.lines.push({ ...line, wording: wordingOf(wordings, line), origin: place });
         if (pieces.due) await pieces.pause();
       }
+      const held = this.wordings.peek(stream);
+      if (held && wordings.size > before) this.wordings.set(stream, held, { size: FEW_WORDINGS + wordings.size });
     }
     return [...parts.values()];
   }

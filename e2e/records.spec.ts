@@ -54,7 +54,9 @@ test('a member of a team masks something in its lines, having seen what it would
   await expect(own).toHaveCount(0);
 });
 
-test('a push key: what is kept of traces, pages that may push, and two tokens that are valid together', async ({ page }) => {
+test('a push key: what is kept of traces, pages that may push, and two tokens that are valid together', async ({
+  page,
+}) => {
   await signIn(page, 'maren', '/sources/push');
   await page.getByRole('button', { name: 'make a push key' }).click();
   const name = `pier-${test.info().repeatEachIndex}`;

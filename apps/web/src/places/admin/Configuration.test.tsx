@@ -164,6 +164,8 @@ it('retention: says what is held, keeps days within reason', async () => {
     samplesDays: 15,
     fiveMinutesDays: 90,
     hoursDays: 400,
+    linesDays: 7,
+    tracesDays: 3,
     versionsDays: 400,
     eventsDays: 90,
     alertsDays: 730,

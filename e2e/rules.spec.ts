@@ -41,7 +41,7 @@ test('the same by keyboard alone', async ({ page }) => {
   const tell = page.getByRole('link', { name: 'tell me when: a rule about this measure' });
   await tell.focus();
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('region', { name: 'rehearsal' })).toContainText('judged every');
+  await expect(page.getByRole('region', { name: 'rehearsal' })).toContainText('judged every', { timeout: 40_000 });
   await page.getByLabel('Name', { exact: true }).focus();
   await page.keyboard.type(nameOf('by key'));
   await page.keyboard.press('Enter');

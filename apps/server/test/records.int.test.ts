@@ -313,7 +313,8 @@ describe('log lines that are pushed', () => {
     await client.connect();
     const { rows } = await client.query(`select name from line_stream where cluster = ''`);
     await client.end();
-    expect(rows.length).toBeLessThanOrEqual(1001);
+    // beside those of before the restart
+    expect(rows.length).toBeLessThan(1050);
     expect(rows.map(({ name }) => name)).toContain('other services');
   });
   it('of the world’s programs have the wording of what wrote them, at least nineteen in twenty', async () => {

@@ -3,6 +3,7 @@ import { Injectable } from '@nestjs/common';
 import { readMetricsBySteps } from '@zetopsis/core/telemetry';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
+import { LinesService } from '../../keeping/records/lines.service.ts';
 import { decodeRequest } from './decodeRequest.ts';
 import { type Left, PushService } from './push.service.ts';
 import { PushCounts } from './pushCounts.ts';
@@ -17,6 +18,7 @@ export class PushTaking {
   constructor(
     private readonly push: PushService,
     private readonly counts: PushCounts,
+    private readonly kept: LinesService,
     private readonly lines: PushedLines,
     private readonly spans: PushedSpans,
   ) {}
@@ -44,15 +46,22 @@ export class PushTaking {
     return this.take(signal, by, body, bytes);
   }
 
-  private take(signal: Signal, by: PushedBy, body: unknown, content: Uint8Array): Promise<Left> {
+  private async take(signal: Signal, by: PushedBy, body: unknown, content: Uint8Array): Promise<Left> {
     switch (signal) {
       case 'metrics':
         return this.metrics(by, body);
       case 'logs':
-        return this.lines.take(by, body, digestOf(content));
+        return (await this.isAgain(by, content)) ?? this.lines.take(by, body, digestOf(content));
       case 'traces':
-        return this.spans.take(by, body, digestOf(content));
+        return (await this.isAgain(by, content)) ?? this.spans.take(by, body, digestOf(content));
     }
+  }
+  /** The same push once more counts once: everything of it was taken, as far as its sender is concerned. */
+  private async isAgain({ key }: PushedBy, content: Uint8Array): Promise<Left | null> {
+    if (!(await this.kept.wasTaken({ key, digest: digestOf(content) }))) return null;
+    this.counts.pushed(key, 0, null);
+    this.counts.again(key);
+    return { refused: 0, problem: null };
   }
   private async metrics({ key }: PushedBy, body: unknown): Promise<Left> {
     const pushed = await yieldedInPieces(readMetricsBySteps(body));

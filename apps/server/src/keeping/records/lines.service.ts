@@ -124,6 +124,14 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     this.nextId = last + 1;
   }
 
+  /** Whether a push was taken already; asked before anything of it is looked at. */
+  async wasTaken(mark: PushMark): Promise<boolean> {
+    try {
+      return await this.store.wasTaken(mark);
+    } catch (error) {
+      throw couldNotBeTaken(error, (own) => this.log.failure('pushesNotKnown', own));
+    }
+  }
   /**
    * Answers once it is durable, and whether it is new: false of what was pushed before. A refusal where it cannot be taken now.
    */

@@ -37,6 +37,13 @@ export abstract class RecordStore {
   protected async ensure(manager: EntityManager, table: PartitionedTable, times: readonly EpochMs[]): Promise<void> {
     await this.partitions.ensure(driver(manager), table, times);
   }
+  async wasTaken({ key, digest }: PushMark): Promise<boolean> {
+    const rows: unknown[] = await this.database.query(`select 1 from push_seen where key = $1 and digest = $2`, [
+      key,
+      digest,
+    ]);
+    return rows.length > 0;
+  }
   /** Of each push whether it is new; they are known from now on. */
   protected async unseen(
     manager: EntityManager,

@@ -144,12 +144,14 @@ function Notes({ blind, failed }: { blind: readonly string[]; failed: boolean })
   ];
   if (notes.length === 0) return null;
   return (
-    <ul role="status" className="hatched border-b border-structure">
-      {notes.map((note) => (
-        <li key={note} className="bg-ground/85 px-4 py-1 text-sm">
-          <b>partly blind</b> · {note}
-        </li>
-      ))}
-    </ul>
+    <div role="status" className="hatched border-b border-structure">
+      <ul>
+        {notes.map((note) => (
+          <li key={note} className="bg-ground/85 px-4 py-1 text-sm">
+            <b>partly blind</b> · {note}
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }

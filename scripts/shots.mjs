@@ -111,7 +111,9 @@ const told = records.getByRole('region', { name: 'Traces' });
 await told.getByRole('list', { name: 'traces: slowest' }).getByRole('button').first().click();
 await told.getByRole('list', { name: 'steps of the trace' }).waitFor();
 await records.getByRole('region', { name: 'Log lines' }).getByRole('list', { name: 'log lines' }).waitFor();
-await told.evaluate((section) => section.scrollIntoView());
+await records
+  .getByRole('region', { name: 'Log lines' })
+  .evaluate((section) => section.scrollIntoView({ block: 'center' }));
 await shot(records, 'records');
 const pods = await open('/usage?in=seaward/tides/deployment:tide-model');
 await pods.getByRole('listbox', { name: 'Pods' }).getByRole('option').first().click();

@@ -9,6 +9,7 @@ import { PUSH_SCHEMA } from '../apps/server/dist/inflow/push/wire-names.js';
 import { sizeOf } from './database.mjs';
 import { report } from './measure.mjs';
 import { pause, product } from './product.mjs';
+import { pushAll } from './pushAll.mjs';
 
 const [THOUSANDS = 200] = process.argv.slice(2).map(Number);
 const STEPS = [
@@ -110,30 +111,8 @@ const { ask, base, databaseUrl, processor, memory, end } = await product(
 const { made } = JSON.parse(await ask('/api/push-keys/bench', 'PUT', {}));
 const client = new pg.Client(databaseUrl);
 await client.connect();
-let next = 0;
-let slowed = 0;
 const cpu = processor();
-const began = performance.now();
-async function sender() {
-  for (;;) {
-    const body = bodies[next++];
-    if (!body) return;
-    for (;;) {
-      const response = await fetch(`${base}/api/push/v1/traces`, {
-        method: 'POST',
-        headers: { authorization: `Bearer ${made.token}`, 'content-type': 'application/x-protobuf' },
-        body,
-      });
-      await response.arrayBuffer();
-      if (response.ok) break;
-      if (response.status !== 429 && response.status !== 503) throw new Error(`answered ${response.status}`);
-      slowed++;
-      await pause(1000 * Number(response.headers.get('retry-after') ?? 1));
-    }
-  }
-}
-await Promise.all(Array.from({ length: SENDERS }, sender));
-const pushedMs = performance.now() - began;
+const { ms: pushedMs, slowed } = await pushAll({ base, token: made.token, signal: 'traces', bodies, senders: SENDERS });
 const spent = processor().all - cpu.all;
 // traces are complete a minute after their last span; then they wait for others to be packed with
 const packed = async () =>

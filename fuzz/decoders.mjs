@@ -87,7 +87,7 @@ export function decoders(random, samples) {
   const targets = {
     'lines of a push': () => {
       const lines = stepping(readLogsBySteps(bent.value(told(), pick([0, 0.05, 0.2])), Date.now())).resources.flatMap(
-        ({ lines: own }) => own.map(partedOf),
+        ({ items }) => items.map(partedOf),
       );
       if (decodeLines(encodeLines(lines)).length !== lines.length) throw new Error('lines were lost');
     },

@@ -9,7 +9,15 @@ ensureBuild();
 const all = readdirSync(join(root, 'bench'))
   .filter(
     (file) =>
-      !['measure.mjs', 'database.mjs', 'mixed.mjs', 'outside.mjs', 'product.mjs', 'loopWatch.mjs'].includes(file),
+      ![
+        'measure.mjs',
+        'database.mjs',
+        'mixed.mjs',
+        'outside.mjs',
+        'product.mjs',
+        'pushAll.mjs',
+        'loopWatch.mjs',
+      ].includes(file),
   )
   .map((file) => file.replace('.mjs', ''));
 const wanted = process.argv[2];

@@ -238,7 +238,7 @@ describe('spans that are pushed', () => {
       NOW,
     );
     expect(refused).toBe(0);
-    expect(resources[0]!.spans).toEqual([
+    expect(resources[0]!.items).toEqual([
       {
         traceId: '4bf92f3577b34da6a3ce929d0e0e4736',
         spanId: '00f067aa0ba902b7',

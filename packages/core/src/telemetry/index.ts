@@ -7,7 +7,7 @@ export {
   pushedPage,
   pushedPageBySteps,
 } from './pushedPage.ts';
-export { type PushedLines, type PushedLogs, readLogs, readLogsBySteps } from './readLogs.ts';
+export { type PushedLogs, readLogs, readLogsBySteps } from './readLogs.ts';
 export {
   DEFAULT_PUSH_LIMITS,
   type PushedMetrics,
@@ -16,4 +16,4 @@ export {
   readMetrics,
   readMetricsBySteps,
 } from './readMetrics.ts';
-export { type PushedSpans, type PushedTraces, readSpans, readSpansBySteps } from './readSpans.ts';
+export { type PushedTraces, readSpans, readSpansBySteps } from './readSpans.ts';

@@ -2,7 +2,7 @@ import { asWire, child, has, text, type Wire } from '../inventory/wireReader.ts'
 import { toTheEnd } from '../steps/index.ts';
 import { type Buckets, type Exponential, HIGHEST_SCALE, holdsDoubles, LOWEST_SCALE } from './exponential.ts';
 import { labelName } from './names.ts';
-import { attributesOf, BadPart, items, nanos, number, whole } from './requestParts.ts';
+import { attributesOf, BadPart, Guarded, items, nanos, number, whole } from './requestParts.ts';
 import { FIELD, IDENTIFYING, NO_VALUE_FLAG, TEMPORALITY } from './wire-names.ts';
 
 /** What one point says. */
@@ -164,37 +164,26 @@ export function* readMetricsBySteps(
   request: unknown,
   limits: PushLimits = DEFAULT_PUSH_LIMITS,
 ): Generator<void, PushedMetrics> {
-  let refused = 0;
+  const parts = new Guarded();
   let points = 0;
-  let problem: string | null = null;
-  const guarded = <T>(work: () => T): T | undefined => {
-    try {
-      return work();
-    } catch (error) {
-      if (!(error instanceof BadPart)) throw error;
-      refused++;
-      problem ??= error.message;
-      return undefined;
-    }
-  };
   const resources: PushedResource[] = [];
-  for (const foreign of guarded(() => items(asWire(request), FIELD.resources, limits.resources)) ?? []) {
+  for (const foreign of parts.try(() => items(asWire(request), FIELD.resources, limits.resources)) ?? []) {
     const wire = asWire(foreign);
-    const attributes = guarded(() => attributesOf(child(wire, FIELD.resource), 256)) ?? [];
+    const attributes = parts.try(() => attributesOf(child(wire, FIELD.resource), 256)) ?? [];
     const known = new Map(attributes);
     const identity = IDENTIFYING.flatMap((key): [string, string][] => {
       const value = known.get(key);
       return value === undefined || value === '' ? [] : [[key, value]];
     });
     const own: Point[] = [];
-    for (const scope of guarded(() => items(wire, FIELD.scopes, 1000)) ?? [])
-      for (const foreignMetric of guarded(() => items(asWire(scope), FIELD.metrics, 20_000)) ?? []) {
+    for (const scope of parts.try(() => items(wire, FIELD.scopes, 1000)) ?? [])
+      for (const foreignMetric of parts.try(() => items(asWire(scope), FIELD.metrics, 20_000)) ?? []) {
         const metric = asWire(foreignMetric);
         const kind = KINDS.find((one) => has(metric, one));
         yield;
         if (kind === undefined) continue;
-        for (const foreignPoint of guarded(() => items(child(metric, kind), FIELD.points, limits.points)) ?? []) {
-          const point = guarded(() => {
+        for (const foreignPoint of parts.try(() => items(child(metric, kind), FIELD.points, limits.points)) ?? []) {
+          const point = parts.try(() => {
             if (++points > limits.points) throw new BadPart(`more than ${limits.points} points at once`);
             return pointOf({ metric, kind, limits }, asWire(foreignPoint));
           });
@@ -212,5 +201,5 @@ export function* readMetricsBySteps(
       points: own,
     });
   }
-  return { resources, refused, problem };
+  return { resources, refused: parts.refused, problem: parts.problem };
 }

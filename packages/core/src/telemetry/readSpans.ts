@@ -2,22 +2,16 @@ import { asWire, child, storable, text, type Wire } from '../inventory/wireReade
 import { type Field, flattened, spanId, traceId } from '../lines/index.ts';
 import { SPAN_KINDS, SPAN_LIMITS, type Span, type SpanEvent } from '../spans/span.ts';
 import { toTheEnd } from '../steps/index.ts';
-import { BadPart, hexOf, items, number, plainValue, resourceAttributes } from './requestParts.ts';
+import { BadPart, hexOf, items, itemsByResource, number, type OfResource, plainValue } from './requestParts.ts';
 import { FAILED_STATUS, FIELD } from './wire-names.ts';
 
-/** Spans of one sender. */
-export interface PushedSpans {
-  readonly attributes: ReadonlyMap<string, string>;
-  readonly spans: readonly Span[];
-}
 export interface PushedTraces {
-  readonly resources: readonly PushedSpans[];
+  readonly resources: readonly OfResource<Span>[];
   readonly refused: number;
   /** Why the first of those was refused. */
   readonly problem: string | null;
 }
-const MOST_SPANS = 50_000;
-const MOST_RESOURCES = 500;
+const MOST = { resources: 500, items: 50_000 };
 /** How far ahead of us a clock may be, and how old a span, ms. */
 const AHEAD = 10 * 60_000;
 const OLD = 7 * 86_400_000;
@@ -27,37 +21,8 @@ export function readSpans(request: unknown, now: number): PushedTraces {
   return toTheEnd(readSpansBySteps(request, now));
 }
 /** The same, span by span. */
-export function* readSpansBySteps(request: unknown, now: number): Generator<void, PushedTraces> {
-  const resources: PushedSpans[] = [];
-  let refused = 0;
-  let problem: string | null = null;
-  let taken = 0;
-  const guarded = <T>(work: () => T): T | undefined => {
-    try {
-      return work();
-    } catch (error) {
-      if (!(error instanceof BadPart)) throw error;
-      refused++;
-      problem ??= error.message;
-      return undefined;
-    }
-  };
-  for (const foreign of guarded(() => items(asWire(request), FIELD.spans, MOST_RESOURCES)) ?? []) {
-    const wire = asWire(foreign);
-    const attributes = guarded(() => resourceAttributes(wire)) ?? new Map<string, string>();
-    const spans: Span[] = [];
-    for (const scope of guarded(() => items(wire, FIELD.scopeSpans, 1000)) ?? [])
-      for (const one of guarded(() => items(asWire(scope), FIELD.spanList, MOST_SPANS)) ?? []) {
-        const span = guarded(() => {
-          if (++taken > MOST_SPANS) throw new BadPart(`more than ${MOST_SPANS} spans at once`);
-          return spanOf(asWire(one), now);
-        });
-        if (span) spans.push(span);
-        yield;
-      }
-    if (spans.length > 0) resources.push({ attributes, spans });
-  }
-  return { resources, refused, problem };
+export function readSpansBySteps(request: unknown, now: number): Generator<void, PushedTraces> {
+  return itemsByResource(request, [FIELD.spans, FIELD.scopeSpans, FIELD.spanList], MOST, (wire) => spanOf(wire, now));
 }
 
 const millis = (wire: Wire, field: string): number => Math.round((number(wire, field) ?? 0) / 1000) / 1000;

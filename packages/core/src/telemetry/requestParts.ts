@@ -72,5 +72,56 @@ export function hexOf(value: unknown): string {
   return typeof value === 'string' ? value.slice(0, 64) : '';
 }
 /** What a resource says of itself: who it is, and everything else. */
-export const resourceAttributes = (wire: Wire): ReadonlyMap<string, string> =>
+const resourceAttributes = (wire: Wire): ReadonlyMap<string, string> =>
   new Map(attributesOf(child(wire, FIELD.resource), 256));
+
+/** Works on parts one by one: a bad one costs itself, is counted, and the first says why. */
+export class Guarded {
+  refused = 0;
+  problem: string | null = null;
+  try<T>(work: () => T): T | undefined {
+    try {
+      return work();
+    } catch (error) {
+      if (!(error instanceof BadPart)) throw error;
+      this.refused++;
+      this.problem ??= error.message;
+      return undefined;
+    }
+  }
+}
+/** What one sender pushed. */
+export interface OfResource<T> {
+  readonly attributes: ReadonlyMap<string, string>;
+  readonly items: readonly T[];
+}
+/** The items of a request, by the resource that sent them, item by item; `fields`: of resources, of scopes in them, of items in these. */
+export function* itemsByResource<T>(
+  request: unknown,
+  fields: readonly [resources: string, scopes: string, items: string],
+  most: { readonly resources: number; readonly items: number },
+  read: (wire: Wire) => T,
+): Generator<
+  void,
+  { readonly resources: readonly OfResource<T>[]; readonly refused: number; readonly problem: string | null }
+> {
+  const guarded = new Guarded();
+  const resources: OfResource<T>[] = [];
+  let taken = 0;
+  for (const foreign of guarded.try(() => items(asWire(request), fields[0], most.resources)) ?? []) {
+    const wire = asWire(foreign);
+    const attributes = guarded.try(() => resourceAttributes(wire)) ?? new Map<string, string>();
+    const own: T[] = [];
+    for (const scope of guarded.try(() => items(wire, fields[1], 1000)) ?? [])
+      for (const one of guarded.try(() => items(asWire(scope), fields[2], most.items)) ?? []) {
+        const item = guarded.try(() => {
+          if (++taken > most.items) throw new BadPart(`more than ${most.items} ${fields[2]} at once`);
+          return read(asWire(one));
+        });
+        if (item !== undefined) own.push(item);
+        yield;
+      }
+    if (own.length > 0) resources.push({ attributes, items: own });
+  }
+  return { resources, refused: guarded.refused, problem: guarded.problem };
+}

@@ -32,7 +32,7 @@ export class PushedLines {
     const tied: TiedLines[] = [];
     const counted: { readonly quota: Quota; readonly lines: number }[] = [];
     const pieces = new Pieces();
-    for (const { attributes, lines: sent } of pushed.resources) {
+    for (const { attributes, items: sent } of pushed.resources) {
       const origin = await this.origins.of(attributes, by);
       const own = this.patterns.of(origin, document.team);
       const quota = this.quotas.of(origin, document.team);

@@ -32,7 +32,7 @@ export class PushedSpans {
     const masked = nothingMasked();
     const tied: (TiedSpans & { readonly attributes: ReadonlyMap<string, string> })[] = [];
     const pieces = new Pieces();
-    for (const { attributes, spans: sent } of resources) {
+    for (const { attributes, items: sent } of resources) {
       const origin = await this.origins.of(attributes, by);
       const own = this.patterns.of(origin, document.team);
       const spans: Span[] = [];

@@ -2,6 +2,7 @@ import type { LineAnswer, LinesAnswer, SheetAnswer } from '@zetopsis/contract';
 import { formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { useState } from 'react';
+import { CutName } from '../../drawing/CutName.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
@@ -113,7 +114,7 @@ function LogLine({ line, before, now, names, level }: LogLineProps) {
         {line.level !== null && (
           <span className={clsx(GRAVE.includes(line.level) && 'font-semibold text-critical')}>{line.level}</span>
         )}
-        {names && source !== null && <span className="truncate font-mono">{source}</span>}
+        {names && source !== null && <CutName name={source} className="font-mono" />}
         {line.traceId !== '' && (
           <span className="ml-auto shrink-0 font-mono" title={`trace ${line.traceId}`}>
             trace {line.traceId.slice(0, 8)}…

@@ -319,7 +319,7 @@ describe('log lines that are pushed', () => {
   });
   it('of the world’s programs have the wording of what wrote them, at least nineteen in twenty', async () => {
     const now = Date.now();
-    const told = (await world.look(`/told?cluster=seaward&from=${now - 2 * HOUR}&to=${now}`)) as {
+    const told = (await world.look(`/told?cluster=seaward&from=${now - HOUR / 3}&to=${now}`)) as {
       workload: string;
       lines: { kind: string; text: string }[];
     }[];

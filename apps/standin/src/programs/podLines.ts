@@ -128,6 +128,22 @@ const VOICES: Readonly<Record<string, readonly Speech[]>> = {
 const voiceOf = ({ metadata }: ApiObject): readonly Speech[] =>
   metadata.labels?.['app'] === 'payment-relay' ? PAYMENTS : (VOICES[metadata.namespace ?? ''] ?? []);
 
+const strained = new WeakMap<ApiObject, Map<number, boolean>>();
+/** Whether a pod had no room for what was asked of it within a minute; looked up once for each. */
+export function isStrained(world: World, pod: ApiObject, at: number): boolean {
+  const minute = Math.floor(at / 60_000);
+  const known = strained.get(pod) ?? new Map<number, boolean>();
+  strained.set(pod, known);
+  const answer = known.get(minute);
+  if (answer !== undefined) return answer;
+  const [container] = world.readings.containersOf(pod);
+  const until = (moment: number) => (container ? world.readings.requests(container, moment).strained : 0);
+  const made = until((minute + 1) * 60_000) > until(minute * 60_000);
+  if (known.size > 300) known.clear();
+  known.set(minute, made);
+  return made;
+}
+
 /** What a pod wrote from one moment up to another, in order; the same each time it is asked. */
 export function writtenBy(world: World, pod: ApiObject, from: number, to: number): WrittenLine[] {
   const [container] = world.readings.containersOf(pod);
@@ -142,8 +158,7 @@ export function writtenBy(world: World, pod: ApiObject, from: number, to: number
     if (at < from || at < container.runsSince || shareOf(`${uid} ${slot} speaks`) < 0.35) continue;
     const roll = dice(`${uid} ${slot}`);
     const traceId = [0, 1, 2, 3].map((part) => hashOf(`${uid} ${slot} ${part}`).toString(16).padStart(8, '0')).join('');
-    const before = world.readings.requests(container, at - 60_000);
-    const words = new Words(roll, at, traceId, world.readings.requests(container, at).strained > before.strained);
+    const words = new Words(roll, at, traceId, isStrained(world, pod, at));
     const { kind, text, severity = 0 } = words.one(voice)(words);
     lines.push({ at, kind, text, severity, traceId: severity === 0 ? '' : words.number(3) === 0 ? traceId : '' });
   }

@@ -2,6 +2,7 @@ import { SPAN } from '../wire-names.ts';
 import { dice, hashOf } from '../world/chance.ts';
 import type { ApiObject } from '../world/objects.ts';
 import type { World } from '../world/world.ts';
+import { isStrained } from './podLines.ts';
 
 /** A step as its program told it. Times in ms. */
 export interface ToldSpan {
@@ -140,8 +141,7 @@ class Journey {
     const pod = own[Math.floor(this.roll() * own.length)];
     const container = pod && this.world.readings.containersOf(pod)[0];
     if (!pod || !container || at < container.runsSince) return null;
-    const requests = (moment: number) => this.world.readings.requests(container, moment).strained;
-    const strained = requests(at) > requests(at - 60_000);
+    const strained = isStrained(this.world, pod, at);
     const spanId = this.nextId();
     const cold = at - container.runsSince < COLD;
     let now = at + step.works * (0.4 + this.roll()) * (strained ? 9 : 1) * (cold ? 6 : 1);

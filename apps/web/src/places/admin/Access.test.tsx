@@ -89,6 +89,7 @@ describe('teams', () => {
         { by: 'name', cluster: null, namespace: 'ticketing' },
         { by: 'name', cluster: null, namespace: 'tides' },
       ],
+      linesADay: null,
     });
   });
 });

@@ -61,6 +61,10 @@ interface BlockRow {
   readonly body: Buffer;
 }
 
+/** Of a row `j` of the journal: something of it is in no block yet. */
+const UNPACKED = `exists (select 1 from unnest(j.streams) as stream_id left join line_packed p using (stream_id)
+  where j.id > coalesce(p.journal_id, 0))`;
+
 /** SQL of log lines. */
 @Injectable()
 export class LineStore extends RecordStore {
@@ -183,9 +187,7 @@ export class LineStore extends RecordStore {
     const rows: { id: number; at_ms: number; streams: number[]; origins: Origin[][]; payload: Buffer }[] =
       await this.database.query(
         `select id, at_ms, streams, origins, payload from line_journal j
-          where id > $1 and exists (
-            select 1 from unnest(streams) as stream_id left join line_packed p using (stream_id)
-             where j.id > coalesce(p.journal_id, 0))
+          where id > $1 and ${UNPACKED}
           order by id limit $2`,
         [after, most],
       );
@@ -198,8 +200,9 @@ export class LineStore extends RecordStore {
     );
     return row!.id; // an aggregate always has a row
   }
+  /** Parts of the journal that came wholly before a moment, and of which everything is in blocks. */
   dropJournalBefore(moment: EpochMs): Promise<void> {
-    return this.dropBefore('line_journal', moment);
+    return this.dropDone('line_journal', moment, { where: UNPACKED, values: [] });
   }
 
   // ---- blocks -----------------------------------------------------------------------------------------------------

@@ -228,7 +228,7 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
             since < now - BLOCK_AFTER
           )
             await this.packStream(stream);
-        await this.store.dropJournalBefore(this.newest.oldestAt ?? now - MINUTE);
+        await this.store.dropJournalBefore(Math.min(this.newest.oldestAt ?? now, now - MINUTE));
         await this.store.forgetSeen(now - SEEN_FOR);
       } catch (error) {
         if (error instanceof Refusal) return;

@@ -59,15 +59,29 @@ export abstract class RecordStore {
     // the first of two that came together is the new one
     return pushes.map((push) => left.delete(markOf(push)));
   }
-  /** Drops parts of a table that came wholly before a moment: that writes almost nothing. */
-  protected async dropBefore(table: PartitionedTable, moment: EpochMs): Promise<void> {
-    const past = (await partitionsOf(driver(this.database), table)).filter(({ to }) => to <= moment);
-    for (const { name } of past)
+  /**
+   * Drops parts of a journal that came wholly before a moment: that writes almost nothing. `open` is what a row still has that is kept
+   * nowhere else; a part with such a row stays, whatever its age.
+   */
+  protected async dropDone(
+    table: PartitionedTable,
+    moment: EpochMs,
+    open: { readonly where: string; readonly values: readonly unknown[] },
+  ): Promise<void> {
+    let dropped = false;
+    for (const { name } of (await partitionsOf(driver(this.database), table)).filter(({ to }) => to <= moment)) {
+      const [row]: { open: boolean }[] = await this.database.query(
+        `select exists (select 1 from ${name} j where ${open.where}) as open`,
+        [...open.values],
+      );
+      if (row!.open) continue; // exists always answers
       await this.database.transaction(async (manager) => {
         await manager.query(`set local lock_timeout = '3s'`);
         await manager.query(`drop table if exists ${name}`);
       });
-    if (past.length > 0) this.partitions.forget();
+      dropped = true;
+    }
+    if (dropped) this.partitions.forget();
   }
   async forgetSeen(before: EpochMs): Promise<void> {
     await this.database.query(`delete from push_seen where at_ms < $1`, [before]);

@@ -114,8 +114,12 @@ export class TraceStore extends RecordStore {
       payload,
     }));
   }
+  /** Parts of the journal that came wholly before a moment, and of which everything is settled. */
   dropJournalBefore(moment: EpochMs): Promise<void> {
-    return this.dropBefore('span_journal', moment);
+    return this.dropDone('span_journal', moment, {
+      where: `j.id > coalesce((select journal_id from span_packed where name = $1), 0)`,
+      values: [WATERMARK],
+    });
   }
 
   /** A block, if there is one, and with it up to which number of the journal everything is settled. */

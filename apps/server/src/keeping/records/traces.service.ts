@@ -61,7 +61,6 @@ export class TracesService implements OnApplicationBootstrap, OnApplicationShutd
   private readonly decided = new LRUCache<string, number>({ max: 100_000 });
   private nextId = 1;
   private settled = 0;
-  private oldestAt: EpochMs | null = null;
   private readonly memory = new JournalMemory(() => this.load());
   private readonly lane = new CommitLane<Waiting>(
     (some) => this.memory.change(() => this.write(some)),
@@ -168,7 +167,7 @@ export class TracesService implements OnApplicationBootstrap, OnApplicationShutd
         }
         const spans = this.pending.reduce((sum, { spans: own }) => sum + own.length, 0);
         if (all || spans >= BLOCK_SPANS || now - this.pendingSince > BLOCK_AFTER) await this.pack();
-        await this.store.dropJournalBefore(this.oldestAt ?? now - MINUTE);
+        await this.store.dropJournalBefore(now - MINUTE);
       } catch (error) {
         if (error instanceof Refusal) return;
         this.log.failure('spansNotPacked', error, { why: databaseProblem(error) });
@@ -188,11 +187,8 @@ export class TracesService implements OnApplicationBootstrap, OnApplicationShutd
       if (generation !== this.memory.generation) return;
       // everything before what still waits for the rest of its trace
       let settled = this.nextId - 1;
-      this.oldestAt = null;
-      for (const { spans, firstCame } of this.open.all()) {
+      for (const { spans } of this.open.all())
         for (const { journalId } of spans) settled = Math.min(settled, journalId - 1);
-        this.oldestAt = Math.min(this.oldestAt ?? firstCame, firstCame);
-      }
       if (block === null && settled <= this.settled) return;
       await this.store.keep(block, settled);
       this.settled = settled;

@@ -3,7 +3,7 @@ import { ranked, readMoment } from '@zetopsis/core/find';
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
-import { useDeferredValue, useState } from 'react';
+import { useDeferredValue, useRef, useState } from 'react';
 import { CutName } from '../drawing/CutName.tsx';
 import { isMarkName, OwnMark } from '../drawing/OwnMark.tsx';
 import { useFindQuery } from '../state/findApi.ts';
@@ -44,6 +44,9 @@ function Finder({ close }: { close: () => void }) {
   const { view, change } = useView();
   const now = useNow(60_000);
   const [typed, setTyped] = useState('');
+  const [picked, setPicked] = useState('');
+  /** whether a person moved in the list since the last letter; else what is first is picked, however late it came */
+  const moved = useRef(false);
   const asked = useDeferredValue(typed.trim());
   const { data, isFetching, isError } = useFindQuery(asked, { skip: asked === '' });
   const go = (part: Partial<ViewState>, place: string) => {
@@ -71,12 +74,32 @@ function Finder({ close }: { close: () => void }) {
   const shown = asked === '' ? errands.slice(0, PLACES.length) : ranked(asked, errands, 5);
   const objects = asked === '' ? [] : (data?.found ?? []);
   const length = lengthOf(view.window);
+  const values = [
+    ...(moment === null ? [] : ['moment']),
+    ...shown.map((errand) => `go ${errand.name}`),
+    ...objects.map(keyOf),
+  ];
   return (
-    <Command shouldFilter={false} label="go to anything">
+    <Command
+      shouldFilter={false}
+      label="go to anything"
+      value={values.includes(picked) ? picked : (values[0] ?? '')}
+      onValueChange={(next) => moved.current && setPicked(next)}
+      onKeyDownCapture={(event) => {
+        if (MOVES.has(event.key)) moved.current = true;
+      }}
+      onPointerMoveCapture={() => {
+        moved.current = true;
+      }}
+    >
       <Command.Input
         autoFocus
         value={typed}
-        onValueChange={setTyped}
+        onValueChange={(next) => {
+          moved.current = false;
+          setPicked('');
+          setTyped(next);
+        }}
         className="w-full border-b border-line bg-transparent px-4 py-3 text-lg outline-none"
         placeholder="a name, a place, or a time such as 03:12"
       />
@@ -100,13 +123,7 @@ function Finder({ close }: { close: () => void }) {
           </Command.Item>
         ))}
         {objects.map((found) => (
-          <Result
-            key={`${found.kind} ${found.path.join('/')} ${found.name} ${found.where}`}
-            found={found}
-            now={now}
-            go={go}
-            length={length}
-          />
+          <Result key={keyOf(found)} found={found} now={now} go={go} length={length} />
         ))}
       </Command.List>
       <p role="status" className="border-t border-hair px-4 py-1.5 text-xs text-soft">
@@ -132,6 +149,11 @@ const SOURCES = [
   ['/sources/coverage', 'coverage'],
   ['/sources/census', 'series census'],
 ] as const;
+
+const MOVES: ReadonlySet<string> = new Set(['ArrowUp', 'ArrowDown', 'Home', 'End']);
+
+const keyOf = ({ kind, path, name, where }: FindAnswer['found'][number]): string =>
+  `${kind} ${path.join('/')} ${name} ${where}`.trim();
 
 function Result({
   found,
@@ -162,7 +184,7 @@ function Result({
       );
   };
   return (
-    <Command.Item value={`${kind} ${path.join('/')} ${name} ${where}`} className={ITEM} onSelect={choose}>
+    <Command.Item value={keyOf(found)} className={ITEM} onSelect={choose}>
       <OwnMark name={isMarkName(kind) ? kind : 'others'} size={15} />
       <CutName name={name} className={kind === 'pod' ? 'font-mono text-xs' : 'font-semibold'} />
       <span className="shrink-0 text-soft">{kind}</span>

@@ -7,6 +7,7 @@ import { AccessModule } from './asking/access/access.module.ts';
 import { AddressLimits, LIMITS_BY_ADDRESS } from './asking/access/tries.guard.ts';
 import { CoverageModule } from './asking/coverage/coverage.module.ts';
 import { FindModule } from './asking/find/find.module.ts';
+import { FollowsModule } from './asking/follows/follows.module.ts';
 import { MasksModule } from './asking/masks/masks.module.ts';
 import { MeasuresModule } from './asking/measures/measures.module.ts';
 import { NewsModule } from './asking/news/news.module.ts';
@@ -61,6 +62,7 @@ export class AppModule {
         UsageModule,
         RecordsModule,
         MasksModule,
+        FollowsModule,
         MeasuresModule,
         SelfModule,
         NowModule,

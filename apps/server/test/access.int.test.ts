@@ -57,6 +57,7 @@ function bodyFor(route: string, world: StandIn): unknown {
       team: 'no-such-team',
     };
   if (route.includes('/masks')) return { title: 'Everything', pattern: 'x+' };
+  if (route.includes('/follows')) return { cluster: 'seaward', namespace: 'manifests' };
   if (route.includes('/alerts/')) return { note: 'I look at it' };
   if (route.includes('/session/password')) return { old: 'not this one', password: 'a long new password' };
   return {};
@@ -172,6 +173,9 @@ describe('who may do what', () => {
       'POST /api/masks/preview',
       'PUT /api/masks/:key',
       'DELETE /api/masks/:key',
+      'POST /api/follows',
+      'PUT /api/follows/:key',
+      'DELETE /api/follows/:key',
     ]);
     const askers = {
       stranger: all.stranger,

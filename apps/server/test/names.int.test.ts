@@ -105,6 +105,7 @@ function asks(seen: {
     'GET /api/records/traces': inPaths('records/traces'),
     'GET /api/records/traces/:id': windows.map((window) => `records/traces/${TRACE}?${window}`),
     'GET /api/masks': ['masks'],
+    'GET /api/follows': ['follows'],
     'GET /api/find': seen.find.map((name) => `find?q=${encodeURIComponent(name)}`),
     'GET /api/sources': ['sources'],
     'GET /api/connections': ['connections'],
@@ -238,6 +239,10 @@ describe('of what belongs to others', () => {
     const {
       body: { id },
     } = await administrator.ask('POST', 'connections', connectionTo(world));
+    const follow = { cluster: 'seaward', namespace: 'tides', workloads: ['gauge-reader'], note: 'hidden-follow' };
+    expect((await administrator.ask('POST', 'follows', follow)).status).toBe(201);
+    const mask = { title: 'hidden-mask', team: 'hidden-tides', pattern: 'hidden-[a-z]+-pattern' };
+    expect((await administrator.ask('POST', 'masks', mask)).status).toBe(201);
     const document = { team: null, namespace: null, labels: {}, use: 'on' };
     const senders = [
       ['hidden-of-all', { ...document, cluster: null }],

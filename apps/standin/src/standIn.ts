@@ -113,6 +113,7 @@ async function moor(
   );
   later.world = world;
   const api = new ClusterApi(world.store, credentials);
+  api.world = world;
   api.programs = (pod, podPort, path) => podAnswer({ world, pod, port: podPort, target: path });
   const address = await listen(api.server, port(apiPort, 0));
   return {

@@ -3,6 +3,7 @@ import { Level, PersonName, RowNumber } from './access.ts';
 import { ChannelDocument } from './channels.ts';
 import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
+import { FollowDocument } from './follows.ts';
 import { HushDocument } from './hushes.ts';
 import { MaskDocument } from './masks.ts';
 import { DocumentKey, LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
@@ -123,6 +124,7 @@ export const DOCUMENT_KINDS = [
   'hush',
   'stretch',
   'mask',
+  'follow',
   'measure',
   'criticality',
   'retention',
@@ -143,6 +145,7 @@ export interface DocumentOf {
   readonly hush: HushDocument;
   readonly stretch: StretchDocument;
   readonly mask: MaskDocument;
+  readonly follow: FollowDocument;
   readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
@@ -161,6 +164,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   hush: HushDocument,
   stretch: StretchDocument,
   mask: MaskDocument,
+  follow: FollowDocument,
   measure: MeasureDocument,
   criticality: CriticalityDocument,
   retention: RetentionDocument,
@@ -180,6 +184,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   hush: 'hushes',
   stretch: 'stretches',
   mask: 'masks',
+  follow: 'follows',
   measure: 'measures',
   criticality: 'criticality',
   retention: 'retention',

@@ -79,6 +79,14 @@ export {
 } from './endpoints.ts';
 export { FindAnswer, FindQuery } from './find.ts';
 export { Fixture } from './fixture.ts';
+export {
+  FollowDocument,
+  FollowState,
+  FollowsAnswer,
+  LINE_GAPS,
+  LineGap,
+  type LineGapReason,
+} from './follows.ts';
 export { HushAnswer, HushDocument, HushesAnswer } from './hushes.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';

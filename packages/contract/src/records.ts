@@ -1,6 +1,7 @@
 import { LINE_LEVELS } from '@zetopsis/core/lines';
 import { SPAN_KINDS } from '@zetopsis/core/spans';
 import { z } from 'zod';
+import { LineGap } from './follows.ts';
 
 const LineAnswer = z.object({
   /** With fractions. */
@@ -87,5 +88,7 @@ export const LinesAnswer = z.object({
   known: z.boolean(),
   /** What was dropped today by the limit of the team whose it is; null: nothing. */
   dropped: z.object({ lines: z.number().int(), team: z.string(), most: z.number().int() }).nullable(),
+  /** What is missing in the window of lines that are read from the cluster; the newest ones. */
+  gaps: z.array(LineGap),
 });
 export type LinesAnswer = z.infer<typeof LinesAnswer>;

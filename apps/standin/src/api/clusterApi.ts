@@ -1,14 +1,15 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 import type { Socket } from 'node:net';
-import { podLog } from '../programs/podLogs.ts';
 import type { Answer } from '../programs/podPrograms.ts';
 import type { Credentials } from '../tls/certificates.ts';
 import { ACCESS_GROUP, METADATA_KIND, METADATA_VERSION } from '../wire-names.ts';
 import { type ApiObject, groupVersionOf, KIND_INFO, type Kind } from '../world/objects.ts';
 import type { Change, ObjectStore } from '../world/store.ts';
+import type { World } from '../world/world.ts';
 import { mayDo, NARROW_RULES, READER_RULES } from './account.ts';
 import { discovery, resourceAt, status, type Target } from './discovery.ts';
+import { answerLog } from './podLog.ts';
 import { fieldSelector, labelSelector, type Predicate } from './selectors.ts';
 
 interface Snapshot {
@@ -90,7 +91,12 @@ export class ClusterApi {
     const log = /^\/api\/v1\/namespaces\/([^/]+)\/pods\/([^/]+)\/log$/.exec(path);
     if (log) {
       if (!this.granted({ response, token, group: '', resource: 'pods/log', verb: 'get' })) return;
-      this.log({ response, namespace: log[1]!, name: log[2]!, query: url.searchParams });
+      answerLog({
+        response,
+        world: this.world,
+        pod: this.store.get('pods', log[1]!, log[2]!),
+        query: url.searchParams,
+      });
       return;
     }
     const target = resourceAt(path);
@@ -128,32 +134,8 @@ export class ClusterApi {
     return false;
   }
 
-  private log({
-    response,
-    namespace,
-    name,
-    query,
-  }: {
-    readonly response: ServerResponse;
-    readonly namespace: string;
-    readonly name: string;
-    readonly query: URLSearchParams;
-  }): void {
-    const pod = this.store.get('pods', namespace, name);
-    if (!pod) {
-      send(response, 404, status(404, 'NotFound', `pods "${name}" not found`));
-      return;
-    }
-    const container = query.get('container') ?? pod['spec'].containers[0].name;
-    const lines = podLog({ pod, container, previous: query.get('previous') === 'true' });
-    if (typeof lines === 'string') {
-      send(response, 400, status(400, 'BadRequest', lines.slice(1)));
-      return;
-    }
-    const wanted = Number(query.get('tailLines') ?? lines.length);
-    response.writeHead(200, { 'content-type': 'text/plain' }).end(`${lines.slice(-wanted).join('\n')}\n`);
-  }
-
+  /** Set by who knows it: what its containers write. */
+  world: World | null = null;
   /** Set by who knows the programs: what a pod answers at a port. */
   programs: (pod: ApiObject, port: number, path: string) => Answer | null = () => null;
   private handOn({

@@ -118,15 +118,32 @@ const TIDES: readonly Speech[] = [
   (w) => ({ kind: 'step', text: `step ${w.number(5000)} done in ${w.number(9)}.${w.number(10)} s`, severity: 9 }),
   (w) => ({ kind: 'kept', text: `kept result for the next ${w.number(6)} hours`, severity: 5 }),
 ];
+/** They push nothing: what they write is read from the cluster. */
+const STORES: readonly Speech[] = [
+  (w) => ({ kind: 'sealed', text: `${w.clock} INFO sealed segment ${w.number(9000)} with ${w.number(400)} records` }),
+  (w) => ({ kind: 'swept', text: `${w.clock} DEBUG swept ${w.number(90)} files in ${w.took} ms` }),
+  (w) => ({
+    kind: 'late',
+    text: `${w.clock} WARN copy at basin is ${w.number(20)} s behind, asked by operator${w.number(9)}@skerrivale.example`,
+  }),
+  (w) => ({
+    kind: 'unread',
+    text: `${w.clock} ERROR could not read segment ${w.number(9000)}\nin Reader.open, line 41\nin Index.seek, line ${w.number(200)}\nSegmentError: check sum differs`,
+  }),
+];
 const VOICES: Readonly<Record<string, readonly Speech[]>> = {
   ticketing: FERRIES,
   boarding: FERRIES,
   manifests: CUSTOMS,
   berths: BERTHING,
   tides: TIDES,
+  'pier-data': STORES,
 };
 const voiceOf = ({ metadata }: ApiObject): readonly Speech[] =>
   metadata.labels?.['app'] === 'payment-relay' ? PAYMENTS : (VOICES[metadata.namespace ?? ''] ?? []);
+
+/** Whether it writes lines of its own. */
+export const speaks = (pod: ApiObject): boolean => voiceOf(pod).length > 0;
 
 const strained = new WeakMap<ApiObject, Map<number, boolean>>();
 /** Whether a pod had no room for what was asked of it within a minute; looked up once for each. */

@@ -1,4 +1,5 @@
 export { type BlockLine, decodeLines, encodeLines } from './block.ts';
+export { ENTRY_LIMITS, Entries, type Entry, givenLine, momentOf, Resumed, type UpTo } from './entries.ts';
 export { flattened, withMessage } from './fields.ts';
 export { levelOfWord } from './level.ts';
 export { type Field, LINE_LEVELS, LINE_LIMITS, type Line, type LineLevel, type SentLine } from './line.ts';

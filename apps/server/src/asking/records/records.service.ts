@@ -14,12 +14,14 @@ import { type Origin, type Stream, streamOf } from '@zetopsis/core/origins';
 import { DAY } from '@zetopsis/core/units';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { FollowingService } from '../../inflow/following/following.service.ts';
 import { LineQuotas } from '../../inflow/push/lineQuotas.service.ts';
 import { type FoundLine, LineReader } from '../../keeping/records/lineReader.ts';
 import { type FoundTrace, TraceReader } from '../../keeping/records/traceReader.ts';
 
 const SHOWN = 100;
 const TRACES = 8;
+const GAPS = 20;
 const STEPS = 1000;
 
 /** What was told about an object, as far as somebody may see it. */
@@ -29,6 +31,7 @@ export class RecordsService {
     private readonly reader: LineReader,
     private readonly traceReader: TraceReader,
     private readonly quotas: LineQuotas,
+    private readonly following: FollowingService,
     private readonly clock: Clock,
   ) {}
 
@@ -54,7 +57,20 @@ export class RecordsService {
       day,
       known: day.lines > 0 || lines.length > 0,
       dropped: this.droppedOf(cluster, namespace),
+      gaps: await this.gapsOf(path, window),
     };
+  }
+  private async gapsOf(path: ObjectPath, { from, to }: WindowQuery): Promise<LinesAnswer['gaps']> {
+    const { cluster, namespace } = placeOf(path);
+    if (cluster === null || namespace === null) return [];
+    const workload = 'workload' in path ? (path.workload?.name ?? null) : null;
+    const all = await this.following.gapsBetween(
+      { cluster, namespace, workload },
+      { from, to: to ?? this.clock.now() },
+      GAPS,
+    );
+    const pod = 'pod' in path ? path.pod : null;
+    return all.filter((gap) => pod === null || gap.pod === pod);
   }
   /** By the limit of whom the namespace belongs to. */
   private droppedOf(cluster: string | null, namespace: string | null): LinesAnswer['dropped'] {

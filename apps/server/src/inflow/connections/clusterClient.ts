@@ -4,6 +4,7 @@ import { z } from 'zod';
 import type { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { discardBody } from '../../ground/platform/discardBody.ts';
 import { statusInWords } from '../../ground/platform/failureWords.ts';
+import { LineSplitter } from './lineSplitter.ts';
 import { METADATA_LIST, METADATA_ONE } from './wire-names.ts';
 
 const MAX_LIST_BYTES = 256 * 1024 * 1024;
@@ -17,6 +18,8 @@ const MOST_OBJECTS = 500_000;
 const MOST_EMPTY_PAGES = 20;
 const LONGEST_LIST = 10 * 60_000;
 const LONGEST_REFUSAL = 5000;
+/** What is longer is cut, as any line that is kept is. */
+const LONGEST_LOG_LINE = 64 * 1024;
 
 /** The cluster answered, but not with what was asked for. */
 export class ApiRefusal extends Error {
@@ -126,7 +129,9 @@ export class ClusterClient {
     const ends = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_WATCH)]);
     const response = await this.open(`${apiPath(API_KINDS[kind])}?${query}`, ends, acceptFor(kind, METADATA_ONE));
     opened();
-    const lines = new LineSplitter(MAX_WATCH_LINE);
+    const lines = new LineSplitter(MAX_WATCH_LINE, () => {
+      throw new ApiRefusal(0, 'One object of the stream is larger than Zetopsis reads.');
+    });
     for await (const piece of response) {
       for (const line of lines.push(piece as Buffer)) this.readLine(line, news); // undici yields buffers
     }
@@ -150,17 +155,42 @@ export class ClusterClient {
     { namespace, pod, container, previous }: LogWanted,
     { lines, bytes, timeout }: { lines: number; bytes: number; timeout: number },
   ): Promise<string> {
-    for (const name of [namespace, pod, container])
-      if (!OBJECT_NAME.test(name)) throw new ApiRefusal(404, `No container of a cluster can be called so.`);
-    const query = new URLSearchParams({
-      container,
-      tailLines: String(lines),
-      limitBytes: String(bytes),
-      ...(previous ? { previous: 'true' } : {}),
-    });
-    const place = `/api/v1/namespaces/${encodeURIComponent(namespace)}/pods/${encodeURIComponent(pod)}/log`;
-    const body = await this.open(`${place}?${query}`, AbortSignal.timeout(timeout), 'text/plain, */*');
+    const query = { tailLines: String(lines), limitBytes: String(bytes) };
+    const path = logPath({ namespace, pod, container, previous }, query);
+    const body = await this.open(path, AbortSignal.timeout(timeout), 'text/plain, */*');
     return (await readAll(body, 4 * bytes)).toString('utf8');
+  }
+
+  /**
+   * What a container writes, with the time of each line, from a moment on: up to now, or, where it is followed, until the container or the
+   * server ends it. Whoever takes the lines is waited for.
+   */
+  async *writtenLines(
+    wanted: LogWanted,
+    {
+      since,
+      follow,
+      signal,
+      opened,
+    }: {
+      readonly since: Date;
+      readonly follow: boolean;
+      readonly signal: AbortSignal;
+      readonly opened: () => void;
+    },
+  ): AsyncGenerator<string[], void> {
+    const query = {
+      timestamps: 'true',
+      sinceTime: since.toISOString().replace(/\.\d+Z$/, 'Z'),
+      ...(follow && { follow: 'true' }),
+    };
+    const body = await this.open(logPath(wanted, query), signal, 'text/plain, */*');
+    opened();
+    const lines = new LineSplitter(LONGEST_LOG_LINE, () => undefined);
+    for await (const piece of body) {
+      const whole = [...lines.push(piece as Buffer)]; // undici yields buffers
+      if (whole.length > 0) yield whole;
+    }
   }
 
   private async open(path: string, signal: AbortSignal, accept: string) {
@@ -189,6 +219,13 @@ export class ClusterClient {
   }
 }
 
+function logPath({ namespace, pod, container, previous }: LogWanted, more: Readonly<Record<string, string>>): string {
+  for (const name of [namespace, pod, container])
+    if (!OBJECT_NAME.test(name)) throw new ApiRefusal(404, `No container of a cluster can be called so.`);
+  const query = new URLSearchParams({ container, ...more, ...(previous ? { previous: 'true' } : {}) });
+  return `/api/v1/namespaces/${encodeURIComponent(namespace)}/pods/${encodeURIComponent(pod)}/log?${query}`;
+}
+
 /** A server that does not know the short form answers 406 rather than the whole object. */
 const acceptFor = (kind: WatchedKind, short: string): string => (METADATA_ONLY.has(kind) ? short : 'application/json');
 
@@ -210,30 +247,4 @@ async function readAll(body: AsyncIterable<unknown>, limit: number): Promise<Buf
     if (length > limit) throw new ApiRefusal(0, `The answer is larger than ${limit} bytes and is not read.`);
   }
   return Buffer.concat(pieces);
-}
-
-/** Cuts a byte stream into lines; a line longer than the limit ends the stream. */
-class LineSplitter {
-  private rest: Buffer[] = [];
-  private length = 0;
-  constructor(private readonly limit: number) {}
-
-  get unfinished(): boolean {
-    return this.length > 0;
-  }
-  *push(piece: Buffer): Generator<string> {
-    let start = 0;
-    for (let end = piece.indexOf(10); end >= 0; end = piece.indexOf(10, start)) {
-      const line = Buffer.concat([...this.rest, piece.subarray(start, end)]).toString('utf8');
-      this.rest = [];
-      this.length = 0;
-      start = end + 1;
-      if (line.trim() !== '') yield line;
-    }
-    if (start < piece.length) {
-      this.rest.push(piece.subarray(start));
-      this.length += piece.length - start;
-      if (this.length > this.limit) throw new ApiRefusal(0, 'One object of the stream is larger than Zetopsis reads.');
-    }
-  }
 }

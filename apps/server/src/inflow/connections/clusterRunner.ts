@@ -51,6 +51,9 @@ export class ClusterRunner {
   log(wanted: LogWanted, limits: { lines: number; bytes: number; timeout: number }): Promise<string> {
     return this.client.log(wanted, limits);
   }
+  writtenLines(...of: Parameters<ClusterClient['writtenLines']>): AsyncGenerator<string[], void> {
+    return this.client.writtenLines(...of);
+  }
   /** Whether it is not known how the cluster stands; or how some kinds do. */
   isBlind(ofKinds: readonly WatchedKind[]): boolean {
     const { state } = this.current;

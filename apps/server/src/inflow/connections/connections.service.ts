@@ -120,6 +120,12 @@ export class ConnectionsService implements OnApplicationBootstrap, OnApplication
       throw new Refusal('unavailable', failureInWords(error));
     }
   }
+  /** What a container writes, as the cluster tells it; see `ClusterClient`. */
+  writtenLines(id: string, ...of: Parameters<ClusterClient['writtenLines']>): AsyncGenerator<string[], void> {
+    const runner = this.runners.get(id);
+    if (!runner) throw new Refusal('notFound', 'This cluster is not connected (any more).');
+    return runner.writtenLines(...of);
+  }
   intervalOf(id: string): number {
     return (this.known.get(id)?.nodePage.intervalSeconds ?? 15) * 1000;
   }

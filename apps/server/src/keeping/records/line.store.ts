@@ -157,8 +157,34 @@ export class LineStore extends RecordStore {
           ],
         );
       await this.keepWordings(manager, wordings);
+      await this.keepPositions(manager, pushes);
       return fresh;
     });
+  }
+  private async keepPositions(
+    manager: EntityManager,
+    pushes: readonly (PushMark & { readonly at: EpochMs })[],
+  ): Promise<void> {
+    // of one place the last one counts
+    const rows = new Map(
+      pushes.flatMap(({ at, position }) => (position ? [[position.place, { at, ...position }]] : [])),
+    );
+    if (rows.size === 0) return;
+    const all = [...rows.values()];
+    await manager.query(
+      `insert into followed_container (place, stamp, same, head, restarts, at_ms)
+       select * from unnest($1::text[], $2::text[], $3::int[], $4::text[], $5::int[], $6::bigint[])
+       on conflict (place) do update set stamp = excluded.stamp, same = excluded.same, head = excluded.head, restarts = excluded.restarts,
+         at_ms = excluded.at_ms`,
+      [
+        all.map(({ place }) => place),
+        all.map(({ stamp }) => stamp),
+        all.map(({ same }) => same),
+        all.map(({ head }) => head ?? null),
+        all.map(({ restarts }) => restarts),
+        all.map(({ at }) => at),
+      ],
+    );
   }
   private async keepWordings(manager: EntityManager, all: readonly StreamWordings[]): Promise<void> {
     const rows = all.flatMap(({ stream, wordings }) => wordings.map((wording) => ({ stream, ...wording })));

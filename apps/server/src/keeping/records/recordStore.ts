@@ -1,3 +1,4 @@
+import type { UpTo } from '@zetopsis/core/lines';
 import type { EpochMs } from '@zetopsis/core/units';
 import type { DataSource, EntityManager } from 'typeorm';
 import type { LeaseService } from '../store/lease.service.ts';
@@ -8,6 +9,8 @@ import type { PartitionedTable } from '../store/tiers.ts';
 export interface PushMark {
   readonly key: string;
   readonly digest: Buffer;
+  /** Of lines that are read from a container: up to where they are taken with it, kept with them or not at all. */
+  readonly position?: UpTo & { readonly place: string; readonly restarts: number };
 }
 
 /** What stores of records share: transactions under the lease, partitions by time, pushes that were taken. */

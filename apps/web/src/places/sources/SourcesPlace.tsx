@@ -12,6 +12,7 @@ import { ConnectionForm } from './ConnectionForm.tsx';
 import { Connections } from './Connections.tsx';
 import { Coverage } from './Coverage.tsx';
 import { Endpoints } from './Endpoints.tsx';
+import { Follows } from './Follows.tsx';
 import { Guide } from './Guide.tsx';
 import { Imports } from './Imports.tsx';
 import { Masks } from './Masks.tsx';
@@ -33,6 +34,12 @@ const PARTS: readonly Part[] = [
   },
   { path: 'push', name: 'Push keys', view: <PushKeys /> },
   {
+    path: 'following',
+    name: 'Following',
+    about: 'log lines that are read from clusters, for programs that push none',
+    view: <Follows />,
+  },
+  {
     path: 'masking',
     name: 'Masking',
     about: 'what is taken out of log lines before they are kept, shown or handed on',
@@ -48,7 +55,7 @@ const PARTS: readonly Part[] = [
   { path: 'coverage', name: 'Coverage', view: <Coverage /> },
   { path: 'census', name: 'Series census', about: 'who holds how many series', view: <Census /> },
 ];
-const FOR_ALL = new Set(['state', 'endpoints', 'masking', 'coverage', 'census']);
+const FOR_ALL = new Set(['state', 'endpoints', 'following', 'masking', 'coverage', 'census']);
 
 /** Is data flowing? */
 export function SourcesPlace() {

@@ -3,6 +3,7 @@ import { formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { CutName } from '../../drawing/CutName.tsx';
+import { GapWords } from '../../drawing/GapWords.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
@@ -32,7 +33,7 @@ function Lines({ sheet }: { sheet: SheetAnswer }) {
   );
 }
 
-function LineLog({ answer: { lines, more, day, dropped }, sheet }: { answer: LinesAnswer; sheet: SheetAnswer }) {
+function LineLog({ answer: { lines, more, day, dropped, gaps }, sheet }: { answer: LinesAnswer; sheet: SheetAnswer }) {
   const now = useNow(10_000);
   const [all, setAll] = useState(false);
   if (lines.length === 0)
@@ -40,7 +41,7 @@ function LineLog({ answer: { lines, more, day, dropped }, sheet }: { answer: Lin
       <p className="text-sm text-soft">
         {day.lines > 0
           ? `None came within this window; ${formatCount(day.lines, 'line')} within the last 24 h.`
-          : 'No program sends log lines of it. → Sources, Push has keys to send them with.'}
+          : 'No program sends log lines of it. → Sources, Push keys has keys to send them with; Following reads them from the cluster.'}
       </p>
     );
   const shown = all ? lines : lines.slice(0, SHOWN_FIRST);
@@ -54,6 +55,11 @@ function LineLog({ answer: { lines, more, day, dropped }, sheet }: { answer: Lin
           it takes {dropped.most} a day (Admin, Teams).
         </p>
       )}
+      {gaps.map((gap) => (
+        <p key={`${gap.pod} ${gap.container} ${gap.from}`} className="text-sm">
+          <GapWords gap={gap} now={now} />
+        </p>
+      ))}
       <p className="text-xs text-soft">
         newest first · {formatCount(day.lines, 'line')} within 24 h
         {day.lines > 0 && `, ${formatPercent(day.traced / day.lines)} of them bear a trace id`}

@@ -36,6 +36,7 @@ describe('log lines of a sheet', () => {
       day: { lines: 400, traced: 100 },
       known: true,
       dropped: null,
+      gaps: [],
     });
     const list = await screen.findByRole('list', { name: 'log lines' });
     const [first, second] = within(list).getAllByRole('listitem');
@@ -51,16 +52,17 @@ describe('log lines of a sheet', () => {
       day: { lines: 99, traced: 0 },
       known: true,
       dropped: null,
+      gaps: [],
     });
     fireEvent.click(await screen.findByRole('button', { name: 'show all 30 newest' }));
     expect(screen.getAllByRole('listitem')).toHaveLength(30);
     expect(screen.getByText(/Older ones are in the window/)).toBeTruthy();
   });
   it('say why there are none', async () => {
-    draw({ lines: [], more: false, day: { lines: 0, traced: 0 }, known: false, dropped: null });
+    draw({ lines: [], more: false, day: { lines: 0, traced: 0 }, known: false, dropped: null, gaps: [] });
     expect(await screen.findByText(/No program sends log lines of it/)).toBeTruthy();
     cleanUp();
-    draw({ lines: [], more: false, day: { lines: 12, traced: 0 }, known: true, dropped: null });
+    draw({ lines: [], more: false, day: { lines: 12, traced: 0 }, known: true, dropped: null, gaps: [] });
     expect(await screen.findByText(/None came within this window; 12 lines within the last 24 h/)).toBeTruthy();
   });
   it('are not asked for where none can be, and tell a failure', async () => {
@@ -146,7 +148,14 @@ describe('traces of a sheet', () => {
   it('are not there where none were sent', async () => {
     serveAnswers({
       'GET /api/records/traces': { slowest: [], failed: [], traces: 0, failures: 0, sampled: false, whole: true },
-      'GET /api/records/lines': { lines: [], more: false, day: { lines: 0, traced: 0 }, known: false, dropped: null },
+      'GET /api/records/lines': {
+        lines: [],
+        more: false,
+        day: { lines: 0, traced: 0 },
+        known: false,
+        dropped: null,
+        gaps: [],
+      },
     });
     drawAt(
       '/usage',

@@ -106,6 +106,7 @@ function asks(seen: {
     'GET /api/records/traces/:id': windows.map((window) => `records/traces/${TRACE}?${window}`),
     'GET /api/masks': ['masks'],
     'GET /api/follows': ['follows'],
+    'GET /api/forwards': ['forwards'],
     'GET /api/find': seen.find.map((name) => `find?q=${encodeURIComponent(name)}`),
     'GET /api/sources': ['sources'],
     'GET /api/connections': ['connections'],

@@ -4,6 +4,7 @@ import { ChannelDocument } from './channels.ts';
 import { CriticalityDocument } from './criticality.ts';
 import { EndpointDocument, IntervalsDocument } from './endpoints.ts';
 import { FollowDocument } from './follows.ts';
+import { ForwardDocument } from './forwards.ts';
 import { HushDocument } from './hushes.ts';
 import { MaskDocument } from './masks.ts';
 import { DocumentKey, LabelKey, NamespaceName, WorkloadKey } from './objectNames.ts';
@@ -125,6 +126,7 @@ export const DOCUMENT_KINDS = [
   'stretch',
   'mask',
   'follow',
+  'forward',
   'measure',
   'criticality',
   'retention',
@@ -146,6 +148,7 @@ export interface DocumentOf {
   readonly stretch: StretchDocument;
   readonly mask: MaskDocument;
   readonly follow: FollowDocument;
+  readonly forward: ForwardDocument;
   readonly measure: MeasureDocument;
   readonly criticality: CriticalityDocument;
   readonly retention: RetentionDocument;
@@ -165,6 +168,7 @@ export const DOCUMENT_SCHEMAS: { readonly [K in DocumentKind]: z.ZodType<Documen
   stretch: StretchDocument,
   mask: MaskDocument,
   follow: FollowDocument,
+  forward: ForwardDocument,
   measure: MeasureDocument,
   criticality: CriticalityDocument,
   retention: RetentionDocument,
@@ -185,6 +189,7 @@ export const SECTION_OF: Readonly<Record<DocumentKind, string>> = {
   stretch: 'stretches',
   mask: 'masks',
   follow: 'follows',
+  forward: 'forwards',
   measure: 'measures',
   criticality: 'criticality',
   retention: 'retention',

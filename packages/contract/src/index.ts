@@ -87,6 +87,15 @@ export {
   LineGap,
   type LineGapReason,
 } from './follows.ts';
+export {
+  FORWARD_SIGNALS,
+  ForwardDocument,
+  ForwardInput,
+  ForwardSignal,
+  ForwardState,
+  ForwardsAnswer,
+  ForwardTest,
+} from './forwards.ts';
 export { HushAnswer, HushDocument, HushesAnswer } from './hushes.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';

@@ -8,6 +8,7 @@ export {
   type MaskedCounts,
   type MaskedKind,
   masked,
+  maskedAttributes,
   maskedField,
   nothingMasked,
   type OwnPattern,

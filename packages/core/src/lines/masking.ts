@@ -87,6 +87,13 @@ export function maskedField([name, value]: Field, counts: MaskedCounts, own: rea
   return [shown, masked(value, counts, own)];
 }
 
+/** What a sender says of itself, with secrets taken out. */
+export const maskedAttributes = (
+  attributes: ReadonlyMap<string, string>,
+  counts: MaskedCounts,
+  own: readonly OwnPattern[] = [],
+): Field[] => [...attributes].map((field) => maskedField(field, counts, own));
+
 function found(text: string, own: readonly OwnPattern[]): Span[] {
   const spans: Span[] = [];
   const whole = (pattern: RegExp, kind: MaskedKind) => {

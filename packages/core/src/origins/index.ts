@@ -4,6 +4,7 @@ export {
   originOf,
   type PodThen,
   podNamedBy,
+  resourceOf,
   type SpeaksFor,
   type Stream,
   streamOf,

@@ -112,3 +112,23 @@ export function streamOf({ cluster, namespace, workload, node, service, host }: 
   if (service !== null) return { cluster, namespace, kind: 'service', name: service };
   return { cluster, namespace, kind: host === null ? 'unnamed' : 'host', name: host ?? '' };
 }
+
+/** What something comes from, as attributes of a resource. */
+export function resourceOf({
+  namespace,
+  pod,
+  container,
+  node,
+  service,
+  host,
+}: Origin): [name: string, value: string][] {
+  const own: [string, string | null][] = [
+    [RESOURCE.namespace, namespace],
+    [RESOURCE.pod, pod],
+    [RESOURCE.container, container],
+    [RESOURCE.node, node],
+    [RESOURCE.service, service],
+    [RESOURCE.host, host],
+  ];
+  return own.flatMap(([name, value]): [string, string][] => (value === null ? [] : [[name, value]]));
+}

@@ -17,3 +17,4 @@ export {
   readMetricsBySteps,
 } from './readMetrics.ts';
 export { type PushedTraces, readSpans, readSpansBySteps } from './readSpans.ts';
+export { logsRequest, maskedMetricsBySteps, type Sent, tracesRequest } from './writeRequests.ts';

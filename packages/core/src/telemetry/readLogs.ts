@@ -2,7 +2,7 @@ import { asWire, child, type Wire } from '../inventory/wireReader.ts';
 import { flattened, LINE_LIMITS, levelOfWord, type SentLine, spanId, traceId, withMessage } from '../lines/index.ts';
 import { toTheEnd } from '../steps/index.ts';
 import { BadPart, hexOf, items, itemsByResource, number, type OfResource, plainValue } from './requestParts.ts';
-import { FIELD } from './wire-names.ts';
+import { FIELD, SEVERITY } from './wire-names.ts';
 
 export interface PushedLogs {
   readonly resources: readonly OfResource<SentLine>[];
@@ -56,6 +56,5 @@ function lineOf(wire: Wire, now: number): SentLine {
 /** Where a record has only the word that its program uses. */
 function severityOfWord(word: string): number {
   const level = levelOfWord(word.trim());
-  return level === null ? 0 : SEVERITIES[level];
+  return level === null ? 0 : SEVERITY[level];
 }
-const SEVERITIES = { trace: 1, debug: 5, info: 9, warning: 13, error: 17, fatal: 21 } as const;

@@ -68,6 +68,9 @@ export const VALUE_FIELD = {
   values: 'values',
 } as const;
 
+/** The protocol's numbers of levels, the lowest of each four. */
+export const SEVERITY = { trace: 1, debug: 5, info: 9, warning: 13, error: 17, fatal: 21 } as const;
+
 export const TEMPORALITY = { delta: 1, cumulative: 2 } as const;
 /** What a span's status is when it failed. */
 export const FAILED_STATUS = 2;

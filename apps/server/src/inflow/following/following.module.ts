@@ -5,6 +5,7 @@ import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
+import { ForwardingModule } from '../forwarding/forwarding.module.ts';
 import { PushModule } from '../push/push.module.ts';
 import { FollowStore } from './follow.store.ts';
 import { FollowingService } from './following.service.ts';
@@ -13,6 +14,7 @@ import { FollowingService } from './following.service.ts';
   imports: [
     ConfigurationModule,
     ConnectionsModule,
+    ForwardingModule,
     InventoryModule,
     KeptRecordsModule,
     LiveModule,

@@ -13,6 +13,7 @@ import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { LinesService } from '../../keeping/records/lines.service.ts';
 import { LeaseService } from '../../keeping/store/lease.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
+import { Forwards } from '../forwarding/forwards.service.ts';
 import { LineQuotas } from '../push/lineQuotas.service.ts';
 import { OwnPatterns } from '../push/ownPatterns.ts';
 import { ContainerFollow, type Followed, type FollowTools } from './containerFollow.ts';
@@ -52,6 +53,7 @@ export class FollowingService implements OnApplicationBootstrap, OnApplicationSh
     private readonly quotas: LineQuotas,
     private readonly patterns: OwnPatterns,
     private readonly store: FollowStore,
+    private readonly forwards: Forwards,
     private readonly lease: LeaseService,
     private readonly live: LiveService,
     private readonly clock: Clock,
@@ -163,7 +165,10 @@ export class FollowingService implements OnApplicationBootstrap, OnApplicationSh
         this.connections.writtenLines(id, { namespace: namespace ?? '', pod, container, previous }, of),
       patterns: (origin) => this.patterns.of(origin, null),
       admitted: (origin, lines) => this.admitted(origin, lines),
-      take: (mark, origin, lines) => this.lines.take(mark, lines.length === 0 ? [] : [{ origin, lines }]),
+      take: async (mark, origin, lines) => {
+        const tied = lines.length === 0 ? [] : [{ origin, lines, items: lines, attributes: null }];
+        return this.lines.take({ ...mark, forwards: await this.forwards.ofLines(null, tied) }, tied);
+      },
       gap: (origin, gap) =>
         this.store.keepGap(
           { cluster: origin.cluster ?? '', namespace: origin.namespace ?? '', workload: origin.workload?.name ?? '' },

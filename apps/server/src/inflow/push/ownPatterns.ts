@@ -13,7 +13,7 @@ export class OwnPatterns {
   onAsked(ask: Asked): void {
     this.askers.push(ask);
   }
-  of(origin: Origin, team: string | null): readonly OwnPattern[] {
+  of(origin: Pick<Origin, 'cluster' | 'namespace'>, team: string | null): readonly OwnPattern[] {
     return this.askers.flatMap((ask) => ask(origin, team));
   }
 }

@@ -4,6 +4,7 @@ import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
+import { ForwardingModule } from '../forwarding/forwarding.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { KeyTokens } from './keyTokens.ts';
 import { LineQuotas } from './lineQuotas.service.ts';
@@ -20,7 +21,15 @@ import { PushTaking } from './pushTaking.service.ts';
 import { SpanRequests } from './spanRequests.service.ts';
 
 @Module({
-  imports: [ConfigurationModule, ConnectionsModule, InventoryModule, KeptRecordsModule, ScrapingModule, StoreModule],
+  imports: [
+    ConfigurationModule,
+    ConnectionsModule,
+    ForwardingModule,
+    InventoryModule,
+    KeptRecordsModule,
+    ScrapingModule,
+    StoreModule,
+  ],
   controllers: [PushController],
   providers: [
     KeyTokens,

@@ -4,7 +4,9 @@ import { readMetricsBySteps } from '@zetopsis/core/telemetry';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { LinesService } from '../../keeping/records/lines.service.ts';
+import { Forwards } from '../forwarding/forwards.service.ts';
 import { decodeRequest } from './decodeRequest.ts';
+import { OwnPatterns } from './ownPatterns.ts';
 import { type Left, PushService } from './push.service.ts';
 import { PushCounts } from './pushCounts.ts';
 import { PushedLines } from './pushedLines.service.ts';
@@ -21,6 +23,8 @@ export class PushTaking {
     private readonly kept: LinesService,
     private readonly lines: PushedLines,
     private readonly spans: PushedSpans,
+    private readonly forwards: Forwards,
+    private readonly patterns: OwnPatterns,
   ) {}
 
   /** A request in its binary form. Answers once what was taken is durable. */
@@ -63,7 +67,7 @@ export class PushTaking {
     this.counts.again(key);
     return { refused: 0, problem: null };
   }
-  private async metrics({ key }: PushedBy, body: unknown): Promise<Left> {
+  private async metrics({ key, document }: PushedBy, body: unknown): Promise<Left> {
     const pushed = await yieldedInPieces(readMetricsBySteps(body));
     let { refused, problem } = pushed;
     for (const resource of pushed.resources) {
@@ -71,6 +75,9 @@ export class PushTaking {
       refused += left.refused;
       problem ??= left.problem;
     }
+    const points = pushed.resources.reduce((sum, resource) => sum + resource.points.length, 0);
+    const patterns = this.patterns.of({ cluster: document.cluster, namespace: document.namespace }, document.team);
+    await this.forwards.metrics({ key, cluster: document.cluster, patterns }, body, points);
     this.counts.pushed(key, refused, problem);
     return { refused, problem };
   }

@@ -1,9 +1,10 @@
 import { Injectable } from '@nestjs/common';
-import { type MaskedCounts, nothingMasked, type PartedLine, partLine } from '@zetopsis/core/lines';
+import { type MaskedCounts, maskedAttributes, nothingMasked, type PartedLine, partLine } from '@zetopsis/core/lines';
 import { readLogsBySteps } from '@zetopsis/core/telemetry';
 import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { LinesService, type TiedLines } from '../../keeping/records/lines.service.ts';
+import { Forwards, type From } from '../forwarding/forwards.service.ts';
 import { LineQuotas, type Quota } from './lineQuotas.service.ts';
 import { OriginsService } from './origins.service.ts';
 import { OwnPatterns } from './ownPatterns.ts';
@@ -20,6 +21,7 @@ export class PushedLines {
     private readonly lines: LinesService,
     private readonly patterns: OwnPatterns,
     private readonly quotas: LineQuotas,
+    private readonly forwards: Forwards,
     private readonly clock: Clock,
   ) {}
 
@@ -29,7 +31,7 @@ export class PushedLines {
     const pushed = await yieldedInPieces(readLogsBySteps(body, this.clock.now()));
     let { refused, problem } = pushed;
     const masked: MaskedCounts = nothingMasked();
-    const tied: TiedLines[] = [];
+    const tied: (TiedLines & From<PartedLine>)[] = [];
     const counted: { readonly quota: Quota; readonly lines: number }[] = [];
     const pieces = new Pieces();
     for (const { attributes, items: sent } of pushed.resources) {
@@ -47,11 +49,19 @@ export class PushedLines {
         lines.push(partLine(line, masked, own));
         if (pieces.due) await pieces.pause();
       }
-      if (lines.length > 0) tied.push({ origin, lines });
+      if (lines.length > 0)
+        tied.push({
+          origin,
+          lines,
+          items: lines,
+          attributes: () => maskedAttributes(attributes, nothingMasked(), own),
+        });
     }
     let fresh = true;
     try {
-      fresh = tied.length === 0 || (await this.lines.take({ key, digest }, tied));
+      fresh =
+        tied.length === 0 ||
+        (await this.lines.take({ key, digest, forwards: await this.forwards.ofLines(key, tied) }, tied));
     } catch (error) {
       for (const { quota, lines } of counted) this.quotas.giveBack(quota, lines);
       throw error;

@@ -1,11 +1,12 @@
 import { Injectable } from '@nestjs/common';
-import { nothingMasked } from '@zetopsis/core/lines';
+import { maskedAttributes, nothingMasked } from '@zetopsis/core/lines';
 import { EVERYTHING_KEPT, maskedSpan, type SamplingChoice, type Span } from '@zetopsis/core/spans';
 import { readSpansBySteps } from '@zetopsis/core/telemetry';
 import { SECOND } from '@zetopsis/core/units';
 import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { type TiedSpans, TracesService } from '../../keeping/records/traces.service.ts';
+import { Forwards, type From } from '../forwarding/forwards.service.ts';
 import { OriginsService } from './origins.service.ts';
 import { OwnPatterns } from './ownPatterns.ts';
 import type { Left } from './push.service.ts';
@@ -22,6 +23,7 @@ export class PushedSpans {
     private readonly traces: TracesService,
     private readonly requests: SpanRequests,
     private readonly patterns: OwnPatterns,
+    private readonly forwards: Forwards,
     private readonly clock: Clock,
   ) {}
 
@@ -30,7 +32,7 @@ export class PushedSpans {
     const { key, document } = by;
     const { resources, refused, problem } = await yieldedInPieces(readSpansBySteps(body, this.clock.now()));
     const masked = nothingMasked();
-    const tied: (TiedSpans & { readonly attributes: ReadonlyMap<string, string> })[] = [];
+    const tied: (TiedSpans & From<Span> & { readonly sender: ReadonlyMap<string, string> })[] = [];
     const pieces = new Pieces();
     for (const { attributes, items: sent } of resources) {
       const origin = await this.origins.of(attributes, by);
@@ -40,18 +42,26 @@ export class PushedSpans {
         spans.push(maskedSpan(span, masked, own));
         if (pieces.due) await pieces.pause();
       }
-      tied.push({ origin, attributes, spans });
+      tied.push({
+        origin,
+        sender: attributes,
+        attributes: () => maskedAttributes(attributes, nothingMasked(), own),
+        spans,
+        items: spans,
+      });
     }
     const choice: SamplingChoice =
       document.sampling === null
         ? EVERYTHING_KEPT
         : { oneIn: document.sampling.oneIn, slow: document.sampling.slowSeconds * SECOND };
-    const fresh = tied.length === 0 || (await this.traces.take({ key, digest }, tied, choice));
+    const fresh =
+      tied.length === 0 ||
+      (await this.traces.take({ key, digest, forwards: await this.forwards.ofSpans(key, tied) }, tied, choice));
     this.counts.pushed(key, refused, problem);
     if (!fresh) this.counts.again(key);
     else {
-      for (const { origin, attributes, spans } of tied) {
-        this.requests.count(key, origin, attributes, spans);
+      for (const { origin, sender, spans } of tied) {
+        this.requests.count(key, origin, sender, spans);
         this.counts.untied(key, origin.untied, spans.length);
       }
       this.counts.taken(

@@ -158,6 +158,7 @@ export class LineStore extends RecordStore {
         );
       await this.keepWordings(manager, wordings);
       await this.keepPositions(manager, pushes);
+      await this.keepForwards(manager, pushes, fresh);
       return fresh;
     });
   }

@@ -4,6 +4,7 @@ import type { DataSource, EntityManager } from 'typeorm';
 import type { LeaseService } from '../store/lease.service.ts';
 import { Partitions, partitionsOf } from '../store/threads/partitions.ts';
 import type { PartitionedTable } from '../store/tiers.ts';
+import { type ForwardRow, keepForwardRows } from './forwardRows.ts';
 
 /** Which push something came with: the same one once more is known by its digest. */
 export interface PushMark {
@@ -11,6 +12,8 @@ export interface PushMark {
   readonly digest: Buffer;
   /** Of lines that are read from a container: up to where they are taken with it, kept with them or not at all. */
   readonly position?: UpTo & { readonly place: string; readonly restarts: number };
+  /** What of it is to go on to other receivers. */
+  readonly forwards?: readonly ForwardRow[];
 }
 
 /** What stores of records share: transactions under the lease, partitions by time, pushes that were taken. */
@@ -61,6 +64,15 @@ export abstract class RecordStore {
     const left = new Set(rows.map(markOf));
     // the first of two that came together is the new one
     return pushes.map((push) => left.delete(markOf(push)));
+  }
+  /** Of pushes that are new. */
+  protected async keepForwards(
+    manager: EntityManager,
+    pushes: readonly (PushMark & { readonly at: EpochMs })[],
+    fresh: readonly boolean[],
+  ): Promise<void> {
+    const rows = pushes.flatMap(({ forwards = [] }, i) => (fresh[i] ? forwards : []));
+    if (rows.length > 0) await keepForwardRows(manager, rows, pushes[0]!.at); // one has them
   }
   /**
    * Drops parts of a journal that came wholly before a moment: that writes almost nothing. `open` is what a row still has that is kept

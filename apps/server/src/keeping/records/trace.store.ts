@@ -84,6 +84,7 @@ export class TraceStore extends RecordStore {
             rows.map(({ payload }) => payload),
           ],
         );
+      await this.keepForwards(manager, pushes, fresh);
       return fresh;
     });
   }

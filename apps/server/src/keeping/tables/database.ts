@@ -18,6 +18,7 @@ import { Traces1765200000000 } from './migrations/1765200000000-traces.ts';
 import { TokenBefore1765300000000 } from './migrations/1765300000000-tokenBefore.ts';
 import { LineDays1765400000000 } from './migrations/1765400000000-lineDays.ts';
 import { Follows1765500000000 } from './migrations/1765500000000-follows.ts';
+import { Forwards1765600000000 } from './migrations/1765600000000-forwards.ts';
 
 // bigint columns hold milliseconds, far below 2^53: as numbers instead of the driver's text
 const INT8 = 20;
@@ -45,6 +46,7 @@ export function dataSourceOptions(url: string): DataSourceOptions {
       TokenBefore1765300000000,
       LineDays1765400000000,
       Follows1765500000000,
+      Forwards1765600000000,
     ],
     synchronize: false,
     logging: false,

@@ -13,6 +13,7 @@ import { Connections } from './Connections.tsx';
 import { Coverage } from './Coverage.tsx';
 import { Endpoints } from './Endpoints.tsx';
 import { Follows } from './Follows.tsx';
+import { Forwards } from './Forwards.tsx';
 import { Guide } from './Guide.tsx';
 import { Imports } from './Imports.tsx';
 import { Masks } from './Masks.tsx';
@@ -44,6 +45,12 @@ const PARTS: readonly Part[] = [
     name: 'Masking',
     about: 'what is taken out of log lines before they are kept, shown or handed on',
     view: <Masks />,
+  },
+  {
+    path: 'forwarding',
+    name: 'Forwarding',
+    about: 'other receivers to which goes on what is pushed, after masking',
+    view: <Forwards />,
   },
   {
     path: 'vitals',

@@ -22,6 +22,7 @@ import type { Config } from './ground/platform/config.ts';
 import { ServerLog } from './ground/platform/logger.ts';
 import { PlatformModule } from './ground/platform/platform.module.ts';
 import { RefusalFilter, schemaRefusal } from './ground/platform/refusals.ts';
+import { RouteTimes } from './ground/platform/routeTimes.interceptor.ts';
 import { ConnectionsModule } from './inflow/connections/connections.module.ts';
 import { ImportsModule } from './inflow/imports/imports.module.ts';
 import { PushModule } from './inflow/push/push.module.ts';
@@ -75,6 +76,7 @@ export class AppModule {
         { provide: APP_PIPE, useFactory: () => new StandardSchemaValidationPipe({ exceptionFactory: schemaRefusal }) },
         { provide: APP_GUARD, useClass: AddressLimits },
         { provide: APP_GUARD, useExisting: AccessGuard },
+        { provide: APP_INTERCEPTOR, useClass: RouteTimes },
         { provide: APP_INTERCEPTOR, useExisting: AuditInterceptor },
       ],
     };

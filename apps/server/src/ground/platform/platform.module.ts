@@ -4,6 +4,7 @@ import { BegunAnew } from './begunAnew.ts';
 import type { Config } from './config.ts';
 import { ServerLog } from './logger.ts';
 import { LoopWatch } from './loopWatch.ts';
+import { OwnFigures } from './ownFigures.ts';
 import { Secrets } from './secrets.ts';
 import { Clock, Settings } from './settings.ts';
 import { Turns } from './turns.ts';
@@ -23,6 +24,7 @@ export class PlatformModule {
       { provide: Unforeseen, useClass: Unforeseen },
       { provide: BegunAnew, useClass: BegunAnew },
       { provide: Turns, useValue: new Turns() },
+      { provide: OwnFigures, useValue: new OwnFigures() },
       { provide: AddressGuard, useFactory: () => new AddressGuard(config.allowAddresses, config.databaseUrl) },
     ];
     return { module: PlatformModule, providers: provided, exports: provided.map(({ provide }) => provide) };

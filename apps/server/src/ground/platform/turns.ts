@@ -27,6 +27,10 @@ export class Turns {
   get busy(): number {
     return this.count;
   }
+  /** Questions that wait for their turn. */
+  get waiting(): number {
+    return [...this.queues.values()].reduce((sum, queue) => sum + queue.length, 0);
+  }
   /** Resolves when it may begin; answers what is to be called when it is done. Who left while waiting has none. */
   async take(person: string, question: Question): Promise<() => void> {
     const queue = this.queues.get(person) ?? [];

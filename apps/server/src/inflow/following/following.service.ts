@@ -1,5 +1,6 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { FollowDocument, FollowState, LineGap } from '@zetopsis/contract';
+import type { FamilyOut } from '@zetopsis/core/exposition';
 import type { ContainerObject, PodObject } from '@zetopsis/core/inventory';
 import type { MaskedCounts } from '@zetopsis/core/lines';
 import type { Origin } from '@zetopsis/core/origins';
@@ -7,6 +8,7 @@ import { type EpochMs, SECOND } from '@zetopsis/core/units';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
+import { counter, gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
@@ -58,7 +60,10 @@ export class FollowingService implements OnApplicationBootstrap, OnApplicationSh
     private readonly live: LiveService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
-  ) {}
+    figures: OwnFigures,
+  ) {
+    figures.onAsked(() => this.families());
+  }
   onApplicationBootstrap(): void {
     this.looking.begin();
   }
@@ -89,14 +94,23 @@ export class FollowingService implements OnApplicationBootstrap, OnApplicationSh
   gapsBetween(...of: Parameters<FollowStore['gaps']>): Promise<LineGap[]> {
     return this.store.gaps(...of);
   }
-  /** Of all that is followed, since the start. */
-  get totals(): { readonly open: number; readonly waiting: number; readonly lines: number } {
+  private families(): FamilyOut[] {
     const all = [...this.follows.values()].map(({ follow }) => follow);
-    return {
-      open: all.filter(({ isOpen }) => isOpen).length,
-      waiting: all.filter(({ trouble }) => trouble !== null).length,
-      lines: [...this.counts.values()].reduce((sum, { lines }) => sum + lines, 0),
-    };
+    return [
+      gauge({
+        name: 'followed_containers',
+        help: 'Containers whose log lines are read, and those that wait for something.',
+        samples: [
+          { labels: { state: 'read' }, value: all.filter(({ isOpen }) => isOpen).length },
+          { labels: { state: 'waiting' }, value: all.filter(({ trouble }) => trouble !== null).length },
+        ],
+      }),
+      counter({
+        name: 'followed_lines',
+        help: 'Log lines that were read from clusters.',
+        samples: [...this.counts.values()].reduce((sum, { lines }) => sum + lines, 0),
+      }),
+    ];
   }
 
   /** What should be followed is, and nothing else. */

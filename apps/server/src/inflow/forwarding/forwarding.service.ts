@@ -1,10 +1,12 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { ForwardDocument, ForwardInput, ForwardsAnswer, ForwardTest } from '@zetopsis/contract';
+import type { ForwardDocument, ForwardInput, ForwardState, ForwardsAnswer, ForwardTest } from '@zetopsis/contract';
+import type { FamilyOut } from '@zetopsis/core/exposition';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { freeKey } from '../../ground/configuration/freeKey.ts';
 import { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { KeptSecrets, placeOf } from '../../ground/platform/keptSecrets.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
+import { counter, gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Secrets } from '../../ground/platform/secrets.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -28,7 +30,9 @@ export class ForwardingService implements OnApplicationBootstrap, OnApplicationS
     private readonly clock: Clock,
     private readonly log: ServerLog,
     secrets: Secrets,
+    figures: OwnFigures,
   ) {
+    figures.onAsked(() => this.families());
     this.kept = new KeptSecrets(secrets, (key, error) => log.failure('tokenNotReadable', error, { forward: key }));
   }
   async onApplicationBootstrap(): Promise<void> {
@@ -63,6 +67,28 @@ export class ForwardingService implements OnApplicationBootstrap, OnApplicationS
   }
   private secretOf(key: string, document: ForwardDocument): string {
     return this.kept.of(key, placeOf(document));
+  }
+
+  private async families(): Promise<FamilyOut[]> {
+    const states = await Promise.all(
+      [...this.forwarders].map(async ([key, one]) => ({ labels: { forward: key }, state: await one.state() })),
+    );
+    const of = (value: (state: ForwardState) => number) =>
+      states.map(({ labels, state }) => ({ labels, value: value(state) }));
+    return [
+      gauge({
+        name: 'forward_waiting',
+        unit: 'bytes',
+        help: 'What waits for a receiver.',
+        samples: of(({ waiting }) => waiting.bytes),
+      }),
+      counter({ name: 'forwarded', help: 'Items that a receiver took.', samples: of(({ sent }) => sent) }),
+      counter({
+        name: 'forwards_lost',
+        help: 'Items that a receiver refused for good, or that there was no room for.',
+        samples: of(({ refused, dropped }) => refused + dropped),
+      }),
+    ];
   }
 
   async list(): Promise<ForwardsAnswer> {

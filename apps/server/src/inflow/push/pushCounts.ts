@@ -1,6 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import { MASKED_KINDS, type MaskedCounts, nothingMasked } from '@zetopsis/core/lines';
 import type { Untied } from '@zetopsis/core/origins';
+import { counter, OwnFigures } from '../../ground/platform/ownFigures.ts';
 
 /** Reasons that are told apart: some have the sender's own words in them. */
 const MOST_REASONS = 10;
@@ -22,6 +23,16 @@ class Counts {
 @Injectable()
 export class PushCounts {
   private readonly counts = new Map<string, Counts>();
+  constructor(figures: OwnFigures) {
+    const of = (field: 'pushes' | 'refused' | 'lines' | 'spans') =>
+      [...this.counts].map(([key, own]) => ({ labels: { key }, value: own[field] }));
+    figures.onAsked(() => [
+      counter({ name: 'pushes', help: 'Requests that were pushed, by key.', samples: of('pushes') }),
+      counter({ name: 'pushed_lines', help: 'Log lines that were taken.', samples: of('lines') }),
+      counter({ name: 'pushed_spans', help: 'Spans that were taken.', samples: of('spans') }),
+      counter({ name: 'push_refused', help: 'Points, lines and spans that were refused.', samples: of('refused') }),
+    ]);
+  }
 
   private of(key: string): Counts {
     const own = this.counts.get(key) ?? new Counts();

@@ -8,6 +8,7 @@ import { LiveService } from '../../ground/live/live.service.ts';
 import { databaseProblem, isAway } from '../../ground/platform/databaseProblem.ts';
 import { Pieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
+import { gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
@@ -81,7 +82,16 @@ export class LinesService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly live: LiveService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
+    figures: OwnFigures,
   ) {
+    figures.onAsked(() => [
+      gauge({
+        name: 'lines_held',
+        unit: 'bytes',
+        help: 'Log lines in memory that are in no block yet.',
+        samples: this.newest.bytes,
+      }),
+    ]);
     lease.onChange(() => {
       this.memory.forget();
       this.wordings.clear();

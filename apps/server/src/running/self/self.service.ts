@@ -1,10 +1,13 @@
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { Reach } from '@zetopsis/core/access';
-import { type FamilyOut, PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
+import { PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
 import { PLAIN } from '@zetopsis/core/scouting';
 import { UsageService } from '../../asking/usage/usage.service.ts';
+import { ServerLog } from '../../ground/platform/logger.ts';
 import { LoopWatch } from '../../ground/platform/loopWatch.ts';
+import { counter, gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { Turns } from '../../ground/platform/turns.ts';
 import { Unforeseen } from '../../ground/platform/unforeseen.ts';
 import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.service.ts';
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
@@ -13,6 +16,7 @@ import { ReadingsService } from '../../inflow/scraping/readings.service.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { NewestReadings } from '../../keeping/store/newestReadings.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
+import { DatabaseFigures } from './databaseFigures.ts';
 
 const INTERVAL = 15_000;
 const STATES = ['waiting', 'read', 'late', 'failing', 'paused', 'retired'] as const;
@@ -30,7 +34,11 @@ export class SelfService implements OnApplicationBootstrap {
     private readonly usage: UsageService,
     private readonly loop: LoopWatch,
     private readonly unforeseen: Unforeseen,
+    private readonly turns: Turns,
+    private readonly figures: OwnFigures,
+    private readonly database: DatabaseFigures,
     private readonly clock: Clock,
+    private readonly log: ServerLog,
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
@@ -79,29 +87,12 @@ export class SelfService implements OnApplicationBootstrap {
       .filter(({ state, nextDueAt }) => (state === 'read' || state === 'failing') && nextDueAt !== null)
       .map(({ nextDueAt }) => Math.max(0, now - nextDueAt!));
     const letters = await this.deliveries.counts().catch(() => null);
-    const one = (value: number): FamilyOut['samples'] => [{ labels: {}, value }];
-    const gauge = ({
-      name,
-      unit,
-      help,
-      samples,
-    }: {
-      readonly name: string;
-      readonly unit: string;
-      readonly help: string;
-      readonly samples: FamilyOut['samples'];
-    }): FamilyOut => ({
-      name: `zetopsis_${name}${unit === '' ? '' : `_${unit}`}`,
-      type: 'gauge',
-      unit,
-      help,
-      samples,
-    });
     const oldest = [...this.newest.unpacked.values()].reduce((least, { first }) => Math.min(least, first), now);
+    const memory = process.memoryUsage();
+    const cpu = process.cpuUsage();
     return writePage([
       gauge({
         name: 'endpoints',
-        unit: '',
         help: 'Endpoints by their state.',
         samples: STATES.map((state) => ({
           labels: { state },
@@ -112,57 +103,35 @@ export class SelfService implements OnApplicationBootstrap {
         name: 'reading_overdue',
         unit: 'seconds',
         help: 'How long the most overdue reading is.',
-        samples: one(Math.max(0, ...late) / 1000),
+        samples: Math.max(0, ...late) / 1000,
       }),
-      {
-        ...gauge({
-          name: 'samples_taken',
-          unit: '',
-          help: 'Samples taken since the start.',
-          samples: one(this.samples.samplesTaken),
-        }),
-        type: 'counter',
-      },
-      gauge({ name: 'series', unit: '', help: 'Series that are known.', samples: one(status.series) }),
-      gauge({
-        name: 'series_refused',
-        unit: '',
-        help: 'Series that are past a limit.',
-        samples: one(status.refusedSeries),
-      }),
-      gauge({
-        name: 'readings_waiting',
-        unit: '',
-        help: 'Readings that wait to be stored.',
-        samples: one(status.waiting),
-      }),
+      counter({ name: 'samples_taken', help: 'Samples taken since the start.', samples: this.samples.samplesTaken }),
+      gauge({ name: 'series', help: 'Series that are known.', samples: status.series }),
+      gauge({ name: 'series_refused', help: 'Series that are past a limit.', samples: status.refusedSeries }),
+      gauge({ name: 'readings_waiting', help: 'Readings that wait to be stored.', samples: status.waiting }),
       gauge({
         name: 'readings_waiting',
         unit: 'bytes',
         help: 'Size of the readings that wait to be stored.',
-        samples: one(status.waitingBytes),
+        samples: status.waitingBytes,
       }),
-      {
-        ...gauge({ name: 'readings_lost', unit: '', help: 'Readings given up.', samples: one(status.lost) }),
-        type: 'counter',
-      },
+      counter({ name: 'readings_lost', help: 'Readings given up.', samples: status.lost }),
       gauge({
         name: 'journal_lag',
         unit: 'seconds',
         help: 'Age of the oldest reading that is not packed.',
-        samples: one((now - oldest) / 1000),
+        samples: (now - oldest) / 1000,
       }),
       gauge({
         name: 'usage_query',
         unit: 'seconds',
         help: 'How long working out a cluster’s usage took the last time.',
-        samples: one(this.usage.lastTook / 1000),
+        samples: this.usage.lastTook / 1000,
       }),
       ...(letters
         ? [
             gauge({
               name: 'deliveries',
-              unit: '',
               help: 'Messages that are not sent yet, and those that nobody takes.',
               samples: [
                 { labels: { state: 'waiting' }, value: letters.waiting },
@@ -175,32 +144,37 @@ export class SelfService implements OnApplicationBootstrap {
         name: 'event_loop_delay',
         unit: 'seconds',
         help: 'Longest hold-up since the page before.',
-        samples: one((this.loop.longest(INTERVAL)?.ms ?? 0) / 1000),
+        samples: (this.loop.longest(INTERVAL)?.ms ?? 0) / 1000,
       }),
-      {
-        ...gauge({
-          name: 'uncaught_errors',
-          unit: '',
-          help: 'Errors that nobody caught since the start.',
-          samples: one(this.unforeseen.count),
-        }),
-        type: 'counter',
-      },
+      counter({
+        name: 'uncaught_errors',
+        help: 'Errors that nobody caught since the start.',
+        samples: this.unforeseen.count,
+      }),
+      gauge({ name: 'memory_resident', unit: 'bytes', help: 'Memory of this process.', samples: memory.rss }),
+      gauge({ name: 'memory_heap', unit: 'bytes', help: 'Objects in its memory.', samples: memory.heapUsed }),
       gauge({
-        name: 'memory_resident',
+        name: 'memory_buffers',
         unit: 'bytes',
-        help: 'Memory of this process.',
-        samples: one(process.memoryUsage.rss()),
+        help: 'Buffers in its memory, beside the objects.',
+        samples: memory.arrayBuffers,
       }),
-      {
-        ...gauge({
-          name: 'cpu',
-          unit: 'seconds',
-          help: 'CPU time of this process.',
-          samples: one(process.cpuUsage().user / 1e6 + process.cpuUsage().system / 1e6),
-        }),
-        type: 'counter',
-      },
+      counter({
+        name: 'cpu',
+        unit: 'seconds',
+        help: 'CPU time of this process.',
+        samples: (cpu.user + cpu.system) / 1e6,
+      }),
+      gauge({
+        name: 'questions',
+        help: 'Questions that are worked on, and those that wait for their turn.',
+        samples: [
+          { labels: { state: 'worked on' }, value: this.turns.busy },
+          { labels: { state: 'waiting' }, value: this.turns.waiting },
+        ],
+      }),
+      ...(await this.database.families()),
+      ...(await this.figures.all((error) => this.log.failure('ownFigureNotTold', error))),
     ]);
   }
 }

@@ -6,6 +6,7 @@ import { LiveService } from '../../ground/live/live.service.ts';
 import { AddressGuard } from '../../ground/platform/addressGuard.ts';
 import { failureInWords } from '../../ground/platform/failureWords.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
+import { Durations, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { digestKey, isDigest, type OutboxRow, OutboxService } from '../../keeping/outbox/outbox.service.ts';
@@ -28,6 +29,7 @@ const WAITS = [2, 5, 15, 60, 300, 900, 3600, 3600, 3600];
 export class DeliveryService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly mailer: Mailer | null;
   private readonly hooks: Hooks;
+  private readonly times = new Durations('delivery_duration', 'How long it took to hand a message over.');
   private readonly sending = new Repeated(
     () => this.sendDue().catch((error) => this.log.failure('outboxNotRead', error)),
     LOOK_EVERY,
@@ -43,7 +45,9 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
     private readonly channels: Channels,
     private readonly lease: LeaseService,
     guard: AddressGuard,
+    figures: OwnFigures,
   ) {
+    figures.onAsked(() => [this.times.family]);
     this.hooks = new Hooks(guard);
     const { smtpUrl } = settings.config;
     this.mailer = smtpUrl === null ? null : new Mailer(smtpUrl);
@@ -172,10 +176,15 @@ export class DeliveryService implements OnApplicationBootstrap, OnApplicationShu
   }
 
   private async send(row: OutboxRow): Promise<void> {
+    const began = performance.now();
+    const to = row.channel === null ? 'mailbox' : 'channel';
+    const took = (outcome: string) => this.times.note({ to, outcome }, (performance.now() - began) / 1000);
     try {
       const answer = await this.handOver(row);
+      took('taken');
       await this.outbox.sent(row.id, new Date(this.clock.now()), answer);
     } catch (error) {
+      took('not taken');
       // not the mail server's doing: it is sent again after the next start
       if (this.sending.ending) return;
       // what is not there any more never comes back

@@ -83,6 +83,7 @@ export class RulesService implements OnApplicationBootstrap, OnApplicationShutdo
   async onApplicationBootstrap(): Promise<void> {
     this.configuration.onAllApplied('rule', (changes) => this.edited(changes));
     await this.numberAll();
+    this.costs.onAsked(() => this.numbered);
     // another process may have judged meanwhile
     this.lease.onChange((held) => {
       if (held) void this.alone(() => this.numberAll());

@@ -1,9 +1,9 @@
 import type { MeasureAnswer } from '@zetopsis/contract';
 import { formatCount } from '@zetopsis/core/format';
 import { valueWords } from '@zetopsis/core/measures';
+import { Trace } from '../../drawing/Trace.tsx';
 import { byLast, captionsOf, lastOf } from './measuresModel.ts';
 import { valuesOf } from './pictures/pictureModel.ts';
-import { Trace } from './pictures/Trace.tsx';
 
 type Step = MeasureAnswer['steps'][number];
 

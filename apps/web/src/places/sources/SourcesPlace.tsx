@@ -5,6 +5,7 @@ import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { ForAdministrators } from '../../frame/ForAdministrators.tsx';
 import { type Part, Parts } from '../../frame/Parts.tsx';
 import { typing } from '../../frame/useFrameKeys.ts';
+import { seesEverything } from '../../frame/whose.ts';
 import { useSourcesQuery } from '../../state/endpointsApi.ts';
 import { useSessionQuery } from '../../state/sessionApi.ts';
 import { Census } from './Census.tsx';
@@ -17,6 +18,7 @@ import { Forwards } from './Forwards.tsx';
 import { Guide } from './Guide.tsx';
 import { Imports } from './Imports.tsx';
 import { Masks } from './Masks.tsx';
+import { OwnState } from './OwnState.tsx';
 import { PushKeys } from './PushKeys.tsx';
 import { Scouts } from './Scouts.tsx';
 import { StoreState } from './StoreState.tsx';
@@ -122,6 +124,7 @@ function State() {
         />
         <Imports data={data} />
         <StoreState store={data.store} />
+        {seesEverything(session) && <OwnState />}
       </div>
       {side && (
         <ConnectionForm key={side.connection?.id ?? 'new'} connection={side.connection} close={() => setSide(null)} />

@@ -1,9 +1,9 @@
 import { formatClock, formatNumber } from '@zetopsis/core/format';
 import { useState } from 'react';
+import { Trace } from '../../../drawing/Trace.tsx';
 import { lastOf, type MeasureLine, type Shown } from '../measuresModel.ts';
 import type { Worded } from './PictureFrame.tsx';
 import { spreadAt, valuesOf } from './pictureModel.ts';
-import { Trace } from './Trace.tsx';
 
 type Drawn = Worded & { readonly drawn: readonly Shown[] };
 const valueAt = (line: MeasureLine): number | null => lastOf(line)?.[1] ?? null;

@@ -1,4 +1,5 @@
 import { EMPTY_CODES } from '@zetopsis/core/emptiness';
+import { PURPOSES } from '@zetopsis/core/purposes';
 import { z } from 'zod';
 import { EpochMs } from './time.ts';
 import { ComparedBoth, Figures, Finding, Severity, UsageLevel, UsageRow } from './usage.ts';
@@ -53,6 +54,8 @@ export type Mark = z.infer<typeof Mark>;
 const ContainerLine = z.object({
   name: z.string(),
   role: z.string(),
+  /** What it is for, beside the main one, and what says so; null: that is not known, or it is the main one. */
+  purpose: z.object({ purpose: z.enum(PURPOSES), signs: z.array(z.string()) }).nullable(),
   image: z.string(),
   ports: z.array(z.number()),
   state: z.string(),

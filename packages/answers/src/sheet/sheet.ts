@@ -18,6 +18,7 @@ import {
   restartsOf,
   workloadKey,
 } from '@zetopsis/core/inventory';
+import { purposeOf } from '@zetopsis/core/purposes';
 import { linesOf } from '../cluster/index.ts';
 import type { ClusterColumns } from '../columns/index.ts';
 import { rowOf } from '../columns/index.ts';
@@ -190,7 +191,11 @@ export function usageSheet({
       ...(onNode === null ? [] : nodeStrata(columns, onNode, input.nodeDisk)),
     ],
     restarts: restarts.length,
-    containers: found.containers.map((container) => containerLine(container, telling)),
+    containers: found.pods
+      .slice(0, 1)
+      .flatMap((pod) =>
+        found.containers.map((container) => containerLine({ container, pod, workload: found.of?.name ?? '' }, telling)),
+      ),
     nodes: found.level === 'cluster' ? nodeRows(columns) : [],
     ...around({ usage, columns, found, telling }),
     runs,
@@ -254,9 +259,13 @@ function logsOf(found: MeasuredObject, columns: ClusterColumns, at: number): She
   );
 }
 
-function containerLine(container: ContainerObject, { at, zone }: Telling): SheetAnswer['containers'][number] {
+function containerLine(
+  { container, pod, workload }: { container: ContainerObject; pod: PodObject; workload: string },
+  { at, zone }: Telling,
+): SheetAnswer['containers'][number] {
   const { state, lastEnd } = container;
   const clock = (time: number | null) => (time === null ? 'an unknown time' : formatClock(time, at, { zone }));
+  const purpose = purposeOf(pod, container, workload);
   const words = {
     running: () => (state.is === 'running' ? `runs since ${clock(state.since)}` : ''),
     waiting: () => (state.is === 'waiting' ? `waits: ${state.reason || 'no reason given'}` : ''),
@@ -267,6 +276,7 @@ function containerLine(container: ContainerObject, { at, zone }: Telling): Sheet
   return {
     name: container.name,
     role: container.role,
+    purpose: purpose && { ...purpose, signs: [...purpose.signs] },
     image: container.image,
     ports: [...container.ports],
     state: words[state.is](),

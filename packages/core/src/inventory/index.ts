@@ -1,5 +1,6 @@
 export { type Restart, type Rollout, restartsOf, rolloutsOf } from './changes.ts';
 export { ClusterInventory, type VersionWrite } from './clusterInventory.ts';
+export type { ContainerHints } from './containerHints.ts';
 export { EventLog } from './eventLog.ts';
 export { ACCESSORY_KINDS, type AccessoryKind, INVENTORY_KINDS } from './kinds.ts';
 export { CHANGING_KINDS, changeWords, type ObjectChange, objectChanges } from './objectChanges.ts';

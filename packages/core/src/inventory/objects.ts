@@ -1,4 +1,5 @@
 import type { Bytes, Cores, EpochMs } from '../units/index.ts';
+import type { ContainerHints } from './containerHints.ts';
 
 export interface OwnerRef {
   readonly kind: string;
@@ -106,6 +107,8 @@ export interface ContainerObject extends Amounts {
   readonly lastEnd: ContainerEnd | null;
   /** Its start check was passed, if it has one. Neither is in states kept by earlier versions. */
   readonly started?: boolean | null;
+  /** What its arguments and mounts say of its purpose; neither is in states kept by earlier versions. */
+  readonly hints?: ContainerHints;
   /** Its checks in words: "GET /ready at port 8080, every 10 s". */
   readonly checks?: { readonly ready?: string; readonly live?: string; readonly start?: string };
 }

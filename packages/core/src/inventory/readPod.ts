@@ -1,3 +1,4 @@
+import { hintsOf } from './containerHints.ts';
 import type { ContainerEnd, ContainerObject, ContainerRole, ContainerState, PodObject } from './objects.ts';
 import { quantityNumber } from './quantity.ts';
 import { annotations, checkWords, claimVolumes, common, conditions, taint } from './readCommon.ts';
@@ -26,16 +27,25 @@ function containerState(state: Wire): ContainerState {
   return { is: 'unknown' };
 }
 
-function readContainer(spec: Wire, statuses: Wire[], role: ContainerRole): ContainerObject {
+function readContainer(
+  spec: Wire,
+  {
+    statuses,
+    volumes,
+    role,
+  }: { readonly statuses: Wire[]; readonly volumes: readonly Wire[]; readonly role: ContainerRole },
+): ContainerObject {
   const resources = wire.child(spec, 'resources');
   const requests = wire.texts(resources, 'requests');
   const limits = wire.texts(resources, 'limits');
   const name = wire.text(spec, 'name');
   const status = statuses.find((candidate) => wire.text(candidate, 'name') === name) ?? {};
   const last = wire.child(wire.child(status, 'lastState'), 'terminated');
+  const hints = hintsOf(spec, volumes);
   return {
     name,
     role,
+    ...(hints && { hints }),
     image: wire.text(spec, 'image'),
     ports: wire.list(spec, 'ports').map((port) => wire.count(port, 'containerPort')),
     portNames: wire.list(spec, 'ports').map((port) => wire.text(port, 'name')),
@@ -79,6 +89,7 @@ export function readPod(object: Wire): PodObject {
   const startUp = wire.list(status, 'initContainerStatuses');
   const lasting = wire.list(status, 'containerStatuses');
   const mains = wire.list(spec, 'containers');
+  const volumes = wire.list(spec, 'volumes');
   return {
     kind: 'pod',
     ...common(object),
@@ -88,10 +99,14 @@ export function readPod(object: Wire): PodObject {
     node: wire.optionalText(spec, 'nodeName'),
     overhead: { cpu: quantityNumber(overhead['cpu']) ?? 0, memory: quantityNumber(overhead['memory']) ?? 0 },
     containers: [
-      ...mains.map((container) => readContainer(container, lasting, 'main')),
+      ...mains.map((container) => readContainer(container, { statuses: lasting, volumes, role: 'main' })),
       ...wire.list(spec, 'initContainers').map((container) =>
         // a start-up container that is always restarted lasts beside the main ones: a helper
-        readContainer(container, startUp, wire.text(container, 'restartPolicy') === 'Always' ? 'helper' : 'start-up'),
+        readContainer(container, {
+          statuses: startUp,
+          volumes,
+          role: wire.text(container, 'restartPolicy') === 'Always' ? 'helper' : 'start-up',
+        }),
       ),
     ],
     conditions: conditions(status),

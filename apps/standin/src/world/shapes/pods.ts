@@ -32,6 +32,7 @@ export function podTemplate(plan: WorkloadPlan, image: string, volumes: object[]
       ? [
           {
             ...HELPER,
+            args: ['--listen=:8443', '--upstream=http://127.0.0.1:8080'],
             restartPolicy: 'Always',
             resources: { requests: { cpu: '50m', memory: '48Mi' }, limits: { cpu: '100m', memory: '96Mi' } },
           },

@@ -124,7 +124,14 @@ export function Containers({ sheet }: { sheet: SheetAnswer }) {
         {sheet.containers.map((container) => (
           <li key={container.name}>
             <p>
-              <b>{container.name}</b> <span className="text-soft">{container.role}</span> · {container.state}
+              <b>{container.name}</b>{' '}
+              <span className="text-soft">
+                {container.role}
+                {container.purpose !== null &&
+                  container.purpose.purpose !== container.role &&
+                  `, ${container.purpose.purpose}`}
+              </span>{' '}
+              · {container.state}
               {container.restarts > 0 && ` · ${container.restarts} restarts`}
               {container.ports.length > 0 && (
                 <span className="text-soft">
@@ -133,6 +140,9 @@ export function Containers({ sheet }: { sheet: SheetAnswer }) {
                 </span>
               )}
             </p>
+            {container.purpose !== null && container.purpose.purpose !== container.role && (
+              <p className="text-soft">told by: {container.purpose.signs.join('; ')}</p>
+            )}
             <p className="font-mono text-xs break-all text-soft">{container.image}</p>
             {container.lastEnd && <p className="text-soft">last end: {container.lastEnd}</p>}
           </li>

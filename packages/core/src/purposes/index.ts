@@ -1,0 +1,1 @@
+export { mainOf, PURPOSES, type Purpose, purposeOf, type TellsPurpose } from './purpose.ts';

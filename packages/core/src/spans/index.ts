@@ -1,4 +1,5 @@
 export { decodeSpans, encodeSpans } from './block.ts';
+export { shiftsOf } from './drawn.ts';
 export { maskedSpan } from './mask.ts';
 export {
   type DecidedTrace,

@@ -3,13 +3,12 @@ import { formatClock, formatCount } from '@zetopsis/core/format';
 import { MASKED_KINDS } from '@zetopsis/core/lines';
 import { UNTIED } from '@zetopsis/core/origins';
 import { useState } from 'react';
-import { Copyable } from '../../drawing/Copyable.tsx';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { FailureText } from '../../forms/FailureText.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useEndTokenBeforeMutation, useNewPushTokenMutation, usePushKeysQuery } from '../../state/pushKeysApi.ts';
 import { PushKeyForm, type Told } from './PushKeyForm.tsx';
-import { clusterRecipe, pageCommand, senderSettings } from './wire-names.ts';
+import { PushRecipes } from './PushRecipes.tsx';
 
 /** Keys with which programs push their figures. */
 export function PushKeys() {
@@ -37,17 +36,7 @@ export function PushKeys() {
         {told && (
           <section aria-label="the new token" className="mb-4 max-w-3xl border border-ink bg-sheet p-3">
             <p className="mb-2 font-semibold">The token of {told.key}. Take it now: it is not shown again.</p>
-            <Copyable
-              text={senderSettings(data.address, told.token)}
-              label="for a program with the open telemetry SDK"
-            />
-            <div className="h-2" />
-            <Copyable
-              text={clusterRecipe(data.address, told.token)}
-              label="in a cluster: as a secret, and what a container is given"
-            />
-            <div className="h-2" />
-            <Copyable text={pageCommand(data.address, told.token)} label="for a script: a metrics page as text" />
+            <PushRecipes address={data.address} token={told.token} />
             <button type="button" className="button-plain mt-2 text-sm" onClick={() => setTold(null)}>
               I have it
             </button>
@@ -63,7 +52,7 @@ export function PushKeys() {
           </StateNote>
         )}
         {data.keys.map((own) => (
-          <KeyRow key={own.key} own={own} change={() => setSide({ own })} tell={setTold} />
+          <KeyRow key={own.key} own={own} address={data.address} change={() => setSide({ own })} tell={setTold} />
         ))}
       </div>
       {side && <PushKeyForm key={side.own?.key ?? 'new'} own={side.own} close={() => setSide(null)} tell={setTold} />}
@@ -71,7 +60,18 @@ export function PushKeys() {
   );
 }
 
-function KeyRow({ own, change, tell }: { own: PushKeyAnswer; change: () => void; tell: (told: Told) => void }) {
+function KeyRow({
+  own,
+  address,
+  change,
+  tell,
+}: {
+  own: PushKeyAnswer;
+  address: string;
+  change: () => void;
+  tell: (told: Told) => void;
+}) {
+  const [recipes, setRecipes] = useState(false);
   const now = useNow(10_000);
   const [renew, { error }] = useNewPushTokenMutation();
   const { document, senders, late, lastUsedAt, tokenAt } = own;
@@ -92,10 +92,23 @@ function KeyRow({ own, change, tell }: { own: PushKeyAnswer; change: () => void;
         >
           new token
         </button>
+        <button
+          type="button"
+          className="button-plain text-sm"
+          aria-expanded={recipes}
+          onClick={() => setRecipes(!recipes)}
+        >
+          how to send
+        </button>
         <button type="button" className="button-plain text-sm" onClick={change}>
           look or change
         </button>
       </div>
+      {recipes && (
+        <section aria-label={`how to send with ${own.key}`} className="my-2 max-w-3xl">
+          <PushRecipes address={address} />
+        </section>
+      )}
       {tokenAt === null && (
         <p className="mt-1">
           <b>It has no token: nothing can be pushed with it.</b>{' '}

@@ -44,3 +44,75 @@ export const pageCommand = (
 ): string => `printf 'copied_files 12\\n' | curl --data-binary @- \\
   -H 'Content-Type: text/plain' -H 'Authorization: Bearer ${token}' \\
   ${address}/page/night-copy`;
+
+/** Programs that are not changed at all, by language: how each is started so that the standard's own tools look into it. */
+export const UNCHANGED: readonly (readonly [language: string, text: string])[] = [
+  [
+    'JavaScript',
+    `npm install @opentelemetry/api @opentelemetry/auto-instrumentations-node
+NODE_OPTIONS="--require @opentelemetry/auto-instrumentations-node/register" node main.js`,
+  ],
+  [
+    'Python',
+    `pip install opentelemetry-distro opentelemetry-exporter-otlp
+opentelemetry-bootstrap -a install
+opentelemetry-instrument python main.py`,
+  ],
+  ['Java', `JAVA_TOOL_OPTIONS="-javaagent:/opt/opentelemetry-javaagent.jar" java -jar main.jar`],
+  [
+    '.NET',
+    `CORECLR_ENABLE_PROFILING=1 CORECLR_PROFILER={918728DD-259F-4A6A-AC2B-B85E1B658318} \\
+CORECLR_PROFILER_PATH=/opt/otel/linux-x64/OpenTelemetry.AutoInstrumentation.Native.so \\
+DOTNET_ADDITIONAL_DEPS=/opt/otel/AdditionalDeps DOTNET_SHARED_STORE=/opt/otel/store \\
+DOTNET_STARTUP_HOOKS=/opt/otel/net/OpenTelemetry.AutoInstrumentation.StartupHook.dll OTEL_DOTNET_AUTO_HOME=/opt/otel \\
+dotnet main.dll`,
+  ],
+];
+/** A sender on each node, that reads what containers write there; the sender itself is whichever speaks the protocol. */
+export const nodeRecipe = (address: string): string => `apiVersion: apps/v1
+kind: DaemonSet
+metadata: { name: line-sender, namespace: zetopsis }
+spec:
+  selector: { matchLabels: { app: line-sender } }
+  template:
+    metadata: { labels: { app: line-sender } }
+    spec:
+      containers:
+        - name: line-sender
+          image: YOUR-SENDER
+          env:
+            - { name: NODE_NAME, valueFrom: { fieldRef: { fieldPath: spec.nodeName } } }
+            - { name: OTEL_EXPORTER_OTLP_ENDPOINT, value: '${address}' }
+            - { name: OTEL_EXPORTER_OTLP_HEADERS, valueFrom: { secretKeyRef: { name: zetopsis-push, key: headers } } }
+            # it must say of each line k8s.pod.uid, or k8s.pod.name and k8s.namespace.name: both stand in the path of the file
+            - { name: OTEL_RESOURCE_ATTRIBUTES, value: k8s.node.name=$(NODE_NAME) }
+          volumeMounts: [{ name: written, mountPath: /var/log/pods, readOnly: true }]
+      tolerations: [{ operator: Exists }]
+      volumes: [{ name: written, hostPath: { path: /var/log/pods } }]
+`;
+/** One receiver in the cluster, so that the pods themselves hold no token. */
+export const relayRecipe = (address: string): string => `apiVersion: apps/v1
+kind: Deployment
+metadata: { name: relay, namespace: zetopsis }
+spec:
+  replicas: 2
+  selector: { matchLabels: { app: relay } }
+  template:
+    metadata: { labels: { app: relay } }
+    spec:
+      containers:
+        - name: relay
+          image: YOUR-RECEIVER
+          ports: [{ name: otlp, containerPort: 4318 }]
+          env:
+            - { name: OTEL_EXPORTER_OTLP_ENDPOINT, value: '${address}' }
+            - { name: OTEL_EXPORTER_OTLP_HEADERS, valueFrom: { secretKeyRef: { name: zetopsis-push, key: headers } } }
+---
+apiVersion: v1
+kind: Service
+metadata: { name: relay, namespace: zetopsis }
+spec: { selector: { app: relay }, ports: [{ name: otlp, port: 4318 }] }
+---
+# programs in the cluster then send to it, and need no token
+#   OTEL_EXPORTER_OTLP_ENDPOINT=http://relay.zetopsis:4318
+`;

@@ -1,5 +1,6 @@
 import type { SheetAnswer, TraceAnswer, TraceLine, TraceStep, TracesAnswer } from '@zetopsis/contract';
 import { formatClock, formatCount, formatLatency } from '@zetopsis/core/format';
+import { shiftsOf } from '@zetopsis/core/spans';
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
@@ -111,14 +112,18 @@ function Steps({ line }: { line: TraceLine }) {
   const { data, error, refetch } = useTraceQuery({ id: line.traceId, ...around });
   if (error) return <FailureNote error={error} retry={() => void refetch()} />;
   if (!data) return <RowSkeleton rows={3} height={16} />;
-  const from = Math.min(...data.steps.map(({ at }) => at));
-  const length = Math.max(...data.steps.map(({ at, took }) => at + took - from), 0.001);
+  const shifts = shiftsOf(data.steps);
+  const drawn = data.steps
+    .map((step) => ({ ...step, at: step.at + (shifts.get(step.spanId) ?? 0) }))
+    .sort((a, b) => a.at - b.at);
+  const from = Math.min(...drawn.map(({ at }) => at));
+  const length = Math.max(...drawn.map(({ at, took }) => at + took - from), 0.001);
   return (
     <div className="mb-1 border-l border-structure pl-2">
       <p className="font-mono text-xs break-all text-soft">trace {data.traceId}</p>
       <ol aria-label="steps of the trace">
-        {data.steps.map((step) => (
-          <Step key={step.spanId} step={step} from={from} length={length} />
+        {drawn.map((step) => (
+          <Step key={step.spanId} step={step} shift={shifts.get(step.spanId) ?? 0} from={from} length={length} />
         ))}
       </ol>
       <p className="text-xs text-soft">{leftWords(data)}</p>
@@ -135,7 +140,7 @@ function leftWords({ hidden, left, orphans, open }: TraceAnswer): string {
     .filter((part) => part !== null)
     .join(' · ');
 }
-function Step({ step, from, length }: { step: TraceStep; from: number; length: number }) {
+function Step({ step, shift, from, length }: { step: TraceStep; shift: number; from: number; length: number }) {
   return (
     <li
       className="border-t border-hair py-px text-xs"
@@ -150,6 +155,12 @@ function Step({ step, from, length }: { step: TraceStep; from: number; length: n
       <span className="grid">
         <Strip from={(step.at - from) / length} share={step.took / length} failed={step.failed} />
       </span>
+      {shift !== 0 && (
+        <span className="text-soft">
+          drawn {formatLatency(Math.abs(shift) / 1000)} {shift < 0 ? 'earlier' : 'later'} than its clock says, within
+          who called it
+        </span>
+      )}
       {step.message !== '' && <span className="text-critical">{step.message}</span>}
     </li>
   );

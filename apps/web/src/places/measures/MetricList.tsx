@@ -4,12 +4,21 @@ import { VITAL_NAMES, vitalOf } from '@zetopsis/core/vitals';
 import { useDeferredValue, useState } from 'react';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { Trace } from '../../drawing/Trace.tsx';
-import { tracedUnit } from '../../drawing/tracedUnit.ts';
 import { useMetricNamesQuery } from '../../state/measuresApi.ts';
 import type { Saved } from './SavedMeasure.tsx';
 
 /** A long name may be broken behind its underscores. */
 const breakable = (name: string) => name.replaceAll(/[_.:]/g, '$&\u200b');
+/** A counter stands by the second. */
+const unitOf = (type: string, unit: string): string =>
+  type === 'gauge'
+    ? unit
+    : unit === 'seconds' && type === 'counter'
+      ? 'cores'
+      : unit === 'bytes'
+        ? 'bytes per second'
+        : 'per second';
+
 const has = (text: string, find: string): boolean => text.toLowerCase().includes(find.trim().toLowerCase());
 
 function SavedList({
@@ -139,7 +148,7 @@ export function MetricList({
                     {last !== null && (
                       <span className="block">
                         {series > 1 ? 'one of them ' : ''}
-                        {valueWords(last, tracedUnit(type, unit), null)}
+                        {valueWords(last, unitOf(type, unit), null)}
                       </span>
                     )}
                   </span>

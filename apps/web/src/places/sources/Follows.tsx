@@ -101,7 +101,7 @@ function FollowRow({ own, change, removed }: { own: Own; change: () => void; rem
         {state.newestAt === null ? (
           <span className="text-soft">; none came yet</span>
         ) : (
-          <span className="text-soft">; the newest {formatDuration(Math.max(0, now - state.newestAt))} ago</span>
+          <span className="text-soft">; the newest {formatDuration(Math.max(1000, now - state.newestAt))} ago</span>
         )}
       </p>
       {state.tooMany > 0 && (

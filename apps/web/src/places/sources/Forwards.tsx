@@ -110,12 +110,12 @@ function ForwardRow({ own, change, removed }: { own: Own; change: () => void; re
       <p className="text-sm">
         {formatCount(state.sent, 'item')} taken there since the start
         {state.lastSentAt !== null && (
-          <span className="text-soft">, the last {formatDuration(Math.max(0, now - state.lastSentAt))} ago</span>
+          <span className="text-soft">, the last {formatDuration(Math.max(1000, now - state.lastSentAt))} ago</span>
         )}
         {waiting.requests > 0 && waiting.since !== null && (
           <>
             ; <b>{formatCount(waiting.items, 'item')} wait</b>, {formatBytes(waiting.bytes)} of{' '}
-            {document.backlogMegabytes} MiB, the oldest for {formatDuration(Math.max(0, now - waiting.since))}
+            {document.backlogMegabytes} MiB, the oldest for {formatDuration(Math.max(1000, now - waiting.since))}
           </>
         )}
         {!proves && <span className="text-soft">; sent without a token</span>}

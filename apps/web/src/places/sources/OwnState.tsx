@@ -1,45 +1,56 @@
-import { formatClock, formatCount } from '@zetopsis/core/format';
+import { formatClock } from '@zetopsis/core/format';
 import { valueWords } from '@zetopsis/core/measures';
-import { DAY } from '@zetopsis/core/units';
+import { DAY, HOUR } from '@zetopsis/core/units';
 import { useState } from 'react';
 import { LogLine } from '../../drawing/LogLine.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { Trace } from '../../drawing/Trace.tsx';
-import { tracedUnit } from '../../drawing/tracedUnit.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
-import { useMetricNamesQuery } from '../../state/measuresApi.ts';
+import { asFailure } from '../../state/failure.ts';
+import { useMeasureQuery } from '../../state/measuresApi.ts';
 import { useObjectLinesQuery } from '../../state/recordsApi.ts';
 
-const OWN = 'zetopsis_';
 const LINES_SHOWN = 12;
-/** What to look at first, and what it says. */
-const FIRST: readonly (readonly [name: string, words: string])[] = [
-  ['event_loop_delay_seconds', 'longest stop of the event loop'],
-  ['memory_resident_bytes', 'memory of the process'],
-  ['cpu_seconds_total', 'processor'],
-  ['request_duration_seconds', 'requests to the API'],
-  ['questions', 'questions that are worked on, or wait'],
-  ['reading_overdue_seconds', 'the most overdue reading'],
-  ['samples_taken_total', 'samples taken'],
-  ['readings_waiting', 'readings that wait to be stored'],
-  ['journal_lag_seconds', 'age of what is not packed'],
-  ['pushes_total', 'pushes'],
-  ['followed_containers', 'containers whose lines are read'],
-  ['forward_waiting_bytes', 'what waits for receivers'],
-  ['judging_behind_seconds', 'the rule that was judged longest ago'],
-  ['judging_duration_seconds', 'rules judged'],
-  ['delivery_duration_seconds', 'messages handed over'],
-  ['deliveries', 'messages that wait, or that nobody takes'],
-  ['database_answer_seconds', 'PostgreSQL answers within'],
-  ['database_bytes', 'size of the database'],
+const EVERY = 15_000;
+const SHOWN = HOUR;
+const at95 = (metric: string) => `read zetopsis_${metric}_seconds
+  per second over 5m
+  percentile 95 of buckets`;
+const rate = (metric: string) => `read zetopsis_${metric}_total
+  per second over 5m
+  total overall`;
+/** What to look at first, and the measure that tells it. */
+const FIGURES: readonly (readonly [words: string, text: string])[] = [
+  ['longest stop of the event loop', 'read zetopsis_event_loop_delay_seconds'],
+  ['memory of the process', 'read zetopsis_memory_resident_bytes'],
+  ['processor', 'read zetopsis_cpu_seconds_total\n  per second over 1m'],
+  ['95 of 100 requests within', at95('request_duration')],
+  ['questions that wait for their turn', 'read zetopsis_questions\n  where state is "waiting"'],
+  ['the most overdue reading', 'read zetopsis_reading_overdue_seconds'],
+  ['samples taken', rate('samples_taken')],
+  ['readings that wait to be stored', 'read zetopsis_readings_waiting_bytes'],
+  ['age of what is not packed', 'read zetopsis_journal_lag_seconds'],
+  ['log lines taken', rate('pushed_lines')],
+  ['spans taken', rate('pushed_spans')],
+  ['log lines read from clusters', rate('followed_lines')],
+  ['pushed, and refused', rate('push_refused')],
+  ['waits for receivers', 'read zetopsis_forward_waiting_bytes\n  total overall'],
+  ['the rule that was judged longest ago', 'read zetopsis_judging_behind_seconds'],
+  ['95 of 100 rules judged within', at95('judging_duration')],
+  ['messages that wait', 'read zetopsis_deliveries\n  where state is "waiting"'],
+  ['PostgreSQL answers within', 'read zetopsis_database_answer_seconds'],
+  ['connections to PostgreSQL that are busy', 'read zetopsis_database_connections\n  where state is "busy"'],
+  ['size of the database', 'read zetopsis_database_bytes'],
 ];
 
 /** How Zetopsis itself is, by its own figures, and what it writes. For who may read everything. */
 export function OwnState() {
   return (
     <section aria-label="Zetopsis itself" className="mb-6">
-      <h2 className="section-title mb-1">Zetopsis itself</h2>
+      <h2 className="section-title mb-1">
+        Zetopsis itself <span className="text-sm font-normal text-soft">the last hour; each leads to its measure</span>
+      </h2>
       <OwnFigures />
       <OwnLines />
     </section>
@@ -47,52 +58,53 @@ export function OwnState() {
 }
 
 function OwnFigures() {
-  const { change } = useView();
-  const [all, setAll] = useState(false);
-  const { data, error, refetch } = useMetricNamesQuery(OWN, { pollingInterval: 15_000 });
-  if (!data)
-    return error ? <FailureNote error={error} retry={() => void refetch()} /> : <RowSkeleton rows={6} height={22} />;
-  const known = new Map(
-    data.metrics.flatMap((metric) =>
-      metric.name.startsWith(OWN) ? [[metric.name.slice(OWN.length), metric] as const] : [],
-    ),
-  );
-  if (known.size === 0)
-    return <p className="text-sm text-soft">Its own page was not read yet: that is within 15 s of the start.</p>;
-  const first = FIRST.flatMap(([name, words]) => {
-    const metric = known.get(name);
-    return metric ? [{ ...metric, words }] : [];
-  });
-  const named = new Set(first.map(({ name }) => name));
-  const rest = [...known.values()].filter(({ name }) => !named.has(name)).map((one) => ({ ...one, words: one.help }));
   return (
-    <>
-      <ul aria-label="own figures" className="grid max-w-5xl grid-cols-2 gap-x-8 lg:grid-cols-3">
-        {[...first, ...(all ? rest : [])].map(({ name, type, unit, series, text, help, last, trace, words }) => (
-          <li key={name} className="border-b border-hair py-1">
-            <button
-              type="button"
-              className="grid w-full grid-cols-[1fr_64px] items-end gap-2 text-left hover:text-petrol"
-              title={`${help}\n${name}: show its measure`}
-              onClick={() => void change({ measure: text, saved: '' }, { place: '/measures' })}
-            >
-              <span className="min-w-0 text-sm">
-                <span className="block truncate text-soft">{words}</span>
-                {last === null
-                  ? 'no value yet'
-                  : `${valueWords(last, tracedUnit(type, unit), null)}${series > 1 ? `, one of ${series}` : ''}`}
-              </span>
-              <Trace values={trace} height={26} />
-            </button>
-          </li>
-        ))}
-      </ul>
-      {rest.length > 0 && (
-        <button type="button" className="button-plain mt-1 text-sm" onClick={() => setAll(!all)}>
-          {all ? 'fewer of them' : `${formatCount(rest.length, 'other own figure')}`}
-        </button>
-      )}
-    </>
+    <ul aria-label="own figures" className="grid max-w-5xl grid-cols-2 gap-x-8 lg:grid-cols-3">
+      {FIGURES.map(([words, text]) => (
+        <OwnFigure key={words} words={words} text={text} />
+      ))}
+    </ul>
+  );
+}
+function OwnFigure({ words, text }: { words: string; text: string }) {
+  const { change } = useView();
+  const { data, error } = useMeasureQuery(
+    { text, explain: false, path: [], whose: 'all', window: { length: SHOWN }, every: EVERY * 4, earlier: 0 },
+    { pollingInterval: EVERY },
+  );
+  const [line] = data?.series ?? [];
+  const values = line?.points.map(([, value]) => value) ?? [];
+  const last = values.findLast((value) => value !== null) ?? null;
+  const most = Math.max(...values.flatMap((value) => value ?? []));
+  const unit = line?.unit ?? '';
+  return (
+    <li className="border-b border-hair py-1">
+      <button
+        type="button"
+        className="grid w-full grid-cols-[1fr_64px] items-end gap-2 text-left hover:text-petrol"
+        title={`${text}\n→ in Measures`}
+        onClick={() => void change({ measure: `${text}\n`, saved: '' }, { place: '/measures' })}
+      >
+        <span className="min-w-0 text-sm">
+          <span className="block truncate text-soft">{words}</span>
+          {last !== null ? (
+            <>
+              {valueWords(last, unit, null)}
+              {most > last && <span className="text-soft">, at most {valueWords(most, unit, null)}</span>}
+            </>
+          ) : error ? (
+            asFailure(error).text
+          ) : data ? (
+            <span className="text-soft" title={data.nothing ?? 'no value in the last hour'}>
+              none so far
+            </span>
+          ) : (
+            'looking'
+          )}
+        </span>
+        <Trace values={values} height={26} />
+      </button>
+    </li>
   );
 }
 

@@ -19,7 +19,7 @@ export async function product(clusters, { port, intervalSeconds, readFor, watche
   const watch = fileURLToPath(new URL('loopWatch.mjs', import.meta.url));
   const server = fork(main, [], {
     silent: true,
-    execArgv: watched ? ['--import', watch, ...(process.env.BENCH_NODE_OPTIONS?.split(' ') ?? [])] : [],
+    execArgv: [...(watched ? ['--import', watch] : []), ...(process.env.BENCH_NODE_OPTIONS?.split(' ') ?? [])],
     env: {
       ...process.env,
       NODE_ENV: 'production',

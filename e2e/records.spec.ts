@@ -82,3 +82,51 @@ test('a push key: what is kept of traces, pages that may push, and two tokens th
   await page.getByRole('button', { name: 'remove; what came is kept' }).click();
   await expect(key).toHaveCount(0);
 });
+
+test('log lines are read from the cluster where programs push none, chosen by who owns the namespace', async ({
+  page,
+}) => {
+  await signIn(page, 'maren', '/sources/following');
+  const own = page.getByRole('article', { name: 'seaward / pier-data' });
+  await expect(own).toContainText(/[1-9]\d* containers followed now, \d+ lines since the start/, { timeout: 60_000 });
+  await noSeriousTrouble(page);
+  await own.getByRole('button', { name: 'change it' }).press('Enter');
+  const form = page.getByRole('complementary', { name: 'follow' });
+  await expect(form.getByRole('checkbox', { name: 'archive' })).toBeVisible();
+  await form.getByRole('button', { name: 'cancel' }).click();
+  await page.goto(new URL('/usage?in=seaward/pier-data/stateful-set:archive&window=1h', page.url()).href);
+  const lines = page.getByRole('complementary', { name: 'object sheet' }).getByRole('list', { name: 'log lines' });
+  await expect(lines.getByText('SegmentError: check sum differs').first()).toBeVisible({ timeout: 60_000 });
+  await expect(lines.getByText('‹mail›').first()).toBeVisible();
+});
+
+test('a receiver is added, says why it does not take anything, and is removed', async ({ page }) => {
+  await signIn(page, 'maren', '/sources/forwarding');
+  await page.getByRole('button', { name: 'add a receiver' }).click();
+  const form = page.getByRole('complementary', { name: 'receiver' });
+  await form.getByLabel('What it is').fill('long store');
+  await form.getByLabel('Address, before /v1/…').fill('http://169.254.169.254');
+  await form.getByRole('checkbox', { name: 'metrics', exact: true }).uncheck();
+  await form.getByRole('button', { name: 'Let it go on' }).click();
+  const own = page.getByRole('article', { name: 'long store' });
+  await expect(own).toContainText('log lines, spans of all clusters');
+  await own.getByRole('button', { name: 'test it' }).click();
+  await expect(own.getByRole('list', { name: 'what it answered' })).toContainText(
+    /logs: .*not allowed|logs: .*denied/i,
+  );
+  await noSeriousTrouble(page);
+  await own.getByRole('button', { name: 'remove' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(own).toHaveCount(0);
+});
+
+test('Zetopsis itself: its figures of the last hour, each with its measure', async ({ page }) => {
+  await signIn(page, 'maren', '/sources/state');
+  const figures = page.getByRole('list', { name: 'own figures' });
+  await expect(figures.getByRole('listitem').filter({ hasText: 'memory of the process' })).toContainText(/\d MiB|GiB/, {
+    timeout: 60_000,
+  });
+  await noSeriousTrouble(page);
+  await figures.getByRole('button', { name: /memory of the process/ }).press('Enter');
+  await expect(page.getByRole('region', { name: 'result of the measure' })).toBeVisible();
+});

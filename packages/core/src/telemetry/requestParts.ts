@@ -65,10 +65,15 @@ export function plainValue(wire: Wire, depth = 0): unknown {
     null;
   return typeof given === 'object' ? null : given;
 }
+const HEX: readonly string[] = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, '0'));
 /** Hex digits: JSON has them as a text, the binary form as bytes. */
 export function hexOf(value: unknown): string {
-  if (value instanceof Uint8Array)
-    return value.length > 16 ? '' : Array.from(value, (byte) => byte.toString(16).padStart(2, '0')).join('');
+  if (value instanceof Uint8Array) {
+    if (value.length > 16) return '';
+    let text = '';
+    for (const byte of value) text += HEX[byte];
+    return text;
+  }
   return typeof value === 'string' ? value.slice(0, 64) : '';
 }
 /** What a resource says of itself: who it is, and everything else. */

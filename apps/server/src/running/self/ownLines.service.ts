@@ -15,7 +15,7 @@ const EVERY = 2 * SECOND;
 /** What waits while it cannot be kept; the oldest are given up. */
 const MOST = 2000;
 const KEY = 'own lines';
-export const OWN_HOST = 'zetopsis';
+const OWN_HOST = 'zetopsis';
 const OWN: Origin = {
   cluster: null,
   namespace: null,

@@ -8,6 +8,7 @@ import { AddressLimits, LIMITS_BY_ADDRESS } from './asking/access/tries.guard.ts
 import { CoverageModule } from './asking/coverage/coverage.module.ts';
 import { FindModule } from './asking/find/find.module.ts';
 import { FollowsModule } from './asking/follows/follows.module.ts';
+import { MapModule } from './asking/map/map.module.ts';
 import { MasksModule } from './asking/masks/masks.module.ts';
 import { MeasuresModule } from './asking/measures/measures.module.ts';
 import { NewsModule } from './asking/news/news.module.ts';
@@ -62,6 +63,7 @@ export class AppModule {
         ImportsModule,
         UsageModule,
         RecordsModule,
+        MapModule,
         MasksModule,
         FollowsModule,
         MeasuresModule,

@@ -79,4 +79,5 @@ export const SPAN = {
   resent: 'http.request.resend_count',
   queue: 'messaging.destination.name',
   cold: 'faas.coldstart',
+  error: 'error.type',
 } as const;

@@ -3,6 +3,7 @@ import type { MailServer } from '../mail/mailServer.ts';
 import { OTHER } from '../pages/dialect.ts';
 import type { NodePages } from '../pages/nodePages.ts';
 import type { Telling } from '../programs/programSender.ts';
+import { CALL_TROUBLES } from '../world/callTroubles.ts';
 import type { World } from '../world/world.ts';
 
 /** One cluster with what serves it. */
@@ -151,6 +152,21 @@ export const ACTS: readonly Act[] = [
       { name: 'seconds', example: '90' },
     ],
     act: ({ world }, given) => world.incidents.skew(given('node'), Number(given('seconds'))),
+  },
+  {
+    path: '/call',
+    does: `trouble between two programs that call each other: ${CALL_TROUBLES.join(', ')}; nothing mends it`,
+    parameters: [
+      { name: 'from', example: 'booking-front' },
+      { name: 'to', example: 'seat-ledger' },
+      { name: 'how', example: 'refuse' },
+    ],
+    act: ({ world }, given) => {
+      const how = CALL_TROUBLES.find((one) => one === given('how')) ?? null;
+      if (how === null && given('how') !== '') return `it is one of ${CALL_TROUBLES.join(', ')}, or nothing`;
+      world.calls.set(given('from'), given('to'), how, Date.now());
+      return null;
+    },
   },
   {
     path: '/dialect',

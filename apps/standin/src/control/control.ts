@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { MailServer } from '../mail/mailServer.ts';
 import { nodePage } from '../pages/nodePages.ts';
+import { spansBetween } from '../programs/podSpans.ts';
 import { toldBetween } from '../programs/programSender.ts';
 import { ACTS, type Berth } from './acts.ts';
 
@@ -14,6 +15,15 @@ export function controlServer(berths: ReadonlyMap<string, Berth>, mail: MailServ
     '/ledger': ({ world }, query) => [...world.store.at(Number(query.get('at'))).values()],
     '/page': ({ world }, query) =>
       nodePage({ world, node: query.get('node') ?? '', now: Number(query.get('at')) || Date.now(), times: null }),
+    '/calls': ({ world }, query) => ({
+      troubles: world.calls.all,
+      spans: query.has('from')
+        ? spansBetween(world, Number(query.get('from')), Number(query.get('to'))).map(({ pod, ...span }) => ({
+            ...span,
+            app: pod.metadata.labels?.['app'] ?? '',
+          }))
+        : [],
+    }),
     '/told': ({ world }, query) => toldBetween(world, Number(query.get('from')), Number(query.get('to'))),
     '/going-on': ({ world, telling }) => ({
       load: world.surges.drivenNow(),

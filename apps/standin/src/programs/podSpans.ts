@@ -1,4 +1,5 @@
 import { SPAN } from '../wire-names.ts';
+import type { CallTrouble } from '../world/callTroubles.ts';
 import { dice, hashOf } from '../world/chance.ts';
 import type { ApiObject } from '../world/objects.ts';
 import type { World } from '../world/world.ts';
@@ -93,6 +94,77 @@ const JOURNEYS: readonly (Step & { readonly often: number })[] = [
     ],
   },
 ];
+/** Who else asks whom, each so often, ms; several of them are where the links of the story are in trouble. */
+const FLOWS: readonly (Step & { readonly every: number })[] = [
+  {
+    app: 'vessel-tracker',
+    name: 'position',
+    works: 3,
+    every: 4000,
+    asks: [{ app: 'queue', name: 'put a position', works: 2 }],
+  },
+  {
+    app: 'gauge-reader',
+    name: 'gauge read',
+    works: 4,
+    every: 6000,
+    asks: [{ app: 'tide-model', name: 'take a gauge', works: 8 }],
+  },
+  {
+    app: 'radio-notes',
+    name: 'note',
+    works: 6,
+    every: 5000,
+    asks: [{ app: 'pilot-roster', name: 'who is on watch', works: 9 }],
+  },
+  {
+    app: 'pilot-roster',
+    name: 'roster kept',
+    works: 5,
+    every: 5000,
+    asks: [{ app: 'queue', name: 'put a roster', works: 3 }],
+  },
+  {
+    app: 'document-store',
+    name: 'pages kept',
+    works: 5,
+    every: 5000,
+    asks: [{ app: 'archive', name: 'keep a page', works: 20 }],
+  },
+  { app: 'registry', name: 'sweep', works: 5, every: 8000, asks: [{ app: 'archive', name: 'list pages', works: 12 }] },
+  {
+    app: 'ingress',
+    name: 'GET /quays',
+    works: 2,
+    every: 5000,
+    asks: [
+      {
+        app: 'quay-board',
+        name: 'GET /quays',
+        works: 8,
+        asks: [
+          {
+            app: 'berth-planner',
+            name: 'plan of today',
+            works: 10,
+            asks: [
+              {
+                app: 'slot-allocator',
+                name: 'slots of a quay',
+                works: 12,
+                asks: [{ app: 'ledger-base', name: 'select slots', works: 6 }],
+              },
+            ],
+          },
+        ],
+      },
+    ],
+  },
+];
+const FLOOD = 5;
+const DELAY = 380;
+const FAILS = 0.35;
+const REFUSES = 0.7;
 const DECK = JOURNEYS.flatMap((journey) => Array.from({ length: journey.often }, () => journey));
 
 /** What all programs told of the requests that began from one moment up to another; the same each time it is asked. */
@@ -107,8 +179,18 @@ export function spansBetween(world: World, from: number, to: number): ToldSpan[]
   for (let slot = Math.ceil(from / EVERY); slot * EVERY < to; slot++) {
     const roll = dice(`request ${world.options.seed} ${slot}`);
     const journey = DECK[Math.floor(roll() * DECK.length)]!; // it has some
-    new Journey(world, pods, slot, roll, spans).go(journey, slot * EVERY + Math.floor(roll() * EVERY));
+    new Journey(world, pods, `${slot}`, roll, spans).go(journey, slot * EVERY + Math.floor(roll() * EVERY));
   }
+  for (const flow of FLOWS)
+    for (let slot = Math.ceil(from / flow.every); slot * flow.every < to; slot++) {
+      const at = slot * flow.every;
+      const floods = (flow.asks ?? []).some(({ app }) => world.calls.at(flow.app, app, at) === 'flood');
+      for (let more = 0; more < (floods ? FLOOD : 1); more++) {
+        const name = `${flow.app} ${flow.name} ${slot} ${more}`;
+        const roll = dice(`request ${world.options.seed} ${name}`);
+        new Journey(world, pods, name, roll, spans).go(flow, at + Math.floor(roll() * flow.every));
+      }
+    }
   return spans;
 }
 
@@ -118,7 +200,7 @@ class Journey {
   constructor(
     private readonly world: World,
     private readonly pods: ReadonlyMap<string, readonly ApiObject[]>,
-    slot: number,
+    slot: string,
     private readonly roll: () => number,
     private readonly spans: ToldSpan[],
   ) {
@@ -136,7 +218,13 @@ class Journey {
   }
 
   /** Answers when it was done, and what went wrong; null where nobody is there to answer. */
-  go(step: Step, at: number, parentId = '', kind: 2 | 5 = 2): { end: number; failed: string | null } | null {
+  go(
+    step: Step,
+    at: number,
+    parentId = '',
+    kind: 2 | 5 = 2,
+    trouble: CallTrouble | null = null,
+  ): { end: number; failed: string | null } | null {
     const own = this.pods.get(step.app) ?? [];
     const pod = own[Math.floor(this.roll() * own.length)];
     const container = pod && this.world.readings.containersOf(pod)[0];
@@ -145,13 +233,18 @@ class Journey {
     const spanId = this.nextId();
     const cold = at - container.runsSince < COLD;
     let now = at + step.works * (0.4 + this.roll()) * (strained ? 9 : 1) * (cold ? 6 : 1);
-    let failed = this.roll() < (strained ? 0.05 : 0.004) ? 'gives up: no answer in time' : null;
+    if (trouble === 'delay') now += DELAY * (0.6 + this.roll());
+    let failed =
+      this.roll() < (trouble === 'fail' ? FAILS : strained ? 0.05 : 0.004) ? 'gives up: no answer in time' : null;
     for (const next of step.asks ?? []) {
       const tries = next.again ? 2 : 1;
+      const trouble = this.world.calls.at(step.app, next.app, now);
+      if (trouble === 'cut') continue;
       for (let attempt = 1; attempt <= tries; attempt++) {
         const callId = this.nextId();
-        const answer = this.go(next, now + 0.3, callId);
-        const problem = answer === null ? 'nobody answers' : answer.failed;
+        const isRefused = trouble === 'refuse' && this.roll() < REFUSES;
+        const answer = isRefused ? null : this.go(next, now + 0.3, callId, 2, trouble);
+        const problem = isRefused ? 'connection refused' : answer === null ? 'nobody answers' : answer.failed;
         const end = (answer?.end ?? now + 5) + 0.3;
         this.tell({
           pod,
@@ -164,6 +257,7 @@ class Journey {
           failed: problem,
           attributes: {
             [SPAN.peer]: next.app,
+            ...(answer === null && { [SPAN.error]: problem ?? '' }),
             ...(attempt > 1 && { [SPAN.resent]: String(attempt - 1) }),
           },
         });

@@ -8,10 +8,10 @@ import { spansBetween, type ToldSpan } from './podSpans.ts';
 const EVERY = 2000;
 /** What is sent at once: of so long a time. */
 const AT_ONCE = 60_000;
-const RECENT = 5 * 60_000;
+const RECENT = 55 * 60_000;
 const PAST = 2 * 3_600_000;
 
-/** Pushes what pods write and do by the open telemetry protocol: from some minutes ago on, then two hours of past, newest first. What is not taken is sent again. */
+/** Pushes what pods write and do by the open telemetry protocol: the last hour in its order, then the time before that up to two hours ago, newest first. What is not taken is sent again. */
 class ProgramSender {
   private sentUntil: number;
   /** What came before this is sent when there is time for it. */
@@ -66,7 +66,7 @@ class ProgramSender {
       this.problem = error instanceof Error ? error.message : String(error);
     }
     const behind = Date.now() - this.sentUntil > AT_ONCE || this.pastUntil > this.pastFrom;
-    this.later(this.problem === null && behind ? 200 : EVERY);
+    this.later(this.problem === null && behind ? 50 : EVERY);
   }
   private async push(from: number, to: number): Promise<void> {
     const told = toldBetween(this.world, from, to);

@@ -1,3 +1,4 @@
+import { CallTroubles } from './callTroubles.ts';
 import { hashOf } from './chance.ts';
 import { Controllers } from './controllers.ts';
 import { Endings } from './endings.ts';
@@ -24,6 +25,7 @@ export class World implements Inhabited {
   readonly readings: Readings;
   readonly rollouts: Rollouts;
   readonly incidents: Incidents;
+  readonly calls: CallTroubles;
   private readonly controllers: Controllers;
   private readonly timers = new Set<NodeJS.Timeout>();
   private readonly retired = new Map<string, number>();
@@ -37,6 +39,7 @@ export class World implements Inhabited {
     this.plans = new Map(options.plan.workloads.map((plan) => [`${plan.namespace}/${plan.name}`, plan]));
     const rounds = new LeakRounds(options.start, options.pace);
     this.surges = new Surges(options);
+    this.calls = new CallTroubles(options.start, options.plan.stories.has('leak'));
     this.incidents = new Incidents(this, options.endings ?? new Endings(null));
     this.readings = new Readings(this, rounds, this.surges, this.incidents);
     this.controllers = new Controllers(this);

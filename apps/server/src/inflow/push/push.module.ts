@@ -5,6 +5,7 @@ import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
 import { ForwardingModule } from '../forwarding/forwarding.module.ts';
+import { LinksModule } from '../links/links.module.ts';
 import { ScrapingModule } from '../scraping/scraping.module.ts';
 import { KeyTokens } from './keyTokens.ts';
 import { LineQuotas } from './lineQuotas.service.ts';
@@ -25,6 +26,7 @@ import { SpanRequests } from './spanRequests.service.ts';
     ConfigurationModule,
     ConnectionsModule,
     ForwardingModule,
+    LinksModule,
     InventoryModule,
     KeptRecordsModule,
     ScrapingModule,

@@ -7,6 +7,7 @@ import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { type TiedSpans, TracesService } from '../../keeping/records/traces.service.ts';
 import { Forwards, type From } from '../forwarding/forwards.service.ts';
+import { LinksService } from '../links/links.service.ts';
 import { OriginsService } from './origins.service.ts';
 import { OwnPatterns } from './ownPatterns.ts';
 import type { Left } from './push.service.ts';
@@ -22,6 +23,7 @@ export class PushedSpans {
     private readonly origins: OriginsService,
     private readonly traces: TracesService,
     private readonly requests: SpanRequests,
+    private readonly links: LinksService,
     private readonly patterns: OwnPatterns,
     private readonly forwards: Forwards,
     private readonly clock: Clock,
@@ -62,6 +64,7 @@ export class PushedSpans {
     else {
       for (const { origin, sender, spans } of tied) {
         this.requests.count(key, origin, sender, spans);
+        this.links.add(origin, spans);
         this.counts.untied(key, origin.untied, spans.length);
       }
       this.counts.taken(

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { EndpointDocument, PushDocument, ScoutDocument } from '@zetopsis/contract';
 import type { PageMemory } from '@zetopsis/core/exposition';
-import { type Candidate, type Dress, OBJECT_LABELS, type Scout, type Target } from '@zetopsis/core/scouting';
+import { type Candidate, type Dress, OBJECT_LABELS, PLAIN, type Scout, type Target } from '@zetopsis/core/scouting';
 import type { DurationMs } from '@zetopsis/core/units';
 import type { FetchResult } from './fetched.ts';
 
@@ -175,6 +175,26 @@ export const pushedPlan = ({
     },
     drop: document.drop,
   },
+  use: 'read',
+  as: null,
+});
+
+/** Links between workloads, worked out here from what programs tell: pushed by nobody's key. */
+export const LINKS_SENDER = 'links between workloads';
+export const linksPlan = (intervalMs: DurationMs): PlanDraft => ({
+  kind: 'pushed',
+  connectionId: null,
+  name: LINKS_SENDER,
+  namespace: null,
+  scout: null,
+  group: '',
+  url: new URL('push:links'),
+  through: null,
+  proof: { by: 'nothing' },
+  authority: '',
+  intervalMs,
+  timeoutMs: null,
+  dress: PLAIN,
   use: 'read',
   as: null,
 });

@@ -1,6 +1,6 @@
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { Reach } from '@zetopsis/core/access';
-import { PageBuffer, type PageMemory, readBuffer, writePage } from '@zetopsis/core/exposition';
+import { type PageMemory, writePage } from '@zetopsis/core/exposition';
 import { PLAIN } from '@zetopsis/core/scouting';
 import { UsageService } from '../../asking/usage/usage.service.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -13,6 +13,7 @@ import { EndpointAnswersService } from '../../inflow/scraping/endpointAnswers.se
 import { EndpointsService } from '../../inflow/scraping/endpoints.service.ts';
 import type { FetchResult } from '../../inflow/scraping/fetched.ts';
 import { ReadingsService } from '../../inflow/scraping/readings.service.ts';
+import { writtenPage } from '../../inflow/scraping/writtenPage.ts';
 import { OutboxService } from '../../keeping/outbox/outbox.service.ts';
 import { NewestReadings } from '../../keeping/store/newestReadings.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
@@ -69,14 +70,7 @@ export class SelfService implements OnApplicationBootstrap {
 
   /** Its own page, read the way any other is. */
   private async read(memory: PageMemory): Promise<FetchResult> {
-    const began = performance.now();
-    const raw = Buffer.from(await this.page());
-    const limits = this.readings.pageLimits;
-    const buffer = new PageBuffer(limits);
-    buffer.push(raw);
-    const page = await readBuffer(buffer, { form: 'openmetrics', limits, memory }, async () => undefined);
-    const contentType = 'application/openmetrics-text; version=1.0.0';
-    return { ok: true, fetched: { page, contentType, raw, durationMs: performance.now() - began } };
+    return writtenPage(await this.page(), this.readings.pageLimits, memory);
   }
 
   async page(): Promise<string> {

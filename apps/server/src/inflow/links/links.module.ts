@@ -1,0 +1,14 @@
+import { Module } from '@nestjs/common';
+import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
+import { StoreModule } from '../../keeping/store/store.module.ts';
+import { ConnectionsModule } from '../connections/connections.module.ts';
+import { ScrapingModule } from '../scraping/scraping.module.ts';
+import { LinkEnds } from './linkEnds.service.ts';
+import { LinksService } from './links.service.ts';
+
+@Module({
+  imports: [ConnectionsModule, InventoryModule, ScrapingModule, StoreModule],
+  providers: [LinkEnds, LinksService],
+  exports: [LinksService],
+})
+export class LinksModule {}

@@ -1,0 +1,270 @@
+import { type MapAnswer, type MapBox, type MapLink, readPath } from '@zetopsis/contract';
+import {
+  endKey,
+  isOutside,
+  type JudgedLink,
+  judgeLink,
+  type LinkCourse,
+  type LinkEnd,
+  type LinkUsual,
+  OUTSIDE,
+  type SeenBy,
+  troubleOf,
+} from '@zetopsis/core/links';
+import { type EpochMs, MINUTE } from '@zetopsis/core/units';
+
+/** What was read of the links of one pair, of one side. */
+export interface ReadLine {
+  readonly labels: Readonly<Record<string, string>>;
+  readonly values: Float64Array;
+}
+export interface ReadLinks {
+  readonly at: EpochMs;
+  /** By pair, protocol and side: of each minute. */
+  readonly requests: readonly ReadLine[];
+  readonly failures: readonly ReadLine[];
+  readonly refused: readonly ReadLine[];
+  /** By pair and side: each five minutes. */
+  readonly p95: readonly ReadLine[];
+  /** By pair, of the answerer: seconds of its own and in all, over the last five minutes. */
+  readonly own: readonly ReadLine[];
+  readonly spent: readonly ReadLine[];
+  /** Upper bands of this hour on other days, by pair: requests a second. */
+  readonly usual: readonly ReadLine[];
+}
+export interface MapKnowledge {
+  readonly sees: (end: LinkEnd) => boolean;
+  readonly teamOf: (end: LinkEnd) => string | null;
+}
+/** So many are told at once, those in trouble and the busiest first. */
+export const MOST_TOLD = 6000;
+const NOT_YOURS = 'not yours';
+
+interface Side {
+  requests: Float64Array;
+  failures: Float64Array;
+  refused: Float64Array;
+  p95: Float64Array | null;
+  own: number;
+  spent: number;
+}
+interface Pair {
+  readonly from: LinkEnd;
+  readonly to: LinkEnd;
+  readonly protocols: Set<string>;
+  readonly sides: Map<SeenBy, Side>;
+  usual: number | null;
+}
+const MINUTES = 66;
+const nothing = (length: number): Float64Array => new Float64Array(length).fill(Number.NaN);
+const ends = (labels: ReadLine['labels']): { from: LinkEnd; to: LinkEnd; seenBy: SeenBy } => ({
+  from: endOf(labels, 'from'),
+  to: endOf(labels, 'to'),
+  seenBy: labels['seen_by'] === 'answerer' ? 'answerer' : 'caller',
+});
+const endOf = (labels: ReadLine['labels'], side: 'from' | 'to'): LinkEnd => ({
+  cluster: labels[`${side}_cluster`] ?? '',
+  namespace: labels[`${side}_namespace`] ?? '',
+  workload: labels[`${side}_workload`] ?? OUTSIDE.workload,
+});
+function addTo(into: Float64Array, values: Float64Array): void {
+  for (let i = 0; i < into.length; i++) {
+    const value = values[i] ?? Number.NaN;
+    if (!Number.isNaN(value)) into[i] = (Number.isNaN(into[i]!) ? 0 : into[i]!) + value;
+  }
+}
+
+/** Who talks to whom, as far as somebody may see it: each pair once, whatever goes over it. */
+export function mapOf(read: ReadLinks, known: MapKnowledge): MapAnswer {
+  const pairs = pairsOf(read, known);
+  const judged = [...pairs.values()].map((pair) => judgedPair(pair, read.at));
+  const boxes = new Map<string, MapBox>();
+  for (const { pair } of judged)
+    for (const end of [pair.from, pair.to]) if (!boxes.has(endKey(end))) boxes.set(endKey(end), boxOf(end, known));
+  const trouble = troubleOf(judged.map(({ link }) => link));
+  const inTrouble = new Set(trouble.flatMap(({ link, inside }) => [link, ...inside]));
+  const links = judged
+    .map(({ told }) => told)
+    .sort(
+      (a, b) =>
+        Number(inTrouble.has(b.key)) - Number(inTrouble.has(a.key)) || busy(b) - busy(a) || (a.key < b.key ? -1 : 1),
+    );
+  const shown = links.slice(0, MOST_TOLD);
+  const named = new Set(shown.flatMap(({ from, to }) => [from, to]));
+  return {
+    at: read.at,
+    boxes: [...boxes.values()].filter(({ key }) => named.has(key)),
+    links: shown,
+    trouble: trouble.map(({ link, cause, inside }) => ({
+      link,
+      side: cause.side,
+      evidence: [...cause.evidence],
+      root: cause.root,
+      inside: [...inside],
+    })),
+    left: links.length - shown.length,
+    nothing: null,
+  };
+}
+const busy = ({ sent, received }: MapLink): number => Math.max(sent ?? 0, received ?? 0);
+
+function pairsOf(read: ReadLinks, known: MapKnowledge): Map<string, Pair> {
+  const pairs = new Map<string, Pair>();
+  // the other end bears its name only for who may see it
+  const told = (end: LinkEnd): LinkEnd =>
+    end.cluster === '' || known.sees(end) ? end : { cluster: '', namespace: '', workload: NOT_YOURS };
+  const pairFor = (labels: ReadLine['labels']): { pair: Pair; seenBy: SeenBy } | null => {
+    const { from, to, seenBy } = ends(labels);
+    if (!known.sees(from) && !known.sees(to)) return null;
+    const own = { from: told(from), to: told(to) };
+    const key = `${endKey(own.from)} → ${endKey(own.to)}`;
+    const pair = pairs.get(key) ?? {
+      ...own,
+      protocols: new Set<string>(),
+      sides: new Map<SeenBy, Side>(),
+      usual: null,
+    };
+    pairs.set(key, pair);
+    return { pair, seenBy };
+  };
+  const sideOf = (labels: ReadLine['labels']): Side | null => {
+    const found = pairFor(labels);
+    if (found === null) return null;
+    const { pair, seenBy } = found;
+    const protocol = labels['protocol'] ?? '';
+    if (protocol !== '') pair.protocols.add(protocol);
+    const side = pair.sides.get(seenBy) ?? {
+      requests: nothing(MINUTES),
+      failures: nothing(MINUTES),
+      refused: nothing(MINUTES),
+      p95: null,
+      own: 0,
+      spent: 0,
+    };
+    pair.sides.set(seenBy, side);
+    return side;
+  };
+  for (const what of ['requests', 'failures', 'refused'] as const)
+    for (const { labels, values } of read[what]) {
+      const side = sideOf(labels);
+      if (side) addTo(side[what], values);
+    }
+  for (const { labels, values } of read.p95) {
+    const side = sideOf(labels);
+    // several that are one here have no percentile that could be told
+    if (side) side.p95 = side.p95 === null ? values : nothing(values.length);
+  }
+  for (const what of ['own', 'spent'] as const)
+    for (const { labels, values } of read[what]) {
+      const side = sideOf({ ...labels, seen_by: 'answerer' });
+      if (side) side[what] += values.at(-1) || 0;
+    }
+  for (const { labels, values } of read.usual) {
+    const found = pairFor(labels);
+    const value = values.at(-1) ?? Number.NaN;
+    if (found && !Number.isNaN(value)) found.pair.usual = (found.pair.usual ?? 0) + value;
+  }
+  return pairs;
+}
+
+const FIVE = 5;
+/** Of the last five minutes; null where nothing was told in the hour. */
+function lately(values: Float64Array): number | null {
+  if (values.every(Number.isNaN)) return null;
+  let sum = 0;
+  for (const value of values.subarray(-FIVE)) if (!Number.isNaN(value)) sum += value;
+  return sum;
+}
+const orNull = (value: number | undefined): number | null =>
+  value === undefined || Number.isNaN(value) ? null : value;
+
+function judgedPair(pair: Pair, at: EpochMs): { pair: Pair; link: JudgedLink; told: MapLink } {
+  const caller = pair.sides.get('caller');
+  const answerer = pair.sides.get('answerer');
+  const best = caller ?? answerer!; // a pair has been told of by one of them
+  const course: LinkCourse = {
+    requests: best.requests,
+    failures: best.failures,
+    refused: best.refused,
+    p95: best.p95 ?? nothing(13),
+  };
+  const usual: LinkUsual = { requests: pair.usual, failureShare: null, refusedShare: null, p95: null };
+  const judgement = judgeLink(course, usual, at);
+  const rate = (side: Side | undefined) => {
+    const sum = side && lately(side.requests);
+    return sum === null || sum === undefined ? null : sum / (FIVE * 60);
+  };
+  const requests = lately(best.requests) ?? 0;
+  const share = (values: Float64Array) => (requests > 0 ? (lately(values) ?? 0) / requests : null);
+  const earlier = best.requests.subarray(0, -FIVE);
+  const link: JudgedLink = {
+    from: pair.from,
+    to: pair.to,
+    judgement,
+    sent: rate(caller),
+    received: rate(answerer),
+    callerP95: orNull(caller?.p95?.at(-1)),
+    answererP95: orNull(answerer?.p95?.at(-1)),
+    ownShare: answerer && answerer.spent > 0 ? Math.min(1, answerer.own / answerer.spent) : null,
+    carried: earlier.some((value) => value > 0),
+    carries: requests > 0,
+  };
+  const key = `${endKey(pair.from)} → ${endKey(pair.to)}`;
+  return {
+    pair,
+    link,
+    told: {
+      key,
+      from: endKey(pair.from),
+      to: endKey(pair.to),
+      protocols: [...pair.protocols].sort(),
+      state: judgement.state,
+      now: judgement.now,
+      usual: judgement.usual,
+      against: judgement.against,
+      since: judgement.since,
+      sent: link.sent,
+      received: link.received,
+      failureShare: share(best.failures),
+      refusedShare: share(best.refused),
+      callerP95: link.callerP95,
+      answererP95: link.answererP95,
+      ownShare: link.ownShare,
+      isNew: link.carries && !link.carried,
+      course: [...best.requests].map((value) => (Number.isNaN(value) ? null : value)),
+    },
+  };
+}
+
+function boxOf(end: LinkEnd, known: MapKnowledge): MapBox {
+  const key = endKey(end);
+  const [kind = '', ...rest] = end.workload.split(':');
+  const name = rest.join(':');
+  const nobody = {
+    key,
+    cluster: end.cluster,
+    namespace: end.namespace,
+    keeps: '',
+    team: null,
+    path: null,
+  };
+  if (end.workload === NOT_YOURS) return { ...nobody, kind: 'notYours', name: NOT_YOURS };
+  if (isOutside(end)) return { ...nobody, kind: 'outside', name: 'outside' };
+  if (end.cluster === '' || kind === 'host') return { ...nobody, kind: 'host', name: name || end.workload };
+  const team = known.teamOf(end);
+  if (kind === 'service') return { ...nobody, kind: 'service', name, team };
+  const path = [end.cluster, end.namespace, end.workload];
+  return {
+    ...nobody,
+    kind: 'workload',
+    name,
+    keeps: kind.replaceAll('-', ' '),
+    team,
+    path: readPath(path) === null ? null : path,
+  };
+}
+/** When the points of what is read stand: each minute, and each five minutes, up to a moment. */
+export const minutesUpTo = (at: EpochMs): Float64Array =>
+  Float64Array.from({ length: MINUTES }, (_, i) => at - (MINUTES - 1 - i) * MINUTE);
+export const fivesUpTo = (at: EpochMs): Float64Array =>
+  Float64Array.from({ length: 13 }, (_, i) => at - (12 - i) * 5 * MINUTE);

@@ -1,0 +1,71 @@
+import { LINK_STATES, SIDES } from '@zetopsis/core/links';
+import { z } from 'zod';
+import { EpochMs } from './time.ts';
+
+const Rate = z.number().nullable();
+export const MapBox = z.object({
+  /** What links name it by. */
+  key: z.string(),
+  /** workload: one of the inventory. service, host: by its name only. outside: whoever is not known. notYours: that somebody may not see. */
+  kind: z.enum(['workload', 'service', 'host', 'outside', 'notYours']),
+  cluster: z.string(),
+  namespace: z.string(),
+  /** As people read it. */
+  name: z.string(),
+  /** What keeps it; empty where it is no workload. */
+  keeps: z.string(),
+  /** Who owns it; null: nobody, or that is not known. */
+  team: z.string().nullable(),
+  /** Where its sheet is; null where it has none. */
+  path: z.array(z.string()).nullable(),
+});
+export type MapBox = z.infer<typeof MapBox>;
+export const MapLink = z.object({
+  key: z.string(),
+  from: z.string(),
+  to: z.string(),
+  protocols: z.array(z.string()),
+  state: z.enum(LINK_STATES).nullable(),
+  /** Of what the state is about: now, and what is usual; per second, a share, or seconds. */
+  now: z.number(),
+  usual: Rate,
+  against: z.enum(['this hour', 'the time before']),
+  since: EpochMs.nullable(),
+  /** Per second, over the last five minutes: what the caller sent, what the answerer received. Null: that side tells nothing. */
+  sent: Rate,
+  received: Rate,
+  failureShare: Rate,
+  refusedShare: Rate,
+  /** s: the 95th percentile by the caller's clock and by the answerer's. */
+  callerP95: Rate,
+  answererP95: Rate,
+  /** Of the answerer's time, what was its own. */
+  ownShare: Rate,
+  /** Nothing within the time that was looked at before. */
+  isNew: z.boolean(),
+  /** Requests a minute, of the last hour; null where nothing was read. */
+  course: z.array(z.number().nullable()),
+});
+export type MapLink = z.infer<typeof MapLink>;
+export const MapTrouble = z.object({
+  link: z.string(),
+  side: z.enum(SIDES),
+  evidence: z.array(z.string()),
+  /** The link at which it ends; null: this one. */
+  root: z.string().nullable(),
+  /** Links in trouble by the same cause. */
+  inside: z.array(z.string()),
+});
+export type MapTrouble = z.infer<typeof MapTrouble>;
+/** Who talks to whom at a moment. */
+export const MapAnswer = z.object({
+  at: EpochMs,
+  boxes: z.array(MapBox),
+  links: z.array(MapLink),
+  trouble: z.array(MapTrouble),
+  /** Links beyond what is told at once. */
+  left: z.number().int(),
+  /** Why there is none; null where there is one. */
+  nothing: z.string().nullable(),
+});
+export type MapAnswer = z.infer<typeof MapAnswer>;

@@ -1,0 +1,24 @@
+export {
+  endKey,
+  isOutside,
+  type Link,
+  type LinkEnd,
+  type LinkRequest,
+  OUTSIDE,
+  pairKey,
+  SEEN_BY,
+  type SeenBy,
+} from './link.ts';
+export { type FolderTools, LinkFolder, type Named } from './pairing.ts';
+export { type Cause, causeOf, type JudgedLink, SIDES, type Side, type TroubleEntry, troubleOf } from './side.ts';
+export {
+  judgeLink,
+  LINK_STATES,
+  type LinkCourse,
+  type LinkJudgement,
+  type LinkState,
+  type LinkUsual,
+  LOOKS_BACK,
+} from './states.ts';
+export { LINK_BOUNDS, LinkTotals } from './totals.ts';
+export { LINK_LABELS, LINK_METRICS } from './wire-names.ts';

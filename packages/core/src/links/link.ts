@@ -1,0 +1,41 @@
+/** One end of a link: a workload, or what is outside. "" where there is no cluster or namespace. */
+export interface LinkEnd {
+  readonly cluster: string;
+  readonly namespace: string;
+  /** "deployment:booking-front", "service:quay", "host:pier-2"; "outside" is whoever is not known. */
+  readonly workload: string;
+}
+export const OUTSIDE: LinkEnd = { cluster: '', namespace: '', workload: 'outside' };
+export const isOutside = ({ cluster, workload }: LinkEnd): boolean => cluster === '' && workload === OUTSIDE.workload;
+export const endKey = ({ cluster, namespace, workload }: LinkEnd): string => `${cluster}/${namespace}/${workload}`;
+
+/** What one workload sends to another. */
+export interface Link {
+  readonly from: LinkEnd;
+  readonly to: LinkEnd;
+  /** The name by which it was called; empty: none was told. */
+  readonly toService: string;
+  readonly protocol: string;
+  readonly port: string;
+}
+export const SEEN_BY = ['caller', 'answerer'] as const;
+export type SeenBy = (typeof SEEN_BY)[number];
+/** Of the ends alone: what is drawn is one line, whatever goes over it. */
+export const pairKey = ({ from, to }: Pick<Link, 'from' | 'to'>): string => `${endKey(from)} → ${endKey(to)}`;
+
+/** One request, as one side saw it. */
+export interface LinkRequest {
+  readonly link: Link;
+  readonly seenBy: SeenBy;
+  /** The minute in which it ended by the caller's clock: its beginning, ms. */
+  readonly minute: number;
+  readonly failed: boolean;
+  readonly refused: boolean;
+  readonly seconds: number;
+  /** Of an answerer: its time less what it waited for others. Null of a caller. */
+  readonly own: number | null;
+  /** Of an answerer: what it called meanwhile. */
+  readonly calls: number;
+  /** For how many it stands: messages of a batch. */
+  readonly messages: number;
+}

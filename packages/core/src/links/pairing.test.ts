@@ -1,0 +1,157 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { Span } from '../spans/index.ts';
+import { MINUTE } from '../units/index.ts';
+import { endKey, type LinkEnd, type LinkRequest, OUTSIDE, pairKey } from './link.ts';
+import { LinkFolder, MOST_HELD } from './pairing.ts';
+import { LinkTotals } from './totals.ts';
+import { CALL } from './wire-names.ts';
+
+const START = 1_790_000_040_000;
+const end = (name: string): LinkEnd => ({ cluster: 'seaward', namespace: 'quay', workload: `deployment:${name}` });
+const span = (own: Partial<Span> & Pick<Span, 'spanId' | 'kind'>): Span => ({
+  traceId: 'f'.repeat(32),
+  parentId: '',
+  name: 'x',
+  at: START,
+  took: 10,
+  failed: false,
+  message: '',
+  fields: [],
+  events: [],
+  links: [],
+  ...own,
+});
+const folder = () => new LinkFolder({ named: ({ service, address }) => end(service || address || 'unnamed') });
+const LATER = START + 10 * MINUTE;
+const told = (requests: readonly LinkRequest[]) =>
+  requests.map(({ link, seenBy, failed, own, calls }) => ({ pair: pairKey(link), seenBy, failed, own, calls }));
+
+describe('requests between two ends', () => {
+  it('are told once by each side, in the minute in which the caller’s span ended', () => {
+    const folding = folder();
+    folding.add(end('crane'), [span({ spanId: 'a', kind: 'client', at: START, took: 2 * MINUTE })], START);
+    folding.add(
+      end('store'),
+      [
+        span({ spanId: 'b', parentId: 'a', kind: 'server', at: START + 5, took: 100, failed: true }),
+        span({ spanId: 'c', parentId: 'b', kind: 'internal', at: START + 10, took: 80 }),
+        span({ spanId: 'd', parentId: 'c', kind: 'client', at: START + 20, took: 40, fields: [[CALL.peer, 'base']] }),
+        span({ spanId: 'e', parentId: 'b', kind: 'client', at: START + 40, took: 40, fields: [[CALL.peer, 'base']] }),
+      ],
+      START,
+    );
+    const requests = folding.fold(LATER, LATER);
+    const pair = `${endKey(end('crane'))} → ${endKey(end('store'))}`;
+    expect(told(requests).filter((one) => one.pair === pair)).toEqual([
+      { pair, seenBy: 'caller', failed: false, own: null, calls: 0 },
+      // it waited for others from 20 to 80: 40 of its 100 ms are its own
+      { pair, seenBy: 'answerer', failed: true, own: 0.04, calls: 2 },
+    ]);
+    const minutes = requests.filter(({ link }) => pairKey(link) === pair).map(({ minute }) => minute);
+    expect(new Set(minutes)).toEqual(new Set([Math.floor((START + 2 * MINUTE) / MINUTE) * MINUTE]));
+    expect(folding.fold(LATER, LATER + MINUTE)).toEqual([]);
+  });
+  it('that reached nobody are refused where they say so; the other end is who was meant', () => {
+    const folding = folder();
+    const call = (spanId: string, error: string) =>
+      span({
+        spanId,
+        kind: 'client',
+        failed: true,
+        fields: [
+          [CALL.address, 'store'],
+          [CALL.error, error],
+        ],
+      });
+    folding.add(end('crane'), [call('a', 'ECONNREFUSED'), call('b', '500')], START);
+    const requests = folding.fold(LATER, LATER);
+    expect(requests.map(({ refused, link }) => [refused, link.to.workload])).toEqual([
+      [true, 'deployment:store'],
+      [false, 'deployment:store'],
+    ]);
+  });
+  it('from nobody who tells are from outside; a caller that is to come is waited for', () => {
+    const folding = folder();
+    folding.add(end('store'), [span({ spanId: 'a', kind: 'server' })], START);
+    folding.add(end('store'), [span({ spanId: 'b', parentId: 'later', kind: 'server' })], START);
+    expect(told(folding.fold(LATER, START + 30_000)).map(({ pair }) => pair)).toEqual([
+      `${endKey(OUTSIDE)} → ${endKey(end('store'))}`,
+    ]);
+    folding.add(end('crane'), [span({ spanId: 'later', kind: 'client' })], START + 40_000);
+    expect(told(folding.fold(LATER, START + 50_000)).map(({ seenBy }) => seenBy)).toEqual(['caller', 'answerer']);
+  });
+  it('through a queue count messages, and take from published to taken', () => {
+    const folding = folder();
+    const batch: Span['fields'] = [
+      [CALL.queueName, 'receipts'],
+      [CALL.messages, '4'],
+    ];
+    folding.add(end('till'), [span({ spanId: 'a', kind: 'producer', took: 2, fields: batch })], START);
+    folding.add(
+      end('mailer'),
+      [span({ spanId: 'b', parentId: 'a', kind: 'consumer', at: START + 502, fields: batch })],
+      START,
+    );
+    const [sent, taken] = folding.fold(LATER, LATER);
+    expect([sent?.messages, taken?.messages, taken?.link.protocol]).toEqual([4, 4, 'queue']);
+    expect(taken?.seconds).toBeCloseTo(0.5);
+  });
+  it('of a program to itself are no link', () => {
+    const folding = folder();
+    folding.add(
+      end('a'),
+      [span({ spanId: 'a', kind: 'client' }), span({ spanId: 'b', parentId: 'a', kind: 'server' })],
+      START,
+    );
+    expect(folding.fold(LATER, LATER)).toEqual([]);
+  });
+  it('are counted once each, in whatever order and pieces their spans come, some of them twice', () => {
+    const calls = fc.array(fc.record({ from: fc.nat(3), to: fc.nat(3), failed: fc.boolean() }), {
+      minLength: 1,
+      maxLength: 20,
+    });
+    fc.assert(
+      fc.property(calls, fc.infiniteStream(fc.double({ min: 0, max: 1, noNaN: true })), (all, chance) => {
+        const roll = () => chance.next().value as number;
+        const pieces = all.flatMap(({ from, to, failed }, i) => {
+          const own = { traceId: `${i}`.padStart(32, 'e'), failed };
+          return [
+            { at: end(`p${from}`), span: span({ ...own, spanId: `c${i}`, kind: 'client', took: 20 }) },
+            {
+              at: end(`p${to}`),
+              span: span({ ...own, spanId: `s${i}`, parentId: `c${i}`, kind: 'server', at: START + 3 }),
+            },
+          ];
+        });
+        const shuffled = [...pieces, ...pieces.filter(() => roll() < 0.3)].sort(() => roll() - 0.5);
+        const folding = folder();
+        const totals = new LinkTotals();
+        for (const [i, piece] of shuffled.entries()) {
+          folding.add(piece.at, [piece.span], START + i);
+          if (roll() < 0.2) for (const one of folding.fold(START - 1, START + i)) totals.add(one);
+        }
+        for (const one of folding.fold(LATER, LATER)) totals.add(one);
+        const counted = (name: string) =>
+          totals
+            .families()
+            .find((family) => family.name === name)
+            ?.samples.reduce((sum, { value }) => sum + value, 0);
+        const real = all.filter(({ from, to }) => from !== to);
+        expect(counted('link_requests')).toBe(2 * real.length);
+        expect(counted('link_failures')).toBe(2 * real.filter(({ failed }) => failed).length);
+      }),
+    );
+  });
+  it('hold a bounded number of spans, and say how many were let go', () => {
+    const folding = folder();
+    const many = (from: number, count: number) =>
+      Array.from({ length: count }, (_, i) =>
+        span({ traceId: `${from + i}`.padStart(32, 'd'), spanId: `${from + i}`, kind: 'client' }),
+      );
+    folding.add(end('a'), many(0, MOST_HELD), START);
+    expect(folding.overflowed).toBe(0);
+    folding.add(end('a'), many(MOST_HELD, 100), START);
+    expect(folding.overflowed).toBe(100);
+  });
+});

@@ -1,0 +1,152 @@
+import { type EpochMs, MINUTE } from '../units/index.ts';
+
+/** What is the matter with a link; the first that applies names it. */
+export const LINK_STATES = ['refused', 'silent', 'failing', 'slow', 'flooded'] as const;
+export type LinkState = (typeof LINK_STATES)[number];
+
+/** One link, minute by minute: the last one ends at the moment of the judgement. */
+export interface LinkCourse {
+  /** Of the caller, else of the answerer. NaN: nothing was read. */
+  readonly requests: Float64Array;
+  readonly failures: Float64Array;
+  readonly refused: Float64Array;
+  /** 95th percentile over the last five minutes, s, each five minutes; the last one ends at the moment. NaN: nothing was asked. */
+  readonly p95: Float64Array;
+}
+/** What was usual at this hour on other days; null: there are not four of them. */
+export interface LinkUsual {
+  /** Upper band, per second. */
+  readonly requests: number | null;
+  readonly failureShare: number | null;
+  readonly refusedShare: number | null;
+  /** s. */
+  readonly p95: number | null;
+}
+export interface LinkJudgement {
+  readonly state: LinkState | null;
+  /** What speaks for it, in figures; the unit is the state's. */
+  readonly now: number;
+  readonly usual: number | null;
+  /** Against this hour of other days, or the window before. */
+  readonly against: 'this hour' | 'the time before';
+  /** When it began: of silence, its last request. */
+  readonly since: EpochMs | null;
+}
+export const LOOKS_BACK = 65;
+const FIVE = 5;
+/** So many within five minutes, or nothing is said of shares and lengths. */
+const ENOUGH = 20;
+const SILENT_AFTER = 10;
+
+const sum = (values: Float64Array, from: number, to: number): number => {
+  let all = 0;
+  for (let i = Math.max(0, from); i < to; i++) if (!Number.isNaN(values[i]!)) all += values[i]!;
+  return all;
+};
+interface Window {
+  readonly requests: number;
+  readonly failures: number;
+  readonly refused: number;
+}
+const windowAt = ({ requests, failures, refused }: LinkCourse, end: number): Window => ({
+  requests: sum(requests, end - FIVE, end),
+  failures: sum(failures, end - FIVE, end),
+  refused: sum(refused, end - FIVE, end),
+});
+
+/** By the five minutes that end so many minutes before the course does: in two judgements in a row, or not at all. */
+export function judgeLink(course: LinkCourse, usual: LinkUsual, at: EpochMs): LinkJudgement {
+  const end = course.requests.length;
+  const last = judgedAt(course, usual, end, at);
+  const before = judgedAt(course, usual, end - 1, at - MINUTE);
+  return last.state !== null && last.state !== before.state ? { ...last, state: null } : last;
+}
+
+function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs): LinkJudgement {
+  const now = windowAt(course, end);
+  const past = before(course, end);
+  const against = usual.requests === null ? 'the time before' : 'this hour';
+  const said = (state: LinkState | null, value: number, band: number | null, since: EpochMs | null = null) => ({
+    state,
+    now: value,
+    usual: band,
+    against: against as LinkJudgement['against'],
+    since,
+  });
+  const failureBand = usual.failureShare ?? past.failureShare;
+  const refusedBand = usual.refusedShare ?? past.refusedShare;
+  if (now.requests >= ENOUGH) {
+    const share = now.refused / now.requests;
+    if (now.refused >= 5 && share > refusedBand + 0.02)
+      return said('refused', share, refusedBand, past.refusedSince(at));
+  }
+  const silent = silence(course, end, at);
+  if (silent !== null) return said('silent', 0, past.rate, silent);
+  if (now.requests >= ENOUGH) {
+    const share = now.failures / now.requests;
+    if (now.failures >= 5 && share > failureBand + 0.02)
+      return said('failing', share, failureBand, past.failedSince(at));
+    const p95 = course.p95.at(end < course.requests.length ? -2 : -1) ?? Number.NaN;
+    const band = usual.p95 ?? past.p95;
+    if (band !== null && p95 > 2 * band && p95 > band + 0.05) return said('slow', p95, band);
+  }
+  const rate = (now.requests - now.failures) / (FIVE * 60);
+  const top = usual.requests ?? past.highest;
+  if (top !== null && rate > 2 * top && rate > top + 1) return said('flooded', now.requests / (FIVE * 60), top);
+  return said(null, now.requests / (FIVE * 60), past.rate);
+}
+
+/** The window before, for links that are too young for days: an hour, less the last ten minutes, by five. */
+function before(course: LinkCourse, end: number) {
+  const windows: Window[] = [];
+  for (let at = end - 2 * FIVE; at >= FIVE; at -= FIVE) windows.push(windowAt(course, at));
+  const whole = windows.filter(({ requests }) => requests > 0);
+  const rates = whole.map(({ requests }) => requests / (FIVE * 60));
+  const lengths = [...course.p95.subarray(0, Math.max(0, course.p95.length - 2))].filter(
+    (value) => !Number.isNaN(value),
+  );
+  // what began within the hour is no usual: the middle of it, not its top
+  const middle = (values: readonly number[]) =>
+    values.length < 2 ? null : [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+  return {
+    failureShare:
+      whole.length < 2 ? 0 : Math.min(0.5, middle(whole.map(({ failures, requests }) => failures / requests)) ?? 0),
+    refusedShare:
+      whole.length < 2 ? 0 : Math.min(0.5, middle(whole.map(({ refused, requests }) => refused / requests)) ?? 0),
+    p95: middle(lengths),
+    highest: middle(rates),
+    rate: middle(rates),
+    failedSince: (at: EpochMs) => sinceWhen(course, course.failures, end, at),
+    refusedSince: (at: EpochMs) => sinceWhen(course, course.refused, end, at),
+  };
+}
+/** The first minute of those at the end in which most of them were so. */
+function sinceWhen({ requests }: LinkCourse, of: Float64Array, end: number, at: EpochMs): EpochMs | null {
+  let first: number | null = null;
+  for (let i = end - 1; i >= 0; i--) {
+    if (!(requests[i]! > 0)) continue;
+    if (of[i]! / requests[i]! < 0.02) break;
+    first = i;
+  }
+  return first === null ? null : at - (end - first) * MINUTE;
+}
+/** When the last request was, where nothing came for longer than its second longest pause and ten minutes more. */
+function silence({ requests }: LinkCourse, end: number, at: EpochMs): EpochMs | null {
+  const pauses: number[] = [];
+  let pause = 0;
+  let begun = false;
+  let minutes = 0;
+  for (let i = 0; i < end; i++) {
+    const value = requests[i]!;
+    if (value > 0) {
+      if (begun) pauses.push(pause);
+      begun = true;
+      minutes++;
+      pause = 0;
+    } else if (begun) pause++;
+  }
+  // what came once or twice has no usual that it could fall short of
+  if (!begun || minutes < 10) return null;
+  const second = pauses.sort((a, b) => b - a)[1] ?? 0;
+  return pause > second + SILENT_AFTER ? at - pause * MINUTE : null;
+}

@@ -4,7 +4,7 @@ import { noSeriousTrouble, signIn, testState } from './state.ts';
 test('Admin: a new person signs in; the audit log tells who did what, refused tries too', async ({ page, browser }) => {
   await signIn(page, 'maren', '/now');
   await page.getByRole('heading', { name: 'Needs you' }).waitFor();
-  await page.keyboard.press('6');
+  await page.keyboard.press('7');
   await page.getByRole('button', { name: 'add a person' }).click();
   const form = page.getByRole('form', { name: 'add a person' });
   await form.getByLabel('Name').fill('newcomer');

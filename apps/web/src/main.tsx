@@ -31,6 +31,7 @@ const places: RouteObject[] = [
         path: 'measures',
         lazy: async () => ({ Component: (await import('./places/measures/MeasuresPlace.tsx')).MeasuresPlace }),
       },
+      { path: 'map', lazy: async () => ({ Component: (await import('./places/map/MapPlace.tsx')).MapPlace }) },
       { path: 'usage', lazy: async () => ({ Component: (await import('./places/usage/UsagePlace.tsx')).UsagePlace }) },
       {
         path: 'rules/:rule?',

@@ -5,6 +5,7 @@ import { LOOKED, type Looked } from '../drawing/looked.ts';
 import { pastTeam, readableFront } from '../drawing/names.ts';
 import { useSessionQuery } from '../state/sessionApi.ts';
 import type { Scope, View, WindowArgument } from '../state/viewQuery.ts';
+import { type MapView, readMapView, writeMapView } from './mapView.ts';
 import { looksAtOwn } from './whose.ts';
 import { readShift, readWindow, writeShift, writeWindow } from './windowModel.ts';
 
@@ -35,6 +36,8 @@ export interface ViewState extends Omit<View, 'whose'> {
   readonly drawn: string;
   /** Milliseconds between two of its points; null: as suits the window. */
   readonly every: number | null;
+  /** On the map: which link is picked, how far from it one looks, how boxes are grouped, which groups are folded. */
+  readonly map: MapView;
   /** Put aside to be compared with the next one that is chosen. */
   readonly aside: readonly (readonly string[])[];
 }
@@ -94,6 +97,7 @@ export function readView(search: string): ViewState {
     saved: KEY.test(parameters.get('saved') ?? '') ? parameters.get('saved')! : '',
     drawn: WORD.test(parameters.get('drawn') ?? '') ? parameters.get('drawn')! : '',
     every: readEvery(parameters.get('every')),
+    map: readMapView(parameters),
   };
 }
 
@@ -123,6 +127,7 @@ export function writeView(view: ViewState): string {
     saved: view.saved || undefined,
     drawn: view.drawn || undefined,
     every: view.every === null ? undefined : String(view.every),
+    ...writeMapView(view.map),
   });
   const all = [
     text,

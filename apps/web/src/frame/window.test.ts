@@ -189,6 +189,12 @@ it('scope, window and choice survive the address, names with odd letters include
           saved: sheet ? 'how-full' : '',
           drawn: sheet ? 'heat' : '',
           every: sheet ? 300_000 : null,
+          map: {
+            link: sheet ? 'seaward/tides/deployment:a → /"ü&/host:b' : '',
+            away: sheet ? 1 : 0,
+            lanes: sheet ? ('namespace' as const) : ('team' as const),
+            folded: sheet ? [] : ['seaward / tides', 'nobody’s'],
+          },
         };
         expect(readView(writeView(view))).toEqual(view);
       },
@@ -223,6 +229,7 @@ it('scope, window and choice survive the address, names with odd letters include
       measure: '',
       saved: '',
       drawn: '',
+      map: { link: '', away: 1, lanes: 'namespace', folded: [] },
       every: null,
     }),
   ).toBe('?in=seaward/tides/deployment:tide-model&window=1h');

@@ -1,3 +1,5 @@
+export { type Dependant, dependants, type WalkedLink } from './dependants.ts';
+export { inLanes, type LaidOut, type LaneBox, type LaneLink } from './lanes.ts';
 export {
   endKey,
   isOutside,

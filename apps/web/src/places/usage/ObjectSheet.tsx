@@ -17,6 +17,7 @@ import { asFailure } from '../../state/failure.ts';
 import { useObjectQuery } from '../../state/usageApi.ts';
 import { swingInWords, swingShort } from './columnModel.ts';
 import { SheetLines } from './SheetLines.tsx';
+import { SheetLinks } from './SheetLinks.tsx';
 import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
@@ -106,6 +107,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Runs sheet={sheet} />
       <Strata sheet={sheet} />
       <SheetTraces sheet={sheet} />
+      <SheetLinks sheet={sheet} />
       <SheetLines sheet={sheet} />
       <Logs sheet={sheet} />
       <Changes sheet={sheet} />

@@ -1,0 +1,136 @@
+import type { MapAnswer, MeasureAnswer } from '@zetopsis/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { connectionTo, newDatabase, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+
+const MINUTE = 60_000;
+interface ToldSpan {
+  readonly traceId: string;
+  readonly spanId: string;
+  readonly parentId: string;
+  readonly kind: number;
+  readonly at: number;
+  readonly took: number;
+  readonly failed: string | null;
+  readonly app: string;
+  readonly attributes: Record<string, string>;
+}
+let world: Awaited<ReturnType<typeof standIn>>;
+let served: Served;
+let administrator: Visitor;
+let developer: Visitor;
+let nobody: Visitor;
+
+beforeAll(async () => {
+  world = await standIn({ clusters: ['seaward'] });
+  served = await serve({}, await newDatabase());
+  ({ administrator, developer, nobody } = await people(served));
+  expect((await administrator.ask('POST', 'connections', connectionTo(world))).status).toBe(201);
+  await until('the inventory', async () => (await administrator.get('find?q=booking-front')).found.length > 0);
+  const { body } = await administrator.ask('PUT', 'push-keys/harbour', { cluster: 'seaward' });
+  const query = new URLSearchParams({ cluster: 'seaward', address: `${served.base}/api/push`, token: body.made.token });
+  await world.control(`/tell?${query}`);
+}, 90_000);
+afterAll(async () => {
+  await world?.control('/tell?cluster=seaward&address=').catch(() => undefined);
+  await served?.close();
+  await world?.close();
+});
+
+const map = (who: Visitor = administrator, to?: number): Promise<MapAnswer> =>
+  who.get(`map?from=${(to ?? Date.now()) - 3 * 3_600_000}${to === undefined ? '' : `&to=${to}`}`);
+const appOf = (key: string): string => key.split(':').at(-1) ?? key;
+/** As the ledger has it: each call of a minute, by who called whom. */
+async function ledger(from: number, to: number): Promise<Map<string, { requests: number; failures: number }>> {
+  const { spans } = (await world.look(`/calls?cluster=seaward&from=${from - 10 * MINUTE}&to=${to}`)) as {
+    spans: ToldSpan[];
+  };
+  const counts = new Map<string, { requests: number; failures: number }>();
+  for (const span of spans) {
+    const ended = span.at + span.took;
+    const peer = span.attributes['server.address'];
+    if (span.kind !== 3 || peer === undefined || ended < from || ended >= to) continue;
+    const key = `${span.app} → ${peer}`;
+    const own = counts.get(key) ?? { requests: 0, failures: 0 };
+    counts.set(key, own);
+    own.requests++;
+    if (span.failed !== null) own.failures++;
+  }
+  return counts;
+}
+async function told(metric: string, at: number, over: number): Promise<Map<string, number>> {
+  const { body } = await administrator.ask('POST', 'measures/evaluate', {
+    text: `read ${metric}_total\n  where seen_by is "caller" and protocol is not "queue"\n  growth over ${over}m\n  total for each from_workload, to_workload\n`,
+    in: [],
+    at,
+  });
+  const { series } = body as MeasureAnswer;
+  return new Map(
+    series.map(({ labels, points }) => [
+      `${appOf(labels['from_workload'] ?? '')} → ${appOf(labels['to_workload'] ?? '')}`,
+      points.at(-1)?.[1] ?? 0,
+    ]),
+  );
+}
+
+describe('links between workloads', () => {
+  it('are those of the ledger, request by request, at a moment of the past', async () => {
+    await until('the last hour is told', async () => (await map()).at > Date.now() - 3 * MINUTE, 90_000);
+    const at = Math.floor(Date.now() / MINUTE) * MINUTE - 6 * MINUTE;
+    const truth = await ledger(at - 20 * MINUTE, at);
+    const [requests, failures] = [await told('link_requests', at, 20), await told('link_failures', at, 20)];
+    const asMap = (what: 'requests' | 'failures') =>
+      new Map([...truth].flatMap(([key, own]) => (own[what] > 0 ? [[key, own[what]] as const] : [])));
+    const kept = (of: Map<string, number>) => new Map([...of].filter(([, value]) => value > 0).sort());
+    expect(kept(requests)).toEqual(new Map([...asMap('requests')].sort()));
+    expect(kept(failures)).toEqual(new Map([...asMap('failures')].sort()));
+  }, 120_000);
+  it('in trouble are those of the story, each in its state, with its likely side', async () => {
+    const answer = await until(
+      'the story',
+      async () => {
+        const own = await map();
+        return own.trouble.length >= 4 ? own : null;
+      },
+      90_000,
+    );
+    const links = new Map(answer.links.map((link) => [link.key, link]));
+    const entries = answer.trouble.map(({ link, side }) => {
+      const { from, to, state } = links.get(link)!; // each is told
+      return `${appOf(from)} → ${appOf(to)}: ${state}, ${side}`;
+    });
+    for (const expected of [
+      'vessel-tracker → queue: silent, caller',
+      'document-store → archive: refused, between',
+      'radio-notes → pilot-roster: failing, answerer',
+      'gauge-reader → tide-model: flooded, caller',
+    ])
+      expect(entries, JSON.stringify(answer.trouble)).toContain(expected);
+    const slow = answer.trouble.find(({ link }) => /slot-allocator → .*ledger-base/.test(link));
+    expect(slow?.inside.map((key) => key.split(' → ').map(appOf).join(' → '))).toEqual(
+      expect.arrayContaining(['berth-planner → slot-allocator', 'quay-board → berth-planner']),
+    );
+  }, 120_000);
+  it('are asked about at a past moment, when nothing was the matter yet', async () => {
+    const then = await map(administrator, Date.now() - 40 * MINUTE);
+    expect(then.at).toBeLessThanOrEqual(Date.now() - 40 * MINUTE);
+    expect(then.links.length).toBeGreaterThan(5);
+    expect(then.trouble.map(({ link }) => link).filter((key) => /vessel-tracker/.test(key))).toEqual([]);
+  });
+  it('name nothing of others, and sum what is not yours', async () => {
+    const own = await map(developer);
+    const text = JSON.stringify(own);
+    expect(own.links.length).toBeGreaterThan(0);
+    for (const hidden of ['manifest', 'tide', 'archive', 'pilot', 'vessel', 'quay-board', 'ledger-base'])
+      expect(text.includes(hidden), hidden).toBe(false);
+    const all = await map();
+    const key = (name: string) => all.boxes.find((box) => box.name === name)!.key; // they are there
+    const outside = all.links.filter(({ from, to }) => to === key('booking-front') && !/ticketing|boarding/.test(from));
+    const summed = own.links.find(({ from, to }) => to === key('booking-front') && /not yours/.test(from));
+    if (own.at === all.at)
+      expect(summed?.sent).toBeCloseTo(
+        outside.reduce((sum, { sent }) => sum + (sent ?? 0), 0),
+        6,
+      );
+    expect((await map(nobody)).links).toEqual([]);
+  });
+});

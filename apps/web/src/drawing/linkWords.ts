@@ -1,0 +1,27 @@
+import type { MapLink } from '@zetopsis/contract';
+import { formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
+
+/** A link in one sentence: what goes over it, and what is the matter. */
+export function linkWords({ state, now, usual, against, sent, received }: MapLink): string {
+  const usually = usual === null ? '' : `, ${against === 'this hour' ? 'usual at this hour' : 'before'} `;
+  switch (state) {
+    case 'refused':
+      return `${formatPercent(now)} refused${usually}${usual === null ? '' : formatPercent(usual)}`;
+    case 'failing':
+      return `${formatPercent(now)} failed${usually}${usual === null ? '' : formatPercent(usual)}`;
+    case 'slow':
+      return `95 of 100 within ${formatLatency(now)}${usually}${usual === null ? '' : formatLatency(usual)}`;
+    case 'flooded':
+      return `${formatRate(now)}${usually}${usual === null ? '' : formatRate(usual)}`;
+    case 'silent':
+      return usual === null ? 'nothing comes' : `nothing comes${usually}${formatRate(usual)}`;
+    default:
+      return formatRate(sent ?? received ?? 0);
+  }
+}
+export const SIDE_WORDS = {
+  caller: 'the caller',
+  answerer: 'the answerer',
+  between: 'between them',
+  behind: 'what lies behind',
+} as const;

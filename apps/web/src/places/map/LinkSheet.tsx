@@ -1,0 +1,173 @@
+import type { MapAnswer, MapBox, MapLink } from '@zetopsis/contract';
+import { formatClock, formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
+import { Link } from 'react-router';
+import { linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
+import { Trace } from '../../drawing/Trace.tsx';
+import { useNow } from '../../frame/useNow.ts';
+import { useView } from '../../frame/useView.ts';
+import { measureOf } from './wire-names.ts';
+
+interface Props {
+  readonly answer: MapAnswer;
+  readonly link: MapLink;
+  readonly pick: (key: string) => void;
+  readonly close: () => void;
+}
+
+/** One link: both ends, what goes over it as both sides see it, what is the matter and why. */
+export function LinkSheet({ answer, link, pick, close }: Props) {
+  const now = useNow(60_000);
+  const box = (key: string) => answer.boxes.find((one) => one.key === key);
+  const [from, to] = [box(link.from), box(link.to)];
+  const trouble = answer.trouble.find((one) => one.link === link.key || one.inside.includes(link.key));
+  const root = answer.links.find(({ key }) => key === trouble?.link);
+  const others = answer.links.filter((one) => one.to === link.to && one.key !== link.key);
+  const onward = answer.links.filter((one) => one.from === link.to);
+  const name = (key: string) => box(key)?.name ?? key;
+  return (
+    <aside
+      aria-label="link"
+      className="w-[380px] shrink-0 overflow-y-auto border-l border-line bg-sheet px-5 py-4 text-sm"
+    >
+      <div className="mb-2 flex items-start gap-2">
+        <h2 className="text-lg">
+          {name(link.from)} <span className="text-soft">calls</span> {name(link.to)}
+        </h2>
+        <button type="button" className="button-plain ml-auto" onClick={close}>
+          close
+        </button>
+      </div>
+      <p className="mb-2 text-soft">
+        {link.protocols.length === 0 ? 'how is not told' : link.protocols.join(', ')} · {seenWords(link)}
+      </p>
+      {link.state !== null && (
+        <section aria-label="what is the matter" className="mb-3 border-l-2 border-critical pl-2">
+          <p>
+            <b>{link.state}</b>: {linkWords(link)}
+            {link.since !== null && `, since ${formatClock(link.since, now)}`}
+          </p>
+          {trouble && trouble.link === link.key && (
+            <>
+              <p>
+                Likely <b>{SIDE_WORDS[trouble.side]}</b>:
+              </p>
+              <ul className="list-disc pl-4">
+                {trouble.evidence.map((words) => (
+                  <li key={words}>{words}</li>
+                ))}
+              </ul>
+            </>
+          )}
+          {root && root.key !== link.key && (
+            <p>
+              Likely <b>{SIDE_WORDS.behind}</b>:{' '}
+              <button type="button" className="button-plain" onClick={() => pick(root.key)}>
+                {name(root.from)} calls {name(root.to)} ({root.state})
+              </button>
+            </p>
+          )}
+        </section>
+      )}
+      <table className="mb-3 w-full">
+        <thead>
+          <tr className="text-left text-soft">
+            <th className="font-normal">
+              <span className="sr-only">figure</span>
+            </th>
+            <th className="font-normal">caller</th>
+            <th className="font-normal">answerer</th>
+          </tr>
+        </thead>
+        <tbody>
+          <Row name="requests" values={[link.sent, link.received].map((one) => told(one, formatRate))} />
+          <Row
+            name="95 of 100 within"
+            values={[link.callerP95, link.answererP95].map((one) => told(one, formatLatency))}
+          />
+          <Row name="failed" values={[told(link.failureShare, formatPercent), '']} />
+          <Row name="refused" values={[told(link.refusedShare, formatPercent), '']} />
+          <Row name="its own time" values={['', told(link.ownShare, formatPercent)]} />
+        </tbody>
+      </table>
+      <p className="text-soft">requests a minute, the last hour</p>
+      <Trace values={link.course} height={40} />
+      <p className="mt-2 flex flex-wrap gap-3">
+        <ToMeasure link={link} from={from} to={to} />
+      </p>
+      <Ends box={from} what="the caller" />
+      <Ends box={to} what="the answerer" />
+      <Calls title="who else calls it" links={others} name={(one) => name(one.from)} pick={pick} />
+      <Calls title="what it calls itself" links={onward} name={(one) => name(one.to)} pick={pick} />
+    </aside>
+  );
+}
+const told = (value: number | null, format: (value: number) => string): string =>
+  value === null ? 'not told' : format(value);
+function seenWords({ sent, received }: MapLink): string {
+  if (sent !== null && received !== null) return 'from spans of both ends';
+  return sent !== null ? 'from spans of the caller alone' : 'from spans of the answerer alone';
+}
+function Row({ name, values }: { name: string; values: readonly string[] }) {
+  return (
+    <tr className="border-t border-hair">
+      <th className="py-0.5 text-left font-normal text-soft">{name}</th>
+      {values.map((value, i) => (
+        // two sides, always in this order
+        <td key={i === 0 ? 'caller' : 'answerer'}>{value}</td>
+      ))}
+    </tr>
+  );
+}
+function ToMeasure({ link, from, to }: { link: MapLink; from: MapBox | undefined; to: MapBox | undefined }) {
+  const { link: to_ } = useView();
+  if (!from || !to || from.kind === 'notYours' || to.kind === 'notYours') return null;
+  return (
+    <Link className="button-plain" to={to_('/measures', { measure: measureOf(link.from, link.to), saved: '' })}>
+      show its measure
+    </Link>
+  );
+}
+function Ends({ box, what }: { box: MapBox | undefined; what: string }) {
+  const { link } = useView();
+  if (!box?.path) return null;
+  return (
+    <p className="mt-1">
+      {what}:{' '}
+      <Link className="button-plain" to={link('/usage', { path: box.path, sheet: true, clusters: null })}>
+        {box.namespace} / {box.name}
+      </Link>
+      {box.team !== null && <span className="text-soft"> of {box.team}</span>}
+    </p>
+  );
+}
+function Calls({
+  title,
+  links,
+  name,
+  pick,
+}: {
+  title: string;
+  links: readonly MapLink[];
+  name: (link: MapLink) => string;
+  pick: (key: string) => void;
+}) {
+  if (links.length === 0) return null;
+  return (
+    <section aria-label={title} className="mt-3">
+      <h3 className="text-soft">{title}</h3>
+      <ul>
+        {links.map((one) => (
+          <li key={one.key} className="flex gap-2 border-t border-hair">
+            <button type="button" className="button-plain" onClick={() => pick(one.key)}>
+              {name(one)}
+            </button>
+            <span className="ml-auto">
+              {one.state !== null && <b>{one.state} </b>}
+              {linkWords(one)}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,236 @@
+import { formatCount } from '@zetopsis/core/format';
+import { clsx } from 'clsx';
+import { type KeyboardEvent, type RefObject, useState } from 'react';
+import { linkWords } from '../../drawing/linkWords.ts';
+import { Hatch, LinkStrip } from './LinkStrip.tsx';
+import { BOX, type Drawn, type DrawnBox, type DrawnLink } from './mapModel.ts';
+
+interface Props {
+  readonly drawn: Drawn;
+  /** The key of the link or box that is picked; empty: none. */
+  readonly picked: string;
+  readonly pick: (key: string) => void;
+  readonly fold: (lane: string) => void;
+  readonly open: (box: DrawnBox) => void;
+  /** What is searched for: boxes without it stand back. */
+  readonly find: string;
+  readonly of: RefObject<SVGSVGElement | null>;
+}
+const STRIP = 44;
+
+/** Who calls whom, callers left, groups as lanes of film; what is in trouble, picked or pointed at bears its strip. */
+export function MapDrawing({ drawn, picked, pick, fold, open, find, of }: Props) {
+  const [pointed, setPointed] = useState('');
+  const at = new Map(drawn.boxes.map((box) => [box.key, box]));
+  const shown = (link: DrawnLink) =>
+    link.link.state !== null ||
+    link.links.includes(picked) ||
+    link.key === pointed ||
+    link.from === picked ||
+    link.to === picked;
+  const wanted = find.trim().toLowerCase();
+  const stands = ({ name }: DrawnBox) => wanted === '' || name.toLowerCase().includes(wanted);
+  return (
+    <svg
+      ref={of}
+      role="group"
+      aria-label="drawing of links"
+      width={drawn.width + 30}
+      height={drawn.height + 10}
+      viewBox={`0 0 ${drawn.width + 30} ${drawn.height + 10}`}
+      className="block text-ink"
+      fontFamily="inherit"
+    >
+      <Hatch />
+      {drawn.lanes.map(({ name, y, height, folded, holds }, i) => (
+        <g key={name}>
+          <rect
+            x={0.5}
+            y={y + 0.5}
+            width={drawn.width + 20}
+            height={height - 4}
+            fill={i % 2 === 0 ? 'var(--sheet)' : 'none'}
+            fillOpacity="0.55"
+            stroke="var(--hair)"
+          />
+          <text
+            x={6}
+            y={y + 15}
+            fontSize="11"
+            fill="var(--soft)"
+            role="button"
+            tabIndex={0}
+            aria-expanded={!folded}
+            aria-label={`${name}: ${formatCount(holds, 'box', 'boxes')}`}
+            className="cursor-pointer hover:underline"
+            onClick={() => fold(name)}
+            onKeyDown={(event) => onEnter(event, () => fold(name))}
+          >
+            {folded ? '▸' : '▾'} {name}
+          </text>
+        </g>
+      ))}
+      {[...drawn.links]
+        .sort((a, b) => Number(shown(a)) - Number(shown(b)))
+        .map((link) => {
+          const [from, to] = [at.get(link.from), at.get(link.to)];
+          return from && to ? (
+            <LinkLine
+              key={link.key}
+              link={link}
+              from={from}
+              to={to}
+              strip={shown(link)}
+              picked={link.links.includes(picked)}
+              pick={() => pick(link.link.key)}
+              point={(on) => setPointed(on ? link.key : '')}
+            />
+          ) : null;
+        })}
+      {drawn.boxes.map((box) => (
+        <Box
+          key={box.key}
+          box={box}
+          picked={box.key === picked}
+          back={!stands(box)}
+          pick={() => (box.box === null ? fold(box.lane) : pick(box.key))}
+          open={() => open(box)}
+        />
+      ))}
+    </svg>
+  );
+}
+function onEnter(event: KeyboardEvent, then: () => void): void {
+  if (event.key !== 'Enter' && event.key !== ' ') return;
+  event.preventDefault();
+  event.stopPropagation();
+  then();
+}
+
+function Box({
+  box,
+  picked,
+  back,
+  pick,
+  open,
+}: {
+  box: DrawnBox;
+  picked: boolean;
+  back: boolean;
+  pick: () => void;
+  open: () => void;
+}) {
+  const { x, y, name, holds } = box;
+  const outside = box.box !== null && box.box.kind !== 'workload';
+  const words =
+    box.box === null
+      ? `${name}, folded: ${holds}`
+      : `${name}${box.box.keeps === '' ? '' : `, ${box.box.keeps}`}${box.box.team === null ? '' : ` of ${box.box.team}`}`;
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={words}
+      aria-pressed={picked}
+      transform={`translate(${x} ${y})`}
+      className={clsx('cursor-pointer', back && 'opacity-25')}
+      onClick={pick}
+      onDoubleClick={open}
+      onKeyDown={(event) => onEnter(event, pick)}
+    >
+      <title>{words}</title>
+      <rect
+        width={BOX.width}
+        height={BOX.height}
+        fill="var(--sheet)"
+        stroke={picked ? 'var(--petrol)' : 'var(--ink)'}
+        strokeWidth={picked ? 2 : 1}
+        strokeDasharray={outside ? '3 3' : undefined}
+      />
+      {box.box === null && <path d={`M3 ${BOX.height + 3}H${BOX.width + 3}V3`} fill="none" stroke="var(--structure)" />}
+      <text x={8} y={19} fontSize="12.5" fontWeight="600" fill="var(--ink)">
+        {name.length > 19 ? `${name.slice(0, 9)}…${name.slice(-9)}` : name}
+      </text>
+      {box.box === null && (
+        <text x={BOX.width - 8} y={19} fontSize="11" textAnchor="end" fill="var(--soft)">
+          {holds}
+        </text>
+      )}
+    </g>
+  );
+}
+
+function LinkLine({
+  link,
+  from,
+  to,
+  strip,
+  picked,
+  pick,
+  point,
+}: {
+  link: DrawnLink;
+  from: DrawnBox;
+  to: DrawnBox;
+  strip: boolean;
+  picked: boolean;
+  pick: () => void;
+  point: (on: boolean) => void;
+}) {
+  const { state } = link.link;
+  const back = to.x <= from.x;
+  const [x1, y1] = [from.x + BOX.width, from.y + BOX.height / 2];
+  const [x2, y2] = [to.x, to.y + BOX.height / 2];
+  const bend = back ? 60 : Math.max(24, (x2 - x1) / 2);
+  const path = `M${x1} ${y1}C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}`;
+  const [mx, my] = [(x1 + x2) / 2, (y1 + y2) / 2];
+  const words = `${from.name} calls ${to.name}: ${state === null ? '' : `${state}, `}${linkWords(link.link)}`;
+  const gone = state === 'silent';
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={words}
+      aria-pressed={picked}
+      className="cursor-pointer"
+      onClick={pick}
+      onKeyDown={(event) => onEnter(event, pick)}
+      onPointerEnter={() => point(true)}
+      onPointerLeave={() => point(false)}
+      onFocus={() => point(true)}
+      onBlur={() => point(false)}
+    >
+      <title>{words}</title>
+      <path d={path} fill="none" stroke="transparent" strokeWidth="10" />
+      <path
+        d={path}
+        fill="none"
+        stroke={picked ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
+        strokeWidth={picked ? 2 : strip ? 1.4 : 0.9}
+        strokeDasharray={gone ? '14 10' : undefined}
+      />
+      <path d={`M${x2 - 5} ${y2 - 3}L${x2} ${y2}L${x2 - 5} ${y2 + 3}`} fill="none" stroke="var(--structure)" />
+      {link.link.isNew && <path d={`M${mx - 4} ${my}h8M${mx} ${my - 4}v8`} stroke="var(--ink)" strokeWidth="1.4" />}
+      {strip && !link.link.isNew && (
+        <g transform={`translate(${mx - STRIP / 2} ${my - 6})`}>
+          {gone ? (
+            <g>
+              <rect
+                x={0}
+                y={0}
+                width={STRIP}
+                height={12}
+                fill="var(--sheet)"
+                stroke="var(--critical)"
+                strokeDasharray="3 3"
+              />
+              <path d={`M${STRIP / 2 - 6} 6h12`} stroke="var(--critical)" strokeWidth="2" />
+            </g>
+          ) : (
+            <LinkStrip link={link.link} width={STRIP} />
+          )}
+        </g>
+      )}
+    </g>
+  );
+}

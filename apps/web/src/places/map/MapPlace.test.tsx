@@ -1,0 +1,152 @@
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { MapAnswer, type MapBox, type MapLink } from '@zetopsis/contract';
+import { afterEach, describe, expect, it } from 'vitest';
+import { linkWords } from '../../drawing/linkWords.ts';
+import type { MapView } from '../../frame/mapView.ts';
+import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
+import { MapPlace } from './MapPlace.tsx';
+import { drawnMap, lookedAt } from './mapModel.ts';
+
+afterEach(cleanUp);
+const AT = Date.now() - 60_000;
+const box = (name: string, namespace = 'quay', more: Partial<MapBox> = {}): MapBox => ({
+  key: `seaward/${namespace}/deployment:${name}`,
+  kind: 'workload',
+  cluster: 'seaward',
+  namespace,
+  name,
+  keeps: 'deployment',
+  team: 'Ferries',
+  path: ['seaward', namespace, `deployment:${name}`],
+  ...more,
+});
+const boxes = [box('front'), box('ledger'), box('base', 'pier'), box('notes', 'pier'), box('far', 'mole')];
+const key = (name: string) => boxes.find((one) => one.name === name)!.key; // one of them
+const link = (from: string, to: string, more: Partial<MapLink> = {}): MapLink => ({
+  key: `${key(from)} → ${key(to)}`,
+  from: key(from),
+  to: key(to),
+  protocols: ['http'],
+  state: null,
+  now: 1,
+  usual: 1,
+  against: 'the time before',
+  since: null,
+  sent: 1,
+  received: 1,
+  failureShare: 0,
+  refusedShare: 0,
+  callerP95: 0.02,
+  answererP95: 0.01,
+  ownShare: 0.5,
+  isNew: false,
+  course: [1, 2, null],
+  ...more,
+});
+const failing = link('ledger', 'base', {
+  state: 'failing',
+  now: 0.4,
+  usual: 0.01,
+  failureShare: 0.4,
+  since: AT - 600_000,
+});
+const answer: MapAnswer = MapAnswer.parse({
+  at: AT,
+  boxes,
+  links: [link('front', 'ledger'), failing, link('base', 'notes'), link('notes', 'far')],
+  trouble: [{ link: failing.key, side: 'answerer', evidence: ['all 2 of its callers see it'], root: null, inside: [] }],
+  left: 0,
+  nothing: null,
+});
+const VIEW: MapView = { link: '', away: 1, lanes: 'namespace', folded: [] };
+const names = (seen: ReadonlySet<string>) => boxes.filter((one) => seen.has(one.key)).map(({ name }) => name);
+const serve = (body: unknown = answer) =>
+  serveAnswers({ 'GET /api/session': sessionAs('administrator'), 'GET /api/map': body });
+
+describe('what is drawn', () => {
+  it('is what is picked and so many links around it, what stands in the scope, or everything', () => {
+    expect(names(lookedAt(answer, { link: failing.key, away: 1 }, []))).toEqual(['front', 'ledger', 'base', 'notes']);
+    expect(names(lookedAt(answer, { link: key('far'), away: 1 }, []))).toEqual(['notes', 'far']);
+    expect(names(lookedAt(answer, { link: key('far'), away: 2 }, []))).toEqual(['base', 'notes', 'far']);
+    expect(names(lookedAt(answer, { link: key('far'), away: 0 }, []))).toHaveLength(5);
+    expect(names(lookedAt(answer, { link: '', away: 1 }, ['seaward', 'mole']))).toEqual(['notes', 'far']);
+  });
+  it('puts a folded lane in one box, with its worst link', () => {
+    const drawn = drawnMap(answer, { ...VIEW, folded: ['seaward / pier'] }, []);
+    const folded = drawn.boxes.find((one) => one.box === null);
+    expect(folded).toMatchObject({ name: 'seaward / pier', holds: 2 });
+    expect(drawn.links.find(({ to }) => to === folded?.key)?.link.state).toBe('failing');
+    expect(drawn.boxes).toHaveLength(4);
+    expect(drawn.lanes.map(({ name }) => name).sort()).toEqual(['seaward / mole', 'seaward / pier', 'seaward / quay']);
+  });
+  it('stands in the same place when nothing changed', () => {
+    const again = MapAnswer.parse({ ...answer, links: [...answer.links].reverse(), boxes: [...boxes].reverse() });
+    const places = (of: MapAnswer) => new Map(drawnMap(of, VIEW, []).boxes.map((one) => [one.key, [one.x, one.y]]));
+    expect([...places(again)].sort()).toEqual([...places(answer)].sort());
+  });
+  it('says what is the matter in a sentence', () => {
+    expect(linkWords(failing)).toBe('40 % failed, before 1.0 %');
+    expect(linkWords(link('front', 'ledger', { state: 'silent', usual: 2, against: 'this hour' }))).toBe(
+      'nothing comes, usual at this hour 2.00 per s',
+    );
+  });
+});
+
+describe('the place Map', () => {
+  it('leads from the trouble to the link, its likely side, and on to who else is there', async () => {
+    serve();
+    const router = drawAt('/map', <MapPlace />);
+    const list = await screen.findByRole('navigation', { name: 'links in trouble' });
+    expect(list.textContent).toContain('failing ledger → base40 % failed, before 1.0 %');
+    expect(list.textContent).toContain('likely the answerer');
+    fireEvent.click(within(list).getByRole('button'));
+    const sheet = await screen.findByRole('complementary', { name: 'link' });
+    expect(sheet.textContent).toContain('all 2 of its callers see it');
+    expect(sheet.textContent).toContain('from spans of both ends');
+    fireEvent.click(within(within(sheet).getByRole('region', { name: 'what it calls itself' })).getByRole('button'));
+    await waitFor(() => expect(router.state.location.search).toContain('notes'));
+    fireEvent.keyDown(document.body, { key: 'Escape' });
+    await waitFor(() => expect(screen.queryByRole('complementary', { name: 'link' })).toBeNull());
+  });
+  it('is walked through, folded and searched by keyboard, and has a table that says the same', async () => {
+    serve();
+    drawAt('/map', <MapPlace />);
+    const drawing = await screen.findByRole('group', { name: 'drawing of links' });
+    fireEvent.keyDown(within(drawing).getByRole('button', { name: /^seaward \/ pier: 2 boxes/ }), { key: 'Enter' });
+    expect(await within(drawing).findByRole('button', { name: 'seaward / pier, folded: 2' })).toBeTruthy();
+    fireEvent.click(screen.getByRole('button', { name: 'unfold all' }));
+    const call = await within(drawing).findByRole('button', {
+      name: 'ledger calls base: failing, 40 % failed, before 1.0 %',
+    });
+    fireEvent.keyDown(call, { key: ' ' });
+    expect(await screen.findByRole('complementary', { name: 'link' })).toBeTruthy();
+    const find = screen.getByLabelText('find a box');
+    fireEvent.change(find, { target: { value: 'far' } });
+    fireEvent.keyDown(find, { key: 'Enter' });
+    await waitFor(() => expect(within(drawing).queryByRole('button', { name: /^front/ })).toBeNull());
+    fireEvent.click(screen.getByRole('button', { name: 'table' }));
+    const table = await screen.findByRole('table', { name: 'table of links' });
+    expect(within(table).getAllByRole('row')).toHaveLength(2);
+  });
+  it('says why there is nothing, and what others’ are', async () => {
+    serve({ ...answer, boxes: [], links: [], trouble: [], nothing: 'No program tells whom it calls.' });
+    drawAt('/map', <MapPlace />);
+    expect(await screen.findByText('No program tells whom it calls.')).toBeTruthy();
+    cleanUp();
+    const notYours = {
+      ...box('not yours'),
+      key: '//not yours',
+      kind: 'notYours',
+      cluster: '',
+      namespace: '',
+      path: null,
+      team: null,
+    };
+    const hidden = { ...link('front', 'ledger'), to: '//not yours', key: 'x' };
+    serve({ ...answer, boxes: [boxes[0], notYours], links: [hidden], trouble: [] });
+    drawAt('/map?link=x', <MapPlace />);
+    const sheet = await screen.findByRole('complementary', { name: 'link' });
+    expect(within(sheet).queryByRole('link', { name: 'show its measure' })).toBeNull();
+    expect(screen.getByText('None: what is told goes as usual.')).toBeTruthy();
+  });
+});

@@ -107,7 +107,7 @@ const FLOWS: readonly (Step & { readonly every: number })[] = [
     app: 'gauge-reader',
     name: 'gauge read',
     works: 4,
-    every: 6000,
+    every: 4000,
     asks: [{ app: 'tide-model', name: 'take a gauge', works: 8 }],
   },
   {
@@ -161,7 +161,7 @@ const FLOWS: readonly (Step & { readonly every: number })[] = [
     ],
   },
 ];
-const FLOOD = 5;
+const FLOOD = 8;
 const DELAY = 380;
 const FAILS = 0.35;
 const REFUSES = 0.7;

@@ -1,1 +1,9 @@
-export { fivesUpTo, type MapKnowledge, MOST_TOLD, mapOf, minutesUpTo, type ReadLine, type ReadLinks } from './map.ts';
+export {
+  fivesUpTo,
+  type MapKnowledge,
+  MOST_TOLD,
+  mapBySteps,
+  minutesUpTo,
+  type ReadLine,
+  type ReadLinks,
+} from './map.ts';

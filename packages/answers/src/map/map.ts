@@ -9,7 +9,7 @@ import {
   type LinkUsual,
   OUTSIDE,
   type SeenBy,
-  troubleOf,
+  troubleBySteps,
 } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE } from '@zetopsis/core/units';
 
@@ -39,6 +39,7 @@ export interface MapKnowledge {
 /** So many are told at once, those in trouble and the busiest first. */
 export const MOST_TOLD = 6000;
 const NOT_YOURS = 'not yours';
+const AT_ONCE = 100;
 
 interface Side {
   requests: Float64Array;
@@ -74,14 +75,18 @@ function addTo(into: Float64Array, values: Float64Array): void {
   }
 }
 
-/** Who talks to whom, as far as somebody may see it: each pair once, whatever goes over it. */
-export function mapOf(read: ReadLinks, known: MapKnowledge): MapAnswer {
-  const pairs = pairsOf(read, known);
-  const judged = [...pairs.values()].map((pair) => judgedPair(pair, read.at));
+/** Who talks to whom, as far as somebody may see it: each pair once, whatever goes over it. Some links at a time: nobody waits for all. */
+export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<void, MapAnswer> {
+  const pairs = yield* pairsOf(read, known);
+  const judged: ReturnType<typeof judgedPair>[] = [];
+  for (const pair of pairs.values()) {
+    judged.push(judgedPair(pair, read.at));
+    if (judged.length % AT_ONCE === 0) yield;
+  }
   const boxes = new Map<string, MapBox>();
   for (const { pair } of judged)
     for (const end of [pair.from, pair.to]) if (!boxes.has(endKey(end))) boxes.set(endKey(end), boxOf(end, known));
-  const trouble = troubleOf(judged.map(({ link }) => link));
+  const trouble = yield* troubleBySteps(judged.map(({ link }) => link));
   const inTrouble = new Set(trouble.flatMap(({ link, inside }) => [link, ...inside]));
   const links = judged
     .map(({ told }) => told)
@@ -108,8 +113,10 @@ export function mapOf(read: ReadLinks, known: MapKnowledge): MapAnswer {
 }
 const busy = ({ sent, received }: MapLink): number => Math.max(sent ?? 0, received ?? 0);
 
-function pairsOf(read: ReadLinks, known: MapKnowledge): Map<string, Pair> {
+function* pairsOf(read: ReadLinks, known: MapKnowledge): Generator<void, Map<string, Pair>> {
   const pairs = new Map<string, Pair>();
+  let lines = 0;
+  const isDue = () => ++lines % AT_ONCE === 0;
   // the other end bears its name only for who may see it
   const told = (end: LinkEnd): LinkEnd =>
     end.cluster === '' || known.sees(end) ? end : { cluster: '', namespace: '', workload: NOT_YOURS };
@@ -148,16 +155,19 @@ function pairsOf(read: ReadLinks, known: MapKnowledge): Map<string, Pair> {
     for (const { labels, values } of read[what]) {
       const side = sideOf(labels);
       if (side) addTo(side[what], values);
+      if (isDue()) yield;
     }
   for (const { labels, values } of read.p95) {
     const side = sideOf(labels);
     // several that are one here have no percentile that could be told
     if (side) side.p95 = side.p95 === null ? values : nothing(values.length);
+    if (isDue()) yield;
   }
   for (const what of ['own', 'spent'] as const)
     for (const { labels, values } of read[what]) {
       const side = sideOf({ ...labels, seen_by: 'answerer' });
       if (side) side[what] += values.at(-1) || 0;
+      if (isDue()) yield;
     }
   for (const { labels, values } of read.usual) {
     const found = pairFor(labels);

@@ -12,7 +12,16 @@ export {
   type SeenBy,
 } from './link.ts';
 export { type FolderTools, LinkFolder, type Named } from './pairing.ts';
-export { type Cause, causeOf, type JudgedLink, SIDES, type Side, type TroubleEntry, troubleOf } from './side.ts';
+export {
+  type Cause,
+  causeOf,
+  type JudgedLink,
+  SIDES,
+  type Side,
+  type TroubleEntry,
+  troubleBySteps,
+  troubleOf,
+} from './side.ts';
 export {
   judgeLink,
   LINK_STATES,

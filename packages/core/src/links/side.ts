@@ -1,3 +1,4 @@
+import { toTheEnd } from '../steps/index.ts';
 import { endKey, type LinkEnd, pairKey } from './link.ts';
 import type { LinkJudgement, LinkState } from './states.ts';
 
@@ -32,26 +33,50 @@ export interface Cause {
 }
 const PASSED_ON: ReadonlySet<LinkState> = new Set(['slow', 'failing', 'silent']);
 const DEEPEST = 12;
+const AT_ONCE = 100;
 const share = (part: number): string => `${Math.round(part * 100)} %`;
 
+/** Links by who calls and by who answers. */
+interface Index {
+  readonly from: ReadonlyMap<string, readonly JudgedLink[]>;
+  readonly to: ReadonlyMap<string, readonly JudgedLink[]>;
+  readonly keys: ReadonlyMap<JudgedLink, string>;
+}
+function indexOf(all: readonly JudgedLink[]): Index {
+  const index = {
+    from: new Map<string, JudgedLink[]>(),
+    to: new Map<string, JudgedLink[]>(),
+    keys: new Map(all.map((link) => [link, pairKey(link)])),
+  };
+  for (const link of all)
+    for (const side of ['from', 'to'] as const) {
+      const key = endKey(link[side]);
+      const own = index[side].get(key) ?? [];
+      own.push(link);
+      index[side].set(key, own);
+    }
+  return index;
+}
 /** Of a link in trouble, among all others of that moment. */
-export function causeOf(link: JudgedLink, all: readonly JudgedLink[]): Cause {
+export const causeOf = (link: JudgedLink, all: readonly JudgedLink[]): Cause => causeIn(link, indexOf(all));
+
+function causeIn(link: JudgedLink, index: Index): Cause {
   const { state } = link.judgement;
   const fromKey = endKey(link.from);
   const toKey = endKey(link.to);
-  const others = all.filter((other) => other !== link);
-  const ofCaller = others.filter(({ from, carried }) => carried && endKey(from) === fromKey);
-  const ofAnswerer = others.filter(({ to, carried }) => carried && endKey(to) === toKey);
+  const besides = (links: readonly JudgedLink[] = []) => links.filter((other) => other !== link && other.carried);
+  const ofCaller = besides(index.from.get(fromKey));
+  const ofAnswerer = besides(index.to.get(toKey));
   const ill = ({ judgement }: JudgedLink) => judgement.state !== null;
   const evidence: string[] = [];
 
   // ---- what lies behind: the answerer waits for, or is failed by, one that it calls itself
   if (state !== null && PASSED_ON.has(state)) {
-    const root = rootOf(link, all, new Set([pairKey(link)]), 0);
+    const root = rootOf(link, index, new Set([link]), 0);
     if (root !== null) {
       evidence.push(`what it calls is in trouble as well: ${root.to.workload} (${root.judgement.state})`);
       if (link.ownShare !== null) evidence.push(`${share(1 - link.ownShare)} of its time it waits for others`);
-      return { side: 'behind', evidence, root: pairKey(root) };
+      return { side: 'behind', evidence, root: index.keys.get(root)! }; // it is one of them
     }
   }
   switch (state) {
@@ -107,21 +132,17 @@ export function causeOf(link: JudgedLink, all: readonly JudgedLink[]): Cause {
   return { side: 'answerer', evidence, root: null };
 }
 /** The farthest link in trouble behind this one, along what its answerer calls. */
-function rootOf(link: JudgedLink, all: readonly JudgedLink[], seen: Set<string>, depth: number): JudgedLink | null {
+function rootOf(link: JudgedLink, index: Index, seen: Set<JudgedLink>, depth: number): JudgedLink | null {
   if (depth > DEEPEST) return null;
-  const behind = all
-    .filter(
-      (other) =>
-        endKey(other.from) === endKey(link.to) &&
-        other.judgement.state !== null &&
-        other.judgement.state !== 'flooded' &&
-        !seen.has(pairKey(other)),
-    )
-    .sort((a, b) => weight(b) - weight(a));
-  const [next] = behind;
-  if (!next) return null;
-  seen.add(pairKey(next));
-  return rootOf(next, all, seen, depth + 1) ?? next;
+  let next: JudgedLink | null = null;
+  for (const other of index.from.get(endKey(link.to)) ?? []) {
+    const { state } = other.judgement;
+    if (state === null || state === 'flooded' || seen.has(other)) continue;
+    if (next === null || weight(other) > weight(next)) next = other;
+  }
+  if (next === null) return null;
+  seen.add(next);
+  return rootOf(next, index, seen, depth + 1) ?? next;
 }
 const weight = ({ judgement: { now, usual } }: JudgedLink): number => now / Math.max(usual ?? 0, 1e-6);
 
@@ -133,25 +154,32 @@ export interface TroubleEntry {
   readonly inside: readonly string[];
 }
 const ORDER: readonly LinkState[] = ['refused', 'silent', 'failing', 'slow', 'flooded'];
-export function troubleOf(all: readonly JudgedLink[]): TroubleEntry[] {
+export const troubleOf = (all: readonly JudgedLink[]): TroubleEntry[] => toTheEnd(troubleBySteps(all));
+/** The same, some links at a time. */
+export function* troubleBySteps(all: readonly JudgedLink[]): Generator<void, TroubleEntry[]> {
+  const index = indexOf(all);
+  yield;
+  const key = (link: JudgedLink) => index.keys.get(link)!; // each has one
   const ill = all.filter(({ judgement }) => judgement.state !== null);
-  const causes = new Map(ill.map((link) => [pairKey(link), causeOf(link, all)]));
+  const causes = new Map<string, Cause>();
   const inside = new Map<string, string[]>();
-  for (const [key, { root }] of causes)
+  for (const link of ill) {
+    const cause = causeIn(link, index);
+    causes.set(key(link), cause);
+    if (causes.size % AT_ONCE === 0) yield;
+  }
+  for (const [own, { root }] of causes)
     if (root !== null && causes.has(root)) {
-      const own = inside.get(root) ?? [];
-      own.push(key);
-      inside.set(root, own);
+      const some = inside.get(root) ?? [];
+      some.push(own);
+      inside.set(root, some);
     }
   const rank = (link: JudgedLink) => ORDER.indexOf(link.judgement.state!); // they are in trouble
   return ill
     .filter((link) => {
-      const { root } = causes.get(pairKey(link))!; // each has one
+      const { root } = causes.get(key(link))!; // each has one
       return root === null || !causes.has(root);
     })
-    .sort((a, b) => rank(a) - rank(b) || pairKey(a).localeCompare(pairKey(b)))
-    .map((link) => {
-      const key = pairKey(link);
-      return { link: key, cause: causes.get(key)!, inside: (inside.get(key) ?? []).sort() };
-    });
+    .sort((a, b) => rank(a) - rank(b) || (key(a) < key(b) ? -1 : 1))
+    .map((link) => ({ link: key(link), cause: causes.get(key(link))!, inside: (inside.get(key(link)) ?? []).sort() }));
 }

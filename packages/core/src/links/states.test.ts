@@ -41,6 +41,7 @@ describe('the state of a link', () => {
     ['quiet, as ever', null, { requests: (ago) => (ago % 20 === 0 ? 1 : 0) }],
     ['pauses as long as often', null, { requests: (ago) => (ago % 14 > 11 ? 30 : 0) }],
     ['not read', null, { requests: () => Number.NaN }],
+    ['not read any more', null, { requests: (ago) => (ago < 30 ? Number.NaN : 30) }],
   ])('%s: %s', (_, expected, own) => {
     expect(state(course(own))).toBe(expected);
   });

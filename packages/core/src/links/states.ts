@@ -37,6 +37,8 @@ const FIVE = 5;
 /** So many within five minutes, or nothing is said of shares and lengths. */
 const ENOUGH = 20;
 const SILENT_AFTER = 10;
+/** Where nothing was told for so many minutes, nothing is known. */
+const BLIND_AFTER = 2;
 
 const sum = (values: Float64Array, from: number, to: number): number => {
   let all = 0;
@@ -136,8 +138,15 @@ function silence({ requests }: LinkCourse, end: number, at: EpochMs): EpochMs | 
   let pause = 0;
   let begun = false;
   let minutes = 0;
+  let unknown = 0;
   for (let i = 0; i < end; i++) {
     const value = requests[i]!;
+    if (Number.isNaN(value)) {
+      // nothing was told of this minute: that is no pause
+      unknown++;
+      continue;
+    }
+    unknown = 0;
     if (value > 0) {
       if (begun) pauses.push(pause);
       begun = true;
@@ -146,7 +155,7 @@ function silence({ requests }: LinkCourse, end: number, at: EpochMs): EpochMs | 
     } else if (begun) pause++;
   }
   // what came once or twice has no usual that it could fall short of
-  if (!begun || minutes < 10) return null;
+  if (!begun || minutes < 10 || unknown > BLIND_AFTER) return null;
   const second = pauses.sort((a, b) => b - a)[1] ?? 0;
   return pause > second + SILENT_AFTER ? at - pause * MINUTE : null;
 }

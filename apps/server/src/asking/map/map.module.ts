@@ -1,8 +1,9 @@
 import { Module } from '@nestjs/common';
+import { LinksModule } from '../../inflow/links/links.module.ts';
 import { MeasuresModule } from '../measures/measures.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
 import { MapController } from './map.controller.ts';
 import { MapService } from './map.service.ts';
 
-@Module({ imports: [MeasuresModule, OwnersModule], controllers: [MapController], providers: [MapService] })
+@Module({ imports: [LinksModule, MeasuresModule, OwnersModule], controllers: [MapController], providers: [MapService] })
 export class MapModule {}

@@ -1,11 +1,13 @@
 import { Injectable } from '@nestjs/common';
-import { fivesUpTo, mapOf, minutesUpTo, type ReadLine, type ReadLinks } from '@zetopsis/answers/map';
+import { fivesUpTo, mapBySteps, minutesUpTo, type ReadLine, type ReadLinks } from '@zetopsis/answers/map';
 import type { MapAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { LINK_METRICS, type LinkEnd } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
+import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { LinksService } from '../../inflow/links/links.service.ts';
 import { MeasuresService } from '../measures/measures.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 
@@ -31,6 +33,7 @@ export class MapService {
   private readonly read = new LRUCache<EpochMs, Promise<ReadLinks>>({ max: 20, ttl: HELD });
 
   constructor(
+    private readonly links: LinksService,
     private readonly measures: MeasuresService,
     private readonly owners: OwnersService,
     private readonly clock: Clock,
@@ -39,15 +42,17 @@ export class MapService {
   /** `to`: null for now. */
   async answer(reach: Reach, to: EpochMs | null): Promise<MapAnswer> {
     const now = this.clock.now();
-    const at =
-      Math.floor((Math.min(to ?? now, now) - (to === null || to > now - TOLD_AFTER ? TOLD_AFTER : 0)) / MINUTE) *
-      MINUTE;
+    const asked = Math.min(to ?? now, now - TOLD_AFTER);
+    // who sends what was before catches up: what is not told yet is not looked at
+    const told = to === null && this.links.upTo > 0 ? this.links.upTo : Number.POSITIVE_INFINITY;
+    const at = Math.floor(Math.min(asked, told) / MINUTE) * MINUTE;
     const read = await this.linksAt(at);
-    const answer = mapOf(read, {
+    const steps = mapBySteps(read, {
       sees: ({ cluster, namespace }) =>
         cluster === '' ? reach.mayEverywhere('read') : reach.reads(cluster, namespace),
       teamOf: (end) => this.teamOf(end),
     });
+    const answer = await yieldedInPieces(steps);
     if (answer.links.length > 0) return answer;
     return {
       ...answer,

@@ -65,6 +65,10 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     await this.telling.stop();
   }
 
+  /** The end of the last minute that is told; 0 before there is one. */
+  get upTo(): EpochMs {
+    return this.toldUpTo;
+  }
   add(origin: Origin, spans: readonly Span[]): void {
     this.folder.add(this.ends.of(origin), spans, this.clock.now());
   }

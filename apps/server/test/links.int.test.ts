@@ -38,7 +38,7 @@ afterAll(async () => {
 
 const map = (who: Visitor = administrator, to?: number): Promise<MapAnswer> =>
   who.get(`map?from=${(to ?? Date.now()) - 3 * 3_600_000}${to === undefined ? '' : `&to=${to}`}`);
-const appOf = (key: string): string => key.split(':').at(-1) ?? key;
+const appOf = (key: string): string => key.split(/[:/]/).at(-1) ?? key;
 /** As the ledger has it: each call of a minute, by who called whom. */
 async function ledger(from: number, to: number): Promise<Map<string, { requests: number; failures: number }>> {
   const { spans } = (await world.look(`/calls?cluster=seaward&from=${from - 10 * MINUTE}&to=${to}`)) as {
@@ -109,9 +109,11 @@ describe('links between workloads', () => {
       'vessel-tracker → queue: silent, caller',
       'document-store → archive: refused, between',
       'radio-notes → pilot-roster: failing, answerer',
-      'gauge-reader → tide-model: flooded, caller',
+      'outside → gauge-reader: flooded, caller',
     ])
       expect(entries, JSON.stringify(answer.trouble)).toContain(expected);
+    const flood = answer.trouble.find(({ link }) => /→ .*gauge-reader$/.test(link));
+    expect(flood?.inside.map((key) => key.split(' → ').map(appOf).join(' → '))).toEqual(['gauge-reader → tide-model']);
     const slow = answer.trouble.find(({ link }) => /slot-allocator → .*ledger-base/.test(link));
     expect(slow?.inside.map((key) => key.split(' → ').map(appOf).join(' → '))).toEqual(
       expect.arrayContaining(['berth-planner → slot-allocator', 'quay-board → berth-planner']),

@@ -104,6 +104,7 @@ function asks(seen: {
     'GET /api/records/lines': inPaths('records/lines'),
     'GET /api/records/traces': inPaths('records/traces'),
     'GET /api/records/traces/:id': windows.map((window) => `records/traces/${TRACE}?${window}`),
+    'GET /api/map': windows.map((window) => `map?${window}`),
     'GET /api/masks': ['masks'],
     'GET /api/follows': ['follows'],
     'GET /api/forwards': ['forwards'],

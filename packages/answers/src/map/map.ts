@@ -20,7 +20,7 @@ export interface ReadLine {
 }
 export interface ReadLinks {
   readonly at: EpochMs;
-  /** By pair, protocol and side: of each minute. */
+  /** By pair, protocol and side: what was counted up to the end of each minute. */
   readonly requests: readonly ReadLine[];
   readonly failures: readonly ReadLine[];
   readonly refused: readonly ReadLine[];
@@ -68,6 +68,24 @@ const endOf = (labels: ReadLine['labels'], side: 'from' | 'to'): LinkEnd => ({
   namespace: labels[`${side}_namespace`] ?? '',
   workload: labels[`${side}_workload`] ?? OUTSIDE.workload,
 });
+/** After so long without a sample nothing stands there any more: what comes then is new, minutes. */
+const STALE = 3;
+/**
+ * What was counted in each minute, of what had been counted up to its end; one more was read before the first. What begins within is counted
+ * from nothing, and so is what begins anew. NaN where nothing was told.
+ */
+export function eachMinute(counted: Float64Array): Float64Array {
+  const each = nothing(counted.length - 1);
+  let before = Number.NaN;
+  for (let i = 0; i < counted.length; i++) {
+    const value = counted[i]!;
+    if (Number.isNaN(value)) continue;
+    if (i > 0 && !Number.isNaN(before)) each[i - 1] = value >= before ? value - before : value;
+    else if (i >= STALE) each[i - 1] = value;
+    before = value;
+  }
+  return each;
+}
 function addTo(into: Float64Array, values: Float64Array): void {
   for (let i = 0; i < into.length; i++) {
     const value = values[i] ?? Number.NaN;
@@ -79,8 +97,10 @@ function addTo(into: Float64Array, values: Float64Array): void {
 export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<void, MapAnswer> {
   const pairs = yield* pairsOf(read, known);
   const judged: ReturnType<typeof judgedPair>[] = [];
+  const toldFrom = firstTold(pairs.values());
+  nothingIsNone(pairs.values());
   for (const pair of pairs.values()) {
-    judged.push(judgedPair(pair, read.at));
+    judged.push(judgedPair(pair, read.at, toldFrom));
     if (judged.length % AT_ONCE === 0) yield;
   }
   const boxes = new Map<string, MapBox>();
@@ -154,7 +174,7 @@ function* pairsOf(read: ReadLinks, known: MapKnowledge): Generator<void, Map<str
   for (const what of ['requests', 'failures', 'refused'] as const)
     for (const { labels, values } of read[what]) {
       const side = sideOf(labels);
-      if (side) addTo(side[what], values);
+      if (side) addTo(side[what], eachMinute(values));
       if (isDue()) yield;
     }
   for (const { labels, values } of read.p95) {
@@ -188,7 +208,31 @@ function lately(values: Float64Array): number | null {
 const orNull = (value: number | undefined): number | null =>
   value === undefined || Number.isNaN(value) ? null : value;
 
-function judgedPair(pair: Pair, at: EpochMs): { pair: Pair; link: JudgedLink; told: MapLink } {
+/** A link of which nothing was told in a minute of which others were, carried nothing in it: it was left out after an end of Zetopsis. */
+function nothingIsNone(pairs: Iterable<Pair>): void {
+  const sides = [...pairs].flatMap((pair) => [...pair.sides.values()]);
+  const told = Array.from({ length: MINUTES }, (_, i) => sides.some(({ requests }) => !Number.isNaN(requests[i]!)));
+  for (const { requests, failures, refused } of sides) {
+    const first = requests.findIndex((value) => !Number.isNaN(value));
+    if (first < 0) continue;
+    for (let i = first; i < MINUTES; i++)
+      if (told[i]) for (const values of [requests, failures, refused]) if (Number.isNaN(values[i]!)) values[i] = 0;
+  }
+}
+/** The first minute of which anything was told. */
+function firstTold(pairs: Iterable<Pair>): number {
+  let first = MINUTES;
+  for (const { sides } of pairs)
+    for (const { requests } of sides.values()) {
+      const own = requests.findIndex((value) => !Number.isNaN(value));
+      if (own >= 0) first = Math.min(first, own);
+    }
+  return first;
+}
+/** A link is new where others were told so many minutes before it. */
+const OTHERS_BEFORE = 15;
+
+function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; link: JudgedLink; told: MapLink } {
   const caller = pair.sides.get('caller');
   const answerer = pair.sides.get('answerer');
   const best = caller ?? answerer!; // a pair has been told of by one of them
@@ -240,7 +284,7 @@ function judgedPair(pair: Pair, at: EpochMs): { pair: Pair; link: JudgedLink; to
       callerP95: link.callerP95,
       answererP95: link.answererP95,
       ownShare: link.ownShare,
-      isNew: link.carries && !link.carried,
+      isNew: link.carries && !link.carried && toldFrom <= MINUTES - FIVE - OTHERS_BEFORE,
       course: [...best.requests].map((value) => (Number.isNaN(value) ? null : value)),
     },
   };
@@ -273,8 +317,8 @@ function boxOf(end: LinkEnd, known: MapKnowledge): MapBox {
     path: readPath(path) === null ? null : path,
   };
 }
-/** When the points of what is read stand: each minute, and each five minutes, up to a moment. */
+/** When the points of what is read stand: each minute, one more before, and each five minutes, up to a moment. */
 export const minutesUpTo = (at: EpochMs): Float64Array =>
-  Float64Array.from({ length: MINUTES }, (_, i) => at - (MINUTES - 1 - i) * MINUTE);
+  Float64Array.from({ length: MINUTES + 1 }, (_, i) => at - (MINUTES - i) * MINUTE);
 export const fivesUpTo = (at: EpochMs): Float64Array =>
   Float64Array.from({ length: 13 }, (_, i) => at - (12 - i) * 5 * MINUTE);

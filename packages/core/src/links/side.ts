@@ -84,6 +84,11 @@ function causeIn(link: JudgedLink, index: Index): Cause {
     case 'flooded': {
       const fell = ofCaller.filter(ill).length;
       if (state === 'flooded') {
+        const source = (index.to.get(fromKey) ?? []).find(({ judgement }) => judgement.state === 'flooded');
+        if (source) {
+          evidence.push(`the caller is flooded itself, by ${source.from.workload}`);
+          return { side: 'caller', evidence, root: floodedFrom(source, index, new Set([link]), 0) };
+        }
         evidence.push(ofAnswerer.some(ill) ? 'other callers send more as well' : 'no other caller sends more');
         return { side: 'caller', evidence, root: null };
       }
@@ -129,7 +134,16 @@ function causeIn(link: JudgedLink, index: Index): Cause {
     evidence.push(`all ${ofAnswerer.length + 1} of its callers see it`);
   else if (ofAnswerer.some(({ carries }) => carries)) evidence.push('other callers of it do not see it');
   if (state === 'slow' && link.ownShare !== null) evidence.push(`${share(link.ownShare)} of its time is its own`);
+  if (evidence.length === 0) evidence.push('nothing speaks for another side');
   return { side: 'answerer', evidence, root: null };
+}
+/** Where a flood comes from, along who calls whom. */
+function floodedFrom(link: JudgedLink, index: Index, seen: Set<JudgedLink>, depth: number): string {
+  seen.add(link);
+  const before = (index.to.get(endKey(link.from)) ?? []).find(
+    (other) => other.judgement.state === 'flooded' && !seen.has(other),
+  );
+  return before && depth < DEEPEST ? floodedFrom(before, index, seen, depth + 1) : index.keys.get(link)!; // it is one of them
 }
 /** The farthest link in trouble behind this one, along what its answerer calls. */
 function rootOf(link: JudgedLink, index: Index, seen: Set<JudgedLink>, depth: number): JudgedLink | null {

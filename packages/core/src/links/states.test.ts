@@ -105,6 +105,13 @@ describe('the likely side', () => {
       'no attempts were sent',
     ]);
   });
+  it('of a flood that is passed on is whoever sends it first', () => {
+    const links = [link('b', 'c', 'flooded'), link('a', 'b', 'flooded'), link('o', 'a', 'flooded')];
+    expect(cause(links)).toMatchObject({ side: 'caller', root: expect.stringMatching(/:o → .*:a$/) });
+    expect(troubleOf(links)).toMatchObject([
+      { link: expect.stringMatching(/:o → .*:a$/), inside: [expect.anything(), expect.anything()] },
+    ]);
+  });
   it('is between them where attempts do not arrive, or the answerer is as quick as ever', () => {
     expect(cause([link('a', 'b', 'failing', { sent: 10, received: 5 })]).side).toBe('between');
     expect(cause([link('a', 'b', 'slow', { callerP95: 1, answererP95: 0.1 })]).side).toBe('between');

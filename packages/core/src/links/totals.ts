@@ -7,7 +7,7 @@ export const LINK_BOUNDS: readonly number[] = Array.from({ length: 33 }, (_, i) 
   Number((0.001 * 2 ** (i / 2)).toPrecision(4)),
 );
 /** Links that are counted; what comes after is one between others. */
-export const MOST_LINKS = 5000;
+const MOST_LINKS = 5000;
 const OTHERS: Link = {
   from: { cluster: '', namespace: '', workload: 'others' },
   to: { cluster: '', namespace: '', workload: 'others' },

@@ -12,8 +12,7 @@ import { MeasuresService } from '../measures/measures.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 
 const PAIR = 'from_cluster, from_namespace, from_workload, to_cluster, to_namespace, to_workload';
-const counted = (metric: string) =>
-  `read ${metric}_total\n  growth over 1m\n  total for each ${PAIR}, protocol, seen_by\n`;
+const counted = (metric: string) => `read ${metric}_total\n  total for each ${PAIR}, protocol, seen_by\n`;
 const TEXTS = {
   requests: counted(LINK_METRICS.requests),
   failures: counted(LINK_METRICS.failures),

@@ -79,11 +79,13 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     const now = this.clock.now();
     const { newest } = this.folder;
     // who sends what was before catches up: nothing is told that is not there yet
-    const upTo = newest === null || now - newest.cameAt > CATCHES_UP ? now : Math.min(now, newest.endedAt + TOLD_AFTER);
+    const upTo = newest === null || now - newest.cameAt > CATCHES_UP ? now : Math.min(now, newest.endedAt);
     const until = Math.floor((upTo - TOLD_AFTER) / MINUTE) * MINUTE;
     if (until <= this.toldUpTo) return;
     try {
       const requests = this.folder.fold(until, now);
+      // before anything came nothing is told: what was before may come yet
+      if (this.totals.size === 0 && requests.length === 0) return;
       this.folded += requests.length;
       const earliest = Math.max(this.toldUpTo, until - OLDEST);
       const inTime = requests.filter(({ minute }) => minute >= earliest - LATE);

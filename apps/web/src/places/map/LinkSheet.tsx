@@ -84,8 +84,8 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
             name="95 of 100 within"
             values={[link.callerP95, link.answererP95].map((one) => told(one, formatLatency))}
           />
-          <Row name="failed" values={[told(link.failureShare, formatPercent), '']} />
-          <Row name="refused" values={[told(link.refusedShare, formatPercent), '']} />
+          <Row name="failed" values={ofBest(link, told(link.failureShare, formatPercent))} />
+          <Row name="refused" values={ofBest(link, told(link.refusedShare, formatPercent))} />
           <Row name="its own time" values={['', told(link.ownShare, formatPercent)]} />
         </tbody>
       </table>
@@ -103,6 +103,8 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
 }
 const told = (value: number | null, format: (value: number) => string): string =>
   value === null ? 'not told' : format(value);
+/** As the caller saw it, where it tells anything. */
+const ofBest = ({ sent }: MapLink, words: string): readonly string[] => (sent === null ? ['', words] : [words, '']);
 function seenWords({ sent, received }: MapLink): string {
   if (sent !== null && received !== null) return 'from spans of both ends';
   return sent !== null ? 'from spans of the caller alone' : 'from spans of the answerer alone';

@@ -43,7 +43,7 @@ export const BOX = { width: 150, height: 30, gapX: 96, gapY: 12, left: 14, top: 
 const FEW = 60;
 const ORDER: readonly MapLink['state'][] = ['refused', 'silent', 'failing', 'slow', 'flooded', null];
 
-export function laneOf(box: MapBox, by: LanesBy): string {
+function laneOf(box: MapBox, by: LanesBy): string {
   if (box.kind === 'outside' || box.kind === 'host') return 'outside the clusters';
   if (box.kind === 'notYours') return 'not yours';
   if (by === 'cluster') return box.cluster;
@@ -53,7 +53,7 @@ export function laneOf(box: MapBox, by: LanesBy): string {
 const worse = (a: MapLink, b: MapLink): MapLink => (ORDER.indexOf(b.state) < ORDER.indexOf(a.state) ? b : a);
 
 /** Boxes within so many links of some, along them and against. */
-export function around(answer: MapAnswer, start: ReadonlySet<string>, away: number): ReadonlySet<string> {
+function around(answer: MapAnswer, start: ReadonlySet<string>, away: number): ReadonlySet<string> {
   const near = new Set(start);
   for (let step = 0; step < away; step++) {
     const before = new Set(near);

@@ -213,7 +213,7 @@ describe('who may do what', () => {
             ? '?of=vital&name=container.cpu.time'
             : path.endsWith('/series')
               ? '?metric=any'
-              : /usage|now|records/.test(path)
+              : /usage|now|records|\/map$/.test(path)
                 ? `?in=seaward&from=${Date.now() - 600_000}`
                 : path === '/api/imports'
                   ? '?cluster=seaward&node=seaward-01&what=samples'

@@ -34,6 +34,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
   private toldUpTo = 0;
   private folded = 0;
   private late = 0;
+  private known = false;
   private readonly telling = new Repeated(() => this.tell(), EVERY);
 
   constructor(
@@ -58,7 +59,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     ]);
   }
   async onApplicationBootstrap(): Promise<void> {
-    await this.endpoints.match(({ plan }) => plan.kind === 'pushed' && plan.name === LINKS_SENDER, [linksPlan(MINUTE)]);
+    if ((await this.endpoints.namesInUse('pushed')).includes(LINKS_SENDER)) await this.know();
     this.telling.begin();
   }
   async onApplicationShutdown(): Promise<void> {
@@ -73,6 +74,12 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     this.folder.add(this.ends.of(origin), spans, this.clock.now());
   }
 
+  /** It is among the sources once there is something to tell. */
+  private async know(): Promise<void> {
+    if (this.known) return;
+    await this.endpoints.match(({ plan }) => plan.kind === 'pushed' && plan.name === LINKS_SENDER, [linksPlan(MINUTE)]);
+    this.known = true;
+  }
   /** The minutes that are over, in their order. */
   private async tell(): Promise<void> {
     if (this.lease.epoch === 0) return;
@@ -104,6 +111,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
   private async write(at: EpochMs): Promise<void> {
     if (this.totals.size === 0 || at <= this.toldUpTo) return;
     this.toldUpTo = at;
+    await this.know();
     const text = writePage(this.totals.families());
     await this.readings.push(LINKS_SENDER, at, (memory) => writtenPage(text, this.readings.pageLimits, memory));
   }

@@ -18,8 +18,9 @@ import { LinkEnds } from './linkEnds.service.ts';
 /** A minute is told so long after its end: what ended in it has come by then. */
 const TOLD_AFTER = 30 * SECOND;
 const EVERY = 5 * SECOND;
-/** So long after the last span nothing more is waited for. */
-const CATCHES_UP = MINUTE;
+/** So long after the last span nothing more is waited for; longer where its sender was behind. */
+const WAITS = { even: MINUTE, behind: 10 * MINUTE } as const;
+const BEHIND = 3 * MINUTE;
 /** What is told later than that is told with the oldest minute that the store still takes. */
 const OLDEST = 58 * MINUTE;
 /** What comes later than that is in no link: it would make now what was not. */
@@ -86,7 +87,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     const now = this.clock.now();
     const { newest } = this.folder;
     // who sends what was before catches up: nothing is told that is not there yet
-    const upTo = newest === null || now - newest.cameAt > CATCHES_UP ? now : Math.min(now, newest.endedAt);
+    const upTo = newest === null || isOver(newest, now) ? now : Math.min(now, newest.endedAt);
     const until = Math.floor((upTo - TOLD_AFTER) / MINUTE) * MINUTE;
     if (until <= this.toldUpTo) return;
     try {
@@ -116,6 +117,9 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     await this.readings.push(LINKS_SENDER, at, (memory) => writtenPage(text, this.readings.pageLimits, memory));
   }
 }
+/** Whether nothing more of what was before is waited for. */
+const isOver = ({ endedAt, cameAt }: { readonly endedAt: EpochMs; readonly cameAt: EpochMs }, now: EpochMs): boolean =>
+  now - cameAt > (cameAt - endedAt > BEHIND ? WAITS.behind : WAITS.even);
 /** Of each minute, the earliest first; those before `earliest` count with the first one after it. */
 function byMinute(requests: readonly LinkRequest[], earliest: EpochMs): Map<EpochMs, LinkRequest[]> {
   const minutes = new Map<EpochMs, LinkRequest[]>();

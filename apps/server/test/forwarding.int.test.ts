@@ -166,6 +166,10 @@ describe('what goes on to another receiver', () => {
     expect((await reader.ask('GET', 'forwards')).status).toBe(403);
     expect((await reader.ask('POST', 'forwards', forward())).status).toBe(403);
     expect((await administrator.ask('POST', 'forwards', forward({ address: 'ftp://x' }))).status).toBe(400);
+    // what goes on to itself would come in again
+    expect((await administrator.ask('POST', 'forwards', forward({ address: 'http://zetopsis.test' }))).status).toBe(
+      409,
+    );
     const { status, body } = await administrator.ask('POST', 'forwards', forward());
     expect(status).toBe(201);
     key = body.key;

@@ -1,4 +1,5 @@
 import type { Span } from '../spans/index.ts';
+import { toTheEnd } from '../steps/index.ts';
 import { type EpochMs, MINUTE, SECOND } from '../units/index.ts';
 import { type Link, type LinkEnd, type LinkRequest, OUTSIDE } from './link.ts';
 import { CALL } from './wire-names.ts';
@@ -40,6 +41,7 @@ const WAITS = 60 * SECOND;
 /** What is folded is known for so long: a child may come late. */
 const KNOWN_FOR = 2 * MINUTE;
 const DEEPEST = 16;
+const AT_ONCE = 200;
 const UNREACHED = /refused|reset|unreachable|no.?route|connect|nobody answers/i;
 const CALLS: ReadonlySet<Span['kind']> = new Set(['client', 'producer']);
 const ANSWERS: ReadonlySet<Span['kind']> = new Set(['server', 'consumer']);
@@ -76,8 +78,14 @@ export class LinkFolder {
 
   /** What ended before `until`, in the order of its minutes. */
   fold(until: EpochMs, now: EpochMs): LinkRequest[] {
+    return toTheEnd(this.foldBySteps(until, now));
+  }
+  /** The same, some traces at a time; spans may come meanwhile. */
+  *foldBySteps(until: EpochMs, now: EpochMs): Generator<void, LinkRequest[]> {
     const requests: LinkRequest[] = [];
+    let looked = 0;
     for (const [id, trace] of this.traces) {
+      if (++looked % AT_ONCE === 0) yield;
       const children = childrenOf(trace);
       const due = [...trace.spans.values()].filter((span) => !span.done && endOf(span) < until);
       // callers first: their answerers are counted with them

@@ -4,7 +4,7 @@ import type { FamilyOut } from '@zetopsis/core/exposition';
 import type { ContainerObject, PodObject } from '@zetopsis/core/inventory';
 import type { MaskedCounts } from '@zetopsis/core/lines';
 import type { Origin } from '@zetopsis/core/origins';
-import { type EpochMs, SECOND } from '@zetopsis/core/units';
+import { type EpochMs, HOUR, SECOND } from '@zetopsis/core/units';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import { LiveService } from '../../ground/live/live.service.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -45,6 +45,7 @@ export class FollowingService implements OnApplicationBootstrap, OnApplicationSh
   private readonly follows = new Map<string, Own>();
   private readonly counts = new Map<string, Counted>();
   private readonly tooMany = new Map<string, number>();
+  private forgotAt = 0;
   private readonly looking = new Repeated(() => this.look(), LOOKS_EVERY);
 
   constructor(
@@ -134,6 +135,8 @@ export class FollowingService implements OnApplicationBootstrap, OnApplicationSh
         if (own) own.follow.update(followed);
         else this.follows.set(place, { follow: new ContainerFollow(followed, this.toolsFor(id)), goneAt: null });
       }
+      if (now - this.forgotAt < HOUR) return;
+      this.forgotAt = now;
       await this.store.forget(now);
     } catch (error) {
       this.log.failure('followsNotLookedAt', error);

@@ -9,7 +9,7 @@ import { ServerLog } from '../../ground/platform/logger.ts';
 import { counter, gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { Secrets } from '../../ground/platform/secrets.ts';
-import { Clock } from '../../ground/platform/settings.ts';
+import { Clock, Settings } from '../../ground/platform/settings.ts';
 import { LeaseService } from '../../keeping/store/lease.service.ts';
 import { ForwardStore } from './forward.store.ts';
 import { Forwarder } from './forwarder.ts';
@@ -26,6 +26,7 @@ export class ForwardingService implements OnApplicationBootstrap, OnApplicationS
     private readonly configuration: ConfigurationService,
     private readonly store: ForwardStore,
     private readonly guard: AddressGuard,
+    private readonly settings: Settings,
     private readonly lease: LeaseService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
@@ -36,6 +37,21 @@ export class ForwardingService implements OnApplicationBootstrap, OnApplicationS
     this.kept = new KeptSecrets(secrets, (key, error) => log.failure('tokenNotReadable', error, { forward: key }));
   }
   async onApplicationBootstrap(): Promise<void> {
+    const own = new URL(this.settings.config.publicUrl).origin;
+    this.configuration.addCheck((_wanted, changes) =>
+      changes.flatMap(({ kind, key, after }) =>
+        kind === 'forward' && after !== null && new URL((after as ForwardDocument).address).origin === own // of its kind
+          ? [
+              {
+                kind,
+                key,
+                path: ['address'],
+                text: 'This is Zetopsis itself: what goes on would come in again, without end.',
+              },
+            ]
+          : [],
+      ),
+    );
     for (const [key, encrypted] of await this.store.secrets()) this.kept.note(key, encrypted);
     for (const [key, document] of this.configuration.all('forward')) this.begin(key, document);
     this.configuration.onApplied('forward', async ({ key }) => {

@@ -1,12 +1,12 @@
-import { isIP } from 'node:net';
 import { Injectable } from '@nestjs/common';
-import { type ClusterInventory, type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { workloadKey } from '@zetopsis/core/inventory';
 import { type LinkEnd, type Named, OUTSIDE } from '@zetopsis/core/links';
 import type { Origin } from '@zetopsis/core/origins';
-import { DAY, MINUTE } from '@zetopsis/core/units';
+import { DAY, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
+import { AddressBook } from './addressBook.ts';
 
 /** Names of services that said who they are. */
 const MOST_NAMES = 20_000;
@@ -15,6 +15,7 @@ const MOST_NAMES = 20_000;
 @Injectable()
 export class LinkEnds {
   private readonly services = new LRUCache<string, LinkEnd>({ max: MOST_NAMES, ttl: DAY });
+  private readonly books = new LRUCache<string, AddressBook>({ max: 50, ttl: 15 * SECOND });
   private readonly found = new LRUCache<string, LinkEnd>({ max: 10_000, ttl: MINUTE });
 
   constructor(
@@ -48,62 +49,26 @@ export class LinkEnds {
     this.found.set(key, end);
     return end;
   }
+  private bookOf(id: string, cluster: string): AddressBook {
+    const known = this.books.get(id);
+    if (known) return known;
+    const made = new AddressBook(this.inventory.cluster(id), cluster);
+    this.books.set(id, made);
+    return made;
+  }
   private find({ service, address }: Named, from: LinkEnd): LinkEnd {
     const id = from.cluster === '' ? undefined : this.connections.idOf(from.cluster);
-    const inside =
-      id === undefined || address === ''
-        ? null
-        : addressed(this.inventory.cluster(id), from.cluster, from.namespace, address);
+    const book = id === undefined ? null : this.bookOf(id, from.cluster);
+    const inside = address === '' ? null : (book?.find(address, from.namespace) ?? null);
     if (inside) return inside;
     for (const name of [service, address.split('.')[0] ?? ''])
       if (name !== '') {
         const known = this.services.get(`${from.cluster} ${name}`) ?? this.services.get(name);
         if (known) return known;
       }
-    if (id !== undefined && service !== '') {
-      const own = addressed(this.inventory.cluster(id), from.cluster, from.namespace, service);
-      if (own) return own;
-    }
+    const own = service === '' ? null : book?.find(service, from.namespace);
+    if (own) return own;
     const name = address || service;
     return name === '' ? OUTSIDE : { cluster: '', namespace: '', workload: `host:${name}` };
   }
-}
-
-/** Who answers at an address or a name inside a cluster; null where it knows nobody. */
-function addressed(inventory: ClusterInventory, cluster: string, namespace: string, address: string): LinkEnd | null {
-  const ofPod = (pod: PodObject): LinkEnd => ({
-    cluster,
-    namespace: pod.namespace ?? '',
-    workload: workloadKey(inventory.workloadOf(pod)),
-  });
-  if (isIP(address) !== 0) {
-    const pod = inventory.list('pod').find((own) => own.address === address && own.phase === 'running');
-    if (pod) return ofPod(pod);
-    const service = inventory.list('service').find((own) => own.address === address);
-    if (!service) return null;
-    return (
-      behind(inventory, service, ofPod) ?? {
-        cluster,
-        namespace: service.namespace ?? '',
-        workload: `service:${service.name}`,
-      }
-    );
-  }
-  const [name = '', place = namespace] = address.split('.');
-  const service = inventory.named('service', place, name);
-  return service
-    ? (behind(inventory, service, ofPod) ?? { cluster, namespace: place, workload: `service:${name}` })
-    : null;
-}
-function behind(
-  inventory: ClusterInventory,
-  { namespace, selector }: { readonly namespace: string | null; readonly selector: Readonly<Record<string, string>> },
-  ofPod: (pod: PodObject) => LinkEnd,
-): LinkEnd | null {
-  const wanted = Object.entries(selector);
-  if (wanted.length === 0) return null;
-  const pod = inventory
-    .list('pod')
-    .find((own) => own.namespace === namespace && wanted.every(([key, value]) => own.labels[key] === value));
-  return pod ? ofPod(pod) : null;
 }

@@ -4,6 +4,7 @@ import { LinkFolder, type LinkRequest, LinkTotals } from '@zetopsis/core/links';
 import type { Origin } from '@zetopsis/core/origins';
 import type { Span } from '@zetopsis/core/spans';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
+import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { counter, gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
@@ -91,7 +92,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     const until = Math.floor((upTo - TOLD_AFTER) / MINUTE) * MINUTE;
     if (until <= this.toldUpTo) return;
     try {
-      const requests = this.folder.fold(until, now);
+      const requests = await yieldedInPieces(this.folder.foldBySteps(until, now));
       // before anything came nothing is told: what was before may come yet
       if (this.totals.size === 0 && requests.length === 0) return;
       this.folded += requests.length;

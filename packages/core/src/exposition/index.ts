@@ -6,4 +6,4 @@ export { type FreshSeries, type Page, PageMemory } from './page.ts';
 export type { Exemplar, PageSample } from './parseSample.ts';
 export type { LineProblem, PageRefusal } from './problems.ts';
 export { PageBuffer, readBuffer, readPage, samplesOf } from './readPage.ts';
-export { type FamilyOut, numberText, type SampleOut, writePage } from './writePage.ts';
+export { type FamilyOut, numberText, type SampleOut, writePage, writePageBySteps } from './writePage.ts';

@@ -1,10 +1,12 @@
+import { toTheEnd } from '../steps/index.ts';
+
 /** One metric to be served: name without suffix, as OpenMetrics wants it. */
 export interface FamilyOut {
   readonly name: string;
   readonly type: 'counter' | 'gauge' | 'histogram' | 'summary';
   readonly unit: string;
   readonly help: string;
-  readonly samples: readonly SampleOut[];
+  readonly samples: Iterable<SampleOut>;
 }
 export interface SampleOut {
   readonly labels: Readonly<Record<string, string>>;
@@ -39,19 +41,35 @@ const pairsOf = (labels: Readonly<Record<string, string>>): string =>
     .map(([label, text]) => `${label}="${escaped(text)}"`)
     .join(',');
 
+const AT_ONCE = 500;
+const sampleLine = (
+  name: string,
+  type: FamilyOut['type'],
+  { labels, value, at, exemplar, ending }: SampleOut,
+): string => {
+  const pairs = pairsOf(labels);
+  const end = ending ?? (type === 'counter' ? '_total' : '');
+  const example = exemplar
+    ? ` # {${pairsOf(exemplar.labels)}} ${numberText(exemplar.value)} ${exemplar.at / 1000}`
+    : '';
+  return `${name}${end}${pairs === '' ? '' : `{${pairs}}`} ${numberText(value)}${at === undefined ? '' : ` ${at / 1000}`}${example}`;
+};
+
 /** An OpenMetrics page. */
-export function writePage(families: readonly FamilyOut[]): string {
-  const lines = families.flatMap(({ name, type, unit, help, samples }) => [
-    `# TYPE ${name} ${type}`,
-    ...(unit === '' ? [] : [`# UNIT ${name} ${unit}`]),
-    ...(help === '' ? [] : [`# HELP ${name} ${escaped(help)}`]),
-    ...samples.map(({ labels, value, at, exemplar, ending = type === 'counter' ? '_total' : '' }) => {
-      const pairs = pairsOf(labels);
-      const example = exemplar
-        ? ` # {${pairsOf(exemplar.labels)}} ${numberText(exemplar.value)} ${exemplar.at / 1000}`
-        : '';
-      return `${name}${ending}${pairs === '' ? '' : `{${pairs}}`} ${numberText(value)}${at === undefined ? '' : ` ${at / 1000}`}${example}`;
-    }),
-  ]);
+export const writePage = (families: Iterable<FamilyOut>): string => toTheEnd(writePageBySteps(families));
+/** The same, some samples at a time; families are asked for one after the other. */
+export function* writePageBySteps(families: Iterable<FamilyOut>): Generator<void, string> {
+  const lines: string[] = [];
+  for (const { name, type, unit, help, samples } of families) {
+    lines.push(`# TYPE ${name} ${type}`);
+    if (unit !== '') lines.push(`# UNIT ${name} ${unit}`);
+    if (help !== '') lines.push(`# HELP ${name} ${escaped(help)}`);
+    let written = 0;
+    for (const sample of samples) {
+      lines.push(sampleLine(name, type, sample));
+      if (++written % AT_ONCE === 0) yield;
+    }
+    yield;
+  }
   return `${lines.join('\n')}\n# EOF\n`;
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { DEFAULT_PAGE_LIMITS, writePage } from '../exposition/index.ts';
 import type { Span } from '../spans/index.ts';
 import { MINUTE } from '../units/index.ts';
 import { endKey, type LinkEnd, type LinkRequest, OUTSIDE, pairKey } from './link.ts';
@@ -132,16 +133,41 @@ describe('requests between two ends', () => {
           if (roll() < 0.2) for (const one of folding.fold(START - 1, START + i)) totals.add(one);
         }
         for (const one of folding.fold(LATER, LATER)) totals.add(one);
-        const counted = (name: string) =>
-          totals
-            .families()
-            .find((family) => family.name === name)
-            ?.samples.reduce((sum, { value }) => sum + value, 0);
+        const counted = (name: string) => {
+          const family = totals.families().find((own) => own.name === name);
+          return [...(family?.samples ?? [])].reduce((sum, { value }) => sum + value, 0);
+        };
         const real = all.filter(({ from, to }) => from !== to);
         expect(counted('link_requests')).toBe(2 * real.length);
         expect(counted('link_failures')).toBe(2 * real.filter(({ failed }) => failed).length);
       }),
     );
+  });
+  it('fit on a page, however many links there are: what comes after the bound is one between others', () => {
+    const totals = new LinkTotals();
+    const request = (i: number): LinkRequest => ({
+      link: {
+        from: end(`caller-of-a-long-name-${i}`),
+        to: end(`answerer-of-a-long-name-${i}`),
+        toService: '',
+        protocol: 'http',
+        port: '8080',
+      },
+      seenBy: 'caller',
+      minute: START,
+      failed: false,
+      refused: false,
+      seconds: 0.02,
+      own: null,
+      calls: 0,
+      messages: 1,
+    });
+    for (let i = 0; i < 4000; i++) totals.add(request(i));
+    expect(writePage(totals.families()).length).toBeLessThan(DEFAULT_PAGE_LIMITS.pageBytes);
+    const [requests] = totals.families();
+    const values = [...(requests?.samples ?? [])].map(({ value }) => value);
+    expect(values.reduce((sum, value) => sum + value, 0)).toBe(4000);
+    expect(values.length).toBeLessThan(4000);
   });
   it('hold a bounded number of spans, and say how many were let go', () => {
     const folding = folder();

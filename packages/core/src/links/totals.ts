@@ -6,8 +6,13 @@ import { LINK_METRICS } from './wire-names.ts';
 export const LINK_BOUNDS: readonly number[] = Array.from({ length: 33 }, (_, i) =>
   Number((0.001 * 2 ** (i / 2)).toPrecision(4)),
 );
-/** Links that are counted; what comes after is one between others. */
-const MOST_LINKS = 5000;
+/** As OpenMetrics writes them, the open one last. */
+const BOUND_WORDS: readonly string[] = [
+  ...LINK_BOUNDS.map((bound) => (Number.isInteger(bound) ? `${bound}.0` : `${bound}`)),
+  '+Inf',
+];
+/** Links that are counted, each side by itself: their page stays within what a page may have. What comes after is one between others. */
+const MOST_LINKS = 2000;
 const OTHERS: Link = {
   from: { cluster: '', namespace: '', workload: 'others' },
   to: { cluster: '', namespace: '', workload: 'others' },
@@ -89,16 +94,7 @@ export class LinkTotals {
         type: 'histogram',
         unit: 'seconds',
         help: 'How long they took, as this side saw it.',
-        samples: all.flatMap(({ labels, buckets, requests, seconds }) => {
-          let below = 0;
-          const told = buckets.map((count, i): SampleOut => {
-            below += count;
-            const bound = LINK_BOUNDS[i];
-            const le = bound === undefined ? '+Inf' : Number.isInteger(bound) ? `${bound}.0` : `${bound}`;
-            return { ending: '_bucket', labels: { ...labels, le }, value: below };
-          });
-          return [...told, { ending: '_count', labels, value: requests }, { ending: '_sum', labels, value: seconds }];
-        }),
+        samples: durationsOf(all),
       },
       {
         ...counter(
@@ -111,6 +107,18 @@ export class LinkTotals {
       },
       counter(LINK_METRICS.calls, 'What the answerer itself called meanwhile.', answerers, ({ calls }) => calls),
     ];
+  }
+}
+/** Made as they are written: there are many of them. */
+function* durationsOf(all: readonly Own[]): Generator<SampleOut> {
+  for (const { labels, buckets, requests, seconds } of all) {
+    let below = 0;
+    for (const [i, count] of buckets.entries()) {
+      below += count;
+      yield { ending: '_bucket', labels: { ...labels, le: BOUND_WORDS[i]! }, value: below }; // it has one for each, and one more
+    }
+    yield { ending: '_count', labels, value: requests };
+    yield { ending: '_sum', labels, value: seconds };
   }
 }
 const labelsOf = ({ from, to, toService, protocol, port }: Link, seenBy: SeenBy): Record<string, string> => ({

@@ -1,5 +1,5 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { writePage } from '@zetopsis/core/exposition';
+import { writePageBySteps } from '@zetopsis/core/exposition';
 import { LinkFolder, type LinkRequest, LinkTotals } from '@zetopsis/core/links';
 import type { Origin } from '@zetopsis/core/origins';
 import type { Span } from '@zetopsis/core/spans';
@@ -114,8 +114,11 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     if (this.totals.size === 0 || at <= this.toldUpTo) return;
     this.toldUpTo = at;
     await this.know();
-    const text = writePage(this.totals.families());
-    await this.readings.push(LINKS_SENDER, at, (memory) => writtenPage(text, this.readings.pageLimits, memory));
+    const text = await yieldedInPieces(writePageBySteps(this.totals.families()));
+    const pushed = await this.readings.push(LINKS_SENDER, at, (memory) =>
+      writtenPage(text, this.readings.pageLimits, memory),
+    );
+    if (pushed && !pushed.result.ok) throw new Error(pushed.result.reason);
   }
 }
 /** Whether nothing more of what was before is waited for. */

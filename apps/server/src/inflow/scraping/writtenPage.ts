@@ -9,9 +9,11 @@ export async function writtenPage(text: string, limits: PageLimits, memory: Page
   const buffer = new PageBuffer(limits);
   buffer.push(raw);
   const page = await readBuffer(buffer, { form: 'openmetrics', limits, memory }, turn);
+  const durationMs = performance.now() - began;
+  if (page.refused) return { ok: false, reason: `The page was refused: ${page.refused.text}.`, durationMs };
   const contentType = 'application/openmetrics-text; version=1.0.0';
   return {
     ok: true,
-    fetched: { page, contentType, raw: raw.subarray(0, 512 * 1024), durationMs: performance.now() - began },
+    fetched: { page, contentType, raw: raw.subarray(0, 512 * 1024), durationMs },
   };
 }

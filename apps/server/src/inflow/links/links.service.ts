@@ -37,6 +37,8 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
   private folded = 0;
   private late = 0;
   private known = false;
+  /** Folded, and in no total yet. */
+  private untold: readonly LinkRequest[] = [];
   private readonly telling = new Repeated(() => this.tell(), EVERY);
 
   constructor(
@@ -99,26 +101,37 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
       const earliest = Math.max(this.toldUpTo, until - OLDEST);
       const inTime = requests.filter(({ minute }) => minute >= earliest - LATE);
       this.late += requests.length - inTime.length;
-      for (const [minute, own] of byMinute(inTime, earliest)) {
+      const minutes = [...byMinute([...this.untold, ...inTime], earliest)];
+      this.untold = [];
+      for (const [i, [minute, own]] of minutes.entries()) {
         for (const request of own) this.totals.add(request);
-        // what came late goes with the minute that is told now
-        if (minute + MINUTE <= until) await this.write(minute + MINUTE);
+        try {
+          // what came late goes with the minute that is told now
+          if (minute + MINUTE <= until) await this.write(minute + MINUTE);
+        } catch (error) {
+          this.untold = minutes.slice(i + 1).flatMap(([, later]) => later);
+          throw error;
+        }
       }
-      if (requests.length === 0 || this.toldUpTo < until) await this.write(until);
-      this.toldUpTo = until;
+      if (this.toldUpTo < until) await this.write(until);
     } catch (error) {
       this.log.failure('linksNotTold', error);
     }
   }
+  /** What is not taken is in the next one: totals are of all that came. */
   private async write(at: EpochMs): Promise<void> {
     if (this.totals.size === 0 || at <= this.toldUpTo) return;
-    this.toldUpTo = at;
     await this.know();
     const text = await yieldedInPieces(writePageBySteps(this.totals.families()));
     const pushed = await this.readings.push(LINKS_SENDER, at, (memory) =>
       writtenPage(text, this.readings.pageLimits, memory),
     );
-    if (pushed && !pushed.result.ok) throw new Error(pushed.result.reason);
+    if (!pushed) {
+      this.known = false;
+      throw new Error('The links have no place among the sources.');
+    }
+    if (!pushed.result.ok) throw new Error(pushed.result.reason);
+    this.toldUpTo = at;
   }
 }
 /** Whether nothing more of what was before is waited for. */

@@ -3,6 +3,7 @@ import type { FollowDocument, FollowsAnswer } from '@zetopsis/contract';
 import { ConfigurationService } from '../../ground/configuration/configuration.service.ts';
 import type { DocumentChange, DocumentProblem, Documents } from '../../ground/configuration/documents.ts';
 import { freeKey } from '../../ground/configuration/freeKey.ts';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { FollowingService, MOST_CONTAINERS } from '../../inflow/following/following.service.ts';
@@ -38,26 +39,29 @@ export class FollowsService implements OnModuleInit {
           gaps: await this.following.gapsOf(document),
         })),
       ),
-      namespaces: this.namespaces(asker),
+      namespaces: await this.namespaces(asker),
       mostContainers: MOST_CONTAINERS,
     };
   }
-  private namespaces(asker: Asker): FollowsAnswer['namespaces'] {
-    return this.connections.ids().flatMap((id) => {
+  /** Those that somebody may follow; some pods at a time: a cluster may have tens of thousands. */
+  private async namespaces(asker: Asker): Promise<FollowsAnswer['namespaces']> {
+    const all: FollowsAnswer['namespaces'] = [];
+    for (const id of this.connections.ids()) {
       const cluster = this.connections.nameOf(id);
       const inventory = this.inventory.cluster(id);
-      const workloads = new Map<string, Set<string>>();
-      for (const pod of inventory.list('pod')) {
-        const namespace = pod.namespace ?? '';
-        const names = workloads.get(namespace) ?? new Set<string>();
-        workloads.set(namespace, names);
-        names.add(inventory.workloadOf(pod).name);
-      }
-      return [...workloads]
-        .filter(([namespace]) => this.mayChange(asker, { cluster, namespace }))
-        .map(([namespace, names]) => ({ cluster, namespace, workloads: [...names].sort() }))
-        .sort((a, b) => a.namespace.localeCompare(b.namespace));
-    });
+      const own = new Map(
+        inventory
+          .list('namespace')
+          .filter(({ name }) => this.mayChange(asker, { cluster, namespace: name }))
+          .map(({ name }) => [name, new Set<string>()]),
+      );
+      await inPieces(inventory.list('pod'), (pod) => {
+        own.get(pod.namespace ?? '')?.add(inventory.workloadOf(pod).name);
+      });
+      for (const [namespace, workloads] of [...own].sort(([a], [b]) => a.localeCompare(b)))
+        all.push({ cluster, namespace, workloads: [...workloads].sort() });
+    }
+    return all;
   }
   private sees({ reach }: Asker, { cluster, namespace }: Pick<FollowDocument, 'cluster' | 'namespace'>): boolean {
     return reach.may('read', cluster, namespace);

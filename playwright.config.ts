@@ -5,10 +5,11 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   outputDir: '.tsc/browser',
   // they wait more than they work; each has people and places of its own
-  workers: 2,
+  workers: 3,
   fullyParallel: false,
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  // a wait that ends well costs nothing: room for machines that are held up
+  timeout: 300_000,
+  expect: { timeout: 60_000 },
   reporter: [['list'], ['json']],
   // in this order: what changes the world for everybody comes last
   projects: [

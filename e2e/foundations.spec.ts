@@ -24,7 +24,6 @@ const FOREIGN = [
 ];
 
 test('a developer’s screens, completion and live news show nothing of others', async ({ page }) => {
-  test.setTimeout(150_000);
   const answers: { from: string; text: string }[] = [];
   page.on('response', async (response) => {
     const url = new URL(response.url());

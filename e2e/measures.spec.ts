@@ -86,5 +86,5 @@ test('a chart of a sheet leads to its measure, which asks for the same', async (
   await expect(async () => {
     if (await option.isVisible()) await option.click();
     await expect(editor).toContainText('cluster is "seaward', { timeout: 1000 });
-  }).toPass({ timeout: 30_000 });
+  }).toPass({ timeout: 240_000 });
 });

@@ -79,9 +79,7 @@ test('a new pod appears without reload, and its use is read', async ({ page }) =
   await expect(page.getByRole('option', { name: /^pilot-roster\. CPU.*3 of 3 ready/ })).toBeVisible();
   await expect(pods.filter({ hasText: /not read/ })).toHaveCount(0);
   await post(`${world.control}/scale?namespace=pilotage&name=pilot-roster&replicas=2`);
-  await expect(page.getByRole('option', { name: /^pilot-roster-.*gone, last there \d\d:\d\d/ })).toBeVisible({
-    timeout: 45_000,
-  });
+  await expect(page.getByRole('option', { name: /^pilot-roster-.*gone, last there \d\d:\d\d/ })).toBeVisible();
 });
 
 test('the rollout that fails stands on Now with its reason, and the link leads to the cause', async ({ page }) => {
@@ -110,7 +108,6 @@ test('the rollout that fails stands on Now with its reason, and the link leads t
 test('the leak is told by email before the end, with a link that shows it, and told again when it is over', async ({
   page,
 }) => {
-  test.setTimeout(180_000); // a whole round of the leak may have to pass
   await signIn(page, 'maren', '/rules');
   await changeRule(page, 'memory of a container near its limit', {
     'warning holds for': '1 s',
@@ -121,7 +118,7 @@ test('the leak is told by email before the end, with a link that shows it, and t
   await expect(async () => {
     await mail.goto(world.mailPage);
     await expect(mail.getByRole('link', { name: /^Clear again: tide-model/ }).first()).toBeVisible({ timeout: 500 });
-  }).toPass({ timeout: 130_000 });
+  }).toPass({ timeout: 240_000 });
   await mail
     .getByRole('link', { name: /^Warning: tide-model uses (9\d|100) % of its memory limit/ })
     .first()

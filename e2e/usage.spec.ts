@@ -122,7 +122,7 @@ test('a sheet tells of requests, failures and latency above CPU, of the node’s
 }) => {
   await signIn(page, 'maren', '/usage?in=seaward/ticketing/deployment:seat-ledger&window=1h');
   const latency = sheet(page).getByRole('region', { name: 'Latency' });
-  await expect(latency).toContainText(/half below \d+ ms, 95 % below \d+ ms/, { timeout: 15_000 });
+  await expect(latency).toContainText(/half below \d+ ms, 95 % below \d+ ms/);
   await latency.getByRole('button', { name: 'Latency as a table' }).click();
   await expect(latency.getByRole('columnheader', { name: '95 % below' })).toBeVisible();
   const titles = await sheet(page).getByRole('heading', { level: 3 }).allTextContents();
@@ -131,9 +131,7 @@ test('a sheet tells of requests, failures and latency above CPU, of the node’s
   await noSeriousTrouble(page);
   // its service answers what its pods answer
   await page.goto(`${address}/usage?in=seaward/ticketing/service:seat-ledger&window=1h`);
-  await expect(sheet(page).getByRole('region', { name: 'Requests answered', exact: true })).toContainText(/per s/, {
-    timeout: 15_000,
-  });
+  await expect(sheet(page).getByRole('region', { name: 'Requests answered', exact: true })).toContainText(/per s/);
   await page.goto(`${address}/usage?in=seaward/ticketing/deployment:seat-ledger&window=1h`);
   await page.getByRole('listbox', { name: 'Pods' }).getByRole('option').first().click();
   await expect(sheet(page).getByRole('region', { name: /^Its node seaward-\d\d: file system/ })).toBeVisible();
@@ -187,7 +185,7 @@ test('pause stops the moving screen and tells its age; drawing over a chart sets
     const drawn = { sourcePosition: at(0.2), targetPosition: at(0.7), timeout: 5000 };
     if ((await age.count()) === 0) await chart.dragTo(chart, drawn);
     await expect(age).toContainText('ago', { timeout: 5000 });
-  }).toPass({ timeout: 60_000 });
+  }).toPass({ timeout: 240_000 });
   await noSeriousTrouble(page);
 });
 

@@ -266,7 +266,7 @@ describe('who may do what', () => {
       }
     }
     console.log(rows.join('\n'));
-  }, 180_000); // every route, asked by everybody
+  }); // every route, asked by everybody
 
   it('a developer sees the own namespaces, and of others no name in any answer', async () => {
     const window = `from=${Date.now() - 3_600_000}`;

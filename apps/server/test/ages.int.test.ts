@@ -114,7 +114,7 @@ beforeAll(async () => {
     leftOut: 0,
     same: samples.added,
   });
-}, 120_000);
+});
 afterAll(async () => {
   await served?.close();
   await world?.close();

@@ -346,5 +346,5 @@ describe('the end', () => {
     await news.body?.getReader().read();
     await own.close();
     socket.destroy();
-  }, 10_000);
+  });
 });

@@ -90,7 +90,7 @@ describe('backup and restore', () => {
     } finally {
       await again.close();
     }
-  }, 120_000);
+  });
 
   it('refuses to restore over something, and from something that is no backup', async () => {
     const databaseUrl = await newDatabase();

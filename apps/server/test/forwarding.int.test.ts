@@ -79,7 +79,7 @@ beforeAll(async () => {
     expect(status).toBe(200);
     tokens[key] = body.made.token;
   }
-}, 60_000);
+});
 afterAll(async () => {
   receiver.end();
   await served?.close();
@@ -227,7 +227,7 @@ describe('what goes on to another receiver', () => {
     const { waiting } = (await state()).state;
     expect(waiting).toMatchObject({ requests: 60, items: 60 });
     receiver.status = 200;
-    await until('none waits', async () => (await state()).state.waiting.requests === 0, 60_000);
+    await until('none waits', async () => (await state()).state.waiting.requests === 0);
     expect(receiver.texts()).toEqual(told);
     expect((await state()).state.trouble).toBeNull();
   });
@@ -241,7 +241,7 @@ describe('what goes on to another receiver', () => {
     const { waiting } = (await state()).state;
     expect(waiting.bytes).toBeLessThanOrEqual(1024 * 1024);
     receiver.status = 200;
-    await until('none waits', async () => (await state()).state.waiting.requests === 0, 60_000);
+    await until('none waits', async () => (await state()).state.waiting.requests === 0);
     const last = receiver.texts().map((text) => Number(text.split(' ')[1]));
     expect(last.at(-1)).toBe(79);
     expect(last).toEqual(last.map((_, i) => 80 - last.length + i));

@@ -29,7 +29,7 @@ beforeAll(async () => {
   const { body } = await administrator.ask('PUT', 'push-keys/harbour', { cluster: 'seaward' });
   const query = new URLSearchParams({ cluster: 'seaward', address: `${served.base}/api/push`, token: body.made.token });
   await world.control(`/tell?${query}`);
-}, 90_000);
+});
 afterAll(async () => {
   await world?.control('/tell?cluster=seaward&address=').catch(() => undefined);
   await served?.close();
@@ -90,7 +90,7 @@ describe('links between workloads', () => {
     const kept = (of: Map<string, number>) => new Map([...of].filter(([, value]) => value > 0).sort());
     expect(kept(requests)).toEqual(new Map([...asMap('requests')].sort()));
     expect(kept(failures)).toEqual(new Map([...asMap('failures')].sort()));
-  }, 300_000);
+  });
   it('in trouble are those of the story, each in its state, with its likely side', async () => {
     const answer = await until(
       'the story',
@@ -118,7 +118,7 @@ describe('links between workloads', () => {
     expect(slow?.inside.map((key) => key.split(' → ').map(appOf).join(' → '))).toEqual(
       expect.arrayContaining(['berth-planner → slot-allocator', 'quay-board → berth-planner']),
     );
-  }, 300_000);
+  });
   it('are asked about at a past moment, when nothing was the matter yet', async () => {
     const then = await map(administrator, Date.now() - 40 * MINUTE);
     expect(then.at).toBeLessThanOrEqual(Date.now() - 40 * MINUTE);

@@ -43,22 +43,18 @@ beforeAll(async () => {
   expect((await administrator.ask('POST', 'connections', connectionTo(world, 1))).status).toBe(201);
   const scout = { route: 'through the cluster', ports: ['pages'], intervalSeconds: 1 };
   expect((await administrator.ask('PUT', 'scouts/pages', { document: scout })).status).toBe(200);
-  await until(
-    'twelve readings of every node, and every pod that serves a page',
-    async () => {
-      const endpoints = await nodePages(administrator);
-      const tape = await administrator.get(`usage/tape?from=${Date.now() - WINDOW}`);
-      const requests = (await bodyOf('seaward/ticketing/deployment:booking-front')).requests[0];
-      return (
-        endpoints.length === 14 &&
-        endpoints.every(({ state }) => state === 'read') &&
-        (requests?.lines[0]?.values.filter((value) => value !== null).length ?? 0) >= 10 &&
-        tape.load.filter((value: number | null) => value !== null).length >= 12
-      );
-    },
-    80_000,
-  );
-}, 90_000);
+  await until('twelve readings of every node, and every pod that serves a page', async () => {
+    const endpoints = await nodePages(administrator);
+    const tape = await administrator.get(`usage/tape?from=${Date.now() - WINDOW}`);
+    const requests = (await bodyOf('seaward/ticketing/deployment:booking-front')).requests[0];
+    return (
+      endpoints.length === 14 &&
+      endpoints.every(({ state }) => state === 'read') &&
+      (requests?.lines[0]?.values.filter((value) => value !== null).length ?? 0) >= 10 &&
+      tape.load.filter((value: number | null) => value !== null).length >= 12
+    );
+  });
+});
 afterAll(async () => {
   await served?.close();
   await world?.close();

@@ -78,7 +78,7 @@ beforeAll(async () => {
     expect(status).toBe(200);
     tokens[key] = body.made.token;
   }
-}, 90_000);
+});
 afterAll(async () => {
   await served?.close();
   await world?.close();

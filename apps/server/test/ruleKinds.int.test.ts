@@ -85,14 +85,10 @@ describe('rules of every kind', () => {
       levels: { warning: level(0.001) },
       judgedSeconds: EVERY,
     });
-    const raised = await until(
-      'raised on trial',
-      async () => {
-        const own = await sheet(key);
-        return own.history.length > 0 && own.history.every(({ trial }) => trial) ? own : undefined;
-      },
-      60_000,
-    );
+    const raised = await until('raised on trial', async () => {
+      const own = await sheet(key);
+      return own.history.length > 0 && own.history.every(({ trial }) => trial) ? own : undefined;
+    });
     expect(raised.objects.map(({ path }) => path[1])).toEqual(raised.objects.map(() => 'tides'));
     expect(raised.objects.some(({ path }) => path[2] === 'deployment:tide-model')).toBe(true);
     expect(raised.rule).toMatchObject({
@@ -104,10 +100,8 @@ describe('rules of every kind', () => {
     const now = await all.administrator.get(`now?from=${Date.now() - 60_000}`);
     expect(now.alerts.filter(({ rule }: { rule: string }) => rule === 'memory in use at all')).toEqual([]);
     await save(key, { state: 'on' });
-    const mail = await until(
-      'the mail',
-      async () => (await mails()).find(({ subject }) => subject.startsWith('Warning: memory in use at all: ')),
-      60_000,
+    const mail = await until('the mail', async () =>
+      (await mails()).find(({ subject }) => subject.startsWith('Warning: memory in use at all: ')),
     );
     expect(mail.to).toBe('tides@skerrivale.test');
     expect(mail.text).toMatch(/the rule tells above 0\.1 %/);
@@ -126,25 +120,18 @@ describe('rules of every kind', () => {
       when: { is: 'finding', codes: ['rolloutStuck', 'imageNotPulled'] },
       levels: { warning: level(null), critical: level(null) },
     });
-    const found = await until(
-      'the stuck rollout',
-      async () => {
-        const { objects } = await sheet(key);
-        return objects.find(({ path, state }) => path[2] === 'deployment:declaration-checker' && state === 'raised');
-      },
-      60_000,
-    );
+    const found = await until('the stuck rollout', async () => {
+      const { objects } = await sheet(key);
+      return objects.find(({ path, state }) => path[2] === 'deployment:declaration-checker' && state === 'raised');
+    });
     const { failing } = await all.administrator.get(`now?from=${Date.now() - 60_000}`);
     const shown = failing.find(({ path }: { path: string[] }) => path[2] === 'deployment:declaration-checker');
     expect([found.severity, found.value]).toEqual([shown.finding.severity, shown.finding.reason]);
     await world.control('/mend-release');
-    await until(
-      'clear',
-      async () =>
-        (await sheet(key)).history.some(
-          ({ path, endedHow }) => path[2] === 'deployment:declaration-checker' && endedHow === 'clear',
-        ),
-      60_000,
+    await until('clear', async () =>
+      (await sheet(key)).history.some(
+        ({ path, endedHow }) => path[2] === 'deployment:declaration-checker' && endedHow === 'clear',
+      ),
     );
   });
 
@@ -209,24 +196,16 @@ describe('rules of every kind', () => {
     const others = await all.developer.ask('POST', 'rules', { ...document, tells: 'tides' });
     expect(others).toMatchObject({ status: 409, body: { fields: [{ path: 'tells' }] } });
     const key = await add(all.developer, document);
-    const own = await until(
-      'judged',
-      async () => {
-        const found = await sheet(key, all.developer);
-        return found.rule.matched !== null && found.rule.matched > 0 ? found : undefined;
-      },
-      60_000,
-    );
+    const own = await until('judged', async () => {
+      const found = await sheet(key, all.developer);
+      return found.rule.matched !== null && found.rule.matched > 0 ? found : undefined;
+    });
     expect(new Set(own.objects.map(({ path }) => path[1]))).toEqual(new Set(['manifests']));
     // nobody else sees what it raised by being told of the rule, nor the rule itself
-    const told = await until(
-      'told',
-      async () => {
-        const own = (await mails()).filter(({ subject }) => subject.includes('ours in use'));
-        return own.length > 0 ? own : undefined;
-      },
-      60_000,
-    );
+    const told = await until('told', async () => {
+      const own = (await mails()).filter(({ subject }) => subject.includes('ours in use'));
+      return own.length > 0 ? own : undefined;
+    });
     expect(new Set(told.map(({ to }) => to))).toEqual(new Set(['clerks@skerrivale.test']));
     const rehearsal = await all.developer.ask('POST', 'rules/rehearse', {
       document,
@@ -261,17 +240,13 @@ describe('rules of every kind', () => {
       judgedSeconds: EVERY,
     });
     const key = await add(all.administrator, document);
-    const live = await until(
-      'it ran for a while',
-      async () => {
-        const { rule, history } = await sheet(key);
-        const begun = Math.min(...history.map(({ since }) => since));
-        return rule.judgedAt !== null && history.length > 2 && rule.judgedAt - begun > 30_000
-          ? { rule, history }
-          : undefined;
-      },
-      150_000,
-    );
+    const live = await until('it ran for a while', async () => {
+      const { rule, history } = await sheet(key);
+      const begun = Math.min(...history.map(({ since }) => since));
+      return rule.judgedAt !== null && history.length > 2 && rule.judgedAt - begun > 30_000
+        ? { rule, history }
+        : undefined;
+    });
     const from = Math.min(...live.history.map(({ since }) => since)) - 5 * EVERY * 1000;
     const { body } = await all.administrator.ask('POST', 'rules/rehearse', { document, from, to: live.rule.judgedAt! });
     const rehearsed = RehearsalAnswer.parse(body);
@@ -303,7 +278,7 @@ describe('rules of every kind', () => {
       raisedMinutes: expect.closeTo(narrowed.raisedMinutes, 6),
     });
     expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
-  }, 200_000);
+  });
 
   it('of silent sources raises a page that went away, once, and clears when it is back', async () => {
     const key = await add(all.administrator, {
@@ -313,14 +288,12 @@ describe('rules of every kind', () => {
       levels: { warning: level(null), critical: level(null) },
     });
     await world.control('/break?node=seaward-03&how=refuse');
-    const mail = await until(
-      'the mail',
-      async () => (await mails()).find(({ subject }) => subject.startsWith('Warning: Nothing comes from seaward › ')),
-      90_000,
+    const mail = await until('the mail', async () =>
+      (await mails()).find(({ subject }) => subject.startsWith('Warning: Nothing comes from seaward › ')),
     );
     expect(mail.to).toBe('tides@skerrivale.test');
     await world.control('/break?node=seaward-03&how=mend');
-    await until('clear', async () => (await sheet(key)).history.some(({ endedHow }) => endedHow === 'clear'), 90_000);
+    await until('clear', async () => (await sheet(key)).history.some(({ endedHow }) => endedHow === 'clear'));
     // looked back over, it is the same
     const { rule, history } = await sheet(key);
     const now = Date.now();
@@ -341,7 +314,7 @@ describe('rules of every kind', () => {
     expect(same[0]!.endedAt).not.toBeNull();
     const subjects = (await mails()).map(({ subject }) => subject).filter((subject) => subject.includes('seaward-03'));
     expect(subjects.filter((subject) => subject.startsWith('Warning'))).toHaveLength(1);
-  }, 200_000);
+  });
 
   it('what a hush keeps quiet is told when the hush is over, and listed at the hush', async () => {
     const hush = await all.administrator.ask('POST', 'hushes', {
@@ -362,16 +335,12 @@ describe('rules of every kind', () => {
       judgedSeconds: EVERY,
     });
     const about = async () => (await mails()).filter(({ subject }) => subject.includes('quietly'));
-    await until('others were told', async () => (await about()).some(({ to }) => to.startsWith('clerks')), 60_000);
-    const kept = await until(
-      'kept quiet',
-      async () => {
-        const { hushes } = HushesAnswer.parse(await all.administrator.get('hushes'));
-        const own = hushes.find((one) => one.key === hush.body.key);
-        return own !== undefined && own.kept.length > 0 ? own : undefined;
-      },
-      60_000,
-    );
+    await until('others were told', async () => (await about()).some(({ to }) => to.startsWith('clerks')));
+    const kept = await until('kept quiet', async () => {
+      const { hushes } = HushesAnswer.parse(await all.administrator.get('hushes'));
+      const own = hushes.find((one) => one.key === hush.body.key);
+      return own !== undefined && own.kept.length > 0 ? own : undefined;
+    });
     expect(kept).toMatchObject({ state: 'quiet now', owner: null });
     expect(kept.kept.every(({ hushed, path }) => hushed === 'the spring tide is expected' && path[1] === 'tides')).toBe(
       true,
@@ -386,10 +355,8 @@ describe('rules of every kind', () => {
     const loud = NoiseAnswer.parse(await all.administrator.get('noise')).rules;
     expect(loud.find((one) => one.key === key)).toMatchObject({ name: 'quietly', taken: 0, suggestion: null });
     expect((await all.developer.get('noise')).rules).toEqual([]);
-    await until(
-      'told after it',
-      async () => (await about()).some(({ to, subject }) => to.startsWith('tides') && subject.startsWith('Warning')),
-      60_000,
+    await until('told after it', async () =>
+      (await about()).some(({ to, subject }) => to.startsWith('tides') && subject.startsWith('Warning')),
     );
     expect((await all.administrator.ask('DELETE', `rules/${key}`)).status).toBe(204);
     const bad = { reason: 'x', when: { is: 'once', from: '2026-11-30T10:00:00Z', to: '2026-11-30T09:00:00Z' } };
@@ -443,7 +410,6 @@ describe('rules of every kind', () => {
       async () =>
         got.some(({ body }) => body.includes('Test: Tides chat')) &&
         got.some(({ body }) => body.includes('warning: to the chat')),
-      60_000,
     );
     for (const { signature, at, body } of got)
       expect(signature).toBe(`sha256=${createHmac('sha256', 'quay').update(`${at}.${body}`).digest('hex')}`);

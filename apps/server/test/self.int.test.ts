@@ -16,7 +16,7 @@ const start = async () => {
 beforeAll(async () => {
   databaseUrl = await newDatabase();
   await start();
-}, 60_000);
+});
 afterAll(async () => {
   await served?.close();
 });

@@ -113,7 +113,7 @@ describe('endpoints given by address', () => {
     for (const [name, , , says] of words)
       expect([name, rows.some(({ reason }: { reason: string }) => says.test(reason))]).toEqual([name, true]);
     for (const { key } of endpoints) await administrator.ask('PUT', `given/${key}/use`, { use: 'retired' });
-  }, 60_000);
+  });
 
   it('prove who asks, and a kept secret goes nowhere else', async () => {
     const { programs } = world.card;
@@ -407,14 +407,10 @@ describe('endpoints given by address', () => {
     await add('exemplars', at('/exemplars'));
     await until('it is read', async () => (await named('exemplars'))?.state === 'read');
     const { id } = await named('exemplars');
-    const kept = await until(
-      'all were read',
-      async () => {
-        const { exemplars } = await administrator.get(`endpoints/${id}/metrics`);
-        return exemplars[0]?.labels.trace_id === 't11' ? exemplars : null;
-      },
-      50_000,
-    );
+    const kept = await until('all were read', async () => {
+      const { exemplars } = await administrator.get(`endpoints/${id}/metrics`);
+      return exemplars[0]?.labels.trace_id === 't11' ? exemplars : null;
+    });
     expect(kept.map(({ labels }: { labels: { trace_id: string } }) => labels.trace_id)).toEqual(
       Array.from({ length: 10 }, (_, i) => `t${11 - i}`),
     );
@@ -435,7 +431,7 @@ describe('endpoints given by address', () => {
   });
 
   it('Zetopsis reads itself, and serves its metrics to those who may read everything', async () => {
-    await until('its own page is read', async () => (await named('Zetopsis itself'))?.state === 'read', 40_000);
+    await until('its own page is read', async () => (await named('Zetopsis itself'))?.state === 'read');
     const response = await fetch(`${served.base}/api/self/metrics`, { headers: { cookie: administrator.session } });
     expect(response.headers.get('content-type')).toMatch(/^application\/openmetrics-text/);
     expect(await response.text()).toMatch(/zetopsis_samples_taken_total \d+[\s\S]*# EOF\n$/);

@@ -56,7 +56,7 @@ describe('an upgrade', () => {
     });
     let printed = '';
     server.stdout?.on('data', (text: Buffer) => (printed += text.toString()));
-    await until('the server', async () => (await fetch(`http://127.0.0.1:${port}/api/session`)).ok, 60_000);
+    await until('the server', async () => (await fetch(`http://127.0.0.1:${port}/api/session`)).ok);
     return () => printed;
   };
   const stop = () =>
@@ -70,7 +70,7 @@ describe('an upgrade', () => {
     world = await standIn();
     databaseUrl = await newDatabase();
     port = await freePort(25_950);
-  }, 120_000);
+  });
   afterAll(async () => {
     server?.kill('SIGKILL');
     await world.close();
@@ -120,5 +120,5 @@ describe('an upgrade', () => {
     );
     expect(await usage(to)).toEqual(before);
     await stop();
-  }, 120_000);
+  });
 });

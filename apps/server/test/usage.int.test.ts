@@ -24,20 +24,16 @@ beforeAll(async () => {
   administrator = visitors.administrator;
   for (const name of CLUSTERS)
     expect((await administrator.ask('POST', 'connections', connectionTo(world, 1, name))).status).toBe(201);
-  await until(
-    'twelve readings of every node',
-    async () => {
-      const endpoints = await nodePages(administrator);
-      const tape = await administrator.get(`usage/tape?from=${Date.now() - WINDOW}`);
-      return (
-        endpoints.length === 28 &&
-        endpoints.every(({ state }) => state === 'read') &&
-        tape.load.filter((value: number | null) => value !== null).length >= 12
-      );
-    },
-    80_000,
-  );
-}, 90_000);
+  await until('twelve readings of every node', async () => {
+    const endpoints = await nodePages(administrator);
+    const tape = await administrator.get(`usage/tape?from=${Date.now() - WINDOW}`);
+    return (
+      endpoints.length === 28 &&
+      endpoints.every(({ state }) => state === 'read') &&
+      tape.load.filter((value: number | null) => value !== null).length >= 12
+    );
+  });
+});
 afterAll(async () => {
   await served?.close();
   await world?.close();

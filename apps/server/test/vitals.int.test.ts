@@ -24,7 +24,7 @@ describe('a cluster with names, labels and units of its own', () => {
       const own = endpoints.filter(({ kind }: { kind: string }) => kind === 'node');
       return own.length > 15 && own.every(({ state }: { state: string }) => state === 'read');
     });
-  }, 90_000);
+  });
   afterAll(async () => {
     await served?.close();
     await world?.close();

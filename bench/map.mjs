@@ -1,6 +1,6 @@
 // The map of 2,000 boxes and 6,000 links: the server's work (judging, causes, narrowing), laying out the whole in lanes, against a plain pass
 // over the same links that only adds up their minutes. Spans that are put into links, a second of processor. npm run bench -- map [boxes] [links]
-import { fivesUpTo, mapBySteps, minutesUpTo } from '../packages/answers/dist/map/index.js';
+import { fivesUpTo, mapBySteps, minutesUpTo, NO_USUAL } from '../packages/answers/dist/map/index.js';
 import { inLanes, LinkFolder, LinkTotals } from '../packages/core/dist/links/index.js';
 import { medianOf, report } from './measure.mjs';
 
@@ -45,7 +45,7 @@ const read = {
   p95: lines(() => Float64Array.from({ length: fives }, () => 0.02 + below(100) / 1000)),
   own: [],
   spent: [],
-  usual: [],
+  usual: NO_USUAL,
 };
 const known = { sees: () => true, teamOf: () => 'Ferries' };
 const sum = () => {

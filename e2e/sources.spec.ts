@@ -153,7 +153,7 @@ test('Coverage: a page that breaks is named with what is behind it, leads to the
   page,
 }) => {
   const { control } = testState().world;
-  await signIn(page, 'maren', '/sources/coverage');
+  await signIn(page, 'maren', '/sources/coverage?in=seaward');
   await expect(page.getByText(/running containers read \(100 %\)/)).toBeVisible();
   await post(`${control}/break?node=seaward-04&how=refuse`);
   const row = page.getByRole('article', { name: 'seaward-04' });
@@ -171,7 +171,7 @@ test('Vitals: a cluster with other names is one gap, whose step leads to a propo
 }) => {
   const { control } = testState().world;
   await post(`${control}/dialect?cluster=slipway&speaks=other`);
-  await signIn(page, 'maren', '/sources/coverage');
+  await signIn(page, 'maren', '/sources/coverage?in=slipway');
   const row = page.getByRole('article', { name: 'slipway', exact: true });
   try {
     // what was read under the names from before has ended by then

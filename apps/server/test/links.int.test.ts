@@ -1,6 +1,6 @@
-import type { MapAnswer, MeasureAnswer } from '@zetopsis/contract';
+import type { MapAnswer, MeasureAnswer, NowAnswer, RulesAnswer } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { connectionTo, newDatabase, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
+import { connectionTo, newDatabase, people, type Served, serve, standIn, until, Visitor } from './harness.ts';
 
 const MINUTE = 60_000;
 interface ToldSpan {
@@ -141,5 +141,80 @@ describe('links between workloads', () => {
         6,
       );
     expect((await map(nobody)).links).toEqual([]);
+  });
+  it('are measured by who may see both ends', async () => {
+    const { body } = await developer.ask('POST', 'measures/evaluate', {
+      text: 'read link_requests_total\n  total for each from_workload, to_workload\n',
+      in: [],
+      at: Date.now() - 3 * MINUTE,
+    });
+    const pairs = (body as MeasureAnswer).series.map(({ labels }) =>
+      [labels['from_workload'], labels['to_workload']].map((one) => appOf(one ?? '')).join(' → '),
+    );
+    expect(pairs).toContain('booking-front → seat-ledger');
+    expect(JSON.stringify(body)).not.toMatch(/manifest|tide|archive|pilot|vessel|quay-board|ledger-base|ingress/);
+    const { body: none } = await nobody.ask('POST', 'measures/evaluate', {
+      text: 'read link_requests_total\n',
+      in: [],
+      at: Date.now(),
+    });
+    expect((none as MeasureAnswer).series ?? []).toEqual([]);
+  });
+  it('in trouble are found at their workload: on Now, in its sheet and by a rule, without names of others', async () => {
+    const found = await until('Now tells of them', async () => {
+      const { failing } = (await administrator.get(`now?in=&from=${Date.now() - 60 * MINUTE}`)) as NowAnswer;
+      const own = failing.filter(({ finding }) => finding.code.startsWith('link'));
+      return own.length >= 3 ? own : null;
+    });
+    const store = found.find(({ path }) => path.at(-1) === 'deployment:pilot-roster');
+    expect(store?.finding).toMatchObject({
+      code: 'linkFailing',
+      reason: expect.stringContaining('radio-notes asks of it fails'),
+    });
+    const level = { holdsSeconds: 0 };
+    const { status } = await administrator.ask('POST', 'rules', {
+      name: 'links in trouble',
+      when: { is: 'finding', codes: ['linkFailing', 'linkRefused', 'linkSilent'] },
+      levels: { warning: level, critical: level },
+    });
+    expect(status).toBe(201);
+    const raised = await until('they are raised', async () => {
+      const { history } = (await administrator.get('rules')) as RulesAnswer;
+      const own = history.filter(({ rule }) => rule === 'links in trouble');
+      return own.length >= 2 ? own : null;
+    });
+    expect(JSON.stringify(raised)).toContain('a workload of others');
+  });
+  it('are told however many there are', async () => {
+    const { body: key } = await administrator.ask('PUT', 'push-keys/many', {});
+    const hex = (n: number, length: number) => n.toString(16).padStart(length, '0');
+    const at = Date.now();
+    const PAIRS = 260;
+    const span = (i: number, kind: number) => ({
+      traceId: hex(i + 1, 32),
+      spanId: hex(2 * i + kind, 16),
+      ...(kind === 2 ? { parentSpanId: hex(2 * i + 3, 16) } : {}),
+      name: 'ask',
+      kind,
+      startTimeUnixNano: `${at - 20}000000`,
+      endTimeUnixNano: `${at}000000`,
+    });
+    const resource = (name: string) => ({ attributes: [{ key: 'service.name', value: { stringValue: name } }] });
+    const sender = new Visitor(served.base, null, key.made.token);
+    const all = Array.from({ length: PAIRS }, (_, i) => [
+      { resource: resource(`asks-${i}`), scopeSpans: [{ spans: [span(i, 3)] }] },
+      { resource: resource(`answers-${i}`), scopeSpans: [{ spans: [span(i, 2)] }] },
+    ]);
+    for (let i = 0; i < PAIRS; i += 130) {
+      const resourceSpans = all.slice(i, i + 130).flat();
+      const { status, body } = await sender.ask('POST', 'push/v1/traces', { resourceSpans });
+      expect([status, body]).toEqual([200, {}]);
+    }
+    const told = await until('they are told', async () => {
+      const { links } = await map();
+      const own = links.filter(({ from }) => from.includes('service:asks-'));
+      return own.length === PAIRS ? own : null;
+    });
+    expect(told.every(({ callerP95, answererP95 }) => callerP95 !== null && answererP95 !== null)).toBe(true);
   });
 });

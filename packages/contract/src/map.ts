@@ -3,6 +3,9 @@ import { z } from 'zod';
 import { EpochMs } from './time.ts';
 
 const Rate = z.number().nullable();
+/** What changed most of a link against another window. */
+export const LINK_CHANGES = ['new', 'gone', 'fails more', 'slower', 'more', 'less', 'fails less', 'quicker'] as const;
+export type LinkChange = (typeof LINK_CHANGES)[number];
 export const MapBox = z.object({
   /** What links name it by. */
   key: z.string(),
@@ -45,6 +48,10 @@ export const MapLink = z.object({
   isNew: z.boolean(),
   /** Requests a minute, of the last hour; null where nothing was read. */
   course: z.array(z.number().nullable()),
+  /** In the window compared with; null: it was not there, or nothing is compared. */
+  was: z.object({ rate: z.number(), failureShare: Rate, p95: Rate }).nullable(),
+  /** Against that; null: nothing worth a word, or nothing is compared. */
+  change: z.enum(LINK_CHANGES).nullable(),
 });
 export type MapLink = z.infer<typeof MapLink>;
 export const MapTrouble = z.object({
@@ -60,6 +67,8 @@ export type MapTrouble = z.infer<typeof MapTrouble>;
 /** Who talks to whom at a moment. */
 export const MapAnswer = z.object({
   at: EpochMs,
+  /** The moment that it is compared with; null: none. */
+  comparedAt: EpochMs.nullable(),
   boxes: z.array(MapBox),
   links: z.array(MapLink),
   trouble: z.array(MapTrouble),

@@ -19,6 +19,24 @@ export function linkWords({ state, now, usual, against, sent, received }: MapLin
       return formatRate(sent ?? received ?? 0);
   }
 }
+/** What it is now against what it was in the window compared with. */
+export function changeWords({ change, was, sent, received, failureShare, callerP95, answererP95 }: MapLink): string {
+  const rate = formatRate(sent ?? received ?? 0);
+  switch (change) {
+    case 'new':
+      return `${rate}, nothing then`;
+    case 'gone':
+      return `nothing, ${formatRate(was?.rate ?? 0)} then`;
+    case 'fails more':
+    case 'fails less':
+      return `${formatPercent(failureShare)} failed, ${formatPercent(was?.failureShare ?? null)} then`;
+    case 'slower':
+    case 'quicker':
+      return `95 of 100 within ${formatLatency(callerP95 ?? answererP95)}, ${formatLatency(was?.p95 ?? null)} then`;
+    default:
+      return was === null ? rate : `${rate}, ${formatRate(was.rate)} then`;
+  }
+}
 export const SIDE_WORDS = {
   caller: 'the caller',
   answerer: 'the answerer',

@@ -87,6 +87,8 @@ interface Looked {
   readonly whole: boolean;
   readonly criticalityOf?: CriticalityOf;
   readonly answering?: ReadonlyMap<string, Answering> | undefined;
+  /** By namespace and workload: links in trouble that stand there. */
+  readonly links?: ReadonlyMap<string, readonly Finding[]> | undefined;
   /** What containers wrote last, where somebody brought it along. */
   readonly lastLines?: Said['lastLines'] | undefined;
 }
@@ -160,7 +162,7 @@ export function* clusterFindings(looked: Looked, at: EpochMs): Generator<void, C
 
 /** Who judges what was looked at: rooms of nodes are worked out when the first that needs them asks. */
 function lookingJudge(looked: Looked, at: EpochMs, said: Said): ClusterJudge {
-  const { inventory, tree, grid, criticalityOf = ORDINARY, answering } = looked;
+  const { inventory, tree, grid, criticalityOf = ORDINARY, answering, links } = looked;
   let rooms: readonly Room[] | null = null;
   const roomsNow = () => {
     rooms ??= roomsOf(inventory.list('node'), inventory.list('pod'));
@@ -174,6 +176,7 @@ function lookingJudge(looked: Looked, at: EpochMs, said: Said): ClusterJudge {
     criticalityOf,
     used: { grid, tree },
     answering,
+    links,
   });
 }
 

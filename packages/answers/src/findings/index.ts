@@ -6,4 +6,5 @@ export {
   type WorkloadState,
 } from './clusterFindings.ts';
 export { type ClusterJudge, type CriticalityOf, criticalityIn } from './judge.ts';
+export { linksAtTheirEnds } from './links.ts';
 export { nextDue, runLines } from './runs.ts';

@@ -72,6 +72,8 @@ export interface JudgeInput {
   readonly used: Used | null;
   /** How workloads answer, by namespace and key, where that is far from the usual. */
   readonly answering?: ReadonlyMap<string, Answering> | undefined;
+  /** By namespace and key: links in trouble that stand there. */
+  readonly links?: ReadonlyMap<string, readonly Finding[]> | undefined;
 }
 
 /** As long as not one run after another fails, one of them brings what another does not. */
@@ -112,11 +114,15 @@ export class ClusterJudge {
       const { ready } = workload;
       const own = workloadFindings({ workload, pods, now: at, around: this.around, events: this.eventsOf(workload) });
       const names = nameServiceFindings(workload, fewerReadySince(workload, pods));
-      const answers = this.input.answering?.get(`${workload.namespace}/${workloadKey(workload)}`);
+      const key = `${workload.namespace}/${workloadKey(workload)}`;
+      const answers = this.input.answering?.get(key);
       return [
         ...weighed([...names, ...own, ...this.saturated(pods)], { serves: ready > 0, criticality }),
         // whoever asks it gets these answers, whatever else serves
-        ...weighed(answers ? answeringFindings(answers) : [], { serves: false, criticality }),
+        ...weighed([...(answers ? answeringFindings(answers) : []), ...(this.input.links?.get(key) ?? [])], {
+          serves: false,
+          criticality,
+        }),
       ].sort(byWeight);
     }
     if (workload.kind === 'cron job') {

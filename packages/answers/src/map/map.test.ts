@@ -7,6 +7,7 @@ import {
   type MapKnowledge,
   mapBySteps,
   minutesUpTo,
+  NO_USUAL,
   type ReadLine,
   type ReadLinks,
 } from './map.ts';
@@ -51,7 +52,7 @@ const read = (own: Partial<ReadLinks>): ReadLinks => ({
   p95: [],
   own: [],
   spent: [],
-  usual: [],
+  usual: NO_USUAL,
   ...own,
 });
 const all: MapKnowledge = { sees: () => true, teamOf: () => 'Ferries' };

@@ -1,4 +1,5 @@
 import { type MapAnswer, type MapBox, type MapLink, readPath } from '@zetopsis/contract';
+import type { TroubledLink } from '@zetopsis/core/findings';
 import {
   endKey,
   isOutside,
@@ -8,6 +9,7 @@ import {
   type LinkEnd,
   type LinkUsual,
   OUTSIDE,
+  readEndKey,
   type SeenBy,
   troubleBySteps,
 } from '@zetopsis/core/links';
@@ -18,6 +20,15 @@ export interface ReadLine {
   readonly labels: Readonly<Record<string, string>>;
   readonly values: Float64Array;
 }
+/** The last value of each line: what is usual at this hour. Upper bands, but for what is typical; requests per second, s. */
+export interface ReadUsual {
+  readonly requests: readonly ReadLine[];
+  readonly typical: readonly ReadLine[];
+  readonly failures: readonly ReadLine[];
+  readonly refused: readonly ReadLine[];
+  readonly p95: readonly ReadLine[];
+}
+export const NO_USUAL: ReadUsual = { requests: [], typical: [], failures: [], refused: [], p95: [] };
 export interface ReadLinks {
   readonly at: EpochMs;
   /** By pair, protocol and side: what was counted up to the end of each minute. */
@@ -29,8 +40,8 @@ export interface ReadLinks {
   /** By pair, of the answerer: seconds of its own and in all, over the last five minutes. */
   readonly own: readonly ReadLine[];
   readonly spent: readonly ReadLine[];
-  /** Upper bands of this hour on other days, by pair: requests a second. */
-  readonly usual: readonly ReadLine[];
+  /** This hour on other days, by pair, as the caller saw it. */
+  readonly usual: ReadUsual;
 }
 export interface MapKnowledge {
   readonly sees: (end: LinkEnd) => boolean;
@@ -54,7 +65,8 @@ interface Pair {
   readonly to: LinkEnd;
   readonly protocols: Set<string>;
   readonly sides: Map<SeenBy, Side>;
-  usual: number | null;
+  /** Sums of what is usual; of lengths there is none where several are one. */
+  readonly usual: Map<keyof ReadUsual, number>;
 }
 const MINUTES = 66;
 const nothing = (length: number): Float64Array => new Float64Array(length).fill(Number.NaN);
@@ -118,6 +130,7 @@ export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<voi
   const named = new Set(shown.flatMap(({ from, to }) => [from, to]));
   return {
     at: read.at,
+    comparedAt: null,
     boxes: [...boxes.values()].filter(({ key }) => named.has(key)),
     links: shown,
     trouble: trouble.map(({ link, cause, inside }) => ({
@@ -149,7 +162,7 @@ function* pairsOf(read: ReadLinks, known: MapKnowledge): Generator<void, Map<str
       ...own,
       protocols: new Set<string>(),
       sides: new Map<SeenBy, Side>(),
-      usual: null,
+      usual: new Map<keyof ReadUsual, number>(),
     };
     pairs.set(key, pair);
     return { pair, seenBy };
@@ -189,11 +202,15 @@ function* pairsOf(read: ReadLinks, known: MapKnowledge): Generator<void, Map<str
       if (side) side[what] += values.at(-1) || 0;
       if (isDue()) yield;
     }
-  for (const { labels, values } of read.usual) {
-    const found = pairFor(labels);
-    const value = values.at(-1) ?? Number.NaN;
-    if (found && !Number.isNaN(value)) found.pair.usual = (found.pair.usual ?? 0) + value;
-  }
+  for (const what of ['requests', 'typical', 'failures', 'refused', 'p95'] as const)
+    for (const { labels, values } of read.usual[what]) {
+      const usual = pairFor(labels)?.pair.usual;
+      const value = values.at(-1) ?? Number.NaN;
+      if (!usual || Number.isNaN(value)) continue;
+      const known = usual.get(what);
+      usual.set(what, known === undefined ? value : what === 'p95' ? Number.NaN : known + value);
+      if (isDue()) yield;
+    }
   return pairs;
 }
 
@@ -242,7 +259,7 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
     refused: best.refused,
     p95: best.p95 ?? nothing(13),
   };
-  const usual: LinkUsual = { requests: pair.usual, failureShare: null, refusedShare: null, p95: null };
+  const usual = usualOf(pair);
   const judgement = judgeLink(course, usual, at);
   const rate = (side: Side | undefined) => {
     const sum = side && lately(side.requests);
@@ -286,10 +303,19 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
       ownShare: link.ownShare,
       isNew: link.carries && !link.carried && toldFrom <= MINUTES - FIVE - OTHERS_BEFORE,
       course: [...best.requests].map((value) => (Number.isNaN(value) ? null : value)),
+      was: null,
+      change: null,
     },
   };
 }
 
+function usualOf({ usual }: Pair): LinkUsual {
+  const requests = orNull(usual.get('requests'));
+  const typical = usual.get('typical') ?? 0;
+  const share = (of: 'failures' | 'refused') =>
+    requests === null || typical <= 0 ? null : Math.min(1, (usual.get(of) ?? 0) / typical);
+  return { requests, failureShare: share('failures'), refusedShare: share('refused'), p95: orNull(usual.get('p95')) };
+}
 function boxOf(end: LinkEnd, known: MapKnowledge): MapBox {
   const key = endKey(end);
   const [kind = '', ...rest] = end.workload.split(':');
@@ -316,6 +342,27 @@ function boxOf(end: LinkEnd, known: MapKnowledge): MapBox {
     team,
     path: readPath(path) === null ? null : path,
   };
+}
+/** Each link in trouble that is the root of its own, for findings. */
+export function troubledLinks({ links, trouble }: MapAnswer): TroubledLink[] {
+  const byKey = new Map(links.map((link) => [link.key, link]));
+  return trouble.flatMap(({ link: key, side, evidence, root, inside }) => {
+    const link = byKey.get(key);
+    if (!link || link.state === null) return [];
+    const { from, to, state, now, usual, since } = link;
+    return {
+      from: readEndKey(from),
+      to: readEndKey(to),
+      state,
+      side,
+      now,
+      usual,
+      since,
+      // of what lies behind it tells by name
+      evidence: root === null ? evidence : [],
+      inside: inside.length,
+    };
+  });
 }
 /** When the points of what is read stand: each minute, one more before, and each five minutes, up to a moment. */
 export const minutesUpTo = (at: EpochMs): Float64Array =>

@@ -31,6 +31,8 @@ function foundSubject({
   const path = writePath(place);
   const { inventory } = usage.view;
   const workload = workloadIn(place);
+  // who is told need not see whom it is about
+  const reason = finding.unnamed ?? finding.reason;
   const uid = workload && 'namespace' in place ? workloadNamed(inventory, place.namespace, workload)?.uid : undefined;
   const name = namesOf(place).at(-1) ?? usage.name;
   return {
@@ -39,15 +41,15 @@ function foundSubject({
     name,
     there: true,
     verdicts: () => bySeverity(finding.severity, finding.since),
-    value: () => finding.reason,
+    value: () => reason,
     facts: (_at: EpochMs, since) => ({
-      title: `${name}: ${finding.reason}`.slice(0, 160),
+      title: `${name}: ${reason}`.slice(0, 160),
       path,
       place: namesOf(place),
       value: takes.length === 0 ? '' : `${formatCount(takes.length, 'workload')} fail because of it`,
       limit: '',
       share: 0,
-      reason: finding.reason,
+      reason,
       evidence: finding.evidence,
       changed: uid === undefined ? null : changedBefore(inventory, uid, finding.since ?? since),
       nextStep: finding.nextStep,

@@ -1,4 +1,4 @@
-import type { Answering, CriticalityWords, Said } from '@zetopsis/core/findings';
+import type { Answering, CriticalityWords, Said, TroubledLink } from '@zetopsis/core/findings';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import { narrowTree, type UsageInput, type UsageNode } from '@zetopsis/core/usage';
 import { type ClusterView, narrowView, type VolumesRead } from '../cluster/index.ts';
@@ -28,6 +28,8 @@ export interface ClusterUsage {
   readonly criticality: CriticalityWords;
   /** How workloads answer, by namespace and key, where that is far from the usual; of the past that is not known. */
   readonly answering?: ReadonlyMap<string, Answering> | undefined;
+  /** Links in trouble of which an end stands here; of the past that is not known. */
+  readonly links?: readonly TroubledLink[] | undefined;
   /** What containers wrote last, where somebody brought it along. */
   readonly lastLines?: Said['lastLines'] | undefined;
   readonly details: UsageDetails;

@@ -1,4 +1,4 @@
-import type { Answering, CriticalityWords, Said } from '@zetopsis/core/findings';
+import type { Answering, CriticalityWords, Said, TroubledLink } from '@zetopsis/core/findings';
 import { restartsOf } from '@zetopsis/core/inventory';
 import { toTheEnd } from '@zetopsis/core/steps';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
@@ -14,10 +14,11 @@ import {
 } from '@zetopsis/core/usage';
 import type { ClusterView, VolumesRead } from '../cluster/index.ts';
 import { containerKey } from '../cluster/index.ts';
-import { type ClusterFound, clusterFindings, criticalityIn } from '../findings/index.ts';
+import { type ClusterFound, clusterFindings, criticalityIn, linksAtTheirEnds } from '../findings/index.ts';
 
 /** A cluster's usage as somebody may see it, as far as something follows from it. */
 interface From {
+  readonly name: string;
   readonly view: ClusterView;
   readonly volumes: VolumesRead;
   readonly tree: UsageNode;
@@ -29,6 +30,7 @@ interface From {
   readonly criticality: CriticalityWords;
   /** How workloads answer, by namespace and key, where that is far from the usual; of the past that is not known. */
   readonly answering?: ReadonlyMap<string, Answering> | undefined;
+  readonly links?: readonly TroubledLink[] | undefined;
   readonly lastLines?: Said['lastLines'] | undefined;
   readonly window: { readonly from: EpochMs; readonly to: EpochMs };
   readonly sees: (namespace: string) => boolean;
@@ -66,6 +68,7 @@ const findingsNow = (usage: From, at: EpochMs) =>
       whole: usage.others === null,
       lastLines: usage.lastLines,
       answering: usage.answering,
+      links: usage.links && linksAtTheirEnds(usage.links, usage.name, usage.sees),
       criticalityOf: criticalityIn(usage.view.inventory, usage.criticality),
     },
     at,

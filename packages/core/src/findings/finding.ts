@@ -15,6 +15,8 @@ export interface Finding {
   readonly evidence: string;
   readonly since: EpochMs | null;
   readonly nextStep: string;
+  /** The reason for who may not see all that it names; left out where it names nobody else. */
+  readonly unnamed?: string;
 }
 
 const RANK: Record<Severity, number> = { critical: 0, warning: 1 };

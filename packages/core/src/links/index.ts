@@ -8,6 +8,7 @@ export {
   type LinkRequest,
   OUTSIDE,
   pairKey,
+  readEndKey,
   SEEN_BY,
   type SeenBy,
 } from './link.ts';

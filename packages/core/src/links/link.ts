@@ -9,6 +9,11 @@ export const OUTSIDE: LinkEnd = { cluster: '', namespace: '', workload: 'outside
 export const isOutside = ({ cluster, workload }: LinkEnd): boolean => cluster === '' && workload === OUTSIDE.workload;
 export const endKey = ({ cluster, namespace, workload }: LinkEnd): string => `${cluster}/${namespace}/${workload}`;
 
+export function readEndKey(key: string): LinkEnd {
+  const [cluster = '', namespace = '', ...workload] = key.split('/');
+  return { cluster, namespace, workload: workload.join('/') };
+}
+
 /** What one workload sends to another. */
 export interface Link {
   readonly from: LinkEnd;

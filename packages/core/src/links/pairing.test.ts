@@ -130,11 +130,11 @@ describe('requests between two ends', () => {
         const totals = new LinkTotals();
         for (const [i, piece] of shuffled.entries()) {
           folding.add(piece.at, [piece.span], START + i);
-          if (roll() < 0.2) for (const one of folding.fold(START - 1, START + i)) totals.add(one);
+          if (roll() < 0.2) for (const one of folding.fold(START - 1, START + i)) totals.add(one, one.minute);
         }
-        for (const one of folding.fold(LATER, LATER)) totals.add(one);
+        for (const one of folding.fold(LATER, LATER)) totals.add(one, one.minute);
         const counted = (name: string) => {
-          const family = totals.families().find((own) => own.name === name);
+          const family = totals.families(LATER).find((own) => own.name === name);
           return [...(family?.samples ?? [])].reduce((sum, { value }) => sum + value, 0);
         };
         const real = all.filter(({ from, to }) => from !== to);
@@ -162,12 +162,46 @@ describe('requests between two ends', () => {
       calls: 0,
       messages: 1,
     });
-    for (let i = 0; i < 4000; i++) totals.add(request(i));
-    expect(writePage(totals.families()).length).toBeLessThan(DEFAULT_PAGE_LIMITS.pageBytes);
-    const [requests] = totals.families();
+    for (let i = 0; i < 4000; i++) totals.add(request(i), START);
+    expect(writePage(totals.families(START)).length).toBeLessThan(DEFAULT_PAGE_LIMITS.pageBytes);
+    const [requests] = totals.families(START);
     const values = [...(requests?.samples ?? [])].map(({ value }) => value);
     expect(values.reduce((sum, value) => sum + value, 0)).toBe(4000);
     expect(values.length).toBeLessThan(4000);
+  });
+  it('tell what nearly all stayed below, of the last five minutes, whatever goes between two', () => {
+    const totals = new LinkTotals();
+    const M = 60_000;
+    const add = (ago: number, seconds: number, count: number, protocol = 'http') => {
+      for (let i = 0; i < count; i++)
+        totals.add(
+          {
+            link: { from: end('a'), to: end('b'), toService: '', protocol, port: '' },
+            seenBy: 'caller',
+            minute: START - ago * M,
+            failed: false,
+            refused: false,
+            seconds,
+            own: null,
+            calls: 0,
+            messages: 1,
+          },
+          START - ago * M,
+        );
+    };
+    const told = (at: number) => [...totals.families(at).find(({ name }) => name === 'link_p95_seconds')!.samples];
+    add(7, 9, 50);
+    add(5, 0.02, 90);
+    add(1, 0.3, 4);
+    add(1, 0.3, 6, 'rpc');
+    const [one, ...more] = told(START);
+    expect(more).toEqual([]);
+    // half of the slow tenth lies above it: in the bucket up to 0.362 s
+    expect(one!.value).toBeGreaterThan(0.25);
+    expect(one!.value).toBeLessThan(0.37);
+    expect(Object.keys(one!.labels!)).not.toContain('protocol');
+    expect(told(START + 4 * M)[0]!.value).toBeGreaterThan(0.25);
+    expect(told(START + 9 * M)).toEqual([]);
   });
   it('hold a bounded number of spans, and say how many were let go', () => {
     const folding = folder();

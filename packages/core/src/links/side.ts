@@ -31,7 +31,10 @@ export interface Cause {
   /** The link behind it at which it ends; null: it is this one. */
   readonly root: string | null;
 }
-const PASSED_ON: ReadonlySet<LinkState> = new Set(['slow', 'failing', 'silent']);
+/** What an answerer has of those that it calls itself. */
+const PASSED_ON: ReadonlySet<LinkState> = new Set(['slow', 'failing']);
+/** What comes to a program so lets it call others less, or not at all. */
+const STARVES: ReadonlySet<LinkState> = new Set(['silent', 'refused', 'failing']);
 const DEEPEST = 12;
 const AT_ONCE = 100;
 const share = (part: number): string => `${Math.round(part * 100)} %`;
@@ -92,6 +95,15 @@ function causeIn(link: JudgedLink, index: Index): Cause {
         evidence.push(ofAnswerer.some(ill) ? 'other callers send more as well' : 'no other caller sends more');
         return { side: 'caller', evidence, root: null };
       }
+      const asked = (index.to.get(fromKey) ?? []).filter(({ carried, carries }) => carried || carries);
+      if (
+        asked.length > 0 &&
+        asked.every(({ judgement }) => judgement.state !== null && STARVES.has(judgement.state))
+      ) {
+        const source = asked[0]!; // there is one
+        evidence.push(`nothing gets through to the caller itself: ${source.from.workload} (${source.judgement.state})`);
+        return { side: 'caller', evidence, root: index.keys.get(source)! }; // it is one of them
+      }
       if (ofCaller.length > 0 && fell === ofCaller.length) {
         evidence.push(`all ${fell + 1} links of the caller fell`);
         return { side: 'caller', evidence, root: null };
@@ -151,7 +163,8 @@ function rootOf(link: JudgedLink, index: Index, seen: Set<JudgedLink>, depth: nu
   let next: JudgedLink | null = null;
   for (const other of index.from.get(endKey(link.to)) ?? []) {
     const { state } = other.judgement;
-    if (state === null || state === 'flooded' || seen.has(other)) continue;
+    // what is not called any more makes nobody wait
+    if (state === null || state === 'flooded' || state === 'silent' || seen.has(other)) continue;
     if (next === null || weight(other) > weight(next)) next = other;
   }
   if (next === null) return null;
@@ -182,18 +195,27 @@ export function* troubleBySteps(all: readonly JudgedLink[]): Generator<void, Tro
     causes.set(key(link), cause);
     if (causes.size % AT_ONCE === 0) yield;
   }
-  for (const [own, { root }] of causes)
-    if (root !== null && causes.has(root)) {
-      const some = inside.get(root) ?? [];
-      some.push(own);
-      inside.set(root, some);
+  const rootOfAll = (own: string): string => {
+    const way: string[] = [];
+    for (let at = own; ; ) {
+      const round = way.indexOf(at);
+      // they blame each other in a circle: it stands at one of them, the same each time
+      if (round >= 0) return way.slice(round).sort()[0]!; // it has at least that one
+      way.push(at);
+      const root = causes.get(at)?.root ?? null;
+      if (root === null || !causes.has(root)) return at;
+      at = root;
     }
+  };
+  for (const own of causes.keys()) {
+    const root = rootOfAll(own);
+    const some = inside.get(root) ?? [];
+    if (root !== own) some.push(own);
+    inside.set(root, some);
+  }
   const rank = (link: JudgedLink) => ORDER.indexOf(link.judgement.state!); // they are in trouble
   return ill
-    .filter((link) => {
-      const { root } = causes.get(key(link))!; // each has one
-      return root === null || !causes.has(root);
-    })
+    .filter((link) => inside.has(key(link)))
     .sort((a, b) => rank(a) - rank(b) || (key(a) < key(b) ? -1 : 1))
     .map((link) => ({ link: key(link), cause: causes.get(key(link))!, inside: (inside.get(key(link)) ?? []).sort() }));
 }

@@ -37,6 +37,8 @@ const FIVE = 5;
 /** So many within five minutes, or nothing is said of shares and lengths. */
 const ENOUGH = 20;
 const SILENT_AFTER = 10;
+/** What happens less often than once in so many looks is no chance: a night has some thousands of them. */
+const CHANCE = 1e-6;
 /** Where nothing was told for so many minutes, nothing is known. */
 const BLIND_AFTER = 2;
 
@@ -90,11 +92,12 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
       return said('failing', share, failureBand, past.failedSince(at));
     const p95 = course.p95.at(end < course.requests.length ? -2 : -1) ?? Number.NaN;
     const band = usual.p95 ?? past.p95;
-    if (band !== null && p95 > 2 * band && p95 > band + 0.05) return said('slow', p95, band);
+    if (band !== null && isSlow(p95, band)) return said('slow', p95, band, slowSince(course.p95, band, at));
   }
   const rate = (now.requests - now.failures) / (FIVE * 60);
   const top = usual.requests ?? past.highest;
-  if (top !== null && rate > 2 * top && rate > top + 1) return said('flooded', now.requests / (FIVE * 60), top);
+  if (top !== null && rate > 2 * top && rate > top + 1)
+    return said('flooded', now.requests / (FIVE * 60), top, floodedSince(course, { end, at, top }));
   return said(null, now.requests / (FIVE * 60), past.rate);
 }
 
@@ -107,17 +110,17 @@ function before(course: LinkCourse, end: number) {
   const lengths = [...course.p95.subarray(0, Math.max(0, course.p95.length - 2))].filter(
     (value) => !Number.isNaN(value),
   );
-  // what began within the hour is no usual: the middle of it, not its top
-  const middle = (values: readonly number[]) =>
-    values.length < 2 ? null : [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+  // what began within the hour is no usual, even where it has lasted for most of it: its lower quarter, not its top
+  const quiet = (values: readonly number[]) =>
+    values.length < 2 ? null : [...values].sort((a, b) => a - b)[Math.floor(values.length / 4)]!;
   return {
     failureShare:
-      whole.length < 2 ? 0 : Math.min(0.5, middle(whole.map(({ failures, requests }) => failures / requests)) ?? 0),
+      whole.length < 2 ? 0 : Math.min(0.5, quiet(whole.map(({ failures, requests }) => failures / requests)) ?? 0),
     refusedShare:
-      whole.length < 2 ? 0 : Math.min(0.5, middle(whole.map(({ refused, requests }) => refused / requests)) ?? 0),
-    p95: middle(lengths),
-    highest: middle(rates),
-    rate: middle(rates),
+      whole.length < 2 ? 0 : Math.min(0.5, quiet(whole.map(({ refused, requests }) => refused / requests)) ?? 0),
+    p95: quiet(lengths),
+    highest: quiet(rates),
+    rate: quiet(rates),
     failedSince: (at: EpochMs) => sinceWhen(course, course.failures, end, at),
     refusedSince: (at: EpochMs) => sinceWhen(course, course.refused, end, at),
   };
@@ -131,6 +134,36 @@ function sinceWhen({ requests }: LinkCourse, of: Float64Array, end: number, at: 
     first = i;
   }
   return first === null ? null : at - (end - first) * MINUTE;
+}
+const isSlow = (p95: number, band: number): boolean => p95 > 2 * band && p95 > band + 0.05;
+/** The first of the five minutes at the end that were slow. */
+function slowSince(p95: Float64Array, band: number, at: EpochMs): EpochMs | null {
+  let first: number | null = null;
+  for (let i = p95.length - 1; i >= 0; i--) {
+    if (Number.isNaN(p95[i]!)) continue;
+    if (!isSlow(p95[i]!, band)) break;
+    first = i;
+  }
+  return first === null ? null : at - (p95.length - first) * FIVE * MINUTE;
+}
+/** The first minute of those at the end that carried more than twice as much. */
+function floodedSince(
+  { requests, failures }: LinkCourse,
+  { end, at, top }: { readonly end: number; readonly at: EpochMs; readonly top: number },
+): EpochMs | null {
+  let first: number | null = null;
+  for (let i = end - 1; i >= 0; i--) {
+    if (Number.isNaN(requests[i]!)) continue;
+    if ((requests[i]! - (failures[i] || 0)) / 60 <= 1.5 * top) break;
+    first = i;
+  }
+  return first === null ? null : at - (end - first) * MINUTE;
+}
+/** In a quiet night what comes now and then stays away for long by itself: of so many minutes before, in these there were some. */
+function mayBeChance(pause: number, minutes: number, before: number): boolean {
+  const share = minutes / before;
+  const atLeast = Math.max(0, share - 2 * Math.sqrt((share * (1 - share)) / before));
+  return (1 - atLeast) ** pause > CHANCE;
 }
 /** When the last request was, where nothing came for longer than its second longest pause and ten minutes more. */
 function silence({ requests }: LinkCourse, end: number, at: EpochMs): EpochMs | null {
@@ -157,5 +190,6 @@ function silence({ requests }: LinkCourse, end: number, at: EpochMs): EpochMs | 
   // what came once or twice has no usual that it could fall short of
   if (!begun || minutes < 10 || unknown > BLIND_AFTER) return null;
   const second = pauses.sort((a, b) => b - a)[1] ?? 0;
-  return pause > second + SILENT_AFTER ? at - pause * MINUTE : null;
+  const before = minutes + pauses.reduce((sum, own) => sum + own, 0);
+  return pause > second + SILENT_AFTER && !mayBeChance(pause, minutes, before) ? at - pause * MINUTE : null;
 }

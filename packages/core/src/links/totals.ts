@@ -1,4 +1,6 @@
 import type { FamilyOut, SampleOut } from '../exposition/index.ts';
+import { percentileOfBuckets } from '../statistics/index.ts';
+import { type EpochMs, MINUTE } from '../units/index.ts';
 import { endKey, type Link, type LinkRequest, type SeenBy } from './link.ts';
 import { LINK_METRICS } from './wire-names.ts';
 
@@ -33,23 +35,44 @@ interface Own {
   readonly answers: boolean;
 }
 
+/** What is told of lengths is of so many minutes. */
+const LENGTHS_OVER = 5;
+/** Of two ends, by side, whatever goes between them: lengths of the last minutes, in buckets. */
+interface Lengths {
+  readonly labels: Readonly<Record<string, string>>;
+  readonly minutes: Map<EpochMs, number[]>;
+}
+
 /** Requests of every link since the start, as its series tell them. */
 export class LinkTotals {
   private readonly own = new Map<string, Own>();
+  private readonly lengths = new Map<string, Lengths>();
 
   get size(): number {
     return this.own.size;
   }
-  add({ link, seenBy, failed, refused, seconds, own, calls, messages }: LinkRequest): void {
+  /** `minute`: the beginning of the one that it is told with. */
+  add({ link, seenBy, failed, refused, seconds, own, calls, messages }: LinkRequest, minute: EpochMs): void {
     const known = this.of(link, seenBy);
     known.requests += messages;
     if (failed) known.failures += messages;
     if (refused) known.refused += messages;
     known.seconds += seconds * messages;
     const at = LINK_BOUNDS.findIndex((bound) => seconds <= bound);
-    known.buckets[at < 0 ? LINK_BOUNDS.length : at]! += messages; // it has one for each, and one more
+    const bucket = at < 0 ? LINK_BOUNDS.length : at;
+    known.buckets[bucket]! += messages; // it has one for each, and one more
+    this.lengthsOf(known, minute)[bucket]! += messages; // so have these
     known.own += own ?? 0;
     known.calls += calls;
+  }
+  private lengthsOf({ labels }: Own, minute: EpochMs): number[] {
+    const { to_service: _service, protocol: _protocol, port: _port, ...ends } = labels;
+    const key = JSON.stringify(Object.values(ends));
+    const pair = this.lengths.get(key) ?? { labels: ends, minutes: new Map<EpochMs, number[]>() };
+    this.lengths.set(key, pair);
+    const own = pair.minutes.get(minute) ?? LINK_BOUNDS.map(() => 0).concat(0);
+    pair.minutes.set(minute, own);
+    return own;
   }
   private of(link: Link, seenBy: SeenBy): Own {
     const key = JSON.stringify([endKey(link.from), endKey(link.to), link.toService, link.protocol, link.port, seenBy]);
@@ -70,7 +93,8 @@ export class LinkTotals {
     this.own.set(key, made);
     return made;
   }
-  families(): FamilyOut[] {
+  /** As they are at the end of a minute. */
+  families(at: EpochMs): FamilyOut[] {
     const all = [...this.own.values()];
     const counter = (name: string, help: string, some: readonly Own[], value: (own: Own) => number): FamilyOut => ({
       name,
@@ -97,6 +121,13 @@ export class LinkTotals {
         samples: durationsOf(all),
       },
       {
+        name: LINK_METRICS.nearlyAll,
+        type: 'gauge',
+        unit: 'seconds',
+        help: 'What 95 of 100 stayed below over the last five minutes, whatever goes between both ends.',
+        samples: [...this.lengths.values()].flatMap((pair) => nearlyAllOf(pair, at)),
+      },
+      {
         ...counter(
           LINK_METRICS.own,
           'Time of the answerer, less what it waited for others.',
@@ -108,6 +139,19 @@ export class LinkTotals {
       counter(LINK_METRICS.calls, 'What the answerer itself called meanwhile.', answerers, ({ calls }) => calls),
     ];
   }
+}
+const BOUNDS: readonly number[] = [...LINK_BOUNDS, Number.POSITIVE_INFINITY];
+/** None where nothing was asked. */
+function nearlyAllOf({ labels, minutes }: Lengths, at: EpochMs): SampleOut[] {
+  for (const minute of minutes.keys()) if (minute < at - LENGTHS_OVER * MINUTE) minutes.delete(minute);
+  const counts = BOUNDS.map(() => 0);
+  let below = 0;
+  for (const i of counts.keys()) {
+    for (const own of minutes.values()) below += own[i]!; // it has one for each
+    counts[i] = below;
+  }
+  const told = percentileOfBuckets({ bounds: BOUNDS, counts: (bound) => counts[bound]!, exponential: true }, 95); // within them
+  return told === null ? [] : [{ labels, value: told.value }];
 }
 /** Made as they are written: there are many of them. */
 function* durationsOf(all: readonly Own[]): Generator<SampleOut> {

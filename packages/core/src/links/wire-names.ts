@@ -31,6 +31,7 @@ export const LINK_METRICS = {
   failures: 'link_failures',
   refused: 'link_refused',
   duration: 'link_duration_seconds',
+  nearlyAll: 'link_p95_seconds',
   own: 'link_own_seconds',
   calls: 'link_calls',
 } as const;

@@ -114,6 +114,12 @@ describe('roll-ups', () => {
     }
   });
 
+  it.each(['forecast 1m from 5m', 'time until 30 from 5m', 'usual from 1d'])('have what “%s” needs of them', (step) => {
+    const level = gaugeOf(Array.from({ length: SPAN }, (_, i) => ({ is: 'read', late: 1, value: i % 9 })));
+    const plan = planOf(`read level\n${step}`);
+    expect(evaluated(plan, Float64Array.of(END), { level: [rolled(level, false, plan)] }).lines).toHaveLength(1);
+  });
+
   it.each([
     ['read level\nhighest over 90s', false],
     ['read level\npercentile 95 over 2m', false],

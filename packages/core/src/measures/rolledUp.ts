@@ -44,7 +44,7 @@ const whole = {
 };
 const never = { asExact: () => false, never: true } as const;
 /** A trend is laid through points that lie further apart than buckets are long. */
-const TREND = { asExact: always, needs: (): readonly Beside[] => ['sum', 'count'] };
+const TREND = { asExact: always, needs: (): readonly Beside[] => ['sum', 'count', 'nans'] };
 
 /** Each step: when roll-ups may stand for samples, and what of them. */
 const STEPS: { readonly [N in Named]: FromBuckets<N> } = {

@@ -130,6 +130,12 @@ export const STARTER_RULES: readonly StarterRule[] = [
     'cannotStart',
   ]),
   found('more answers fail than usual, or they are slower', 'workloads', ['failsMore', 'slower'], { minutes: 5 }),
+  found(
+    'a link between workloads is in trouble',
+    'workloads',
+    ['linkRefused', 'linkSilent', 'linkFailing', 'linkSlow', 'linkFlooded'],
+    { note: 'One alert a cause, at the side that it most likely comes from; what comes of it is inside.' },
+  ),
   found('an autoscaler is at its most, or blind', 'workloads', ['atMost', 'figureNotRead'], { minutes: 15 }),
   found('pods were pushed out', 'workloads', ['evicted', 'preempted'], { minutes: 0 }),
   found('a container keeps ending', 'containers', ['keepsRestarting', 'outOfMemory', 'killedByCheck', 'startUpFailed']),

@@ -1,5 +1,5 @@
 import { Controller, Get, Query } from '@nestjs/common';
-import { type MapAnswer, WindowQuery } from '@zetopsis/contract';
+import { AgainstQuery, type MapAnswer, WindowQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { Seen } from '../../ground/guard/reached.ts';
 import { MapService } from './map.service.ts';
@@ -9,9 +9,13 @@ import { MapService } from './map.service.ts';
 export class MapController {
   constructor(private readonly map: MapService) {}
 
-  /** At the end of the window. */
+  /** At the end of the window; against the end of the one that is compared with, where one is. */
   @Get()
-  answer(@Query({ schema: WindowQuery }) { to }: WindowQuery, @Seen() reach: Reach): Promise<MapAnswer> {
-    return this.map.answer(reach, to ?? null);
+  answer(
+    @Query({ schema: WindowQuery }) { to }: WindowQuery,
+    @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
+    @Seen() reach: Reach,
+  ): Promise<MapAnswer> {
+    return this.map.compared(reach, to ?? null, shift ?? null);
   }
 }

@@ -1,11 +1,21 @@
 import { Injectable } from '@nestjs/common';
-import { fivesUpTo, mapBySteps, minutesUpTo, type ReadLine, type ReadLinks } from '@zetopsis/answers/map';
+import {
+  fivesUpTo,
+  mapBySteps,
+  mapDifference,
+  minutesUpTo,
+  NO_USUAL,
+  type ReadLine,
+  type ReadLinks,
+  type ReadUsual,
+} from '@zetopsis/answers/map';
 import type { MapAnswer } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { LINK_METRICS, type LinkEnd } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
+import { ServerLog } from '../../ground/platform/logger.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { LinksService } from '../../inflow/links/links.service.ts';
 import { MeasuresService } from '../measures/measures.service.ts';
@@ -17,11 +27,20 @@ const TEXTS = {
   requests: counted(LINK_METRICS.requests),
   failures: counted(LINK_METRICS.failures),
   refused: counted(LINK_METRICS.refused),
-  p95: `read ${LINK_METRICS.duration}\n  growth over 5m\n  percentile 95 of buckets for each ${PAIR}, seen_by\n`,
+  p95: `read ${LINK_METRICS.nearlyAll}\n`,
   own: `read ${LINK_METRICS.own}_total\n  growth over 5m\n  total for each ${PAIR}\n`,
   spent: `read ${LINK_METRICS.duration}_sum\n  where seen_by is "answerer"\n  treat as counter\n  growth over 5m\n  total for each ${PAIR}\n`,
-  usual: `read ${LINK_METRICS.requests}_total\n  where seen_by is "caller"\n  per second over 5m\n  total for each ${PAIR}\n  usual from 14d\n`,
 } as const;
+const usualOf = (metric: string) =>
+  `read ${metric}_total\n  where seen_by is "caller"\n  per second over 5m\n  total for each ${PAIR}\n  usual from 14d\n`;
+const USUAL_TEXTS = {
+  requests: usualOf(LINK_METRICS.requests),
+  failures: usualOf(LINK_METRICS.failures),
+  refused: usualOf(LINK_METRICS.refused),
+  p95: `read ${LINK_METRICS.nearlyAll}\n  where seen_by is "caller"\n  usual from 14d\n`,
+} as const;
+/** What is usual at an hour is looked up once for so long. */
+const USUAL_HOLDS = 10 * MINUTE;
 /** What is told of a minute comes so long after its end. */
 const TOLD_AFTER = 40 * SECOND;
 const HELD = 20 * SECOND;
@@ -30,14 +49,23 @@ const HELD = 20 * SECOND;
 @Injectable()
 export class MapService {
   private readonly read = new LRUCache<EpochMs, Promise<ReadLinks>>({ max: 20, ttl: HELD });
+  private readonly usual = new LRUCache<EpochMs, Promise<ReadUsual>>({ max: 20, ttl: USUAL_HOLDS });
 
   constructor(
     private readonly links: LinksService,
     private readonly measures: MeasuresService,
     private readonly owners: OwnersService,
     private readonly clock: Clock,
+    private readonly log: ServerLog,
   ) {}
 
+  /** Beside what it was `shift` ms earlier; null: beside nothing. */
+  async compared(reach: Reach, to: EpochMs | null, shift: number | null): Promise<MapAnswer> {
+    const answer = await this.answer(reach, to);
+    // later than now there is nothing to compare with
+    if (shift === null || answer.at - shift > this.clock.now()) return answer;
+    return mapDifference(answer, await this.answer(reach, answer.at - shift));
+  }
   /** `to`: null for now. */
   async answer(reach: Reach, to: EpochMs | null): Promise<MapAnswer> {
     const now = this.clock.now();
@@ -65,34 +93,70 @@ export class MapService {
     return namespace === '' ? null : (this.owners.ownerOf(cluster, namespace)?.name ?? null);
   }
   private linksAt(at: EpochMs): Promise<ReadLinks> {
-    const known = this.read.get(at);
-    if (known) return known;
-    const reading = this.readAt(at);
-    this.read.set(at, reading);
-    reading.catch(() => this.read.delete(at));
-    return reading;
+    return heldIn(this.read, at, () => this.readAt(at));
   }
   private async readAt(at: EpochMs): Promise<ReadLinks> {
-    const of = async (text: string, times: Float64Array, high = false): Promise<ReadLine[]> => {
-      // what each may see of it is chosen from this
-      const { lines } = await this.measures.lines({ reach: Reach.ofZetopsis(), person: null }, text, times);
-      return lines.map(({ labels, values, band }) => ({
-        labels,
-        values: Float64Array.from(high ? (band?.high ?? values) : values),
-      }));
-    };
     const minutes = minutesUpTo(at);
     const fives = fivesUpTo(at);
     const last = fives.subarray(-1);
     const [requests, failures, refused, p95, own, spent, usual] = await Promise.all([
-      of(TEXTS.requests, minutes),
-      of(TEXTS.failures, minutes),
-      of(TEXTS.refused, minutes),
-      of(TEXTS.p95, fives),
-      of(TEXTS.own, last),
-      of(TEXTS.spent, last),
-      of(TEXTS.usual, last, true),
+      this.lines(TEXTS.requests, minutes),
+      this.lines(TEXTS.failures, minutes),
+      this.lines(TEXTS.refused, minutes),
+      this.lines(TEXTS.p95, fives),
+      this.lines(TEXTS.own, last),
+      this.lines(TEXTS.spent, last),
+      this.usualAt(Math.floor(at / USUAL_HOLDS) * USUAL_HOLDS),
     ]);
     return { at, requests, failures, refused, p95, own, spent, usual };
   }
+  private async lines(text: string, times: Float64Array): Promise<ReadLine[]> {
+    return (await this.told(text, times)).map(valuesOf);
+  }
+  private async told(text: string, times: Float64Array) {
+    // what each may see of it is chosen from this
+    return (await this.measures.lines({ reach: Reach.ofZetopsis(), person: null }, text, times)).lines;
+  }
+  private usualAt(at: EpochMs): Promise<ReadUsual> {
+    return heldIn(this.usual, at, async () => {
+      try {
+        const times = Float64Array.of(at);
+        const [requests, failures, refused, p95] = await Promise.all([
+          this.told(USUAL_TEXTS.requests, times),
+          this.told(USUAL_TEXTS.failures, times),
+          this.told(USUAL_TEXTS.refused, times),
+          this.told(USUAL_TEXTS.p95, times),
+        ]);
+        const high = (lines: typeof requests): ReadLine[] =>
+          lines.map(({ labels, values, band }) => valuesOf({ labels, values: band?.high ?? values }));
+        return {
+          requests: high(requests),
+          typical: requests.map(valuesOf),
+          failures: high(failures),
+          refused: high(refused),
+          p95: high(p95),
+        };
+      } catch (error) {
+        // what is the matter now is told all the same, against the time before
+        this.log.failure('usualOfLinksNotRead', error);
+        return NO_USUAL;
+      }
+    });
+  }
+}
+const valuesOf = ({
+  labels,
+  values,
+}: {
+  readonly labels: Readonly<Record<string, string>>;
+  readonly values: ArrayLike<number>;
+}): ReadLine => ({ labels, values: Float64Array.from(values) });
+/** What is asked for meanwhile waits for the same; what failed is tried again. */
+function heldIn<V>(held: LRUCache<EpochMs, Promise<V>>, at: EpochMs, work: () => Promise<V>): Promise<V> {
+  const known = held.get(at);
+  if (known) return known;
+  const working = work();
+  held.set(at, working);
+  working.catch(() => held.delete(at));
+  return working;
 }

@@ -1,15 +1,22 @@
 import { Injectable } from '@nestjs/common';
 import type { Reach } from '@zetopsis/core/access';
 import { BOUND_LABEL } from '@zetopsis/core/answered';
+import { LINK_LABELS } from '@zetopsis/core/links';
 import type { Labels, MetricInfo } from '@zetopsis/core/measures';
 import type { LabelMatch } from '@zetopsis/core/series';
 import type { DurationMs, SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/vitals';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { KnownEndpoints } from '../../inflow/scraping/knownEndpoints.ts';
+import { LINKS_SENDER } from '../../inflow/scraping/plans.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 
 const BUCKET = '_bucket';
+/** Labels that say where both ends of a link stand. */
+const LINK_ENDS = [
+  [LINK_LABELS[0], LINK_LABELS[1]],
+  [LINK_LABELS[3], LINK_LABELS[4]],
+] as const;
 /** What names end in where pages say their unit by it. */
 const UNITS: readonly (readonly [ending: RegExp, unit: string])[] = [
   [/_seconds(_total|_sum|_bucket)?$/, 'seconds'],
@@ -69,7 +76,34 @@ export class SeenSeries {
   /** Whether somebody may see a series, and looks where it is. */
   sees(reach: Reach, within: Within): (id: SeriesId) => boolean {
     const sees = this.seesIn(reach, within);
-    return (id) => sees(this.clusterOf(id), this.numbers.table.label(id, VITAL_LABELS.namespace));
+    const seesLink = this.seesLink(reach, within);
+    return (id) =>
+      this.isOfLinks(id)
+        ? seesLink(id)
+        : sees(this.clusterOf(id), this.numbers.table.label(id, VITAL_LABELS.namespace));
+  }
+  private isOfLinks(id: SeriesId): boolean {
+    const plan = this.knownEndpoints.get(this.endpointOf(id))?.plan;
+    return plan?.kind === 'pushed' && plan.name === LINKS_SENDER;
+  }
+  /** A link names both of its ends: whoever may not see one of them sees its sums on the map. One is where somebody looks. */
+  private seesLink(reach: Reach, within: Within): (id: SeriesId) => boolean {
+    const everywhere = reach.mayEverywhere('read');
+    return (id) => {
+      const [from, to] = LINK_ENDS.map(([cluster, namespace]) => ({
+        cluster: this.numbers.table.label(id, cluster),
+        namespace: this.numbers.table.label(id, namespace),
+      }));
+      const ends = [from!, to!]; // there are two
+      const inScope = ends.some(
+        ({ cluster, namespace }) =>
+          (within.cluster === null || cluster === within.cluster) &&
+          (within.namespace === null || namespace === within.namespace),
+      );
+      if (!inScope || everywhere) return inScope;
+      const inClusters = ends.filter(({ cluster }) => cluster !== '');
+      return inClusters.length > 0 && inClusters.every(({ cluster, namespace }) => reach.reads(cluster, namespace));
+    };
   }
   /** The same of what a cluster's namespace has; '' is what is in none. */
   seesIn(reach: Reach, within: Within): (cluster: string | null, namespace: string) => boolean {

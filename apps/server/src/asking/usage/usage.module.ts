@@ -12,6 +12,7 @@ import { AnsweredRequests } from './answeredRequests.service.ts';
 import { AnsweringService } from './answering.service.ts';
 import { ColumnsService } from './columns.service.ts';
 import { FlowsService } from './flows.service.ts';
+import { FoundLinks } from './foundLinks.ts';
 import { Histories } from './histories.ts';
 import { HostsService } from './hosts.service.ts';
 import { HostVitalsController } from './hostVitals.controller.ts';
@@ -45,6 +46,7 @@ import { UsageReading } from './usageReading.service.ts';
     UsageService,
     UsageReading,
     FlowsService,
+    FoundLinks,
     HostsService,
     HostVitals,
     Histories,
@@ -60,6 +62,6 @@ import { UsageReading } from './usageReading.service.ts';
     SheetsService,
     TapeService,
   ],
-  exports: [UsageService, RunningOutService, HostsService],
+  exports: [UsageService, FoundLinks, RunningOutService, HostsService],
 })
 export class UsageModule {}

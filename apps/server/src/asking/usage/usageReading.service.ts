@@ -20,6 +20,7 @@ import { FIVES_FROM, HOURS_FROM, type Resolution, TIERS } from '../../keeping/st
 import { CriticalityService } from '../owners/criticality.service.ts';
 import { AnsweringService } from './answering.service.ts';
 import { clusterView } from './clusterView.ts';
+import { FoundLinks } from './foundLinks.ts';
 import { RunningOutLines } from './runningOutLines.ts';
 
 const EMPTY: Samples = { times: [], values: [] };
@@ -66,6 +67,7 @@ export class UsageReading {
     private readonly knownEndpoints: KnownEndpoints,
     private readonly criticality: CriticalityService,
     private readonly answering: AnsweringService,
+    private readonly links: FoundLinks,
     private readonly runningOut: RunningOutLines,
     private readonly clock: Clock,
   ) {}
@@ -134,6 +136,7 @@ export class UsageReading {
       skews: window.live ? this.knownEndpoints.skewsOf(connectionId) : new Map(),
       criticality: this.criticality.of(name),
       answering: window.live ? this.answering.of(connectionId) : undefined,
+      links: window.live ? this.links.of(name) : undefined,
       details: new UsageDetails(),
       volumes: usedVolumes,
     };

@@ -104,7 +104,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
       const minutes = [...byMinute([...this.untold, ...inTime], earliest)];
       this.untold = [];
       for (const [i, [minute, own]] of minutes.entries()) {
-        for (const request of own) this.totals.add(request);
+        for (const request of own) this.totals.add(request, minute);
         try {
           // what came late goes with the minute that is told now
           if (minute + MINUTE <= until) await this.write(minute + MINUTE);
@@ -122,7 +122,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
   private async write(at: EpochMs): Promise<void> {
     if (this.totals.size === 0 || at <= this.toldUpTo) return;
     await this.know();
-    const text = await yieldedInPieces(writePageBySteps(this.totals.families()));
+    const text = await yieldedInPieces(writePageBySteps(this.totals.families(at)));
     const pushed = await this.readings.push(LINKS_SENDER, at, (memory) =>
       writtenPage(text, this.readings.pageLimits, memory),
     );

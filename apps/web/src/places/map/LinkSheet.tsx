@@ -1,11 +1,12 @@
-import type { MapAnswer, MapBox, MapLink } from '@zetopsis/contract';
+import type { MapAnswer, MapBox, MapLink, Mark } from '@zetopsis/contract';
 import { formatClock, formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
 import { Link } from 'react-router';
-import { linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
+import { changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
 import { Trace } from '../../drawing/Trace.tsx';
 import { useNow } from '../../frame/useNow.ts';
-import { useView } from '../../frame/useView.ts';
-import { measureOf } from './wire-names.ts';
+import { useView, viewed } from '../../frame/useView.ts';
+import { useTapeQuery } from '../../state/usageApi.ts';
+import { LinkCourses } from './LinkCourse.tsx';
 
 interface Props {
   readonly answer: MapAnswer;
@@ -24,6 +25,8 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
   const others = answer.links.filter((one) => one.to === link.to && one.key !== link.key);
   const onward = answer.links.filter((one) => one.from === link.to);
   const name = (key: string) => box(key)?.name ?? key;
+  const marks = useMarksAt([from, to]);
+  const named = ![from, to].some((one) => one === undefined || one.kind === 'notYours');
   return (
     <aside
       aria-label="link"
@@ -68,6 +71,11 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
           )}
         </section>
       )}
+      {link.change !== null && (
+        <p className="mb-3">
+          <b>{link.change}</b>: {changeWords(link)}
+        </p>
+      )}
       <table className="mb-3 w-full">
         <thead>
           <tr className="text-left text-soft">
@@ -89,11 +97,17 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
           <Row name="its own time" values={['', told(link.ownShare, formatPercent)]} />
         </tbody>
       </table>
-      <p className="text-soft">requests a minute, the last hour</p>
-      <Trace values={link.course} height={40} />
-      <p className="mt-2 flex flex-wrap gap-3">
-        <ToMeasure link={link} from={from} to={to} />
-      </p>
+      {named ? (
+        <LinkCourses link={link} marks={marks} />
+      ) : (
+        <>
+          <p className="text-soft">
+            requests a minute, the last hour; the window is told of links whose ends are both yours
+          </p>
+          <Trace values={link.course} height={40} />
+        </>
+      )}
+      <ChangedAtEnds marks={marks} />
       <Ends box={from} what="the caller" />
       <Ends box={to} what="the answerer" />
       <Calls title="who else calls it" links={others} name={(one) => name(one.from)} pick={pick} />
@@ -120,13 +134,39 @@ function Row({ name, values }: { name: string; values: readonly string[] }) {
     </tr>
   );
 }
-function ToMeasure({ link, from, to }: { link: MapLink; from: MapBox | undefined; to: MapBox | undefined }) {
-  const { link: to_ } = useView();
-  if (!from || !to || from.kind === 'notYours' || to.kind === 'notYours') return null;
+/** What happened at both ends in the window: asked of each, since they may stand in different clusters. */
+function useMarksAt(boxes: readonly (MapBox | undefined)[]): readonly Mark[] {
+  const { view } = useView();
+  const asked = viewed(view);
+  const [from, to] = boxes.map((box) => box?.path ?? null);
+  const ofCaller = useTapeQuery({ ...asked, path: from ?? [] }, { skip: from == null });
+  const ofAnswerer = useTapeQuery({ ...asked, path: to ?? [] }, { skip: to == null });
+  const all = [...(ofCaller.data?.marks ?? []), ...(ofAnswerer.data?.marks ?? [])];
+  const keys = new Set<string>();
+  return all
+    .filter((mark) => {
+      const key = `${mark.at} ${mark.title} ${mark.path.join('/')}`;
+      return !keys.has(key) && keys.add(key);
+    })
+    .sort((a, b) => b.at - a.at);
+}
+const MOST_MARKS = 6;
+function ChangedAtEnds({ marks }: { marks: readonly Mark[] }) {
+  const now = useNow(60_000);
+  if (marks.length === 0) return null;
   return (
-    <Link className="button-plain" to={to_('/measures', { measure: measureOf(link.from, link.to), saved: '' })}>
-      show its measure
-    </Link>
+    <section aria-label="what happened at its ends" className="mb-3">
+      <h3 className="text-soft">at its ends</h3>
+      <ul>
+        {marks.slice(0, MOST_MARKS).map((mark) => (
+          <li key={`${mark.at} ${mark.title}`} className="flex gap-2 border-t border-hair">
+            <span className="shrink-0 text-soft">{formatClock(mark.at, now)}</span>
+            <span>{mark.title}</span>
+          </li>
+        ))}
+      </ul>
+      {marks.length > MOST_MARKS && <p className="text-soft">{marks.length - MOST_MARKS} more on the tape</p>}
+    </section>
   );
 }
 function Ends({ box, what }: { box: MapBox | undefined; what: string }) {

@@ -1,13 +1,14 @@
 import type { MapLink } from '@zetopsis/contract';
 
-/** The two-ended strip: the left half what the caller sends, the right half what the answerer receives; the usual as two brackets. */
+/** The two-ended strip: the left half what the caller sends, the right half what the answerer receives; the usual, or the window compared with, as two brackets. */
 export function LinkStrip({ link, width, height = 12 }: { link: MapLink; width: number; height?: number }) {
   const sent = link.sent ?? link.received ?? 0;
   const received = link.received ?? link.sent ?? 0;
   const usual =
-    link.usual !== null && (link.state === 'flooded' || link.state === 'silent' || link.state === null)
+    link.was?.rate ??
+    (link.usual !== null && (link.state === 'flooded' || link.state === 'silent' || link.state === null)
       ? link.usual
-      : null;
+      : null);
   const full = Math.max(sent, received, usual ?? 0, 1e-9);
   const half = width / 2;
   const high = (value: number) => Math.max(value > 0 ? 1.5 : 0, (value / full) * (height - 2));

@@ -1,7 +1,7 @@
 import { formatCount } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { type KeyboardEvent, type RefObject, useState } from 'react';
-import { linkWords } from '../../drawing/linkWords.ts';
+import { changeWords, linkWords } from '../../drawing/linkWords.ts';
 import { Hatch, LinkStrip } from './LinkStrip.tsx';
 import { BOX, type Drawn, type DrawnBox, type DrawnLink } from './mapModel.ts';
 
@@ -24,6 +24,7 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, of }: Props)
   const at = new Map(drawn.boxes.map((box) => [box.key, box]));
   const shown = (link: DrawnLink) =>
     link.link.state !== null ||
+    (link.link.change !== null && link.link.change !== 'gone') ||
     link.links.includes(picked) ||
     link.key === pointed ||
     link.from === picked ||
@@ -184,8 +185,11 @@ function LinkLine({
   const bend = back ? 60 : Math.max(24, (x2 - x1) / 2);
   const path = `M${x1} ${y1}C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}`;
   const [mx, my] = [(x1 + x2) / 2, (y1 + y2) / 2];
-  const words = `${from.name} calls ${to.name}: ${state === null ? '' : `${state}, `}${linkWords(link.link)}`;
-  const gone = state === 'silent';
+  const { change } = link.link;
+  const changed = change === null ? '' : `; ${change}: ${changeWords(link.link)}`;
+  const words = `${from.name} calls ${to.name}: ${state === null ? '' : `${state}, `}${linkWords(link.link)}${changed}`;
+  const silent = state === 'silent';
+  const isNew = link.link.isNew || change === 'new';
   return (
     <g
       role="button"
@@ -202,18 +206,29 @@ function LinkLine({
     >
       <title>{words}</title>
       <path d={path} fill="none" stroke="transparent" strokeWidth="10" />
-      <path
-        d={path}
-        fill="none"
-        stroke={picked ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
-        strokeWidth={picked ? 2 : strip ? 1.4 : 0.9}
-        strokeDasharray={gone ? '14 10' : undefined}
-      />
-      <path d={`M${x2 - 5} ${y2 - 3}L${x2} ${y2}L${x2 - 5} ${y2 + 3}`} fill="none" stroke="var(--structure)" />
-      {link.link.isNew && <path d={`M${mx - 4} ${my}h8M${mx} ${my - 4}v8`} stroke="var(--ink)" strokeWidth="1.4" />}
-      {strip && !link.link.isNew && (
+      {change === 'gone' ? (
+        <path
+          d={`M${x1} ${y1}h22m0 -5v10M${x2} ${y2}h-22m0 -5v10`}
+          fill="none"
+          stroke={picked ? 'var(--petrol)' : 'var(--ink)'}
+          strokeWidth={picked ? 2 : 1.4}
+        />
+      ) : (
+        <>
+          <path
+            d={path}
+            fill="none"
+            stroke={picked ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
+            strokeWidth={picked ? 2 : strip ? 1.4 : 0.9}
+            strokeDasharray={silent ? '14 10' : undefined}
+          />
+          <path d={`M${x2 - 5} ${y2 - 3}L${x2} ${y2}L${x2 - 5} ${y2 + 3}`} fill="none" stroke="var(--structure)" />
+        </>
+      )}
+      {isNew && <path d={`M${mx - 4} ${my}h8M${mx} ${my - 4}v8`} stroke="var(--ink)" strokeWidth="1.4" />}
+      {strip && !isNew && change !== 'gone' && (
         <g transform={`translate(${mx - STRIP / 2} ${my - 6})`}>
-          {gone ? (
+          {silent ? (
             <g>
               <rect
                 x={0}

@@ -1,5 +1,6 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { MapAnswer, type MapBox, type MapLink } from '@zetopsis/contract';
+import { parseMeasure } from '@zetopsis/core/measures';
 import { afterEach, describe, expect, it } from 'vitest';
 import { linkWords } from '../../drawing/linkWords.ts';
 import type { MapView } from '../../frame/mapView.ts';
@@ -41,6 +42,8 @@ const link = (from: string, to: string, more: Partial<MapLink> = {}): MapLink =>
   ownShare: 0.5,
   isNew: false,
   course: [1, 2, null],
+  was: null,
+  change: null,
   ...more,
 });
 const failing = link('ledger', 'base', {
@@ -52,6 +55,7 @@ const failing = link('ledger', 'base', {
 });
 const answer: MapAnswer = MapAnswer.parse({
   at: AT,
+  comparedAt: null,
   boxes,
   links: [link('front', 'ledger'), failing, link('base', 'notes'), link('notes', 'far')],
   trouble: [{ link: failing.key, side: 'answerer', evidence: ['all 2 of its callers see it'], root: null, inside: [] }],
@@ -127,6 +131,93 @@ describe('the place Map', () => {
     fireEvent.click(screen.getByRole('button', { name: 'table' }));
     const table = await screen.findByRole('table', { name: 'table of links' });
     expect(within(table).getAllByRole('row')).toHaveLength(2);
+  });
+  it('tells a link over the window as both sides saw it, and what happened at its ends', async () => {
+    const line = (seenBy: string, value: number) => ({
+      labels: { seen_by: seenBy },
+      points: [
+        [AT - 60_000, value],
+        [AT, value * 2],
+      ],
+      name: null,
+      unit: 'per second',
+    });
+    const told = {
+      text: 'read link_requests_total\n',
+      shownAs: null,
+      series: [line('caller', 3), line('answerer', 2)],
+      left: 0,
+      read: { series: 2, samples: 4, resolution: 'samples' },
+      notes: [],
+      nothing: null,
+      steps: [],
+      examples: [],
+      took: 1,
+    };
+    const mark = {
+      at: AT - 30_000,
+      kind: 'rollout',
+      severity: null,
+      title: 'base: 1.0 → 1.1',
+      path: ['seaward', 'pier', 'deployment:base'],
+    };
+    const tape = {
+      span: { from: AT - 3_600_000, to: AT, live: true },
+      grid: { start: AT - 3_600_000, step: 60_000, count: 1 },
+      load: [null],
+      loadOf: 'CPU',
+      marks: [mark],
+      stretches: [],
+      hushes: [],
+      gaps: [],
+      newestAt: AT,
+    };
+    const asked = serveAnswers({
+      'GET /api/session': sessionAs('administrator'),
+      'GET /api/map': answer,
+      'GET /api/usage/tape': tape,
+      'POST /api/measures/evaluate': told,
+    });
+    drawAt(`/map?link=${encodeURIComponent(failing.key)}`, <MapPlace />);
+    const over = await screen.findByRole('region', { name: 'over the window' });
+    expect(
+      await within(over).findByRole('img', {
+        name: 'requests: caller 6.00 per s, answerer 4.00 per s at the end; up to 6.00 per s',
+      }),
+    ).toBeTruthy();
+    expect((await screen.findByRole('region', { name: 'what happened at its ends' })).textContent).toContain(
+      'base: 1.0 → 1.1',
+    );
+    expect(within(over).getAllByRole('link', { name: /^tell me when/ })).toHaveLength(3);
+    const texts = asked
+      .filter(({ path }) => path.includes('evaluate'))
+      .map(({ body }) => (body as { text: string }).text);
+    expect(texts.length).toBeGreaterThanOrEqual(3);
+    for (const text of texts) expect(parseMeasure(text)).not.toHaveProperty('problem');
+  });
+  it('beside another window says what is new, gone and otherwise, in the list, the drawing and the table', async () => {
+    const links = [
+      { ...link('front', 'ledger'), change: 'more', sent: 4, was: { rate: 1, failureShare: 0, p95: 0.02 } },
+      { ...link('base', 'notes'), change: 'gone', sent: 0, was: { rate: 2, failureShare: 0, p95: 0.02 } },
+      { ...link('notes', 'far'), change: 'new', was: null },
+    ];
+    serve({ ...answer, links, trouble: [], comparedAt: AT - 3_600_000 });
+    const router = drawAt('/map?against=1h', <MapPlace />);
+    const changed = await screen.findByRole('region', { name: 'changed' });
+    expect(
+      within(changed)
+        .getAllByRole('button')
+        .map(({ textContent }) => textContent),
+    ).toEqual([
+      'new notes → far1.00 per s, nothing then',
+      'gone base → notesnothing, 2.00 per s then',
+      'more front → ledger4.00 per s, 1.00 per s then',
+    ]);
+    expect(screen.getByRole('button', { name: /base calls notes: .*; gone: nothing, 2.00 per s then/ })).toBeTruthy();
+    fireEvent.click(screen.getByRole('button', { name: 'table' }));
+    expect((await screen.findByRole('table', { name: 'table of links' })).textContent).toContain('not therenew');
+    fireEvent.click(screen.getByRole('button', { name: 'compare no more' }));
+    await waitFor(() => expect(router.state.location.search).not.toContain('against'));
   });
   it('says why there is nothing, and what others’ are', async () => {
     serve({ ...answer, boxes: [], links: [], trouble: [], nothing: 'No program tells whom it calls.' });

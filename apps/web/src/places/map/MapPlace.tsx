@@ -3,18 +3,18 @@ import { formatClock, formatCount } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { csvOfRows } from '../../drawing/csv.ts';
-import { linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
-import { saveFile } from '../../drawing/saveFile.ts';
 import { LANES, type MapView } from '../../frame/mapView.ts';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
+import { lengthOf, shiftInWords } from '../../frame/windowModel.ts';
 import { useMapQuery } from '../../state/mapApi.ts';
 import { LinkSheet } from './LinkSheet.tsx';
 import { MapDrawing } from './MapDrawing.tsx';
+import { MapExports } from './MapExports.tsx';
 import { MapTable } from './MapTable.tsx';
+import { MapTroubles } from './MapTroubles.tsx';
 import { drawnMap, lookedAt } from './mapModel.ts';
 
 /** A minute is told once. */
@@ -64,7 +64,7 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
   );
   return (
     <div className="flex h-full min-h-0">
-      <Troubles answer={answer} picked={map.link} pick={(key) => set({ link: key })} />
+      <MapTroubles answer={answer} picked={map.link} pick={(key) => set({ link: key })} />
       <div className="flex min-w-0 flex-1 flex-col">
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-1.5 text-sm">
           <span className="flex gap-2">
@@ -127,9 +127,10 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
             }}
           />
           <span className="ml-auto flex gap-3">
-            <Exports answer={answer} svg={() => svg.current} />
+            <MapExports answer={answer} svg={() => svg.current} />
           </span>
         </div>
+        {view.shift !== null && <Against answer={answer} shift={view.shift} no={() => void change({ shift: null })} />}
         <div className="min-h-0 flex-1 overflow-auto p-3">
           {view.show === 'table' ? (
             <MapTable answer={answer} links={links} picked={map.link} pick={(key) => set({ link: key })} />
@@ -159,6 +160,24 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
     </div>
   );
 }
+function Against({ answer, shift, no }: { answer: MapAnswer; shift: number; no: () => void }) {
+  const { view } = useView();
+  return (
+    <div className="flex items-center gap-4 border-b border-line px-4 py-1 text-sm">
+      <span>
+        compared with <b>{shiftInWords(shift, lengthOf(view.window))}</b>
+        {answer.comparedAt === null ? (
+          <b> · that lies ahead: there is nothing to compare with</b>
+        ) : (
+          <span className="text-soft"> · both windows at their ends: a + is new, two stubs are gone</span>
+        )}
+      </span>
+      <button type="button" className="button-plain ml-auto" onClick={no}>
+        compare no more
+      </button>
+    </div>
+  );
+}
 function Foot({
   answer: { at, boxes, links, left },
   hidden,
@@ -183,94 +202,5 @@ function Foot({
       )}
       . A minute is told half a minute after its end; states are of the last five.
     </p>
-  );
-}
-
-function Troubles({ answer, picked, pick }: { answer: MapAnswer; picked: string; pick: (key: string) => void }) {
-  const now = useNow(15_000);
-  const links = new Map(answer.links.map((link) => [link.key, link]));
-  const names = new Map(answer.boxes.map(({ key, name }) => [key, name]));
-  return (
-    <nav aria-label="links in trouble" className="w-72 shrink-0 overflow-y-auto border-r border-line px-4 py-3">
-      <h2 className="section-title mb-1">Links in trouble</h2>
-      {answer.trouble.length === 0 && <p className="text-sm text-soft">None: what is told goes as usual.</p>}
-      <ul>
-        {answer.trouble.map(({ link: key, side, inside }) => {
-          const link = links.get(key);
-          if (!link) return null;
-          return (
-            <li key={key} className="border-b border-hair py-1.5">
-              <button
-                type="button"
-                aria-current={key === picked}
-                className={clsx('w-full text-left text-sm hover:text-petrol', key === picked && 'font-semibold')}
-                onClick={() => pick(key)}
-              >
-                <b className="text-critical">{link.state}</b> {names.get(link.from)} → {names.get(link.to)}
-                <span className="block text-soft">
-                  {linkWords(link)}
-                  {link.since !== null && `, since ${formatClock(link.since, now)}`}
-                </span>
-                <span className="block text-soft">
-                  likely {SIDE_WORDS[side]}
-                  {inside.length > 0 && `; ${formatCount(inside.length, 'link')} more by it`}
-                </span>
-              </button>
-            </li>
-          );
-        })}
-      </ul>
-    </nav>
-  );
-}
-
-function Exports({ answer, svg }: { answer: MapAnswer; svg: () => SVGSVGElement | null }) {
-  const name = `map-${new Date(answer.at).toISOString().slice(0, 16).replaceAll(':', '')}`;
-  const drawing = () => {
-    const own = svg();
-    if (!own) return;
-    const copy = own.cloneNode(true) as SVGSVGElement; // of what it is
-    copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
-    const style = getComputedStyle(document.documentElement);
-    // a file has no page whose colours it could take
-    const text = new XMLSerializer()
-      .serializeToString(copy)
-      .replaceAll(/var\((--[a-z0-9-]+)\)/g, (_, variable: string) => style.getPropertyValue(variable).trim() || '#000');
-    saveFile(`${name}.svg`, 'image/svg+xml', text);
-  };
-  const rows = () => [
-    ['from', 'to', 'state', 'sent per s', 'received per s', 'failed', 'refused', 'caller p95 s', 'answerer p95 s'],
-    ...answer.links.map((link) => [
-      link.from,
-      link.to,
-      link.state,
-      link.sent,
-      link.received,
-      link.failureShare,
-      link.refusedShare,
-      link.callerP95,
-      link.answererP95,
-    ]),
-  ];
-  return (
-    <>
-      <button type="button" className="button-plain" onClick={drawing}>
-        SVG
-      </button>
-      <button
-        type="button"
-        className="button-plain"
-        onClick={() => saveFile(`${name}.json`, 'application/json', JSON.stringify(answer, null, 1))}
-      >
-        JSON
-      </button>
-      <button
-        type="button"
-        className="button-plain"
-        onClick={() => saveFile(`${name}.csv`, 'text/csv', csvOfRows(rows()))}
-      >
-        CSV
-      </button>
-    </>
   );
 }

@@ -13,17 +13,27 @@ export function MapTable({ answer, links, picked, pick }: Props) {
   const names = new Map(answer.boxes.map(({ key, name }) => [key, name]));
   const figure = (value: number | null, format: (value: number) => string) =>
     value === null ? 'not told' : format(value);
+  const compared = answer.comparedAt !== null;
+  const heads = [
+    'caller',
+    'answerer',
+    'state',
+    'sent',
+    'received',
+    'failed',
+    '95 of 100, caller',
+    'answerer’s',
+    ...(compared ? ['sent then', 'change'] : []),
+  ];
   return (
     <table aria-label="table of links" className="w-full text-sm">
       <thead className="sticky top-0 bg-ground">
         <tr className="text-left text-soft">
-          {['caller', 'answerer', 'state', 'sent', 'received', 'failed', '95 of 100, caller', 'answerer’s'].map(
-            (name) => (
-              <th key={name} className="border-b border-line px-2 py-1 font-normal">
-                {name}
-              </th>
-            ),
-          )}
+          {heads.map((name) => (
+            <th key={name} className="border-b border-line px-2 py-1 font-normal">
+              {name}
+            </th>
+          ))}
         </tr>
       </thead>
       <tbody>
@@ -41,6 +51,14 @@ export function MapTable({ answer, links, picked, pick }: Props) {
             <td className="px-2">{figure(link.failureShare, formatPercent)}</td>
             <td className="px-2 whitespace-nowrap">{figure(link.callerP95, formatLatency)}</td>
             <td className="px-2 whitespace-nowrap">{figure(link.answererP95, formatLatency)}</td>
+            {compared && (
+              <>
+                <td className="px-2 whitespace-nowrap">
+                  {link.was === null ? 'not there' : formatRate(link.was.rate)}
+                </td>
+                <td className="px-2 whitespace-nowrap">{link.change ?? 'about the same'}</td>
+              </>
+            )}
           </tr>
         ))}
       </tbody>

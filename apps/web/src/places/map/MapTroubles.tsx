@@ -1,0 +1,84 @@
+import type { MapAnswer, MapLink } from '@zetopsis/contract';
+import { LINK_CHANGES } from '@zetopsis/contract';
+import { formatClock, formatCount } from '@zetopsis/core/format';
+import { clsx } from 'clsx';
+import { changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
+import { useNow } from '../../frame/useNow.ts';
+
+interface Props {
+  readonly answer: MapAnswer;
+  readonly picked: string;
+  readonly pick: (key: string) => void;
+}
+/** Links in trouble, each cause once; where another window is compared with, what changed most. */
+export function MapTroubles({ answer, picked, pick }: Props) {
+  const now = useNow(15_000);
+  const links = new Map(answer.links.map((link) => [link.key, link]));
+  const names = new Map(answer.boxes.map(({ key, name }) => [key, name]));
+  return (
+    <nav aria-label="links in trouble" className="w-72 shrink-0 overflow-y-auto border-r border-line px-4 py-3">
+      <h2 className="section-title mb-1">Links in trouble</h2>
+      {answer.trouble.length === 0 && <p className="text-sm text-soft">None: what is told goes as usual.</p>}
+      <ul>
+        {answer.trouble.map(({ link: key, side, inside }) => {
+          const link = links.get(key);
+          if (!link) return null;
+          return (
+            <li key={key} className="border-b border-hair py-1.5">
+              <button
+                type="button"
+                aria-current={key === picked}
+                className={clsx('w-full text-left text-sm hover:text-petrol', key === picked && 'font-semibold')}
+                onClick={() => pick(key)}
+              >
+                <b className="text-critical">{link.state}</b> {names.get(link.from)} → {names.get(link.to)}
+                <span className="block text-soft">
+                  {linkWords(link)}
+                  {link.since !== null && `, since ${formatClock(link.since, now)}`}
+                </span>
+                <span className="block text-soft">
+                  likely {SIDE_WORDS[side]}
+                  {inside.length > 0 && `; ${formatCount(inside.length, 'link')} more by it`}
+                </span>
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      {answer.comparedAt !== null && <Changed answer={answer} names={names} picked={picked} pick={pick} />}
+    </nav>
+  );
+}
+const MOST_CHANGED = 40;
+function Changed({ answer, names, picked, pick }: Props & { readonly names: ReadonlyMap<string, string> }) {
+  const now = useNow(60_000);
+  const rate = (link: MapLink) => Math.max(link.sent ?? link.received ?? 0, link.was?.rate ?? 0);
+  const changed = answer.links
+    .flatMap((link) => (link.change === null ? [] : [{ link, change: link.change }]))
+    .sort((a, b) => LINK_CHANGES.indexOf(a.change) - LINK_CHANGES.indexOf(b.change) || rate(b.link) - rate(a.link));
+  return (
+    <section aria-label="changed" className="mt-4">
+      <h2 className="section-title mb-1">Changed</h2>
+      <p className="mb-1 text-sm text-soft">against {formatClock(answer.comparedAt ?? 0, now)}</p>
+      {changed.length === 0 && <p className="text-sm text-soft">Nothing worth a word.</p>}
+      <ul>
+        {changed.slice(0, MOST_CHANGED).map(({ link, change }) => (
+          <li key={link.key} className="border-b border-hair py-1">
+            <button
+              type="button"
+              aria-current={link.key === picked}
+              className={clsx('w-full text-left text-sm hover:text-petrol', link.key === picked && 'font-semibold')}
+              onClick={() => pick(link.key)}
+            >
+              <b>{change}</b> {names.get(link.from)} → {names.get(link.to)}
+              <span className="block text-soft">{changeWords(link)}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {changed.length > MOST_CHANGED && (
+        <p className="text-sm text-soft">{formatCount(changed.length - MOST_CHANGED, 'more link')} in the table.</p>
+      )}
+    </section>
+  );
+}

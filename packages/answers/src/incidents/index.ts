@@ -1,0 +1,1 @@
+export { type Scored, scoreIncident, scoreNight } from './score.ts';

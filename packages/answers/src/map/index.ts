@@ -1,13 +1,3 @@
 export { mapDifference } from './difference.ts';
-export {
-  fivesUpTo,
-  type MapKnowledge,
-  MOST_TOLD,
-  mapBySteps,
-  minutesUpTo,
-  NO_USUAL,
-  type ReadLine,
-  type ReadLinks,
-  type ReadUsual,
-  troubledLinks,
-} from './map.ts';
+export { type MapKnowledge, MOST_TOLD, mapBySteps, troubledLinks } from './map.ts';
+export { fivesUpTo, minutesUpTo, NO_USUAL, type ReadLine, type ReadLinks, type ReadUsual } from './pairs.ts';

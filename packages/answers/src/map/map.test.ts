@@ -1,16 +1,8 @@
 import { endKey, type LinkEnd } from '@zetopsis/core/links';
 import { toTheEnd } from '@zetopsis/core/steps';
 import { describe, expect, it } from 'vitest';
-import {
-  eachMinute,
-  fivesUpTo,
-  type MapKnowledge,
-  mapBySteps,
-  minutesUpTo,
-  NO_USUAL,
-  type ReadLine,
-  type ReadLinks,
-} from './map.ts';
+import { type MapKnowledge, mapBySteps } from './map.ts';
+import { eachMinute, fivesUpTo, minutesUpTo, NO_USUAL, type ReadLine, type ReadLinks } from './pairs.ts';
 
 const AT = 1_790_000_040_000;
 const end = (name: string, namespace = 'quay'): LinkEnd => ({

@@ -45,7 +45,7 @@ export function Tape() {
           <Against />
           <button
             type="button"
-            className="button-plain pr-2 text-xs"
+            className="button-plain pr-2 text-xs whitespace-nowrap"
             title="mark this window as a load, a release, a trouble …"
             onClick={() =>
               setMarking(draftOfWindow({ from: startOf(view.window, now), to: endOf(view.window, now) }, view.path))
@@ -191,7 +191,10 @@ function Against() {
       <label htmlFor="against">against</label>
       <select
         id="against"
-        className={clsx('[field-sizing:content] max-w-36 bg-transparent', view.shift !== null && 'text-petrol')}
+        className={clsx(
+          '[field-sizing:content] max-w-24 bg-transparent text-ellipsis',
+          view.shift !== null && 'text-petrol',
+        )}
         value={view.shift ?? 0}
         onChange={(event) => {
           const shift = Number(event.target.value);

@@ -75,7 +75,7 @@ function Course({ title, text, format, least, link, marks }: CourseProps) {
       {error ? (
         <FailureNote error={error} retry={() => void refetch()} />
       ) : data === undefined ? (
-        <div className="h-[56px] bg-hair/40" role="status" aria-label={`${title}: being read`} />
+        <div className="h-[68px] bg-hair/40" role="status" aria-label={`${title}: being read`} />
       ) : data.nothing !== null ? (
         <p className="text-soft">{data.nothing}</p>
       ) : (
@@ -94,7 +94,9 @@ function Course({ title, text, format, least, link, marks }: CourseProps) {
   );
 }
 const WIDTH = 338;
-const HEIGHT = 48;
+const HEIGHT = 56;
+/** Above the lines: what they reach up to. */
+const LABEL = 12;
 interface LinesProps extends Pick<CourseProps, 'title' | 'format' | 'least' | 'link' | 'marks'> {
   readonly answer: MeasureAnswer;
   /** Of the window compared with. */
@@ -114,7 +116,7 @@ function Lines({ title, answer, then, shift, format, least, marks }: LinesProps)
   const [start, end] = [Math.min(...times), Math.max(...times)];
   const top = Math.max(least, ...[...caller, ...answerer, ...before].flatMap(([, value]) => value ?? []));
   const x = (at: number) => ((at - start) / Math.max(1, end - start)) * WIDTH;
-  const y = (value: number) => HEIGHT - 1 - (value / top) * (HEIGHT - 4);
+  const y = (value: number) => HEIGHT - 1 - (value / top) * (HEIGHT - 1 - LABEL);
   const path = (points: Points) =>
     points
       .map(([at, value], i) =>
@@ -145,7 +147,7 @@ function Lines({ title, answer, then, shift, format, least, marks }: LinesProps)
             .map(({ at, title: what }) => (
               <path
                 key={`${at} ${what}`}
-                d={`M${x(at)} 0V${HEIGHT}`}
+                d={`M${x(at)} ${LABEL}V${HEIGHT}`}
                 stroke="var(--structure)"
                 strokeDasharray="1 3"
                 vectorEffect="non-scaling-stroke"
@@ -175,7 +177,7 @@ function Lines({ title, answer, then, shift, format, least, marks }: LinesProps)
             vectorEffect="non-scaling-stroke"
           />
         </svg>
-        <span className="pointer-events-none absolute top-0 right-0 bg-sheet/70 text-[10px] leading-none text-soft">
+        <span className="pointer-events-none absolute top-0 right-0 text-[10px] leading-none text-soft">
           {format(top)}
         </span>
       </div>

@@ -45,6 +45,7 @@ const read = {
   p95: lines(() => Float64Array.from({ length: fives }, () => 0.02 + below(100) / 1000)),
   own: [],
   spent: [],
+  seen: [],
   usual: NO_USUAL,
 };
 const known = { sees: () => true, teamOf: () => 'Ferries' };

@@ -1,4 +1,4 @@
-import type { MapAnswer, MeasureAnswer, NowAnswer, RulesAnswer } from '@zetopsis/contract';
+import type { MapAnswer, MeasureAnswer, NowAnswer, OperationsAnswer, RulesAnswer } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, newDatabase, people, type Served, serve, standIn, until, Visitor } from './harness.ts';
 
@@ -185,6 +185,62 @@ describe('links between workloads', () => {
     });
     expect(JSON.stringify(raised)).toContain('a workload of others');
   });
+  it('are made of operations, whose requests, failures and lengths a sheet tells by operation, version and pod', async () => {
+    const { body } = await administrator.ask('POST', 'measures/evaluate', {
+      text: 'read vital container.memory.working_set\n  where k8s_namespace_name is "ticketing"\n  add labels workload\n  where workload is "fare-tables"\n',
+      in: [],
+      at: Date.now(),
+    });
+    const pod = (body as MeasureAnswer).series[0]!.labels['k8s_pod_name']!;
+    const { body: key } = await administrator.ask('PUT', 'push-keys/asked', { cluster: 'seaward' });
+    const text = (name: string, value: string) => ({ key: name, value: { stringValue: value } });
+    const from = Date.now() - 1000;
+    const spans = (name: string, count: number, took: number, failed = 0, cold = 0) =>
+      Array.from({ length: count }, (_, i) => ({
+        traceId: `${took}${i}`.padStart(32, name.charCodeAt(0).toString(16)),
+        spanId: `${took}${i}`.padStart(16, name.charCodeAt(0).toString(16)),
+        name,
+        kind: 2,
+        startTimeUnixNano: `${from - took}000000`,
+        endTimeUnixNano: `${from}000000`,
+        ...(i < failed ? { status: { code: 2 } } : {}),
+        attributes: i < cold ? [{ key: 'faas.coldstart', value: { boolValue: true } }] : [],
+      }));
+    const { status } = await new Visitor(served.base, null, key.made.token).ask('POST', 'push/v1/traces', {
+      resourceSpans: [
+        {
+          resource: {
+            attributes: [
+              text('k8s.namespace.name', 'ticketing'),
+              text('k8s.pod.name', pod),
+              text('service.name', 'fares'),
+            ],
+          },
+          scopeSpans: [{ spans: [...spans('look up a fare', 40, 20, 4), ...spans('print', 10, 800, 0, 2)] }],
+        },
+      ],
+    });
+    expect(status).toBe(200);
+    const path = 'in=seaward/ticketing/deployment:fare-tables';
+    const told = await until('they are counted', async () => {
+      const own = (await administrator.get(
+        `usage/operations?${path}&from=${from - 60_000}&target=0.1`,
+      )) as OperationsAnswer;
+      return own.operations.some(({ operation }) => operation === 'print') ? own : null;
+    });
+    const by = new Map(told.operations.map((one) => [one.operation, one]));
+    expect(by.get('look up a fare')).toMatchObject({ requests: 40, failedShare: 0.1, cold: 0, satisfaction: 1 });
+    expect(by.get('print')).toMatchObject({ requests: 10, failedShare: 0, cold: 2, satisfaction: 0 });
+    expect(by.get('print')!.nearlyAll).toBeGreaterThan(0.75);
+    expect(told.pods.find((one) => one.pod === pod)?.requests).toBeGreaterThanOrEqual(50);
+    // the same behind its service; nothing of it for who may not see it
+    const behind = (await administrator.get(
+      `usage/operations?in=seaward/ticketing/service:fare-tables&from=${from - 60_000}`,
+    )) as OperationsAnswer;
+    expect(behind.operations.map(({ operation }) => operation)).toContain('print');
+    expect((await nobody.ask('GET', `usage/operations?${path}&from=${from}`)).status).toBe(404);
+    expect((await administrator.ask('GET', `usage/operations?${path}&from=${from}&target=0`)).status).toBe(400);
+  });
   it('are told however many there are', async () => {
     const { body: key } = await administrator.ask('PUT', 'push-keys/many', {});
     const hex = (n: number, length: number) => n.toString(16).padStart(length, '0');
@@ -195,6 +251,8 @@ describe('links between workloads', () => {
       spanId: hex(2 * i + kind, 16),
       ...(kind === 2 ? { parentSpanId: hex(2 * i + 3, 16) } : {}),
       name: 'ask',
+      // the first sender sends one in ten
+      ...(i === 0 && { traceState: 'ot=th:e6666666666666' }),
       kind,
       startTimeUnixNano: `${at - 20}000000`,
       endTimeUnixNano: `${at}000000`,
@@ -215,6 +273,9 @@ describe('links between workloads', () => {
       const own = links.filter(({ from }) => from.includes('service:asks-'));
       return own.length === PAIRS ? own : null;
     });
+    const [scaled, ...whole] = told.sort((a, b) => (b.sent ?? 0) - (a.sent ?? 0));
+    expect((scaled!.sent ?? 0) / (whole[0]!.sent ?? 1)).toBeCloseTo(10, 3);
+    expect([scaled!.seenShare, whole[0]!.seenShare]).toEqual([expect.closeTo(0.1, 5), 1]);
     expect(told.every(({ callerP95, answererP95 }) => callerP95 !== null && answererP95 !== null)).toBe(true);
   });
 });

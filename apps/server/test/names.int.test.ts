@@ -100,6 +100,7 @@ function asks(seen: {
     'GET /api/usage/object': inPaths('usage/object'),
     'GET /api/usage/tape': ['usage/tape?in=', ...inPaths('usage/tape')],
     'GET /api/usage/versions': inPaths('usage/versions'),
+    'GET /api/usage/operations': inPaths('usage/operations'),
     'GET /api/usage/log': ['usage/log?in=seaward/tides&pod=tide-model-0&container=model'],
     'GET /api/records/lines': inPaths('records/lines'),
     'GET /api/records/traces': inPaths('records/traces'),

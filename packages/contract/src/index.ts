@@ -131,6 +131,12 @@ export {
   workloadIn,
   writePath,
 } from './objectPath.ts';
+export {
+  OperationFigures,
+  OperationsAnswer,
+  OperationsQuery,
+  RequestFigures,
+} from './operations.ts';
 export { Problem } from './problems.ts';
 export { NewPushToken, PushDocument, type PushKeyAnswer, PushKeysAnswer } from './push.ts';
 export {

@@ -44,6 +44,8 @@ export const MapLink = z.object({
   answererP95: Rate,
   /** Of the answerer's time, what was its own. */
   ownShare: Rate,
+  /** Of its requests, the share of which a span came; the rest is scaled up. Null: nothing was asked, or that is not known. */
+  seenShare: Rate,
   /** Nothing within the time that was looked at before. */
   isNew: z.boolean(),
   /** Requests a minute, of the last hour; null where nothing was read. */

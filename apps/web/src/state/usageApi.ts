@@ -1,6 +1,7 @@
 import {
   type By,
   LogAnswer,
+  OperationsAnswer,
   type OtherResource,
   SheetAnswer,
   type TableAnswer,
@@ -40,6 +41,11 @@ const usageApi = api.injectEndpoints({
       responseSchema: LogAnswer,
       keepUnusedDataFor: 0,
     }),
+    operations: build.query<OperationsAnswer, Compared & { readonly target: number }>({
+      query: ({ target, ...view }) => `${viewQuery('usage/operations', view)}&target=${target}`,
+      responseSchema: OperationsAnswer,
+      providesTags: ['inventory', 'samples'],
+    }),
     versions: build.query<VersionsAnswer, View>({
       query: (view) => viewQuery('usage/versions', view),
       responseSchema: VersionsAnswer,
@@ -52,5 +58,12 @@ const usageApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useUsageQuery, useObjectQuery, useTableQuery, useLazyLogQuery, useVersionsQuery, useTapeQuery } =
-  usageApi;
+export const {
+  useUsageQuery,
+  useObjectQuery,
+  useTableQuery,
+  useLazyLogQuery,
+  useOperationsQuery,
+  useVersionsQuery,
+  useTapeQuery,
+} = usageApi;

@@ -25,7 +25,7 @@ export function linksAtTheirEnds(
   return found;
 }
 /** Who is no workload of a cluster has no place where it could be told: then it stands at the other end. */
-export function standsAt(link: TroubledLink): 'from' | 'to' | null {
+function standsAt(link: TroubledLink): 'from' | 'to' | null {
   const blamed = blamedEnd(link);
   return [blamed, otherOf[blamed]].find((at) => readWorkloadKey(link[at].workload) !== null) ?? null;
 }

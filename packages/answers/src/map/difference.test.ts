@@ -21,6 +21,7 @@ const link = (key: string, sent: number, more: Partial<MapLink> = {}): MapLink =
   callerP95: 0.1,
   answererP95: 0.1,
   ownShare: null,
+  seenShare: null,
   isNew: false,
   course: [1],
   was: null,

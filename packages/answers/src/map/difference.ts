@@ -56,6 +56,7 @@ export function mapDifference(now: MapAnswer, then: MapAnswer): MapAnswer {
         callerP95: null,
         answererP95: null,
         ownShare: null,
+        seenShare: null,
         isNew: false,
         course: link.course.map(() => null),
         was: thenOf(link),

@@ -44,6 +44,7 @@ const read = (own: Partial<ReadLinks>): ReadLinks => ({
   p95: [],
   own: [],
   spent: [],
+  seen: [],
   usual: NO_USUAL,
   ...own,
 });

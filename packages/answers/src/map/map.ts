@@ -139,6 +139,7 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
       callerP95: link.callerP95,
       answererP95: link.answererP95,
       ownShare: link.ownShare,
+      seenShare: requests > 0 && best.seen > 0 ? Math.min(1, best.seen / requests) : null,
       isNew: link.carries && !link.carried && toldFrom <= MINUTES - FIVE - OTHERS_BEFORE,
       course: [...best.requests].map((value) => (Number.isNaN(value) ? null : value)),
       was: null,

@@ -26,6 +26,8 @@ export interface ReadLinks {
   /** By pair, of the answerer: seconds of its own and in all, over the last five minutes. */
   readonly own: readonly ReadLine[];
   readonly spent: readonly ReadLine[];
+  /** By pair and side: of how many requests of the last five minutes a span came. */
+  readonly seen: readonly ReadLine[];
   /** This hour on other days, by pair, as the caller saw it. */
   readonly usual: ReadUsual;
 }
@@ -42,6 +44,7 @@ export interface Side {
   p95: Float64Array | null;
   own: number;
   spent: number;
+  seen: number;
 }
 export interface Pair {
   readonly from: LinkEnd;
@@ -123,6 +126,7 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       p95: null,
       own: 0,
       spent: 0,
+      seen: 0,
     };
     pair.sides.set(seenBy, side);
     return side;
@@ -145,6 +149,11 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       if (side) side[what] += values.at(-1) || 0;
       if (isDue()) yield;
     }
+  for (const { labels, values } of read.seen) {
+    const side = sideOf(labels);
+    if (side) side.seen += values.at(-1) || 0;
+    if (isDue()) yield;
+  }
   for (const what of ['requests', 'typical', 'failures', 'refused', 'p95'] as const)
     for (const { labels, values } of read.usual[what]) {
       const usual = pairFor(labels)?.pair.usual;

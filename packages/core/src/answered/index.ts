@@ -1,5 +1,13 @@
 export { type Bucket, type Counted, type Latency, latencyOnGrid, ratesOnGrid } from './onGrid.ts';
 export {
+  grownWithin,
+  type OperationFigures,
+  type OperationsTold,
+  type OperationTold,
+  operationsOf,
+  type RequestFigures,
+} from './operations.ts';
+export {
   failedBy,
   isFailed,
   mayTellOfRequests,

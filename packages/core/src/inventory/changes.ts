@@ -12,7 +12,8 @@ export interface Rollout {
   readonly change: string;
 }
 
-const tagOf = (image: string): string => {
+/** What of an image's name tells its version. */
+export const tagOf = (image: string): string => {
   const name = image.slice(image.lastIndexOf('/') + 1);
   const colon = name.indexOf(':');
   return colon < 0 ? name : name.slice(colon + 1);

@@ -1,4 +1,4 @@
-export { type Restart, type Rollout, restartsOf, rolloutsOf } from './changes.ts';
+export { type Restart, type Rollout, restartsOf, rolloutsOf, tagOf } from './changes.ts';
 export { ClusterInventory, type VersionWrite } from './clusterInventory.ts';
 export type { ContainerHints } from './containerHints.ts';
 export { EventLog } from './eventLog.ts';

@@ -41,6 +41,8 @@ export interface LinkRequest {
   readonly own: number | null;
   /** Of an answerer: what it called meanwhile. */
   readonly calls: number;
-  /** For how many it stands: messages of a batch. */
+  /** For how many it stands: messages of a batch, and what its sender did not send. */
   readonly messages: number;
+  /** Of those, what was seen. */
+  readonly seen: number;
 }

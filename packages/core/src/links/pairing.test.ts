@@ -161,6 +161,7 @@ describe('requests between two ends', () => {
       own: null,
       calls: 0,
       messages: 1,
+      seen: 1,
     });
     for (let i = 0; i < 4000; i++) totals.add(request(i), START);
     expect(writePage(totals.families(START)).length).toBeLessThan(DEFAULT_PAGE_LIMITS.pageBytes);
@@ -185,6 +186,7 @@ describe('requests between two ends', () => {
             own: null,
             calls: 0,
             messages: 1,
+            seen: 1,
           },
           START - ago * M,
         );

@@ -27,6 +27,7 @@ interface Held {
   readonly caller: string;
   readonly protocol: string;
   readonly messages: number;
+  readonly stands: number;
   done: boolean;
 }
 interface Trace {
@@ -201,7 +202,8 @@ const requestOf = ({
   seconds: span.took / 1000,
   own: null,
   calls: 0,
-  messages: span.messages,
+  messages: span.messages * span.stands,
+  seen: span.messages,
 });
 /** An answerer's time less what it waited for others, and how many it asked; steps within the program are looked through. */
 function workOf(answer: Held, children: ReadonlyMap<string, readonly Held[]>): { own: number; calls: number } {
@@ -280,6 +282,7 @@ function heldOf(end: LinkEnd, span: Span): Held {
     caller,
     protocol: protocol || (span.kind === 'producer' || span.kind === 'consumer' ? 'queue' : ''),
     messages: span.kind === 'producer' || span.kind === 'consumer' ? messages : 1,
+    stands: span.stands ?? 1,
     done: false,
   };
 }

@@ -26,6 +26,7 @@ const OTHERS: Link = {
 interface Own {
   readonly labels: Readonly<Record<string, string>>;
   requests: number;
+  seen: number;
   failures: number;
   refused: number;
   seconds: number;
@@ -52,9 +53,10 @@ export class LinkTotals {
     return this.own.size;
   }
   /** `minute`: the beginning of the one that it is told with. */
-  add({ link, seenBy, failed, refused, seconds, own, calls, messages }: LinkRequest, minute: EpochMs): void {
+  add({ link, seenBy, failed, refused, seconds, own, calls, messages, seen }: LinkRequest, minute: EpochMs): void {
     const known = this.of(link, seenBy);
     known.requests += messages;
+    known.seen += seen;
     if (failed) known.failures += messages;
     if (refused) known.refused += messages;
     known.seconds += seconds * messages;
@@ -82,6 +84,7 @@ export class LinkTotals {
     const made: Own = {
       labels: labelsOf(link, seenBy),
       requests: 0,
+      seen: 0,
       failures: 0,
       refused: 0,
       seconds: 0,
@@ -110,6 +113,12 @@ export class LinkTotals {
         'Requests from one workload to another, each try one.',
         all,
         ({ requests }) => requests,
+      ),
+      counter(
+        LINK_METRICS.seen,
+        'Those of which a span came: the others are scaled up by what their sender says.',
+        all,
+        ({ seen }) => seen,
       ),
       counter(LINK_METRICS.failures, 'Those that failed, as this side saw them.', all, ({ failures }) => failures),
       counter(LINK_METRICS.refused, 'Those that reached nobody.', all, ({ refused }) => refused),

@@ -28,6 +28,7 @@ export const LINK_LABELS = [
 ] as const;
 export const LINK_METRICS = {
   requests: 'link_requests',
+  seen: 'link_requests_seen',
   failures: 'link_failures',
   refused: 'link_refused',
   duration: 'link_duration_seconds',

@@ -15,6 +15,7 @@ export {
   type OperationRequests,
   OTHER_OPERATIONS,
   REQUEST_BOUNDS,
+  REQUEST_SERIES,
   RequestCounts,
 } from './requests.ts';
 export { type BlockSpan, isEntry, SPAN_KINDS, SPAN_LIMITS, type Span, type SpanEvent, type SpanKind } from './span.ts';

@@ -8,6 +8,19 @@ export const REQUEST_BOUNDS = [0.005, 0.01, 0.025, 0.05, 0.075, 0.1, 0.25, 0.5, 
 export const MOST_OPERATIONS = 50;
 export const OTHER_OPERATIONS = 'other operations';
 
+/** Series that they are counted in, and what their labels say. */
+export const REQUEST_SERIES = {
+  requests: 'span_requests_total',
+  buckets: 'span_duration_seconds_bucket',
+  operation: 'operation',
+  outcome: 'outcome',
+  failed: 'failed',
+  start: 'start',
+  cold: 'cold',
+  from: 'from',
+  browser: 'browser',
+} as const;
+
 export interface OperationRequests {
   readonly operation: string;
   /** Whether it was the first that its program answered after it came to be. */
@@ -37,12 +50,13 @@ export class RequestCounts {
       this.operations.get(key) ?? begun(key === wanted ? span.name : OTHER_OPERATIONS, key === wanted && cold);
     this.operations.set(key, own);
     const seconds = span.took / 1000;
-    own.requests++;
-    if (span.failed) own.failures++;
-    own.seconds += seconds;
+    const { stands = 1 } = span;
+    own.requests += stands;
+    if (span.failed) own.failures += stands;
+    own.seconds += seconds * stands;
     const bucket = REQUEST_BOUNDS.findIndex((bound) => seconds <= bound);
     const at = bucket < 0 ? REQUEST_BOUNDS.length : bucket;
-    own.buckets[at]!++;
+    own.buckets[at]! += stands; // it has one for each
     own.examples[at] = { traceId: span.traceId, seconds, at: span.at };
   }
   all(): readonly OperationRequests[] {

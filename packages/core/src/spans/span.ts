@@ -29,6 +29,8 @@ export interface Span {
   readonly events: readonly SpanEvent[];
   /** Traces that it comes from, beside its own. */
   readonly links: readonly string[];
+  /** For how many it stands, where its sender sends only some; left out: for itself. */
+  readonly stands?: number;
 }
 /** A span with the number of what it comes from. */
 export interface BlockSpan extends Span {

@@ -1,5 +1,6 @@
 import { asWire, child, storable, text, type Wire } from '../inventory/wireReader.ts';
 import { type Field, flattened, spanId, traceId } from '../lines/index.ts';
+import { standsFor } from '../spans/sampled.ts';
 import { SPAN_KINDS, SPAN_LIMITS, type Span, type SpanEvent } from '../spans/span.ts';
 import { toTheEnd } from '../steps/index.ts';
 import { BadPart, hexOf, items, itemsByResource, number, type OfResource, plainValue } from './requestParts.ts';
@@ -44,6 +45,7 @@ function spanOf(wire: Wire, now: number): Span {
   if (end > now + AHEAD) throw new BadPart('the time of a span lies in the future');
   if (end < now - OLD) throw new BadPart('a span is older than is taken');
   const status = child(wire, FIELD.status);
+  const stands = standsFor(text(wire, FIELD.traceState));
   return {
     ...own,
     parentId: spanId(hexOf(wire[FIELD.parentId])),
@@ -68,5 +70,6 @@ function spanOf(wire: Wire, now: number): Span {
       .slice(0, SPAN_LIMITS.links)
       .map((one) => traceId(hexOf(asWire(one)[FIELD.traceId])))
       .filter((id) => id !== ''),
+    ...(stands > 1 && { stands }),
   };
 }

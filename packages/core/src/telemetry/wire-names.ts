@@ -48,6 +48,7 @@ export const FIELD = {
   scopeSpans: 'scopeSpans',
   spanList: 'spans',
   parentId: 'parentSpanId',
+  traceState: 'traceState',
   kind: 'kind',
   end: 'endTimeUnixNano',
   status: 'status',

@@ -6,6 +6,7 @@ import {
   type OwnPattern,
   type PartedLine,
 } from '../lines/index.ts';
+import { traceStateOf } from '../spans/sampled.ts';
 import { SPAN_KINDS, type Span } from '../spans/span.ts';
 import { FAILED_STATUS, FIELD, SEVERITY, VALUE_FIELD } from './wire-names.ts';
 
@@ -53,6 +54,7 @@ const spanOut = (span: Span) => ({
   [FIELD.traceId]: span.traceId,
   [FIELD.spanId]: span.spanId,
   ...(span.parentId !== '' && { [FIELD.parentId]: span.parentId }),
+  ...(span.stands !== undefined && { [FIELD.traceState]: traceStateOf(span.stands) }),
   [FIELD.name]: span.name,
   [FIELD.kind]: SPAN_KINDS.indexOf(span.kind),
   [FIELD.start]: nanos(span.at),

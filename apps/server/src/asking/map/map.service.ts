@@ -30,6 +30,7 @@ const TEXTS = {
   p95: `read ${LINK_METRICS.nearlyAll}\n`,
   own: `read ${LINK_METRICS.own}_total\n  growth over 5m\n  total for each ${PAIR}\n`,
   spent: `read ${LINK_METRICS.duration}_sum\n  where seen_by is "answerer"\n  treat as counter\n  growth over 5m\n  total for each ${PAIR}\n`,
+  seen: `read ${LINK_METRICS.seen}_total\n  growth over 5m\n  total for each ${PAIR}, seen_by\n`,
 } as const;
 const usualOf = (metric: string) =>
   `read ${metric}_total\n  where seen_by is "caller"\n  per second over 5m\n  total for each ${PAIR}\n  usual from 14d\n`;
@@ -99,16 +100,17 @@ export class MapService {
     const minutes = minutesUpTo(at);
     const fives = fivesUpTo(at);
     const last = fives.subarray(-1);
-    const [requests, failures, refused, p95, own, spent, usual] = await Promise.all([
+    const [requests, failures, refused, p95, own, spent, seen, usual] = await Promise.all([
       this.lines(TEXTS.requests, minutes),
       this.lines(TEXTS.failures, minutes),
       this.lines(TEXTS.refused, minutes),
       this.lines(TEXTS.p95, fives),
       this.lines(TEXTS.own, last),
       this.lines(TEXTS.spent, last),
+      this.lines(TEXTS.seen, last),
       this.usualAt(Math.floor(at / USUAL_HOLDS) * USUAL_HOLDS),
     ]);
-    return { at, requests, failures, refused, p95, own, spent, usual };
+    return { at, requests, failures, refused, p95, own, spent, seen, usual };
   }
   private async lines(text: string, times: Float64Array): Promise<ReadLine[]> {
     return (await this.told(text, times)).map(valuesOf);

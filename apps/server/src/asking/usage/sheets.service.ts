@@ -84,10 +84,10 @@ export class SheetsService {
     const window = this.usage.window(query.from, query.to);
     if (path.is === 'host')
       return this.hosts.sheet({ reach, name: path.host, window, against: this.usage.against(window, shift) });
-    const usage = await this.clusterOf(reach, path, window);
+    const usage = await this.usage.ofPath(reach, path, window);
     // of the very length that the first has, so that both are drawn on one grid
     const against = this.usage.against(usage.window, shift);
-    const other = against === null ? null : await this.clusterOf(reach, path, against);
+    const other = against === null ? null : await this.usage.ofPath(reach, path, against);
     const telling = { at: window.to, zone: this.settings.config.zone };
     const alerts = await this.alerts.within({ reach, from: window.from, to: window.to });
     const columns = new ClusterColumns(usage, window.to, null, this.owners.ofCluster(usage.name));
@@ -208,7 +208,7 @@ export class SheetsService {
   /** Every state of an object that is kept, and what changed from one to the next. */
   async versions(reach: Reach, path: ObjectPath, query: WindowQuery): Promise<VersionsAnswer> {
     const window = this.usage.window(query.from, query.to);
-    const usage = await this.clusterOf(reach, path, window);
+    const usage = await this.usage.ofPath(reach, path, window);
     const thing = findAccessory({
       usage,
       path,
@@ -270,19 +270,6 @@ export class SheetsService {
       events,
       eventsMissing: state && state.state !== 'watching' ? (state.reason ?? 'Events are not read yet.') : null,
     };
-  }
-
-  private async clusterOf(
-    reach: Reach,
-    path: ObjectPath,
-    window: { from: number; to: number; live: boolean },
-  ): Promise<SeenUsage> {
-    const { cluster, namespace } = placeOf(path);
-    const [id] = cluster === null ? [] : this.usage.idsIn(reach, { in: path });
-    if (cluster === null || id === undefined)
-      throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
-    if (namespace !== null) demand({ reach, level: 'read', cluster, namespace });
-    return this.usage.seen(reach, id, window);
   }
 }
 

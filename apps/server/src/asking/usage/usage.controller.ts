@@ -5,6 +5,8 @@ import {
   ByQuery,
   type LogAnswer,
   LogQuery,
+  type OperationsAnswer,
+  OperationsQuery,
   OtherQuery,
   ScopeQuery,
   type SheetAnswer,
@@ -20,6 +22,7 @@ import type { z } from 'zod';
 import { Seen } from '../../ground/guard/reached.ts';
 import type { KnownRequest } from '../../ground/guard/route.ts';
 import { ColumnsService } from './columns.service.ts';
+import { OperationsService } from './operations.service.ts';
 import { SheetsService } from './sheets.service.ts';
 import { TapeService } from './tape.service.ts';
 
@@ -29,6 +32,7 @@ export class UsageController {
     private readonly usage: ColumnsService,
     private readonly sheets: SheetsService,
     private readonly tapes: TapeService,
+    private readonly operations: OperationsService,
   ) {}
 
   @Get()
@@ -59,6 +63,16 @@ export class UsageController {
     @Seen() reach: Reach,
   ): Promise<SheetAnswer> {
     return this.sheets.sheet({ reach, path: scope.in, query: window, shift });
+  }
+  @Get('operations')
+  operated(
+    @Query({ schema: ScopeQuery }) scope: ScopeQuery,
+    @Query({ schema: WindowQuery }) window: WindowQuery,
+    @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
+    @Query({ schema: OperationsQuery }) { target }: OperationsQuery,
+    @Seen() reach: Reach,
+  ): Promise<OperationsAnswer> {
+    return this.operations.operations({ reach, path: scope.in, query: window, shift, target });
   }
   @Get('log')
   log(

@@ -17,6 +17,7 @@ import { Histories } from './histories.ts';
 import { HostsService } from './hosts.service.ts';
 import { HostVitalsController } from './hostVitals.controller.ts';
 import { HostVitals } from './hostVitals.service.ts';
+import { OperationsService } from './operations.service.ts';
 import { OtherUsageService } from './otherUsage.service.ts';
 import { OwnSeries } from './ownSeries.service.ts';
 import { ProcessesService } from './processes.service.ts';
@@ -52,6 +53,7 @@ import { UsageReading } from './usageReading.service.ts';
     Histories,
     RunningOutLines,
     RunningOutService,
+    OperationsService,
     OtherUsageService,
     OwnSeries,
     AnsweredRequests,

@@ -7,9 +7,10 @@ import {
   type Window,
   wholly,
 } from '@zetopsis/answers/usage';
-import { readTrait, type ScopeQuery } from '@zetopsis/contract';
+import { type ObjectPath, placeOf, readTrait, type ScopeQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { type DurationMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import { demand } from '../../ground/guard/demand.ts';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { SharedWork } from '../../ground/platform/question.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -104,6 +105,15 @@ export class UsageService implements OnApplicationBootstrap, OnApplicationShutdo
     // what is wrong is asked for by every screen: found here, in pieces
     await this.findWrong(seen, window.to);
     return seen;
+  }
+  /** The cluster that a path stands in; whoever asks may see what it names. */
+  ofPath(reach: Reach, path: ObjectPath, window: Window): Promise<SeenUsage> {
+    const { cluster, namespace } = placeOf(path);
+    const [id] = cluster === null ? [] : this.idsIn(reach, { in: path });
+    if (cluster === null || id === undefined)
+      throw new Refusal('notFound', 'This cluster is not connected. Choose another one in the scope line.');
+    if (namespace !== null) demand({ reach, level: 'read', cluster, namespace });
+    return this.seen(reach, id, window);
   }
   private async findWrong(seen: SeenUsage, at: number): Promise<void> {
     const { details } = seen;

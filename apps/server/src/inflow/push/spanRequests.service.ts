@@ -1,7 +1,14 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { type FamilyOut, type SampleOut, writePage } from '@zetopsis/core/exposition';
 import type { Origin } from '@zetopsis/core/origins';
-import { isBrowsers, type OperationRequests, REQUEST_BOUNDS, RequestCounts, type Span } from '@zetopsis/core/spans';
+import {
+  isBrowsers,
+  type OperationRequests,
+  REQUEST_BOUNDS,
+  REQUEST_SERIES,
+  RequestCounts,
+  type Span,
+} from '@zetopsis/core/spans';
 import { HOUR, SECOND } from '@zetopsis/core/units';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -90,7 +97,7 @@ function labelsOf({ namespace, pod, container, service, host }: Origin, browser:
     [IDENTITY_LABELS.container]: container,
     [IDENTITY_LABELS.service]: service,
     [IDENTITY_LABELS.host]: host,
-    from: browser ? 'browser' : null,
+    [REQUEST_SERIES.from]: browser ? REQUEST_SERIES.browser : null,
   };
   return Object.fromEntries(Object.entries(own).flatMap(([name, value]) => (value === null ? [] : [[name, value]])));
 }
@@ -98,9 +105,13 @@ function labelsOf({ namespace, pod, container, service, host }: Origin, browser:
 function familiesOf(senders: readonly Sender[]): FamilyOut[] {
   const samples = (of: (own: OperationRequests, labels: Readonly<Record<string, string>>) => SampleOut[]) =>
     senders.flatMap(({ labels, counts }) =>
-      counts
-        .all()
-        .flatMap((own) => of(own, { ...labels, operation: own.operation, ...(own.cold && { start: 'cold' }) })),
+      counts.all().flatMap((own) =>
+        of(own, {
+          ...labels,
+          [REQUEST_SERIES.operation]: own.operation,
+          ...(own.cold && { [REQUEST_SERIES.start]: REQUEST_SERIES.cold }),
+        }),
+      ),
     );
   return [
     {
@@ -109,8 +120,8 @@ function familiesOf(senders: readonly Sender[]): FamilyOut[] {
       unit: '',
       help: 'Requests that came in, counted from their spans.',
       samples: samples(({ requests, failures }, labels) => [
-        { labels: { ...labels, outcome: 'ok' }, value: requests - failures },
-        { labels: { ...labels, outcome: 'failed' }, value: failures },
+        { labels: { ...labels, [REQUEST_SERIES.outcome]: 'ok' }, value: requests - failures },
+        { labels: { ...labels, [REQUEST_SERIES.outcome]: REQUEST_SERIES.failed }, value: failures },
       ]),
     },
     {

@@ -148,6 +148,7 @@ export const PUSH_SCHEMA = {
       fields: {
         traceId: { id: 1, type: 'bytes' },
         spanId: { id: 2, type: 'bytes' },
+        traceState: { id: 3, type: 'string' },
         parentSpanId: { id: 4, type: 'bytes' },
         name: { id: 5, type: 'string' },
         kind: { id: 6, type: 'int32' },

@@ -119,9 +119,16 @@ const told = (value: number | null, format: (value: number) => string): string =
   value === null ? 'not told' : format(value);
 /** As the caller saw it, where it tells anything. */
 const ofBest = ({ sent }: MapLink, words: string): readonly string[] => (sent === null ? ['', words] : [words, '']);
-function seenWords({ sent, received }: MapLink): string {
-  if (sent !== null && received !== null) return 'from spans of both ends';
-  return sent !== null ? 'from spans of the caller alone' : 'from spans of the answerer alone';
+/** From where it is known, and how much of it was seen. */
+function seenWords({ sent, received, seenShare }: MapLink): string {
+  const ends =
+    sent !== null && received !== null
+      ? 'of both ends'
+      : sent !== null
+        ? 'of the caller alone'
+        : 'of the answerer alone';
+  const some = seenShare === null || seenShare > 0.99 ? '' : `, scaled up from 1 in ${Math.round(1 / seenShare)}`;
+  return `from spans ${ends}${some}`;
 }
 function Row({ name, values }: { name: string; values: readonly string[] }) {
   return (

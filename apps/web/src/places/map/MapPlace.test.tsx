@@ -40,6 +40,7 @@ const link = (from: string, to: string, more: Partial<MapLink> = {}): MapLink =>
   callerP95: 0.02,
   answererP95: 0.01,
   ownShare: 0.5,
+  seenShare: 1,
   isNew: false,
   course: [1, 2, null],
   was: null,

@@ -20,6 +20,7 @@ import { SheetLines } from './SheetLines.tsx';
 import { SheetLinks } from './SheetLinks.tsx';
 import { Changes, Logs, Rollout, Versions } from './SheetMore.tsx';
 import { Quotas, Related, Runs, Tables, Volumes } from './SheetObjects.tsx';
+import { SheetOperations } from './SheetOperations.tsx';
 import { Containers, Events, Facts, Nodes, RunningOut } from './SheetSections.tsx';
 import { SheetStretches } from './SheetStretches.tsx';
 import { SheetTraces } from './SheetTraces.tsx';
@@ -106,6 +107,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Rollout sheet={sheet} />
       <Runs sheet={sheet} />
       <Strata sheet={sheet} />
+      <SheetOperations sheet={sheet} />
       <SheetTraces sheet={sheet} />
       <SheetLinks sheet={sheet} />
       <SheetLines sheet={sheet} />

@@ -14,16 +14,27 @@ const server = {
   hookTimeout: 300_000,
 };
 const serverTests = (...names: string[]) => names.map((name) => `apps/server/test/${name}.int.test.ts`);
-/** What is read every second: two at a time leave each other room. */
-const BUSY = serverTests('attack', 'connecting', 'looked', 'outage', 'reading');
+/** What is read every second, or works rather than waits: two at a time leave each other room. */
+const BUSY = serverTests(
+  'attack',
+  'connecting',
+  'crash',
+  'crashRecords',
+  'crashTelling',
+  'links',
+  'looked',
+  'names',
+  'outage',
+  'reading',
+);
 /** What is compared with what truly was at a moment: nothing else runs meanwhile. */
 const TIMED = serverTests('truth', 'usage');
 const LONG = serverTests(
+  'links',
   'crashTelling',
   'crashRecords',
   'crash',
   'names',
-  'links',
   'upgrade',
   'sources',
   'connecting',

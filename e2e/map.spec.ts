@@ -11,6 +11,11 @@ test('the map tells which links are in trouble, and one of them leads to its cau
   await refused.press('Enter');
   const sheet = page.getByRole('complementary', { name: 'link' });
   await expect(sheet).toContainText('attempts reached nobody');
+  const over = sheet.getByRole('region', { name: 'over the window' });
+  await expect(over.getByRole('img', { name: /^requests: caller .* per s, answerer .* at the end/ })).toBeVisible();
+  await expect(over.getByRole('img', { name: /^failed: caller \d+ %/ })).toBeVisible();
+  await expect(over.getByRole('link', { name: 'tell me when: a rule about requests of this link' })).toBeVisible();
+  await noSeriousTrouble(page);
   const drawing = page.getByRole('group', { name: 'drawing of links' });
   const call = drawing.getByRole('button', { name: /^document-store calls archive: refused/ });
   await expect(call).toHaveAttribute('aria-pressed', 'true');
@@ -23,6 +28,19 @@ test('the map tells which links are in trouble, and one of them leads to its cau
   await expect(page.getByRole('table', { name: 'table of links' }).getByRole('row').nth(1)).toBeVisible();
   await page.goBack();
   await expect(drawing).toBeVisible();
+  // beside an hour ago, when nothing was the matter
+  await page.goto(new URL('/map?window=15m&against=40m', page.url()).href);
+  await expect(page.getByRole('region', { name: 'changed' }).getByRole('button').first()).toBeVisible();
+  await noSeriousTrouble(page);
+  await page.getByRole('button', { name: 'compare no more' }).click();
+  await expect(page.getByRole('region', { name: 'changed' })).toHaveCount(0);
+  // it is found where it comes from, too
+  await page.goto(new URL('/now', page.url()).href);
+  const found = page.getByRole('listitem').filter({ hasText: 'document-store cannot reach it' });
+  await found.getByRole('link').first().click();
+  await expect(page.getByRole('complementary', { name: 'object sheet' })).toContainText(
+    'document-store cannot reach it',
+  );
 });
 
 test('a developer’s map names nothing of others; a sheet tells who calls a workload and what hangs on it', async ({
@@ -37,6 +55,14 @@ test('a developer’s map names nothing of others; a sheet tells who calls a wor
   const links = page.getByRole('complementary', { name: 'object sheet' }).getByRole('region', { name: 'Links' });
   await expect(links).toContainText('booking-front');
   await expect(links).toContainText('would be hit if it went');
+  const operations = page.getByRole('region', { name: 'Operations' });
+  await expect(operations.getByRole('list', { name: 'operations' }).getByRole('listitem').first()).toContainText(
+    'per s',
+  );
+  await operations.getByLabel('order of operations').selectOption('slowest first');
+  await operations.getByLabel(/satisfied within/).selectOption({ label: '1.00 s' });
+  await expect(operations).toContainText(/satisfied within.*: \d+(\.\d)? %/);
+  await noSeriousTrouble(page);
   await links.getByRole('link', { name: 'on the map' }).click();
   await expect(drawing.getByRole('button', { name: /^seat-ledger, / })).toHaveAttribute('aria-pressed', 'true');
 });

@@ -8,6 +8,8 @@ const mapApi = api.injectEndpoints({
     map: build.query<MapAnswer, View>({
       query: (view) => viewQuery('map', view),
       responseSchema: MapAnswer,
+      // a minute is told once, and says so
+      providesTags: ['links', 'configuration'],
     }),
   }),
 });

@@ -37,23 +37,26 @@ export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<voi
   const pairs = yield* pairsOf(read, known);
   const judged: ReturnType<typeof judgedPair>[] = [];
   const toldFrom = firstTold(pairs.values());
-  nothingIsNone(pairs.values());
+  yield;
+  yield* nothingIsNone(pairs.values());
   for (const pair of pairs.values()) {
     judged.push(judgedPair(pair, read.at, toldFrom));
     if (judged.length % AT_ONCE === 0) yield;
   }
   const boxes = new Map<string, MapBox>();
-  for (const { pair } of judged)
-    for (const end of [pair.from, pair.to]) if (!boxes.has(endKey(end))) boxes.set(endKey(end), boxOf(end, known));
+  for (const [i, { pair, told }] of judged.entries()) {
+    if (!boxes.has(told.from)) boxes.set(told.from, boxOf(pair.from, known));
+    if (!boxes.has(told.to)) boxes.set(told.to, boxOf(pair.to, known));
+    if (i % AT_ONCE === 0) yield;
+  }
   const trouble = yield* troubleBySteps(judged.map(({ link }) => link));
   const inTrouble = new Set(trouble.flatMap(({ link, inside }) => [link, ...inside]));
+  yield;
   const links = judged
-    .map(({ told }) => told)
-    .sort(
-      (a, b) =>
-        Number(inTrouble.has(b.key)) - Number(inTrouble.has(a.key)) || busy(b) - busy(a) || (a.key < b.key ? -1 : 1),
-    );
-  const shown = links.slice(0, MOST_TOLD);
+    .map(({ told }) => ({ told, ill: inTrouble.has(told.key), rate: busy(told) }))
+    .sort((a, b) => Number(b.ill) - Number(a.ill) || b.rate - a.rate || (a.told.key < b.told.key ? -1 : 1));
+  yield;
+  const shown = links.slice(0, MOST_TOLD).map(({ told }) => told);
   const named = new Set(shown.flatMap(({ from, to }) => [from, to]));
   return {
     at: read.at,

@@ -167,10 +167,11 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
 }
 
 /** A link of which nothing was told in a minute of which others were, carried nothing in it: it was left out after an end of Zetopsis. */
-export function nothingIsNone(pairs: Iterable<Pair>): void {
+export function* nothingIsNone(pairs: Iterable<Pair>): Generator<void, void> {
   const sides = [...pairs].flatMap((pair) => [...pair.sides.values()]);
   const told = Array.from({ length: MINUTES }, (_, i) => sides.some(({ requests }) => !Number.isNaN(requests[i]!)));
-  for (const { requests, failures, refused } of sides) {
+  for (const [n, { requests, failures, refused }] of sides.entries()) {
+    if (n % AT_ONCE === 0) yield;
     const first = requests.findIndex((value) => !Number.isNaN(value));
     if (first < 0) continue;
     for (let i = first; i < MINUTES; i++)

@@ -45,23 +45,26 @@ interface Index {
   readonly to: ReadonlyMap<string, readonly JudgedLink[]>;
   readonly keys: ReadonlyMap<JudgedLink, string>;
 }
-function indexOf(all: readonly JudgedLink[]): Index {
+function* indexOf(all: readonly JudgedLink[]): Generator<void, Index> {
   const index = {
     from: new Map<string, JudgedLink[]>(),
     to: new Map<string, JudgedLink[]>(),
-    keys: new Map(all.map((link) => [link, pairKey(link)])),
+    keys: new Map<JudgedLink, string>(),
   };
-  for (const link of all)
+  for (const [i, link] of all.entries()) {
+    if (i % AT_ONCE === 0) yield;
+    index.keys.set(link, pairKey(link));
     for (const side of ['from', 'to'] as const) {
       const key = endKey(link[side]);
       const own = index[side].get(key) ?? [];
       own.push(link);
       index[side].set(key, own);
     }
+  }
   return index;
 }
 /** Of a link in trouble, among all others of that moment. */
-export const causeOf = (link: JudgedLink, all: readonly JudgedLink[]): Cause => causeIn(link, indexOf(all));
+export const causeOf = (link: JudgedLink, all: readonly JudgedLink[]): Cause => causeIn(link, toTheEnd(indexOf(all)));
 
 function causeIn(link: JudgedLink, index: Index): Cause {
   const { state } = link.judgement;
@@ -184,7 +187,7 @@ const ORDER: readonly LinkState[] = ['refused', 'silent', 'failing', 'slow', 'fl
 export const troubleOf = (all: readonly JudgedLink[]): TroubleEntry[] => toTheEnd(troubleBySteps(all));
 /** The same, some links at a time. */
 export function* troubleBySteps(all: readonly JudgedLink[]): Generator<void, TroubleEntry[]> {
-  const index = indexOf(all);
+  const index = yield* indexOf(all);
   yield;
   const key = (link: JudgedLink) => index.keys.get(link)!; // each has one
   const ill = all.filter(({ judgement }) => judgement.state !== null);

@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { LiveModule } from '../../ground/live/live.module.ts';
 import { InventoryModule } from '../../keeping/inventory/inventory.module.ts';
 import { StoreModule } from '../../keeping/store/store.module.ts';
 import { ConnectionsModule } from '../connections/connections.module.ts';
@@ -7,7 +8,7 @@ import { LinkEnds } from './linkEnds.service.ts';
 import { LinksService } from './links.service.ts';
 
 @Module({
-  imports: [ConnectionsModule, InventoryModule, ScrapingModule, StoreModule],
+  imports: [ConnectionsModule, InventoryModule, LiveModule, ScrapingModule, StoreModule],
   providers: [LinkEnds, LinksService],
   exports: [LinksService],
 })

@@ -4,6 +4,7 @@ import { LinkFolder, type LinkRequest, LinkTotals } from '@zetopsis/core/links';
 import type { Origin } from '@zetopsis/core/origins';
 import type { Span } from '@zetopsis/core/spans';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
+import { LiveService } from '../../ground/live/live.service.ts';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { counter, gauge, OwnFigures } from '../../ground/platform/ownFigures.ts';
@@ -46,6 +47,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly endpoints: EndpointsService,
     private readonly readings: ReadingsService,
     private readonly lease: LeaseService,
+    private readonly live: LiveService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
     figures: OwnFigures,
@@ -132,6 +134,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     }
     if (!pushed.result.ok) throw new Error(pushed.result.reason);
     this.toldUpTo = at;
+    this.live.touch('links');
   }
 }
 /** Whether nothing more of what was before is waited for. */

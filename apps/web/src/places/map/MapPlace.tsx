@@ -17,13 +17,10 @@ import { MapTable } from './MapTable.tsx';
 import { MapTroubles } from './MapTroubles.tsx';
 import { drawnMap, lookedAt } from './mapModel.ts';
 
-/** A minute is told once. */
-const AGAIN = 15_000;
-
 /** Who talks to whom, and which link is in trouble? */
 export function MapPlace() {
   const { view } = useView();
-  const { data, error, refetch } = useMapQuery(queried(view), { pollingInterval: AGAIN });
+  const { data, error, refetch } = useMapQuery(queried(view));
   if (!data)
     return (
       <div className="p-5">

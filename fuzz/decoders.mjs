@@ -5,18 +5,23 @@ import { PageMemory, readPage } from '../packages/core/dist/exposition/index.js'
 import { INVENTORY_KINDS, readEvent, readObject } from '../packages/core/dist/inventory/index.js';
 import {
   decodeLines,
+  Entries,
   encodeLines,
+  givenLine,
   nothingMasked,
   partLine,
+  Resumed,
   Wordings,
   wordsOf,
 } from '../packages/core/dist/lines/index.js';
+import { LinkFolder, LinkTotals, OUTSIDE } from '../packages/core/dist/links/index.js';
 import { DamagedBytes } from '../packages/core/dist/samples/index.js';
 import {
   CountedOn,
   pushedPageBySteps,
   readLogsBySteps,
   readMetricsBySteps,
+  readSpansBySteps,
 } from '../packages/core/dist/telemetry/index.js';
 import { bend } from './random.mjs';
 
@@ -84,7 +89,59 @@ export function decoders(random, samples) {
     const line = partLine(sent, nothingMasked());
     return { ...line, wording: wordings.numberOf(wordsOf(line.text)), origin: below(3) };
   };
+  const hex = (digits) => Array.from({ length: digits }, () => below(16).toString(16)).join('');
+  const traced = () => {
+    const traceId = hex(32);
+    const ids = [hex(16), hex(16), hex(16)];
+    const now = Date.now();
+    const span = (i) => ({
+      traceId,
+      spanId: ids[i],
+      parentSpanId: pick([ids[(i + 1) % 3], ids[i], '', hex(16)]),
+      traceState: pick(['', 'ot=th:c', `ot=th:${hex(1 + below(16))}`, bent.text('ot=rv:1;th:8')]),
+      name: 'book',
+      kind: below(7),
+      startTimeUnixNano: `${now - below(5000)}000000`,
+      endTimeUnixNano: `${now + below(5000) - 2000}000000`,
+      status: { code: below(4), message: 'connection refused' },
+      attributes: [
+        {
+          key: pick(['server.address', 'peer.service', 'client.address']),
+          value: { stringValue: pick(['10.0.0.7', 'quay']) },
+        },
+        { key: 'messaging.batch.message_count', value: { intValue: pick(['3', '-1', '99999999999']) } },
+      ],
+    });
+    return { resourceSpans: [{ resource: { attributes: [] }, scopeSpans: [{ spans: [span(0), span(1), span(2)] }] }] };
+  };
+  const folder = new LinkFolder({
+    named: ({ address }) => ({ cluster: '', namespace: '', workload: `host:${address}` }),
+  });
+  let totals = new LinkTotals();
+  const end = (i) => ({ cluster: 'harbour', namespace: 'quay', workload: `deployment:w-${i}` });
+  const entries = new Entries();
   const targets = {
+    'lines as a cluster gives them': () => {
+      const resumed = new Resumed(chance(0.5) ? { stamp: '2026-11-24T03:12:00.5Z', same: below(3) } : null);
+      for (let i = 0; i < 20; i++) {
+        const line = givenLine(bent.text(`2026-11-24T03:12:0${below(9)}.${below(1e9)}Z ${pick(LINES)}`));
+        if (line && resumed.isNew(line)) entries.push(line);
+      }
+      entries.end();
+    },
+    'spans of a push, put into links': () => {
+      const now = Date.now();
+      const read = stepping(readSpansBySteps(bent.value(traced(), pick([0, 0.05, 0.2])), now));
+      for (const { items } of read.resources) folder.add(chance(0.2) ? OUTSIDE : end(below(40)), items, now);
+      const minute = Math.floor(now / 60_000) * 60_000;
+      for (const request of stepping(folder.foldBySteps(now + 10_000, now + 200_000))) {
+        totals.add(request, minute);
+        if (!(request.messages >= request.seen && Number.isFinite(request.messages)))
+          throw new Error(`stands for ${request.messages}`);
+      }
+      if (chance(0.02)) for (const { samples } of totals.families(minute + 60_000)) for (const _ of samples);
+      if (totals.size > 3000) totals = new LinkTotals();
+    },
     'lines of a push': () => {
       const lines = stepping(readLogsBySteps(bent.value(told(), pick([0, 0.05, 0.2])), Date.now())).resources.flatMap(
         ({ items }) => items.map(partedOf),

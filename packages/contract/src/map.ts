@@ -1,3 +1,4 @@
+import { SEVERITIES } from '@zetopsis/core/findings';
 import { LINK_STATES, SIDES } from '@zetopsis/core/links';
 import { z } from 'zod';
 import { EpochMs } from './time.ts';
@@ -21,6 +22,12 @@ export const MapBox = z.object({
   team: z.string().nullable(),
   /** Where its sheet is; null where it has none. */
   path: z.array(z.string()).nullable(),
+  /** What is found wrong with it first; null: nothing, or that is not known. */
+  severity: z.enum(SEVERITIES).nullable(),
+  finding: z.string().nullable(),
+  /** How near it is to its limits over the window; null: it has none, or that is not known. */
+  cpu: Rate,
+  memory: Rate,
 });
 export type MapBox = z.infer<typeof MapBox>;
 export const MapLink = z.object({

@@ -19,6 +19,21 @@ export function linkWords({ state, now, usual, against, sent, received }: MapLin
       return formatRate(sent ?? received ?? 0);
   }
 }
+/** One figure of it, short; empty where there is none. */
+export function figureWords(link: MapLink, of: 'nothing' | 'requests' | 'failed' | '95 of 100 within'): string {
+  const { sent, received, failureShare, callerP95, answererP95 } = link;
+  const length = callerP95 ?? answererP95;
+  switch (of) {
+    case 'requests':
+      return formatRate(sent ?? received ?? 0);
+    case 'failed':
+      return failureShare === null ? '' : formatPercent(failureShare);
+    case '95 of 100 within':
+      return length === null ? '' : formatLatency(length);
+    case 'nothing':
+      return '';
+  }
+}
 /** What it is now against what it was in the window compared with. */
 export function changeWords({ change, was, sent, received, failureShare, callerP95, answererP95 }: MapLink): string {
   const rate = formatRate(sent ?? received ?? 0);

@@ -48,6 +48,10 @@ export interface StripDrawing {
   readonly fill: 1 | 2 | 3 | 4;
 }
 
+/** By how near something is to its limit. */
+export const fillOf = (tight: number): StripDrawing['fill'] =>
+  tight > 0.85 ? 4 : tight > 0.65 ? 3 : tight > 0.4 ? 2 : 1;
+
 const ROOM_WHEN_OPEN = 1.3;
 
 /** `openLength`: what the length of an open strip stands for, so that those of one list can be compared. */
@@ -75,7 +79,7 @@ export function drawStrip(
     against: share(other),
     open,
     over,
-    fill: over || tight > 0.85 ? 4 : tight > 0.65 ? 3 : tight > 0.4 ? 2 : 1,
+    fill: over ? 4 : fillOf(tight),
   };
 }
 

@@ -1,6 +1,10 @@
 /** How boxes of the map are put together in lanes. */
 export const LANES = ['namespace', 'team', 'cluster'] as const;
 export type LanesBy = (typeof LANES)[number];
+export const OF_BOXES = ['nothing', 'CPU', 'memory'] as const;
+export type OfBoxes = (typeof OF_BOXES)[number];
+export const OF_LINKS = ['nothing', 'requests', 'failed', '95 of 100 within'] as const;
+export type OfLinks = (typeof OF_LINKS)[number];
 export interface MapView {
   /** The key of the link that is looked at; empty: none. */
   readonly link: string;
@@ -8,10 +12,23 @@ export interface MapView {
   readonly away: number;
   readonly lanes: LanesBy;
   readonly folded: readonly string[];
+  /** What boxes and links are drawn with beside their names. */
+  readonly ofBoxes: OfBoxes;
+  readonly ofLinks: OfLinks;
 }
 const LONGEST = 1600;
 const FARTHEST = 3;
 const MOST_FOLDED = 50;
+
+/** What one sees of something that is picked. */
+export const mapAround = (link: string): MapView => ({
+  link,
+  away: 1,
+  lanes: 'namespace',
+  folded: [],
+  ofBoxes: 'CPU',
+  ofLinks: 'nothing',
+});
 
 export function readMapView(parameters: URLSearchParams): MapView {
   const away = Number(parameters.get('away') ?? 1);
@@ -19,6 +36,8 @@ export function readMapView(parameters: URLSearchParams): MapView {
     link: (parameters.get('link') ?? '').slice(0, LONGEST),
     away: Number.isInteger(away) && away >= 0 && away <= FARTHEST ? away : 1,
     lanes: LANES.find((one) => one === parameters.get('lanes')) ?? 'namespace',
+    ofBoxes: OF_BOXES.find((one) => one === parameters.get('boxes')) ?? 'CPU',
+    ofLinks: OF_LINKS.find((one) => one === parameters.get('figures')) ?? 'nothing',
     folded: (parameters.get('folded') ?? '')
       .slice(0, LONGEST)
       .split('|')
@@ -26,9 +45,18 @@ export function readMapView(parameters: URLSearchParams): MapView {
       .slice(0, MOST_FOLDED),
   };
 }
-export const writeMapView = ({ link, away, lanes, folded }: MapView): Record<string, string | undefined> => ({
+export const writeMapView = ({
+  link,
+  away,
+  lanes,
+  folded,
+  ofBoxes,
+  ofLinks,
+}: MapView): Record<string, string | undefined> => ({
   link: link || undefined,
   away: away === 1 ? undefined : String(away),
   lanes: lanes === 'namespace' ? undefined : lanes,
   folded: folded.length === 0 ? undefined : folded.join('|'),
+  boxes: ofBoxes === 'CPU' ? undefined : ofBoxes,
+  figures: ofLinks === 'nothing' ? undefined : ofLinks,
 });

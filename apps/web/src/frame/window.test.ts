@@ -2,6 +2,7 @@ import type { TapeAnswer } from '@zetopsis/contract';
 import { DAY, HOUR, MINUTE } from '@zetopsis/core/units';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { mapAround } from './mapView.ts';
 import {
   earlierLike,
   groupMarks,
@@ -194,6 +195,8 @@ it('scope, window and choice survive the address, names with odd letters include
             away: sheet ? 1 : 0,
             lanes: sheet ? ('namespace' as const) : ('team' as const),
             folded: sheet ? [] : ['seaward / tides', 'nobody’s'],
+            ofBoxes: sheet ? ('memory' as const) : ('CPU' as const),
+            ofLinks: sheet ? ('failed' as const) : ('nothing' as const),
           },
         };
         expect(readView(writeView(view))).toEqual(view);
@@ -229,7 +232,7 @@ it('scope, window and choice survive the address, names with odd letters include
       measure: '',
       saved: '',
       drawn: '',
-      map: { link: '', away: 1, lanes: 'namespace', folded: [] },
+      map: mapAround(''),
       every: null,
     }),
   ).toBe('?in=seaward/tides/deployment:tide-model&window=1h');

@@ -13,6 +13,7 @@ import {
   troubleBySteps,
 } from '@zetopsis/core/links';
 import type { EpochMs } from '@zetopsis/core/units';
+import { NO_STATE } from './boxStates.ts';
 import {
   AT_ONCE,
   firstTold,
@@ -169,6 +170,7 @@ function boxOf(end: LinkEnd, known: MapKnowledge): MapBox {
     keeps: '',
     team: null,
     path: null,
+    ...NO_STATE,
   };
   if (end.workload === NOT_YOURS) return { ...nobody, kind: 'notYours', name: NOT_YOURS };
   if (isOutside(end)) return { ...nobody, kind: 'outside', name: 'outside' };

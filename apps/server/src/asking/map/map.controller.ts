@@ -12,10 +12,10 @@ export class MapController {
   /** At the end of the window; against the end of the one that is compared with, where one is. */
   @Get()
   answer(
-    @Query({ schema: WindowQuery }) { to }: WindowQuery,
+    @Query({ schema: WindowQuery }) window: WindowQuery,
     @Query({ schema: AgainstQuery }) { shift }: AgainstQuery,
     @Seen() reach: Reach,
   ): Promise<MapAnswer> {
-    return this.map.compared(reach, to ?? null, shift ?? null);
+    return this.map.compared(reach, window, shift ?? null);
   }
 }

@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { ConnectionsModule } from '../../inflow/connections/connections.module.ts';
 import { LinksModule } from '../../inflow/links/links.module.ts';
 import { MeasuresModule } from '../measures/measures.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
@@ -8,7 +9,7 @@ import { MapController } from './map.controller.ts';
 import { MapService } from './map.service.ts';
 
 @Module({
-  imports: [LinksModule, MeasuresModule, OwnersModule, UsageModule],
+  imports: [ConnectionsModule, LinksModule, MeasuresModule, OwnersModule, UsageModule],
   controllers: [MapController],
   providers: [MapService, LinkTroubles],
 })

@@ -1,5 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import {
+  type BoxState,
+  boxStatesBySteps,
   fivesUpTo,
   mapBySteps,
   mapDifference,
@@ -8,18 +10,23 @@ import {
   type ReadLine,
   type ReadLinks,
   type ReadUsual,
+  withStates,
 } from '@zetopsis/answers/map';
-import type { MapAnswer } from '@zetopsis/contract';
+import type { Window } from '@zetopsis/answers/usage';
+import type { MapAnswer, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { LINK_METRICS, type LinkEnd } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
+import { Refusal } from '../../ground/platform/refusals.ts';
 import { Clock } from '../../ground/platform/settings.ts';
+import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { LinksService } from '../../inflow/links/links.service.ts';
 import { MeasuresService } from '../measures/measures.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
+import { UsageService } from '../usage/usage.service.ts';
 
 const PAIR = 'from_cluster, from_namespace, from_workload, to_cluster, to_namespace, to_workload';
 const counted = (metric: string) => `read ${metric}_total\n  total for each ${PAIR}, protocol, seen_by\n`;
@@ -56,16 +63,34 @@ export class MapService {
     private readonly links: LinksService,
     private readonly measures: MeasuresService,
     private readonly owners: OwnersService,
+    private readonly usage: UsageService,
+    private readonly connections: ConnectionsService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
   ) {}
 
   /** Beside what it was `shift` ms earlier; null: beside nothing. */
-  async compared(reach: Reach, to: EpochMs | null, shift: number | null): Promise<MapAnswer> {
-    const answer = await this.answer(reach, to);
+  async compared(reach: Reach, { from, to }: WindowQuery, shift: number | null): Promise<MapAnswer> {
+    const answer = await this.withStates(reach, await this.answer(reach, to ?? null), this.usage.window(from, to));
     // later than now there is nothing to compare with
     if (shift === null || answer.at - shift > this.clock.now()) return answer;
     return mapDifference(answer, await this.answer(reach, answer.at - shift));
+  }
+  /** With how its workloads stood over the window. */
+  private async withStates(reach: Reach, answer: MapAnswer, window: Window): Promise<MapAnswer> {
+    const states = new Map<string, BoxState>();
+    for (const cluster of new Set(answer.boxes.map((box) => box.cluster))) {
+      const id = cluster === '' ? undefined : this.connections.idOf(cluster);
+      if (id === undefined || !reach.touches(cluster)) continue;
+      try {
+        const usage = await this.usage.seen(reach, id, window);
+        for (const [key, state] of await yieldedInPieces(boxStatesBySteps(usage, window.to))) states.set(key, state);
+      } catch (error) {
+        // who talks to whom is told all the same
+        if (!(error instanceof Refusal)) throw error;
+      }
+    }
+    return withStates(answer, states);
   }
   /** `to`: null for now. */
   async answer(reach: Reach, to: EpochMs | null): Promise<MapAnswer> {

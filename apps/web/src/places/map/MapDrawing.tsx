@@ -1,7 +1,10 @@
-import { formatCount } from '@zetopsis/core/format';
+import type { Severity } from '@zetopsis/core/findings';
+import { formatCount, formatPercent } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { type KeyboardEvent, type RefObject, useState } from 'react';
-import { changeWords, linkWords } from '../../drawing/linkWords.ts';
+import { changeWords, figureWords, linkWords } from '../../drawing/linkWords.ts';
+import { fillOf } from '../../drawing/stripModel.ts';
+import type { OfBoxes, OfLinks } from '../../frame/mapView.ts';
 import { Hatch, LinkStrip } from './LinkStrip.tsx';
 import { BOX, type Drawn, type DrawnBox, type DrawnLink } from './mapModel.ts';
 
@@ -14,12 +17,14 @@ interface Props {
   readonly open: (box: DrawnBox) => void;
   /** What is searched for: boxes without it stand back. */
   readonly find: string;
+  readonly ofBoxes: OfBoxes;
+  readonly ofLinks: OfLinks;
   readonly of: RefObject<SVGSVGElement | null>;
 }
 const STRIP = 44;
 
 /** Who calls whom, callers left, groups as lanes of film; what is in trouble, picked or pointed at bears its strip. */
-export function MapDrawing({ drawn, picked, pick, fold, open, find, of }: Props) {
+export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofLinks, of }: Props) {
   const [pointed, setPointed] = useState('');
   const at = new Map(drawn.boxes.map((box) => [box.key, box]));
   const shown = (link: DrawnLink) =>
@@ -82,6 +87,7 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, of }: Props)
               from={from}
               to={to}
               strip={shown(link)}
+              figure={figureWords(link.link, ofLinks)}
               picked={link.links.includes(picked)}
               pick={() => pick(link.link.key)}
               point={(on) => setPointed(on ? link.key : '')}
@@ -92,6 +98,7 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, of }: Props)
         <Box
           key={box.key}
           box={box}
+          of={ofBoxes}
           picked={box.key === picked}
           back={!stands(box)}
           pick={() => (box.box === null ? fold(box.lane) : pick(box.key))}
@@ -110,12 +117,14 @@ function onEnter(event: KeyboardEvent, then: () => void): void {
 
 function Box({
   box,
+  of,
   picked,
   back,
   pick,
   open,
 }: {
   box: DrawnBox;
+  of: OfBoxes;
   picked: boolean;
   back: boolean;
   pick: () => void;
@@ -123,10 +132,15 @@ function Box({
 }) {
   const { x, y, name, holds } = box;
   const outside = box.box !== null && box.box.kind !== 'workload';
-  const words =
+  const share = box.box === null || of === 'nothing' ? null : of === 'CPU' ? box.box.cpu : box.box.memory;
+  const severity = box.box === null ? box.worst : box.box.severity;
+  const words = [
     box.box === null
       ? `${name}, folded: ${holds}`
-      : `${name}${box.box.keeps === '' ? '' : `, ${box.box.keeps}`}${box.box.team === null ? '' : ` of ${box.box.team}`}`;
+      : `${name}${box.box.keeps === '' ? '' : `, ${box.box.keeps}`}${box.box.team === null ? '' : ` of ${box.box.team}`}`,
+    ...(share === null ? [] : [`${of} at ${formatPercent(share)} of its limit`]),
+    ...(severity === null ? [] : [`${severity}: ${box.box?.finding ?? 'within it'}`]),
+  ].join('; ');
   return (
     <g
       role="button"
@@ -149,15 +163,36 @@ function Box({
         strokeDasharray={outside ? '3 3' : undefined}
       />
       {box.box === null && <path d={`M3 ${BOX.height + 3}H${BOX.width + 3}V3`} fill="none" stroke="var(--structure)" />}
-      <text x={8} y={19} fontSize="12.5" fontWeight="600" fill="var(--ink)">
-        {name.length > 19 ? `${name.slice(0, 9)}…${name.slice(-9)}` : name}
+      {share !== null && (
+        <>
+          <path d={`M1 ${BOX.height - 5.5}H${BOX.width - 1}`} stroke="var(--hair)" />
+          <rect
+            x={1}
+            y={BOX.height - 5}
+            width={Math.min(1, share) * (BOX.width - 2)}
+            height={4}
+            fill={`var(--fill-${fillOf(share)})`}
+          />
+        </>
+      )}
+      <text x={8} y={share === null ? 19 : 17} fontSize="12.5" fontWeight="600" fill="var(--ink)">
+        {name.length > 18 ? `${name.slice(0, 9)}…${name.slice(-8)}` : name}
       </text>
       {box.box === null && (
-        <text x={BOX.width - 8} y={19} fontSize="11" textAnchor="end" fill="var(--soft)">
+        <text x={BOX.width - (severity === null ? 8 : 24)} y={19} fontSize="11" textAnchor="end" fill="var(--soft)">
           {holds}
         </text>
       )}
+      {severity !== null && <Found severity={severity} />}
     </g>
+  );
+}
+/** The mark of a finding, at the end of the box. */
+function Found({ severity }: { severity: Severity }) {
+  return severity === 'critical' ? (
+    <path d={`M${BOX.width - 13} 7l6 6l-6 6l-6 -6z`} fill="var(--critical)" />
+  ) : (
+    <path d={`M${BOX.width - 13} 8l5 5l-5 5l-5 -5z`} fill="none" stroke="var(--warning)" strokeWidth="1.4" />
   );
 }
 
@@ -166,6 +201,7 @@ function LinkLine({
   from,
   to,
   strip,
+  figure,
   picked,
   pick,
   point,
@@ -174,6 +210,8 @@ function LinkLine({
   from: DrawnBox;
   to: DrawnBox;
   strip: boolean;
+  /** What is written beside it; empty: nothing. */
+  figure: string;
   picked: boolean;
   pick: () => void;
   point: (on: boolean) => void;
@@ -226,6 +264,20 @@ function LinkLine({
         </>
       )}
       {isNew && <path d={`M${mx - 4} ${my}h8M${mx} ${my - 4}v8`} stroke="var(--ink)" strokeWidth="1.4" />}
+      {figure !== '' && (
+        <text
+          x={mx}
+          y={my + (strip ? 18 : -4)}
+          fontSize="10"
+          textAnchor="middle"
+          fill="var(--ink)"
+          stroke="var(--ground)"
+          strokeWidth="3"
+          paintOrder="stroke"
+        >
+          {figure}
+        </text>
+      )}
       {strip && !isNew && change !== 'gone' && (
         <g transform={`translate(${mx - STRIP / 2} ${my - 6})`}>
           {silent ? (

@@ -3,7 +3,7 @@ import { MapAnswer, type MapBox, type MapLink } from '@zetopsis/contract';
 import { parseMeasure } from '@zetopsis/core/measures';
 import { afterEach, describe, expect, it } from 'vitest';
 import { linkWords } from '../../drawing/linkWords.ts';
-import type { MapView } from '../../frame/mapView.ts';
+import { mapAround } from '../../frame/mapView.ts';
 import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { MapPlace } from './MapPlace.tsx';
 import { drawnMap, lookedAt } from './mapModel.ts';
@@ -19,6 +19,10 @@ const box = (name: string, namespace = 'quay', more: Partial<MapBox> = {}): MapB
   keeps: 'deployment',
   team: 'Ferries',
   path: ['seaward', namespace, `deployment:${name}`],
+  severity: null,
+  finding: null,
+  cpu: 0.5,
+  memory: null,
   ...more,
 });
 const boxes = [box('front'), box('ledger'), box('base', 'pier'), box('notes', 'pier'), box('far', 'mole')];
@@ -63,7 +67,7 @@ const answer: MapAnswer = MapAnswer.parse({
   left: 0,
   nothing: null,
 });
-const VIEW: MapView = { link: '', away: 1, lanes: 'namespace', folded: [] };
+const VIEW = mapAround('');
 const names = (seen: ReadonlySet<string>) => boxes.filter((one) => seen.has(one.key)).map(({ name }) => name);
 const serve = (body: unknown = answer) =>
   serveAnswers({ 'GET /api/session': sessionAs('administrator'), 'GET /api/map': body });
@@ -112,6 +116,27 @@ describe('the place Map', () => {
     await waitFor(() => expect(router.state.location.search).toContain('notes'));
     fireEvent.keyDown(document.body, { key: 'Escape' });
     await waitFor(() => expect(screen.queryByRole('complementary', { name: 'link' })).toBeNull());
+  });
+  it('draws how boxes stand, and what links carry, as is chosen', async () => {
+    const found = { severity: 'critical' as const, finding: 'front cannot reach it' };
+    serve({ ...answer, boxes: boxes.map((one) => (one.name === 'base' ? { ...one, ...found, memory: 0.91 } : one)) });
+    const router = drawAt('/map', <MapPlace />);
+    const drawing = await screen.findByRole('group', { name: 'drawing of links' });
+    expect(
+      within(drawing).getByRole('button', {
+        name: 'base, deployment of Ferries; CPU at 50 % of its limit; critical: front cannot reach it',
+      }),
+    ).toBeTruthy();
+    fireEvent.change(screen.getByLabelText('boxes show'), { target: { value: 'memory' } });
+    expect(await within(drawing).findByRole('button', { name: /^base, .*memory at 91 % of its limit/ })).toBeTruthy();
+    expect(within(drawing).getByRole('button', { name: 'front, deployment of Ferries' })).toBeTruthy();
+    fireEvent.change(screen.getByLabelText('links show'), { target: { value: '95 of 100 within' } });
+    await waitFor(() => expect(within(drawing).getAllByText('20 ms')).toHaveLength(4));
+    expect(router.state.location.search).toContain('figures=95');
+    fireEvent.keyDown(within(drawing).getByRole('button', { name: /^seaward \/ pier: 2 boxes/ }), { key: 'Enter' });
+    expect(
+      await within(drawing).findByRole('button', { name: 'seaward / pier, folded: 2; critical: within it' }),
+    ).toBeTruthy();
   });
   it('is walked through, folded and searched by keyboard, and has a table that says the same', async () => {
     serve();

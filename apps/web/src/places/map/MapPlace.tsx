@@ -4,7 +4,7 @@ import { clsx } from 'clsx';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
-import { LANES, type MapView } from '../../frame/mapView.ts';
+import { LANES, type MapView, OF_BOXES, OF_LINKS } from '../../frame/mapView.ts';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
@@ -91,20 +91,9 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
               ))}
             </select>
           </label>
-          <label className="flex items-center gap-1 text-soft">
-            in lanes by
-            <select
-              className="field w-auto py-0"
-              value={map.lanes}
-              onChange={({ target }) =>
-                set({ lanes: LANES.find((one) => one === target.value) ?? 'namespace', folded: [] })
-              }
-            >
-              {LANES.map((one) => (
-                <option key={one}>{one}</option>
-              ))}
-            </select>
-          </label>
+          <Chosen name="in lanes by" options={LANES} value={map.lanes} set={(lanes) => set({ lanes, folded: [] })} />
+          <Chosen name="boxes show" options={OF_BOXES} value={map.ofBoxes} set={(ofBoxes) => set({ ofBoxes })} />
+          <Chosen name="links show" options={OF_LINKS} value={map.ofLinks} set={(ofLinks) => set({ ofLinks })} />
           <button
             type="button"
             className="button-plain"
@@ -145,6 +134,8 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
                 if (box?.path) void navigate(address('/usage', { path: box.path, sheet: true, clusters: null }));
               }}
               find={find}
+              ofBoxes={map.ofBoxes}
+              ofLinks={map.ofLinks}
               of={svg}
             />
           )}
@@ -155,6 +146,32 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
         <LinkSheet answer={answer} link={picked} pick={(key) => set({ link: key })} close={() => set({ link: '' })} />
       )}
     </div>
+  );
+}
+function Chosen<T extends string>({
+  name,
+  options,
+  value,
+  set,
+}: {
+  name: string;
+  options: readonly T[];
+  value: T;
+  set: (value: T) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1 text-soft">
+      {name}
+      <select
+        className="field w-auto py-0"
+        value={value}
+        onChange={({ target }) => set(options.find((one) => one === target.value) ?? value)}
+      >
+        {options.map((one) => (
+          <option key={one}>{one}</option>
+        ))}
+      </select>
+    </label>
   );
 }
 function Against({ answer, shift, no }: { answer: MapAnswer; shift: number; no: () => void }) {

@@ -1,4 +1,5 @@
 import type { MapAnswer, MapBox, MapLink } from '@zetopsis/contract';
+import type { Severity } from '@zetopsis/core/findings';
 import { inLanes } from '@zetopsis/core/links';
 import type { LanesBy, MapView } from '../../frame/mapView.ts';
 
@@ -11,6 +12,8 @@ export interface DrawnBox {
   readonly box: MapBox | null;
   /** Of a folded lane: how many it holds. */
   readonly holds: number;
+  /** Of a folded lane: the worst that is found in it. */
+  readonly worst: Severity | null;
   readonly x: number;
   readonly y: number;
 }
@@ -93,11 +96,13 @@ export function drawnMap(answer: MapAnswer, view: MapView, path: readonly string
   const folded = new Set(view.folded);
   const shown = answer.boxes.filter(({ key }) => seen.has(key));
   const holds = new Map<string, number>();
+  const worst = new Map<string, Severity>();
   const standsAt = new Map<string, string>();
-  const boxes = new Map<string, Omit<DrawnBox, 'x' | 'y' | 'holds'>>();
+  const boxes = new Map<string, Omit<DrawnBox, 'x' | 'y' | 'holds' | 'worst'>>();
   for (const box of shown) {
     const lane = laneOf(box, view.lanes);
     holds.set(lane, (holds.get(lane) ?? 0) + 1);
+    if (box.severity === 'critical' || (box.severity !== null && !worst.has(lane))) worst.set(lane, box.severity);
     const key = folded.has(lane) ? `lane ${lane}` : box.key;
     standsAt.set(box.key, key);
     if (!boxes.has(key))
@@ -132,6 +137,7 @@ export function drawnMap(answer: MapAnswer, view: MapView, path: readonly string
       return {
         ...box,
         holds: box.box === null ? (holds.get(box.lane) ?? 0) : 0,
+        worst: box.box === null ? (worst.get(box.lane) ?? null) : null,
         x: BOX.left + column * stepX,
         y: tops.get(box.lane)! + row * stepY, // each stands in a lane
       };

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { linkWords } from '../../drawing/linkWords.ts';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
+import { mapAround } from '../../frame/mapView.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { useMapQuery } from '../../state/mapApi.ts';
 import { Section } from './SheetSections.tsx';
@@ -41,10 +42,7 @@ function OfBox({ answer, box }: { answer: MapAnswer; box: string }) {
       <Calls title="called by" links={callers} name={(one) => name(one.from)} />
       <Calls title="calls" links={called} name={(one) => name(one.to)} />
       <Hanging answer={answer} box={box} name={name} />
-      <Link
-        className="button-plain text-sm"
-        to={link('/map', { map: { link: box, away: 1, lanes: 'namespace', folded: [] } })}
-      >
+      <Link className="button-plain text-sm" to={link('/map', { map: mapAround(box) })}>
         on the map
       </Link>
     </>
@@ -59,10 +57,7 @@ function Calls({ title, links, name }: { title: string; links: readonly MapLink[
       <ul>
         {links.map((one) => (
           <li key={one.key} className="flex gap-2 border-t border-hair">
-            <Link
-              className="button-plain"
-              to={link('/map', { map: { link: one.key, away: 1, lanes: 'namespace', folded: [] } })}
-            >
+            <Link className="button-plain" to={link('/map', { map: mapAround(one.key) })}>
               {name(one)}
             </Link>
             <span className="ml-auto text-right">

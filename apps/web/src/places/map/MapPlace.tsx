@@ -10,6 +10,7 @@ import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { lengthOf, shiftInWords } from '../../frame/windowModel.ts';
 import { useMapQuery } from '../../state/mapApi.ts';
+import { KeyPlan } from './KeyPlan.tsx';
 import { LinkSheet } from './LinkSheet.tsx';
 import { MapDrawing } from './MapDrawing.tsx';
 import { MapExports } from './MapExports.tsx';
@@ -43,6 +44,7 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
   const navigate = useNavigate();
   const [find, setFind] = useState('');
   const svg = useRef<SVGSVGElement>(null);
+  const paper = useRef<HTMLDivElement>(null);
   const { map } = view;
   const set = (part: Partial<MapView>) => void change({ map: { ...map, ...part } });
   const drawn = useMemo(() => drawnMap(answer, map, view.path), [answer, map, view.path]);
@@ -117,28 +119,33 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
           </span>
         </div>
         {view.shift !== null && <Against answer={answer} shift={view.shift} no={() => void change({ shift: null })} />}
-        <div className="min-h-0 flex-1 overflow-auto p-3">
-          {view.show === 'table' ? (
-            <MapTable answer={answer} links={links} picked={map.link} pick={(key) => set({ link: key })} />
-          ) : (
-            <MapDrawing
-              drawn={drawn}
-              picked={map.link}
-              pick={(key) => set({ link: key === map.link ? '' : key })}
-              fold={(lane) =>
-                set({
-                  folded: map.folded.includes(lane) ? map.folded.filter((one) => one !== lane) : [...map.folded, lane],
-                })
-              }
-              open={({ box }) => {
-                if (box?.path) void navigate(address('/usage', { path: box.path, sheet: true, clusters: null }));
-              }}
-              find={find}
-              ofBoxes={map.ofBoxes}
-              ofLinks={map.ofLinks}
-              of={svg}
-            />
-          )}
+        <div className="relative flex min-h-0 flex-1">
+          <div ref={paper} className="min-h-0 flex-1 overflow-auto p-3">
+            {view.show === 'table' ? (
+              <MapTable answer={answer} links={links} picked={map.link} pick={(key) => set({ link: key })} />
+            ) : (
+              <MapDrawing
+                drawn={drawn}
+                picked={map.link}
+                pick={(key) => set({ link: key === map.link ? '' : key })}
+                fold={(lane) =>
+                  set({
+                    folded: map.folded.includes(lane)
+                      ? map.folded.filter((one) => one !== lane)
+                      : [...map.folded, lane],
+                  })
+                }
+                open={({ box }) => {
+                  if (box?.path) void navigate(address('/usage', { path: box.path, sheet: true, clusters: null }));
+                }}
+                find={find}
+                ofBoxes={map.ofBoxes}
+                ofLinks={map.ofLinks}
+                of={svg}
+              />
+            )}
+          </div>
+          {view.show !== 'table' && <KeyPlan drawn={drawn} within={paper} />}
         </div>
         <Foot answer={answer} hidden={drawn.hidden} all={() => set({ away: 0 })} />
       </div>

@@ -30,6 +30,7 @@ const BUSY = serverTests(
 /** What is compared with what truly was at a moment: nothing else runs meanwhile. */
 const TIMED = serverTests('truth', 'usage');
 const LONG = serverTests(
+  'wires',
   'links',
   'crashTelling',
   'crashRecords',

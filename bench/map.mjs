@@ -46,6 +46,8 @@ const read = {
   own: [],
   spent: [],
   seen: [],
+  bytes: [],
+  connections: [],
   usual: NO_USUAL,
 };
 const known = { sees: () => true, teamOf: () => 'Ferries' };

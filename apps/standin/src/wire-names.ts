@@ -20,6 +20,8 @@ export const METADATA_VERSION = 'meta.k8s.io/v1';
 export const ACCESS_GROUP = 'authorization.k8s.io';
 
 export const METRICS = {
+  wireBytes: 'connection_bytes',
+  wireConnections: 'connections_open',
   containerCpu: 'container_cpu_time_seconds',
   containerThrottled: 'container_cpu_throttled_time_seconds',
   containerMemory: 'container_memory_working_set_bytes',
@@ -47,6 +49,9 @@ export const METRICS = {
 } as const;
 
 export const LABELS = {
+  wireFrom: 'source_address',
+  wireTo: 'destination_address',
+  wirePort: 'destination_port',
   namespace: 'k8s_namespace_name',
   pod: 'k8s_pod_name',
   podUid: 'k8s_pod_uid',

@@ -36,6 +36,11 @@ export const MapLink = z.object({
   to: z.string(),
   protocols: z.array(z.string()),
   state: z.enum(LINK_STATES).nullable(),
+  /** Whether rates of the state are of requests or of bytes, where only those are known. */
+  by: z.enum(['requests', 'bytes']),
+  /** Per second, both ways, and connections that are open, as machines count them; null: nobody does. */
+  bytes: Rate,
+  connections: Rate,
   /** Of what the state is about: now, and what is usual; per second, a share, or seconds. */
   now: z.number(),
   usual: Rate,
@@ -55,7 +60,7 @@ export const MapLink = z.object({
   seenShare: Rate,
   /** Nothing within the time that was looked at before. */
   isNew: z.boolean(),
-  /** Requests a minute, of the last hour; null where nothing was read. */
+  /** Requests a minute, else bytes, of the last hour; null where nothing was read. */
   course: z.array(z.number().nullable()),
   /** In the window compared with; null: it was not there, or nothing is compared. */
   was: z.object({ rate: z.number(), failureShare: Rate, p95: Rate }).nullable(),

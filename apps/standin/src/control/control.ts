@@ -3,6 +3,7 @@ import type { MailServer } from '../mail/mailServer.ts';
 import { nodePage } from '../pages/nodePages.ts';
 import { spansBetween } from '../programs/podSpans.ts';
 import { toldBetween } from '../programs/programSender.ts';
+import { wireBytes, wiresOn } from '../world/wires.ts';
 import { ACTS, type Berth } from './acts.ts';
 
 const escapeHtml = (text: string) =>
@@ -24,6 +25,13 @@ export function controlServer(berths: ReadonlyMap<string, Berth>, mail: MailServ
           }))
         : [],
     }),
+    // what went over the network between two moments, by pair of workloads
+    '/wires': ({ world }, query) =>
+      wiresOn(world, null).map((pair) => ({
+        from: pair.wire.from,
+        to: pair.wire.to,
+        bytes: wireBytes(world, pair, Number(query.get('to'))) - wireBytes(world, pair, Number(query.get('from'))),
+      })),
     '/told': ({ world }, query) => toldBetween(world, Number(query.get('from')), Number(query.get('to'))),
     '/going-on': ({ world, telling }) => ({
       load: world.surges.drivenNow(),

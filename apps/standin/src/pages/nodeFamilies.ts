@@ -1,6 +1,7 @@
 import { LABELS, METRICS } from '../wire-names.ts';
 import type { ApiObject } from '../world/objects.ts';
 import type { Container } from '../world/readings.ts';
+import { type WirePair, wireBytes, wiresOn } from '../world/wires.ts';
 import type { World } from '../world/world.ts';
 
 type Direction = 'receive' | 'transmit';
@@ -65,6 +66,12 @@ const ofVolumes =
         value: (at) => world.readings.volumesOf(pod, at)[i]![pick],
       })),
     );
+
+const wireLabels = ({ wire, from, to }: WirePair) => ({
+  [LABELS.wireFrom]: String(from['status'].podIP),
+  [LABELS.wireTo]: String(to['status'].podIP),
+  [LABELS.wirePort]: String(wire.port),
+});
 
 export const FAMILIES: readonly FamilyPlan[] = [
   {
@@ -240,5 +247,27 @@ export const FAMILIES: readonly FamilyPlan[] = [
     unit: '',
     help: 'Open files of a process of the node itself.',
     samples: ofProcesses('files'),
+  },
+  {
+    name: METRICS.wireBytes,
+    type: 'counter',
+    unit: 'bytes',
+    help: 'Bytes that went over connections that pods of this node opened, both ways.',
+    samples: (world, node) =>
+      bothWays((direction) =>
+        wiresOn(world, node).map((pair) => ({
+          labels: wireLabels(pair),
+          since: pair.since,
+          value: (at) => Math.round(wireBytes(world, pair, at) / (direction === 'transmit' ? 1 : 3)),
+        })),
+      ),
+  },
+  {
+    name: METRICS.wireConnections,
+    type: 'gauge',
+    unit: '',
+    help: 'Connections that pods of this node hold open.',
+    samples: (world, node) =>
+      wiresOn(world, node).map((pair) => ({ labels: wireLabels(pair), since: pair.since, value: () => 2 })),
   },
 ];

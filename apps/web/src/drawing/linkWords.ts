@@ -1,8 +1,9 @@
 import type { MapLink } from '@zetopsis/contract';
-import { formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
+import { formatBytes, formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
 
 /** A link in one sentence: what goes over it, and what is the matter. */
-export function linkWords({ state, now, usual, against, sent, received }: MapLink): string {
+export function linkWords({ state, by, now, usual, against, sent, received, bytes }: MapLink): string {
+  const rate = (value: number) => (by === 'bytes' ? bytesWords(value) : formatRate(value));
   const usually = usual === null ? '' : `, ${against === 'this hour' ? 'usual at this hour' : 'before'} `;
   switch (state) {
     case 'refused':
@@ -12,20 +13,25 @@ export function linkWords({ state, now, usual, against, sent, received }: MapLin
     case 'slow':
       return `95 of 100 within ${formatLatency(now)}${usually}${usual === null ? '' : formatLatency(usual)}`;
     case 'flooded':
-      return `${formatRate(now)}${usually}${usual === null ? '' : formatRate(usual)}`;
+      return `${rate(now)}${usually}${usual === null ? '' : rate(usual)}`;
     case 'silent':
-      return usual === null ? 'nothing comes' : `nothing comes${usually}${formatRate(usual)}`;
+      return usual === null ? 'nothing comes' : `nothing comes${usually}${rate(usual)}`;
     default:
-      return formatRate(sent ?? received ?? 0);
+      return sent === null && received === null && bytes !== null
+        ? bytesWords(bytes)
+        : formatRate(sent ?? received ?? 0);
   }
 }
+export const bytesWords = (perSecond: number): string => `${formatBytes(perSecond)} per s`;
 /** One figure of it, short; empty where there is none. */
 export function figureWords(link: MapLink, of: 'nothing' | 'requests' | 'failed' | '95 of 100 within'): string {
-  const { sent, received, failureShare, callerP95, answererP95 } = link;
+  const { sent, received, bytes, failureShare, callerP95, answererP95 } = link;
   const length = callerP95 ?? answererP95;
   switch (of) {
     case 'requests':
-      return formatRate(sent ?? received ?? 0);
+      return sent === null && received === null && bytes !== null
+        ? bytesWords(bytes)
+        : formatRate(sent ?? received ?? 0);
     case 'failed':
       return failureShare === null ? '' : formatPercent(failureShare);
     case '95 of 100 within':
@@ -35,13 +41,15 @@ export function figureWords(link: MapLink, of: 'nothing' | 'requests' | 'failed'
   }
 }
 /** What it is now against what it was in the window compared with. */
-export function changeWords({ change, was, sent, received, failureShare, callerP95, answererP95 }: MapLink): string {
-  const rate = formatRate(sent ?? received ?? 0);
+export function changeWords(link: MapLink): string {
+  const { change, was, failureShare, callerP95, answererP95 } = link;
+  const rated = (value: number) => (link.by === 'bytes' ? bytesWords(value * 1024) : formatRate(value));
+  const rate = rated(link.sent ?? link.received ?? (link.bytes ?? 0) / 1024);
   switch (change) {
     case 'new':
       return `${rate}, nothing then`;
     case 'gone':
-      return `nothing, ${formatRate(was?.rate ?? 0)} then`;
+      return `nothing, ${rated(was?.rate ?? 0)} then`;
     case 'fails more':
     case 'fails less':
       return `${formatPercent(failureShare)} failed, ${formatPercent(was?.failureShare ?? null)} then`;
@@ -49,7 +57,7 @@ export function changeWords({ change, was, sent, received, failureShare, callerP
     case 'quicker':
       return `95 of 100 within ${formatLatency(callerP95 ?? answererP95)}, ${formatLatency(was?.p95 ?? null)} then`;
     default:
-      return was === null ? rate : `${rate}, ${formatRate(was.rate)} then`;
+      return was === null ? rate : `${rate}, ${rated(was.rate)} then`;
   }
 }
 export const SIDE_WORDS = {

@@ -13,6 +13,7 @@ const link = (state: LinkState, side: Side, more: Partial<TroubledLink> = {}): T
   from: end('front'),
   to: end('base', 'mole'),
   state,
+  by: 'requests',
   side,
   now: 0.6,
   usual: 0.01,

@@ -6,7 +6,9 @@ const SHARE = 0.02;
 const LENGTH = { times: 1.5, least: 0.02 } as const;
 type Then = NonNullable<MapLink['was']>;
 
-const rateOf = ({ sent, received }: Pick<MapLink, 'sent' | 'received'>): number => sent ?? received ?? 0;
+/** Of requests; where only bytes are counted, of kilobytes. */
+const rateOf = ({ sent, received, bytes }: Pick<MapLink, 'sent' | 'received' | 'bytes'>): number =>
+  sent ?? received ?? (bytes ?? 0) / 1024;
 const thenOf = (link: MapLink): Then => ({
   rate: rateOf(link),
   failureShare: link.failureShare,
@@ -51,6 +53,8 @@ export function mapDifference(now: MapAnswer, then: MapAnswer): MapAnswer {
         since: null,
         sent: link.sent === null ? null : 0,
         received: link.received === null ? null : 0,
+        bytes: link.bytes === null ? null : 0,
+        connections: null,
         failureShare: null,
         refusedShare: null,
         callerP95: null,

@@ -45,6 +45,8 @@ const read = (own: Partial<ReadLinks>): ReadLinks => ({
   own: [],
   spent: [],
   seen: [],
+  bytes: [],
+  connections: [],
   usual: NO_USUAL,
   ...own,
 });

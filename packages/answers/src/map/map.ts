@@ -75,7 +75,8 @@ export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<voi
     nothing: null,
   };
 }
-const busy = ({ sent, received }: MapLink): number => Math.max(sent ?? 0, received ?? 0);
+/** A kilobyte counts as a request. */
+const busy = ({ sent, received, bytes }: MapLink): number => Math.max(sent ?? 0, received ?? 0, (bytes ?? 0) / 1024);
 
 const FIVE = 5;
 /** Of the last five minutes; null where nothing was told in the hour. */
@@ -94,12 +95,13 @@ const OTHERS_BEFORE = 15;
 function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; link: JudgedLink; told: MapLink } {
   const caller = pair.sides.get('caller');
   const answerer = pair.sides.get('answerer');
-  const best = caller ?? answerer!; // a pair has been told of by one of them
+  const best = caller ?? answerer ?? untold();
   const course: LinkCourse = {
     requests: best.requests,
     failures: best.failures,
     refused: best.refused,
     p95: best.p95 ?? nothing(13),
+    bytes: pair.bytes,
   };
   const usual = usualOf(pair);
   const judgement = judgeLink(course, usual, at);
@@ -108,6 +110,7 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
     return sum === null || sum === undefined ? null : sum / (FIVE * 60);
   };
   const requests = lately(best.requests) ?? 0;
+  const bytes = pair.bytes && lately(pair.bytes);
   const share = (values: Float64Array) => (requests > 0 ? (lately(values) ?? 0) / requests : null);
   const earlier = best.requests.subarray(0, -FIVE);
   const link: JudgedLink = {
@@ -119,8 +122,8 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
     callerP95: orNull(caller?.p95?.at(-1)),
     answererP95: orNull(answerer?.p95?.at(-1)),
     ownShare: answerer && answerer.spent > 0 ? Math.min(1, answerer.own / answerer.spent) : null,
-    carried: earlier.some((value) => value > 0),
-    carries: requests > 0,
+    carried: earlier.some((value) => value > 0) || (pair.bytes?.subarray(0, -FIVE).some((value) => value > 0) ?? false),
+    carries: requests > 0 || (bytes ?? 0) > 0,
   };
   const key = `${endKey(pair.from)} → ${endKey(pair.to)}`;
   return {
@@ -131,6 +134,9 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
       from: endKey(pair.from),
       to: endKey(pair.to),
       protocols: [...pair.protocols].sort(),
+      by: judgement.by,
+      bytes: bytes === null ? null : bytes / (FIVE * 60),
+      connections: pair.connections,
       state: judgement.state,
       now: judgement.now,
       usual: judgement.usual,
@@ -145,13 +151,24 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
       ownShare: link.ownShare,
       seenShare: requests > 0 && best.seen > 0 ? Math.min(1, best.seen / requests) : null,
       isNew: link.carries && !link.carried && toldFrom <= MINUTES - FIVE - OTHERS_BEFORE,
-      course: [...best.requests].map((value) => (Number.isNaN(value) ? null : value)),
+      course: [...(judgement.by === 'bytes' ? (pair.bytes ?? best.requests) : best.requests)].map((value) =>
+        Number.isNaN(value) ? null : value,
+      ),
       was: null,
       change: null,
     },
   };
 }
 
+const untold = (): Side => ({
+  requests: nothing(MINUTES),
+  failures: nothing(MINUTES),
+  refused: nothing(MINUTES),
+  p95: null,
+  own: 0,
+  spent: 0,
+  seen: 0,
+});
 function usualOf({ usual }: Pair): LinkUsual {
   const requests = orNull(usual.get('requests'));
   const typical = usual.get('typical') ?? 0;
@@ -193,11 +210,12 @@ export function troubledLinks({ links, trouble }: MapAnswer): TroubledLink[] {
   return trouble.flatMap(({ link: key, side, evidence, root, inside }) => {
     const link = byKey.get(key);
     if (!link || link.state === null) return [];
-    const { from, to, state, now, usual, since } = link;
+    const { from, to, state, by, now, usual, since } = link;
     return {
       from: readEndKey(from),
       to: readEndKey(to),
       state,
+      by,
       side,
       now,
       usual,

@@ -28,6 +28,9 @@ export interface ReadLinks {
   readonly spent: readonly ReadLine[];
   /** By pair and side: of how many requests of the last five minutes a span came. */
   readonly seen: readonly ReadLine[];
+  /** By pair: what machines counted up to the end of each minute, and the connections that are open. */
+  readonly bytes: readonly ReadLine[];
+  readonly connections: readonly ReadLine[];
   /** This hour on other days, by pair, as the caller saw it. */
   readonly usual: ReadUsual;
 }
@@ -51,6 +54,8 @@ export interface Pair {
   readonly to: LinkEnd;
   readonly protocols: Set<string>;
   readonly sides: Map<SeenBy, Side>;
+  bytes: Float64Array | null;
+  connections: number | null;
   /** Sums of what is usual; of lengths there is none where several are one. */
   readonly usual: Map<keyof ReadUsual, number>;
 }
@@ -108,6 +113,8 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       ...own,
       protocols: new Set<string>(),
       sides: new Map<SeenBy, Side>(),
+      bytes: null,
+      connections: null,
       usual: new Map<keyof ReadUsual, number>(),
     };
     pairs.set(key, pair);
@@ -149,6 +156,18 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       if (side) side[what] += values.at(-1) || 0;
       if (isDue()) yield;
     }
+  for (const { labels, values } of read.bytes) {
+    const found = pairFor(labels);
+    if (found) {
+      found.pair.bytes ??= nothing(MINUTES);
+      addTo(found.pair.bytes, eachMinute(values));
+    }
+    if (isDue()) yield;
+  }
+  for (const { labels, values } of read.connections) {
+    const found = pairFor(labels);
+    if (found) found.pair.connections = (found.pair.connections ?? 0) + (values.at(-1) || 0);
+  }
   for (const { labels, values } of read.seen) {
     const side = sideOf(labels);
     if (side) side.seen += values.at(-1) || 0;

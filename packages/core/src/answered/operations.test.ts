@@ -6,7 +6,7 @@ const samples = (...of: (readonly [at: number, value: number])[]) => ({
   times: Float64Array.from(of, ([at]) => at),
   values: Float64Array.from(of, ([, value]) => value),
 });
-const window = { from: 100, to: 200, apart: 20 };
+const window = { from: 100, to: 200, begins: true };
 const BOUNDS = [0.1, 0.5, 1, Number.POSITIVE_INFINITY];
 /** Requests of an operation at a pod, each so many seconds long. */
 function asked(
@@ -36,7 +36,7 @@ describe('how much was counted in a window', () => {
     expect(grownWithin(samples([90, 5], [110, 8], [150, 2], [190, 3]), window)).toBe(6);
     expect(grownWithin(samples([150, 4], [190, 6]), window)).toBe(6);
     // it may have been there before
-    expect(grownWithin(samples([110, 400], [190, 406]), window)).toBe(6);
+    expect(grownWithin(samples([110, 400], [190, 406]), { ...window, begins: false })).toBe(6);
     expect(grownWithin(samples([90, 5], [120, Number.NaN], [150, 9]), window)).toBe(4);
     expect(grownWithin(samples(), window)).toBe(0);
   });

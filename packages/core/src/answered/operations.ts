@@ -1,6 +1,6 @@
 import type { Samples } from '../samples/index.ts';
 import { type BucketCounts, percentileOfBuckets, shareBelow } from '../statistics/index.ts';
-import type { DurationMs, EpochMs } from '../units/index.ts';
+import type { EpochMs } from '../units/index.ts';
 
 /** What one series told of the requests of one operation at one pod, over a window. */
 export interface OperationTold {
@@ -49,12 +49,12 @@ const ENOUGH = 200;
 const UNEVEN = 2;
 
 /**
- * How much a counter grew in (from, to], over its resets. What had not been there before (nothing within `apart` of the beginning) grew from
- * nothing; of what had been, but was not read, its first value is where one begins.
+ * How much a counter grew in (from, to], over its resets. `begins`: what has nothing before `from` grew from nothing; else it may have
+ * counted for long, and its first value is where one begins.
  */
 export function grownWithin(
   { times, values }: Samples,
-  { from, to, apart }: { readonly from: EpochMs; readonly to: EpochMs; readonly apart: DurationMs },
+  { from, to, begins }: { readonly from: EpochMs; readonly to: EpochMs; readonly begins: boolean },
 ): number {
   let before: number | null = null;
   let grown = 0;
@@ -64,7 +64,7 @@ export function grownWithin(
     if (Number.isNaN(value)) continue;
     if (at > from) {
       if (before !== null) grown += value >= before ? value - before : value;
-      else if (at > from + apart) grown += value;
+      else if (begins) grown += value;
     }
     before = value;
   }

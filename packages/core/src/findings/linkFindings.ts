@@ -1,4 +1,4 @@
-import { formatCount, formatLatency, formatPercent, formatRate } from '../format/index.ts';
+import { formatBytes, formatCount, formatLatency, formatPercent, formatRate } from '../format/index.ts';
 import type { LinkEnd, LinkState, Side } from '../links/index.ts';
 import type { EpochMs } from '../units/index.ts';
 import type { Finding } from './finding.ts';
@@ -9,6 +9,8 @@ export interface TroubledLink {
   readonly from: LinkEnd;
   readonly to: LinkEnd;
   readonly state: LinkState;
+  /** Whether rates are of requests or of bytes. */
+  readonly by: 'requests' | 'bytes';
   readonly side: Side;
   /** As the state has it: a share, seconds, or requests a second. */
   readonly now: number;
@@ -53,9 +55,10 @@ export function linkFinding(link: TroubledLink, at: 'from' | 'to', other: string
     ...(other === null || link.from.namespace === link.to.namespace ? {} : { unnamed }),
   };
 }
-function reasonOf({ state, now, usual }: TroubledLink, at: 'from' | 'to', other: string): string {
+function reasonOf({ state, by, now, usual }: TroubledLink, at: 'from' | 'to', other: string): string {
   const calls = at === 'from';
-  const rate = usual === null ? '' : `, usually ${formatRate(usual)}`;
+  const worded = (value: number) => (by === 'bytes' ? `${formatBytes(value)} per s` : formatRate(value));
+  const rate = usual === null ? '' : `, usually ${worded(usual)}`;
   switch (state) {
     case 'refused':
       return calls
@@ -70,7 +73,7 @@ function reasonOf({ state, now, usual }: TroubledLink, at: 'from' | 'to', other:
       return `${calls ? `It waits for ${other}` : `${other} waits for it`}: 95 % of the requests stay below ${formatLatency(now)}${before}.`;
     }
     case 'flooded':
-      return `${calls ? `It sends ${other}` : `${other} sends it`} ${formatRate(now)}${rate}.`;
+      return `${calls ? `It sends ${other}` : `${other} sends it`} ${worded(now)}${rate}.`;
   }
 }
 const lower = (other: string): string => other.replace(/^A workload/, 'a workload');

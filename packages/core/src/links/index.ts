@@ -33,4 +33,5 @@ export {
   LOOKS_BACK,
 } from './states.ts';
 export { LINK_BOUNDS, LinkTotals } from './totals.ts';
-export { LINK_LABELS, LINK_METRICS } from './wire-names.ts';
+export { type CountedFlow, MOST_WIRES, WireTotals } from './wire.ts';
+export { COUNTED, LINK_LABELS, LINK_METRICS } from './wire-names.ts';

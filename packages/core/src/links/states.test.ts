@@ -56,6 +56,62 @@ describe('the state of a link', () => {
     const failing = course({ failures: (ago) => (ago < 12 ? 6 : 0) });
     expect(judgeLink(failing, { ...NO_USUAL, requests: 0.5, failureShare: 0.25 }, AT).state).toBeNull();
   });
+  it('is told by bytes where nobody tells of requests', () => {
+    const none = () => Number.NaN;
+    const of = (bytes: (ago: number) => number, requests = none) => ({
+      ...course({ requests }),
+      bytes: filled(66, bytes),
+    });
+    expect(
+      judgeLink(
+        of(() => 60e6),
+        NO_USUAL,
+        AT,
+      ),
+    ).toMatchObject({ state: null, by: 'bytes', now: 1e6 });
+    expect(
+      judgeLink(
+        of((ago) => (ago < 30 ? 0 : 60e6)),
+        NO_USUAL,
+        AT,
+      ),
+    ).toMatchObject({
+      state: 'silent',
+      since: AT - 30 * MINUTE,
+    });
+    expect(
+      judgeLink(
+        of((ago) => (ago < 12 ? 400e6 : 60e6)),
+        NO_USUAL,
+        AT,
+      ),
+    ).toMatchObject({
+      state: 'flooded',
+      since: AT - 12 * MINUTE,
+    });
+    // six times of very little
+    expect(
+      judgeLink(
+        of((ago) => (ago < 12 ? 600 : 100)),
+        NO_USUAL,
+        AT,
+      ).state,
+    ).toBeNull();
+    // requests say more
+    expect(
+      judgeLink(
+        of(
+          (ago) => (ago < 12 ? 400e6 : 60e6),
+          () => 30 as never,
+        ),
+        NO_USUAL,
+        AT,
+      ),
+    ).toMatchObject({
+      state: null,
+      by: 'requests',
+    });
+  });
   it('tells since when', () => {
     expect(judgeLink(course({ requests: (ago) => (ago < 35 ? 0 : 30) }), NO_USUAL, AT).since).toBe(AT - 35 * MINUTE);
     expect(judgeLink(course({ failures: (ago) => (ago < 12 ? 6 : 0) }), NO_USUAL, AT).since).toBe(AT - 12 * MINUTE);
@@ -68,7 +124,7 @@ const end = (name: string): LinkEnd => ({ cluster: 'seaward', namespace: 'quay',
 const link = (from: string, to: string, is: LinkState | null, more: Partial<JudgedLink> = {}): JudgedLink => ({
   from: end(from),
   to: end(to),
-  judgement: { state: is, now: is === null ? 1 : 3, usual: 1, against: 'this hour', since: null },
+  judgement: { state: is, now: is === null ? 1 : 3, usual: 1, against: 'this hour', by: 'requests', since: null },
   sent: 1,
   received: 1,
   callerP95: 0.1,

@@ -12,6 +12,8 @@ export interface LinkCourse {
   readonly refused: Float64Array;
   /** 95th percentile over the last five minutes, s, each five minutes; the last one ends at the moment. NaN: nothing was asked. */
   readonly p95: Float64Array;
+  /** Where machines count them: bytes, both ways. They judge where no request is told of. */
+  readonly bytes?: Float64Array | null;
 }
 /** What was usual at this hour on other days; null: there are not four of them. */
 export interface LinkUsual {
@@ -24,6 +26,8 @@ export interface LinkUsual {
 }
 export interface LinkJudgement {
   readonly state: LinkState | null;
+  /** Whether rates are of requests or of bytes. */
+  readonly by: 'requests' | 'bytes';
   /** What speaks for it, in figures; the unit is the state's. */
   readonly now: number;
   readonly usual: number | null;
@@ -61,10 +65,17 @@ const windowAt = ({ requests, failures, refused }: LinkCourse, end: number): Win
 /** By the five minutes that end so many minutes before the course does: in two judgements in a row, or not at all. */
 export function judgeLink(course: LinkCourse, usual: LinkUsual, at: EpochMs): LinkJudgement {
   const end = course.requests.length;
-  const last = judgedAt(course, usual, end, at);
-  const before = judgedAt(course, usual, end - 1, at - MINUTE);
+  const bytes = course.bytes && course.requests.every(Number.isNaN) ? course.bytes : null;
+  const judged = (to: number, moment: EpochMs) =>
+    bytes === null ? judgedAt(course, usual, to, moment) : judgedByBytes(bytes, to, moment);
+  const last = judged(end, at);
+  const before = judged(end - 1, at - MINUTE);
   return last.state !== null && last.state !== before.state ? { ...last, state: null } : last;
 }
+
+/** What began within the hour is no usual, even where it has lasted for most of it: its lower quarter, not its top. */
+const quiet = (values: readonly number[]) =>
+  values.length < 2 ? null : [...values].sort((a, b) => a - b)[Math.floor(values.length / 4)]!;
 
 function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs): LinkJudgement {
   const now = windowAt(course, end);
@@ -75,6 +86,7 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
     now: value,
     usual: band,
     against: against as LinkJudgement['against'],
+    by: 'requests' as const,
     since,
   });
   const failureBand = usual.failureShare ?? past.failureShare;
@@ -101,6 +113,28 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
   return said(null, now.requests / (FIVE * 60), past.rate);
 }
 
+/** Beyond twice what is usual, and by so many bytes a second more. */
+const MUCH = 100_000;
+/** Of what goes over the network nobody knows whether it fails, or how long it takes. */
+function judgedByBytes(bytes: Float64Array, end: number, at: EpochMs): LinkJudgement {
+  const rate = sum(bytes, end - FIVE, end) / (FIVE * 60);
+  const rates: number[] = [];
+  for (let to = end - 2 * FIVE; to >= FIVE; to -= FIVE) rates.push(sum(bytes, to - FIVE, to) / (FIVE * 60));
+  const usual = quiet(rates.filter((one) => one > 0));
+  const said = { now: rate, usual, against: 'the time before' as const, by: 'bytes' as const };
+  const silent = silence({ requests: bytes }, end, at);
+  if (silent !== null) return { ...said, state: 'silent', now: 0, since: silent };
+  if (usual !== null && rate > 2 * usual && rate > usual + MUCH) {
+    const none = bytes.map(() => 0);
+    return {
+      ...said,
+      state: 'flooded',
+      since: floodedSince({ requests: bytes, failures: none }, { end, at, top: usual }),
+    };
+  }
+  return { ...said, state: null, since: null };
+}
+
 /** The window before, for links that are too young for days: an hour, less the last ten minutes, by five. */
 function before(course: LinkCourse, end: number) {
   const windows: Window[] = [];
@@ -110,9 +144,6 @@ function before(course: LinkCourse, end: number) {
   const lengths = [...course.p95.subarray(0, Math.max(0, course.p95.length - 2))].filter(
     (value) => !Number.isNaN(value),
   );
-  // what began within the hour is no usual, even where it has lasted for most of it: its lower quarter, not its top
-  const quiet = (values: readonly number[]) =>
-    values.length < 2 ? null : [...values].sort((a, b) => a - b)[Math.floor(values.length / 4)]!;
   return {
     failureShare:
       whole.length < 2 ? 0 : Math.min(0.5, quiet(whole.map(({ failures, requests }) => failures / requests)) ?? 0),
@@ -148,7 +179,7 @@ function slowSince(p95: Float64Array, band: number, at: EpochMs): EpochMs | null
 }
 /** The first minute of those at the end that carried more than twice as much. */
 function floodedSince(
-  { requests, failures }: LinkCourse,
+  { requests, failures }: Pick<LinkCourse, 'requests' | 'failures'>,
   { end, at, top }: { readonly end: number; readonly at: EpochMs; readonly top: number },
 ): EpochMs | null {
   let first: number | null = null;
@@ -166,7 +197,7 @@ function mayBeChance(pause: number, minutes: number, before: number): boolean {
   return (1 - atLeast) ** pause > CHANCE;
 }
 /** When the last request was, where nothing came for longer than its second longest pause and ten minutes more. */
-function silence({ requests }: LinkCourse, end: number, at: EpochMs): EpochMs | null {
+function silence({ requests }: Pick<LinkCourse, 'requests'>, end: number, at: EpochMs): EpochMs | null {
   const pauses: number[] = [];
   let pause = 0;
   let begun = false;

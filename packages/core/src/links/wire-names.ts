@@ -35,4 +35,16 @@ export const LINK_METRICS = {
   nearlyAll: 'link_p95_seconds',
   own: 'link_own_seconds',
   calls: 'link_calls',
+  bytes: 'link_bytes',
+  connections: 'link_connections',
+} as const;
+/** What machines count by address, as their pages may call it. */
+export const COUNTED = {
+  bytes: 'connection_bytes_total',
+  connections: 'connections_open',
+  from: 'source_address',
+  to: 'destination_address',
+  port: 'destination_port',
+  direction: 'network_io_direction',
+  back: /^(receive|received|in)$/,
 } as const;

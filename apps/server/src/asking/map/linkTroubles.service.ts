@@ -10,13 +10,13 @@ import { FoundLinks } from '../usage/foundLinks.ts';
 import { MapService } from './map.service.ts';
 
 const LOOK_EVERY = 5 * SECOND;
-/** Of what was told so long ago nobody says how it is now. */
-const FORGOTTEN_AFTER = 5 * MINUTE;
+/** A minute is told by then. */
+const TOLD_AFTER = 45 * SECOND;
 
 /** Looks for links in trouble once a minute has been told. */
 @Injectable()
 export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdown {
-  private lookedAt = 0;
+  private lookedAt = '';
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
 
   constructor(
@@ -35,15 +35,14 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private async look(): Promise<void> {
-    const { upTo } = this.links;
-    if (this.clock.now() - upTo > FORGOTTEN_AFTER) this.found.set([]);
-    else if (upTo > this.lookedAt) {
-      try {
-        this.found.set(troubledLinks(await this.map.answer(Reach.ofZetopsis(), null)));
-        this.lookedAt = upTo;
-      } catch (error) {
-        this.log.failure('linksNotJudged', error);
-      }
+    const minute = Math.floor((this.clock.now() - TOLD_AFTER) / MINUTE);
+    const told = `${minute} ${this.links.upTo}`;
+    if (told === this.lookedAt) return;
+    try {
+      this.found.set(troubledLinks(await this.map.answer(Reach.ofZetopsis(), null)));
+      this.lookedAt = told;
+    } catch (error) {
+      this.log.failure('linksNotJudged', error);
     }
   }
 }

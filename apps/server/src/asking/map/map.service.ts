@@ -38,6 +38,8 @@ const TEXTS = {
   own: `read ${LINK_METRICS.own}_total\n  growth over 5m\n  total for each ${PAIR}\n`,
   spent: `read ${LINK_METRICS.duration}_sum\n  where seen_by is "answerer"\n  treat as counter\n  growth over 5m\n  total for each ${PAIR}\n`,
   seen: `read ${LINK_METRICS.seen}_total\n  growth over 5m\n  total for each ${PAIR}, seen_by\n`,
+  bytes: `read ${LINK_METRICS.bytes}_total\n  total for each ${PAIR}\n`,
+  connections: `read ${LINK_METRICS.connections}\n  total for each ${PAIR}\n`,
 } as const;
 const usualOf = (metric: string) =>
   `read ${metric}_total\n  where seen_by is "caller"\n  per second over 5m\n  total for each ${PAIR}\n  usual from 14d\n`;
@@ -125,7 +127,7 @@ export class MapService {
     const minutes = minutesUpTo(at);
     const fives = fivesUpTo(at);
     const last = fives.subarray(-1);
-    const [requests, failures, refused, p95, own, spent, seen, usual] = await Promise.all([
+    const [requests, failures, refused, p95, own, spent, seen, bytes, connections, usual] = await Promise.all([
       this.lines(TEXTS.requests, minutes),
       this.lines(TEXTS.failures, minutes),
       this.lines(TEXTS.refused, minutes),
@@ -133,9 +135,11 @@ export class MapService {
       this.lines(TEXTS.own, last),
       this.lines(TEXTS.spent, last),
       this.lines(TEXTS.seen, last),
+      this.lines(TEXTS.bytes, minutes),
+      this.lines(TEXTS.connections, last),
       this.usualAt(Math.floor(at / USUAL_HOLDS) * USUAL_HOLDS),
     ]);
-    return { at, requests, failures, refused, p95, own, spent, seen, usual };
+    return { at, requests, failures, refused, p95, own, spent, seen, bytes, connections, usual };
   }
   private async lines(text: string, times: Float64Array): Promise<ReadLine[]> {
     return (await this.told(text, times)).map(valuesOf);

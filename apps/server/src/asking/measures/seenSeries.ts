@@ -8,7 +8,7 @@ import type { DurationMs, SeriesId } from '@zetopsis/core/units';
 import { VITAL_LABELS } from '@zetopsis/core/vitals';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { KnownEndpoints } from '../../inflow/scraping/knownEndpoints.ts';
-import { LINKS_SENDER } from '../../inflow/scraping/plans.ts';
+import { LINKS_SENDER, WIRES_SENDER } from '../../inflow/scraping/plans.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 
 const BUCKET = '_bucket';
@@ -84,7 +84,7 @@ export class SeenSeries {
   }
   private isOfLinks(id: SeriesId): boolean {
     const plan = this.knownEndpoints.get(this.endpointOf(id))?.plan;
-    return plan?.kind === 'pushed' && plan.name === LINKS_SENDER;
+    return plan?.kind === 'pushed' && (plan.name === LINKS_SENDER || plan.name === WIRES_SENDER);
   }
   /** A link names both of its ends: whoever may not see one of them sees its sums on the map. One is where somebody looks. */
   private seesLink(reach: Reach, within: Within): (id: SeriesId) => boolean {

@@ -19,7 +19,7 @@ import { UsageService } from './usage.service.ts';
 const METRICS = [REQUEST_SERIES.requests, REQUEST_SERIES.buckets];
 /** So many series are read for one answer. */
 const MOST_SERIES = 20_000;
-/** What is pushed about requests comes so far apart at most: what had nothing for so long was not there. */
+/** Requests are told every 15 s, counted from nothing: what told nothing for so long before the window begins within it. */
 const APART = 2 * MINUTE;
 
 /** What the pods of an object answer, by operation, as their spans tell. */
@@ -98,7 +98,7 @@ export class OperationsService {
         browser: labels.get(REQUEST_SERIES.from) === REQUEST_SERIES.browser,
         failed: counts ? labels.get(REQUEST_SERIES.outcome) === REQUEST_SERIES.failed : null,
         bound: counts ? null : bound === '+Inf' ? Number.POSITIVE_INFINITY : Number(bound),
-        grown: grownWithin(samples, { from: window.from, to: window.to, apart: APART }),
+        grown: grownWithin(samples, { from: window.from, to: window.to, begins: true }),
       });
     }
     return told;

@@ -49,6 +49,18 @@ export class LinkEnds {
     this.found.set(key, end);
     return end;
   }
+  /** Who has an address in a cluster; whoever is none of it is outside. Null: no address. */
+  at({
+    connection,
+    cluster,
+    address,
+  }: {
+    readonly connection: string;
+    readonly cluster: string;
+    readonly address: string;
+  }): LinkEnd | null {
+    return address === '' ? null : (this.bookOf(connection, cluster).find(address, '') ?? OUTSIDE);
+  }
   private bookOf(id: string, cluster: string): AddressBook {
     const known = this.books.get(id);
     if (known) return known;

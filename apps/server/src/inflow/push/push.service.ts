@@ -16,7 +16,7 @@ import { ConnectionsService } from '../connections/connections.service.ts';
 import { EndpointAnswersService } from '../scraping/endpointAnswers.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
 import type { FetchResult } from '../scraping/fetched.ts';
-import { LINKS_SENDER, partsOf, pushedPlan, senderName } from '../scraping/plans.ts';
+import { LINKS_SENDER, partsOf, pushedPlan, senderName, WIRES_SENDER } from '../scraping/plans.ts';
 import { ReadingsService } from '../scraping/readings.service.ts';
 import { InHand } from './inHand.ts';
 import { whereKeysBelong } from './keyChecks.ts';
@@ -92,7 +92,7 @@ export class PushService implements OnApplicationBootstrap, OnApplicationShutdow
   private review(): Promise<void> {
     const keys = [...this.configuration.all('push key')].filter(([, { use }]) => use === 'on');
     return this.endpoints.match(
-      ({ plan }) => plan.kind === 'pushed' && plan.name !== LINKS_SENDER,
+      ({ plan }) => plan.kind === 'pushed' && ![LINKS_SENDER, WIRES_SENDER].includes(plan.name),
       keys.flatMap(([key, document]) => {
         const connectionId = document.cluster === null ? null : (this.connections.idOf(document.cluster) ?? null);
         return [...this.sendersOf(key).values()].map((sender) => pushedPlan({ key, sender, document, connectionId }));

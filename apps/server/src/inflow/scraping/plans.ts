@@ -181,14 +181,16 @@ export const pushedPlan = ({
 
 /** Links between workloads, worked out here from what programs tell: pushed by nobody's key. */
 export const LINKS_SENDER = 'links between workloads';
-export const linksPlan = (intervalMs: DurationMs): PlanDraft => ({
+/** The same by what their machines count, by address. */
+export const WIRES_SENDER = 'links by address';
+export const linksPlan = (intervalMs: DurationMs, name = LINKS_SENDER): PlanDraft => ({
   kind: 'pushed',
   connectionId: null,
-  name: LINKS_SENDER,
+  name,
   namespace: null,
   scout: null,
   group: '',
-  url: new URL('push:links'),
+  url: new URL(name === LINKS_SENDER ? 'push:links' : 'push:wires'),
   through: null,
   proof: { by: 'nothing' },
   authority: '',

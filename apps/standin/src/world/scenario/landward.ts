@@ -89,4 +89,15 @@ export const LANDWARD: ClusterPlan = {
   scalers: [{ namespace: 'manifests', name: 'invoice-desk', least: 2, most: 8, share: 80, limited: false }],
   budgets: [{ namespace: 'pier-data', name: 'papers', leastAvailable: 2 }],
   stories: new Set(),
+  // its programs tell no spans: who talks to whom is known by what its nodes count
+  wires: [
+    { from: 'ingress', to: 'harbour-dues', port: 8080, bytesPerSecond: 4200 },
+    { from: 'ingress', to: 'invoice-desk', port: 8080, bytesPerSecond: 2600 },
+    { from: 'harbour-dues', to: 'berth-ledger', port: 5432, bytesPerSecond: 5100 },
+    { from: 'berth-ledger', to: 'papers', port: 9200, bytesPerSecond: 1900 },
+    { from: 'invoice-desk', to: 'tariff-tables', port: 8080, bytesPerSecond: 800 },
+    { from: 'invoice-desk', to: 'papers', port: 9200, bytesPerSecond: 3300 },
+    { from: 'shift-ledger', to: 'badge-desk', port: 8443, bytesPerSecond: 350 },
+    { from: 'crane-reports', to: 'papers', port: 9200, bytesPerSecond: 2400 },
+  ],
 };

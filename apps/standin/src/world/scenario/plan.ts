@@ -81,6 +81,16 @@ export interface ClusterPlan {
   readonly scalers: readonly ScalerPlan[];
   readonly budgets: readonly BudgetPlan[];
   readonly stories: ReadonlySet<Story>;
+  /** What goes over the network, where nodes count it by address. */
+  readonly wires?: readonly Wire[];
+}
+/** Each pod of one workload talks to each of another. */
+export interface Wire {
+  readonly from: string;
+  readonly to: string;
+  readonly port: number;
+  /** Between two of their pods; what comes back is a third of it. */
+  readonly bytesPerSecond: number;
 }
 export type Story = 'leak' | 'rush' | 'badRelease' | 'nodeTrouble' | 'quota';
 

@@ -1,7 +1,7 @@
 import type { MapAnswer, MapBox, MapLink, Mark } from '@zetopsis/contract';
 import { formatClock, formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
 import { Link } from 'react-router';
-import { changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
+import { bytesWords, changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
 import { Trace } from '../../drawing/Trace.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView, viewed } from '../../frame/useView.ts';
@@ -94,15 +94,19 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
           />
           <Row name="failed" values={ofBest(link, told(link.failureShare, formatPercent))} />
           <Row name="refused" values={ofBest(link, told(link.refusedShare, formatPercent))} />
+          {link.bytes !== null && <Row name="bytes, both ways" values={[bytesWords(link.bytes), '']} />}
+          {link.connections !== null && <Row name="connections" values={[String(link.connections), '']} />}
           <Row name="its own time" values={['', told(link.ownShare, formatPercent)]} />
         </tbody>
       </table>
-      {named ? (
+      {named && !(link.sent === null && link.received === null) ? (
         <LinkCourses link={link} marks={marks} />
       ) : (
         <>
           <p className="text-soft">
-            requests a minute, the last hour; the window is told of links whose ends are both yours
+            {link.by === 'bytes'
+              ? 'bytes a minute, the last hour'
+              : 'requests a minute, the last hour; the window is told of links whose ends are both yours'}
           </p>
           <Trace values={link.course} height={40} />
         </>
@@ -120,7 +124,8 @@ const told = (value: number | null, format: (value: number) => string): string =
 /** As the caller saw it, where it tells anything. */
 const ofBest = ({ sent }: MapLink, words: string): readonly string[] => (sent === null ? ['', words] : [words, '']);
 /** From where it is known, and how much of it was seen. */
-function seenWords({ sent, received, seenShare }: MapLink): string {
+function seenWords({ sent, received, bytes, seenShare }: MapLink): string {
+  if (sent === null && received === null) return 'counted on the network, by address';
   const ends =
     sent !== null && received !== null
       ? 'of both ends'
@@ -128,7 +133,7 @@ function seenWords({ sent, received, seenShare }: MapLink): string {
         ? 'of the caller alone'
         : 'of the answerer alone';
   const some = seenShare === null || seenShare > 0.99 ? '' : `, scaled up from 1 in ${Math.round(1 / seenShare)}`;
-  return `from spans ${ends}${some}`;
+  return `from spans ${ends}${some}${bytes === null ? '' : ', and counted on the network'}`;
 }
 function Row({ name, values }: { name: string; values: readonly string[] }) {
   return (

@@ -2,8 +2,8 @@ import type { MapLink } from '@zetopsis/contract';
 
 /** The two-ended strip: the left half what the caller sends, the right half what the answerer receives; the usual, or the window compared with, as two brackets. */
 export function LinkStrip({ link, width, height = 12 }: { link: MapLink; width: number; height?: number }) {
-  const sent = link.sent ?? link.received ?? 0;
-  const received = link.received ?? link.sent ?? 0;
+  const sent = link.sent ?? link.received ?? link.bytes ?? 0;
+  const received = link.received ?? link.sent ?? link.bytes ?? 0;
   const usual =
     link.was?.rate ??
     (link.usual !== null && (link.state === 'flooded' || link.state === 'silent' || link.state === null)

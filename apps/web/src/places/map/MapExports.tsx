@@ -41,6 +41,8 @@ export function MapExports({ answer, svg }: { answer: MapAnswer; svg: () => SVGS
       link.refusedShare,
       link.callerP95,
       link.answererP95,
+      link.bytes,
+      link.connections,
       link.was?.rate ?? null,
       link.change,
     ]),

@@ -1,6 +1,7 @@
 import type { MapAnswer, MapLink } from '@zetopsis/contract';
 import { formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
+import { bytesWords } from '../../drawing/linkWords.ts';
 
 interface Props {
   readonly answer: MapAnswer;
@@ -46,7 +47,9 @@ export function MapTable({ answer, links, picked, pick }: Props) {
             </td>
             <td className="px-2">{names.get(link.to) ?? link.to}</td>
             <td className="px-2">{link.state === null ? link.isNew ? 'new' : '' : <b>{link.state}</b>}</td>
-            <td className="px-2 whitespace-nowrap">{figure(link.sent, formatRate)}</td>
+            <td className="px-2 whitespace-nowrap">
+              {link.sent === null && link.bytes !== null ? bytesWords(link.bytes) : figure(link.sent, formatRate)}
+            </td>
             <td className="px-2 whitespace-nowrap">{figure(link.received, formatRate)}</td>
             <td className="px-2">{figure(link.failureShare, formatPercent)}</td>
             <td className="px-2 whitespace-nowrap">{figure(link.callerP95, formatLatency)}</td>

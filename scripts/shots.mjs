@@ -106,6 +106,8 @@ await shot(table, 'table');
 const map = await open('/map');
 await map.getByRole('navigation', { name: 'links in trouble' }).getByRole('button').first().click();
 await map.getByRole('complementary', { name: 'link' }).waitFor();
+for (const course of ['requests', 'failed', '95 of 100 within'])
+  await map.getByRole('img', { name: new RegExp(`^${course}: `) }).waitFor();
 await map.getByLabel('links away').selectOption('0');
 await shot(map, 'map');
 const records = await open('/usage?in=seaward/ticketing/deployment:booking-front&window=15m');

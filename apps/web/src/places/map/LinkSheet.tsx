@@ -26,6 +26,7 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
   const onward = answer.links.filter((one) => one.from === link.to);
   const name = (key: string) => box(key)?.name ?? key;
   const marks = useMarksAt([from, to]);
+  const asked = link.sent !== null || link.received !== null;
   const named = ![from, to].some((one) => one === undefined || one.kind === 'notYours');
   return (
     <aside
@@ -41,7 +42,9 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
         </button>
       </div>
       <p className="mb-2 text-soft">
-        {link.protocols.length === 0 ? 'how is not told' : link.protocols.join(', ')} · {seenWords(link)}
+        {[...(asked && link.protocols.length === 0 ? ['how is not told'] : link.protocols), seenWords(link)].join(
+          ' · ',
+        )}
       </p>
       {link.state !== null && (
         <section aria-label="what is the matter" className="mb-3 border-l-2 border-critical pl-2">
@@ -87,19 +90,23 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
           </tr>
         </thead>
         <tbody>
-          <Row name="requests" values={[link.sent, link.received].map((one) => told(one, formatRate))} />
-          <Row
-            name="95 of 100 within"
-            values={[link.callerP95, link.answererP95].map((one) => told(one, formatLatency))}
-          />
-          <Row name="failed" values={ofBest(link, told(link.failureShare, formatPercent))} />
-          <Row name="refused" values={ofBest(link, told(link.refusedShare, formatPercent))} />
+          {asked && (
+            <>
+              <Row name="requests" values={[link.sent, link.received].map((one) => told(one, formatRate))} />
+              <Row
+                name="95 of 100 within"
+                values={[link.callerP95, link.answererP95].map((one) => told(one, formatLatency))}
+              />
+              <Row name="failed" values={ofBest(link, told(link.failureShare, formatPercent))} />
+              <Row name="refused" values={ofBest(link, told(link.refusedShare, formatPercent))} />
+              <Row name="its own time" values={['', told(link.ownShare, formatPercent)]} />
+            </>
+          )}
           {link.bytes !== null && <Row name="bytes, both ways" values={[bytesWords(link.bytes), '']} />}
           {link.connections !== null && <Row name="connections" values={[String(link.connections), '']} />}
-          <Row name="its own time" values={['', told(link.ownShare, formatPercent)]} />
         </tbody>
       </table>
-      {named && !(link.sent === null && link.received === null) ? (
+      {named && asked ? (
         <LinkCourses link={link} marks={marks} />
       ) : (
         <>

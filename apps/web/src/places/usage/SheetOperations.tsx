@@ -1,6 +1,7 @@
 import type { OperationFigures, OperationsAnswer, RequestFigures, SheetAnswer } from '@zetopsis/contract';
 import { formatCount, formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
 import { useState } from 'react';
+import { CutName } from '../../drawing/CutName.tsx';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { queried, useView } from '../../frame/useView.ts';
 import { useOperationsQuery } from '../../state/usageApi.ts';
@@ -208,8 +209,8 @@ function Spread({ answer }: { answer: OperationsAnswer }) {
       <ul aria-label="what each pod gets">
         {pods.slice(0, FEW).map(({ pod, requests, failedShare }) => (
           <li key={pod} className="grid grid-cols-[1fr_90px_auto] items-center gap-2 text-sm">
-            <span className="truncate" title={pod}>
-              {pod}
+            <span className="flex min-w-0" title={pod}>
+              <CutName name={pod} />
             </span>
             <span aria-hidden className="relative h-2 border-b border-hair">
               <span

@@ -5,7 +5,7 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   outputDir: '.tsc/browser',
   // they wait more than they work; each has people and places of its own
-  workers: 3,
+  workers: 2,
   fullyParallel: false,
   // a wait that ends well costs nothing: room for machines that are held up
   timeout: 300_000,

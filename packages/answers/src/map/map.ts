@@ -19,6 +19,7 @@ import {
   firstTold,
   MINUTES,
   NOT_YOURS,
+  newSide,
   nothing,
   nothingIsNone,
   type Pair,
@@ -95,7 +96,7 @@ const OTHERS_BEFORE = 15;
 function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; link: JudgedLink; told: MapLink } {
   const caller = pair.sides.get('caller');
   const answerer = pair.sides.get('answerer');
-  const best = caller ?? answerer ?? untold();
+  const best = caller ?? answerer ?? newSide();
   const course: LinkCourse = {
     requests: best.requests,
     failures: best.failures,
@@ -160,15 +161,6 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
   };
 }
 
-const untold = (): Side => ({
-  requests: nothing(MINUTES),
-  failures: nothing(MINUTES),
-  refused: nothing(MINUTES),
-  p95: null,
-  own: 0,
-  spent: 0,
-  seen: 0,
-});
 function usualOf({ usual }: Pair): LinkUsual {
   const requests = orNull(usual.get('requests'));
   const typical = usual.get('typical') ?? 0;

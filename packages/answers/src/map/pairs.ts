@@ -61,6 +61,16 @@ export interface Pair {
 }
 export const MINUTES = 66;
 export const nothing = (length: number): Float64Array => new Float64Array(length).fill(Number.NaN);
+/** Of which nothing was told. */
+export const newSide = (): Side => ({
+  requests: nothing(MINUTES),
+  failures: nothing(MINUTES),
+  refused: nothing(MINUTES),
+  p95: null,
+  own: 0,
+  spent: 0,
+  seen: 0,
+});
 const ends = (labels: ReadLine['labels']): { from: LinkEnd; to: LinkEnd; seenBy: SeenBy } => ({
   from: endOf(labels, 'from'),
   to: endOf(labels, 'to'),
@@ -126,15 +136,7 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
     const { pair, seenBy } = found;
     const protocol = labels['protocol'] ?? '';
     if (protocol !== '') pair.protocols.add(protocol);
-    const side = pair.sides.get(seenBy) ?? {
-      requests: nothing(MINUTES),
-      failures: nothing(MINUTES),
-      refused: nothing(MINUTES),
-      p95: null,
-      own: 0,
-      spent: 0,
-      seen: 0,
-    };
+    const side = pair.sides.get(seenBy) ?? newSide();
     pair.sides.set(seenBy, side);
     return side;
   };

@@ -1,6 +1,5 @@
 export { type Bucket, type Counted, type Latency, latencyOnGrid, ratesOnGrid } from './onGrid.ts';
 export {
-  grownWithin,
   type OperationFigures,
   type OperationsTold,
   type OperationTold,

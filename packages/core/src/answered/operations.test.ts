@@ -1,12 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { grownWithin, type OperationTold, operationsOf } from './operations.ts';
+import { type OperationTold, operationsOf } from './operations.ts';
 
-const samples = (...of: (readonly [at: number, value: number])[]) => ({
-  times: Float64Array.from(of, ([at]) => at),
-  values: Float64Array.from(of, ([, value]) => value),
-});
-const window = { from: 100, to: 200, begins: true };
 const BOUNDS = [0.1, 0.5, 1, Number.POSITIVE_INFINITY];
 /** Requests of an operation at a pod, each so many seconds long. */
 function asked(
@@ -29,18 +24,6 @@ function asked(
   ];
 }
 const times = (count: number, seconds: number) => new Array<number>(count).fill(seconds);
-
-describe('how much was counted in a window', () => {
-  it('is what came after its beginning, over resets, from nothing where it begins within', () => {
-    expect(grownWithin(samples([90, 5], [110, 8], [190, 12], [210, 50]), window)).toBe(7);
-    expect(grownWithin(samples([90, 5], [110, 8], [150, 2], [190, 3]), window)).toBe(6);
-    expect(grownWithin(samples([150, 4], [190, 6]), window)).toBe(6);
-    // it may have been there before
-    expect(grownWithin(samples([110, 400], [190, 406]), { ...window, begins: false })).toBe(6);
-    expect(grownWithin(samples([90, 5], [120, Number.NaN], [150, 9]), window)).toBe(4);
-    expect(grownWithin(samples(), window)).toBe(0);
-  });
-});
 
 describe('operations', () => {
   it('are told each with its failures, lengths and satisfaction, the most frequent first', () => {

@@ -1,6 +1,4 @@
-import type { Samples } from '../samples/index.ts';
 import { type BucketCounts, percentileOfBuckets, shareBelow } from '../statistics/index.ts';
-import type { EpochMs } from '../units/index.ts';
 
 /** What one series told of the requests of one operation at one pod, over a window. */
 export interface OperationTold {
@@ -47,29 +45,6 @@ const TOLERATED = 4;
 /** So many requests tell how they are spread. */
 const ENOUGH = 200;
 const UNEVEN = 2;
-
-/**
- * How much a counter grew in (from, to], over its resets. `begins`: what has nothing before `from` grew from nothing; else it may have
- * counted for long, and its first value is where one begins.
- */
-export function grownWithin(
-  { times, values }: Samples,
-  { from, to, begins }: { readonly from: EpochMs; readonly to: EpochMs; readonly begins: boolean },
-): number {
-  let before: number | null = null;
-  let grown = 0;
-  for (let i = 0; i < times.length; i++) {
-    const [at, value] = [times[i]!, values[i]!]; // as many as times
-    if (at > to) break;
-    if (Number.isNaN(value)) continue;
-    if (at > from) {
-      if (before !== null) grown += value >= before ? value - before : value;
-      else if (begins) grown += value;
-    }
-    before = value;
-  }
-  return grown;
-}
 
 /** From what its pods told: each operation, each pod, each version. `target`: s. */
 export function operationsOf(told: readonly OperationTold[], target: number): OperationsTold {

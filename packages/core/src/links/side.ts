@@ -198,6 +198,11 @@ export function* troubleBySteps(all: readonly JudgedLink[]): Generator<void, Tro
     causes.set(key(link), cause);
     if (causes.size % AT_ONCE === 0) yield;
   }
+  for (const links of sameCause(ill, (link) => causes.get(key(link))!)) {
+    // the one that most goes over stands for all of them
+    const [first, ...others] = links.sort((a, b) => (b.sent ?? 0) - (a.sent ?? 0) || (key(a) < key(b) ? -1 : 1));
+    for (const other of others) causes.set(key(other), { ...causes.get(key(other))!, root: key(first!) }); // each has one
+  }
   const rootOfAll = (own: string): string => {
     const way: string[] = [];
     for (let at = own; ; ) {
@@ -221,4 +226,17 @@ export function* troubleBySteps(all: readonly JudgedLink[]): Generator<void, Tro
     .filter((link) => inside.has(key(link)))
     .sort((a, b) => rank(a) - rank(b) || (key(a) < key(b) ? -1 : 1))
     .map((link) => ({ link: key(link), cause: causes.get(key(link))!, inside: (inside.get(key(link)) ?? []).sort() }));
+}
+/** Links in trouble in the same way at the same end, where that end is what it most likely comes from. */
+function sameCause(ill: readonly JudgedLink[], causeOf: (link: JudgedLink) => Cause): JudgedLink[][] {
+  const groups = new Map<string, JudgedLink[]>();
+  for (const link of ill) {
+    const { side, root } = causeOf(link);
+    if (root !== null || (side !== 'answerer' && side !== 'caller')) continue;
+    const at = `${side} ${link.judgement.state} ${endKey(side === 'caller' ? link.from : link.to)}`;
+    const own = groups.get(at) ?? [];
+    own.push(link);
+    groups.set(at, own);
+  }
+  return [...groups.values()];
 }

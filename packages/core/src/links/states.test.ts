@@ -58,7 +58,7 @@ describe('the state of a link', () => {
   });
   it('is told by bytes where nobody tells of requests', () => {
     const none = () => Number.NaN;
-    const of = (bytes: (ago: number) => number, requests = none) => ({
+    const of = (bytes: (ago: number) => number, requests: (ago: number) => number = none) => ({
       ...course({ requests }),
       bytes: filled(66, bytes),
     });
@@ -102,7 +102,7 @@ describe('the state of a link', () => {
       judgeLink(
         of(
           (ago) => (ago < 12 ? 400e6 : 60e6),
-          () => 30 as never,
+          () => 30,
         ),
         NO_USUAL,
         AT,
@@ -181,6 +181,17 @@ describe('the likely side', () => {
       evidence: ['all 2 of its callers see it'],
     });
     expect(cause([link('a', 'b', 'refused')]).side).toBe('answerer');
+  });
+  it('is told once, however many callers see it, or answerers get it', () => {
+    const entries = (links: readonly JudgedLink[]) =>
+      troubleOf(links).map(({ link: own, inside }) => [own, inside.length]);
+    const down = [link('a', 'x', 'refused'), link('b', 'x', 'refused', { sent: 9 }), link('c', 'x', 'refused')];
+    expect(entries(down)).toEqual([[expect.stringMatching(/:b → .*:x$/), 2]]);
+    expect(entries([link('a', 'b', 'flooded'), link('a', 'c', 'flooded', { sent: 5 })])).toEqual([
+      [expect.stringMatching(/:a → .*:c$/), 1],
+    ]);
+    // two that fail apart are two
+    expect(entries([link('a', 'x', 'failing'), link('b', 'y', 'failing')])).toHaveLength(2);
   });
   it('ends where links in trouble go round in a circle', () => {
     const links = [link('a', 'b', 'slow'), link('b', 'c', 'slow'), link('c', 'a', 'slow')];

@@ -3,6 +3,7 @@ export { decodeChunk, encodeChunk, type Samples } from './chunk.ts';
 export { EdgeBuffer } from './edgeBuffer.ts';
 export { END_MARKER, isEndMarker } from './endMarker.ts';
 export { decodeFrame, encodeFrame, type Frame } from './frame.ts';
+export { grownWithin } from './grownWithin.ts';
 export { type EdgeReading, Layout, LiveEdge, type Sample } from './liveEdge.ts';
 export { type Merged, mergeSamples } from './merge.ts';
 export {

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
-import { grownWithin } from '@zetopsis/core/answered';
 import { COUNTED, type CountedFlow, endKey } from '@zetopsis/core/links';
+import { grownWithin } from '@zetopsis/core/samples';
 import { type EpochMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import { Pieces } from '../../ground/platform/inPieces.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
@@ -36,8 +36,10 @@ export class CountedFlows {
     const pieces = new Pieces();
     for (const id of this.samples.select(COUNTED.bytes, []).slice(0, MOST_SERIES)) {
       if (pieces.due) await pieces.pause();
-      const grown = grownWithin(this.samples.recent(id, at - 3 * MINUTE), { from: at - MINUTE, to: at, begins: false });
-      if (grown === 0) continue;
+      const recent = this.samples.recent(id, at - 3 * MINUTE);
+      // how much it was within the minute is known from where it stood before it
+      if (!(recent.times[0]! <= at - MINUTE)) continue;
+      const grown = grownWithin(recent, { from: at - MINUTE, to: at, begins: false });
       const flow = this.flowOf(id, flows);
       if (flow === null) continue;
       if (COUNTED.back.test(this.numbers.table.label(id, COUNTED.direction))) flow.received += grown;
@@ -48,13 +50,13 @@ export class CountedFlows {
       const { times, values } = this.samples.recent(id, at - STALE);
       const last = times.findLastIndex((time) => time <= at);
       if (last < 0 || !(values[last]! > 0)) continue;
-      const flow = this.flowOf(id, flows);
+      const flow = this.flowOf(id, flows, false);
       if (flow !== null) flow.connections += values[last]!;
     }
     return [...flows.values()];
   }
-  /** Null of what a program sends to itself, and where nobody knows either of them. */
-  private flowOf(id: SeriesId, flows: Map<string, Flow>): Flow | null {
+  /** Null of what a program sends to itself; of connections alone, whose bytes nobody counts (yet). */
+  private flowOf(id: SeriesId, flows: Map<string, Flow>, make = true): Flow | null {
     const { table } = this.numbers;
     const connection = this.knownEndpoints.connectionOf.get(table.endpointOf(id) ?? -1);
     if (connection === undefined) return null;
@@ -66,7 +68,7 @@ export class CountedFlows {
     if (!from || !to || endKey(from) === endKey(to)) return null;
     const key = JSON.stringify([endKey(from), endKey(to), port]);
     const known = flows.get(key);
-    if (known) return known;
+    if (known || !make) return known ?? null;
     const made: Flow = { from, to, port: /^\d{1,5}$/.test(port) ? port : '', sent: 0, received: 0, connections: 0 };
     flows.set(key, made);
     return made;

@@ -1,5 +1,4 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { writePageBySteps } from '@zetopsis/core/exposition';
 import { LinkFolder, type LinkRequest, LinkTotals } from '@zetopsis/core/links';
 import type { Origin } from '@zetopsis/core/origins';
 import type { Span } from '@zetopsis/core/spans';
@@ -12,10 +11,10 @@ import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { LeaseService } from '../../keeping/store/lease.service.ts';
 import { EndpointsService } from '../scraping/endpoints.service.ts';
-import { LINKS_SENDER, linksPlan } from '../scraping/plans.ts';
+import { LINKS_SENDER } from '../scraping/plans.ts';
 import { ReadingsService } from '../scraping/readings.service.ts';
-import { writtenPage } from '../scraping/writtenPage.ts';
 import { LinkEnds } from './linkEnds.service.ts';
+import { LinkSender } from './linkSender.ts';
 
 /** A minute is told so long after its end: what ended in it has come by then. */
 const TOLD_AFTER = 30 * SECOND;
@@ -37,21 +36,22 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
   private toldUpTo = 0;
   private folded = 0;
   private late = 0;
-  private known = false;
+  private readonly sender: LinkSender;
   /** Folded, and in no total yet. */
   private untold: readonly LinkRequest[] = [];
   private readonly telling = new Repeated(() => this.tell(), EVERY);
 
   constructor(
     private readonly ends: LinkEnds,
-    private readonly endpoints: EndpointsService,
-    private readonly readings: ReadingsService,
+    endpoints: EndpointsService,
+    readings: ReadingsService,
     private readonly lease: LeaseService,
     private readonly live: LiveService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
     figures: OwnFigures,
   ) {
+    this.sender = new LinkSender(LINKS_SENDER, endpoints, readings);
     this.folder = new LinkFolder({ named: (whom, from) => ends.named(whom, from) });
     figures.onAsked(() => [
       counter({ name: 'link_requests_folded', help: 'Requests that were put into links.', samples: this.folded }),
@@ -65,7 +65,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     ]);
   }
   async onApplicationBootstrap(): Promise<void> {
-    if ((await this.endpoints.namesInUse('pushed')).includes(LINKS_SENDER)) await this.know();
+    await this.sender.begin();
     this.telling.begin();
   }
   async onApplicationShutdown(): Promise<void> {
@@ -80,12 +80,6 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     this.folder.add(this.ends.of(origin), spans, this.clock.now());
   }
 
-  /** It is among the sources once there is something to tell. */
-  private async know(): Promise<void> {
-    if (this.known) return;
-    await this.endpoints.match(({ plan }) => plan.kind === 'pushed' && plan.name === LINKS_SENDER, [linksPlan(MINUTE)]);
-    this.known = true;
-  }
   /** The minutes that are over, in their order. */
   private async tell(): Promise<void> {
     if (this.lease.epoch === 0) return;
@@ -123,16 +117,7 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
   /** What is not taken is in the next one: totals are of all that came. */
   private async write(at: EpochMs): Promise<void> {
     if (this.totals.size === 0 || at <= this.toldUpTo) return;
-    await this.know();
-    const text = await yieldedInPieces(writePageBySteps(this.totals.families(at)));
-    const pushed = await this.readings.push(LINKS_SENDER, at, (memory) =>
-      writtenPage(text, this.readings.pageLimits, memory),
-    );
-    if (!pushed) {
-      this.known = false;
-      throw new Error('The links have no place among the sources.');
-    }
-    if (!pushed.result.ok) throw new Error(pushed.result.reason);
+    await this.sender.tell(this.totals.families(at), at);
     this.toldUpTo = at;
     this.live.touch('links');
   }

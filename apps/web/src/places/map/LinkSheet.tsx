@@ -66,7 +66,7 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
           )}
           {root && root.key !== link.key && (
             <p>
-              Likely <b>{SIDE_WORDS.behind}</b>:{' '}
+              Told with{' '}
               <button type="button" className="button-plain" onClick={() => pick(root.key)}>
                 {name(root.from)} calls {name(root.to)} ({root.state})
               </button>

@@ -6,7 +6,7 @@ import { Link } from 'react-router';
 import { linkWords } from '../../drawing/linkWords.ts';
 import { FailureNote, RowSkeleton } from '../../drawing/StateNote.tsx';
 import { mapAround } from '../../frame/mapView.ts';
-import { queried, useView } from '../../frame/useView.ts';
+import { useView, viewed } from '../../frame/useView.ts';
 import { useMapQuery } from '../../state/mapApi.ts';
 import { Section } from './SheetSections.tsx';
 
@@ -16,7 +16,7 @@ export function SheetLinks({ sheet }: { sheet: SheetAnswer }) {
 }
 function Links({ sheet }: { sheet: SheetAnswer }) {
   const { view } = useView();
-  const { data, error, refetch } = useMapQuery(queried(view));
+  const { data, error, refetch } = useMapQuery(viewed(view));
   const key = sheet.path.join('/');
   if (data && !data.boxes.some((box) => box.key === key)) return null;
   return (

@@ -3,6 +3,7 @@
 // scrolling as many plain lines of text in the same browser.
 // npm run bench -- frames [pods] [seconds]
 import { chromium } from '@playwright/test';
+import { chromiumPath } from '../scripts/chromium.mjs';
 import { report } from './measure.mjs';
 import { PODS } from './outside.mjs';
 import { product } from './product.mjs';
@@ -17,7 +18,7 @@ const { base, cookie, end } = await product(
   { port: 25_791, intervalSeconds: 15, readFor: SECONDS * 1000 },
 );
 const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+  executablePath: chromiumPath(),
   args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking'],
 });
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { HEADLESS, WHOLE } from './chromium.mjs';
 
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 export const stateDir = join(root, '.zetopsis');
@@ -57,7 +58,14 @@ export function ensurePostgres() {
 }
 
 export function ensureChromium() {
-  if (!existsSync('/usr/bin/chromium')) installPackages(['chromium'], 'Chromium');
+  if (existsSync(HEADLESS)) return;
+  try {
+    installPackages(['chromium-headless-shell'], 'Chromium');
+  } catch (error) {
+    // the whole browser does it too, slower
+    if (!existsSync(WHOLE)) installPackages(['chromium'], 'Chromium');
+    else say(`${error.message}: going on with ${WHOLE}`);
+  }
 }
 
 const digestOf = (text) => createHash('sha256').update(text).digest('hex');

@@ -2,12 +2,13 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
+import { chromiumPath } from './chromium.mjs';
 import { root, stateDir } from './machine.mjs';
 
 const { address } = JSON.parse(readFileSync(join(stateDir, 'running.json'), 'utf8'));
 const folder = join(root, 'docs', 'screenshots');
 const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+  executablePath: chromiumPath(),
   args: [
     '--no-sandbox',
     '--disable-gpu',

@@ -1,4 +1,11 @@
-import { type PointerEvent, type ReactNode, useState } from 'react';
+import {
+  type ReactNode,
+  type PointerEvent as ReactPointerEvent,
+  type RefObject,
+  useEffect,
+  useRef,
+  useState,
+} from 'react';
 
 /** A window that is drawn is at least this long, ms. */
 const SHORTEST = 60_000;
@@ -21,40 +28,55 @@ interface DrawnWindowProps {
   readonly children: ReactNode;
 }
 
-/** Drawing over a chart sets the window. It holds on to the axis, so that a chart that is drawn anew while one draws loses nothing. */
+/**
+ * Drawing over a chart sets the window. The pointer is followed over the whole page, from where it went down: neither a chart
+ * that is drawn anew nor a page that moves beneath it loses anything.
+ */
 export function DrawnWindow({ start, end, margins, drawn, children }: DrawnWindowProps) {
   const [left, right] = margins;
   const [drag, setDrag] = useState<Drag | null>(null);
-  const shareOf = (event: PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    const width = Math.max(1, box.width - left - right);
-    return Math.max(0, Math.min(1, (event.clientX - box.left - left) / width));
+  const box = useRef<HTMLDivElement>(null);
+  const latest = useRef({ start, end, drawn });
+  latest.current = { start, end, drawn };
+  const following = useRef<AbortController | null>(null);
+  useEffect(() => () => following.current?.abort(), []);
+  const follow = (event: ReactPointerEvent<HTMLDivElement>) => {
+    if (event.button !== 0 || !event.isPrimary) return;
+    const { pointerId, clientX } = event;
+    const shareAt = (x: number): number => {
+      const { left: edge, width } = box.current?.getBoundingClientRect() ?? { left: 0, width: 1 };
+      return Math.max(0, Math.min(1, (x - edge - left) / Math.max(1, width - left - right)));
+    };
+    const from = shareAt(clientX);
+    const { signal } = replace(following);
+    const finish = (to: number | null) => {
+      following.current?.abort();
+      setDrag(null);
+      if (to === null) return;
+      const { start: first, end: last, drawn: done } = latest.current;
+      const timeOf = (share: number) => Math.round(first + share * (last - first));
+      const window = { from: timeOf(Math.min(from, to)), to: timeOf(Math.max(from, to)) };
+      if (window.to - window.from >= SHORTEST) done(window);
+    };
+    const ofThis = (then: (moved: PointerEvent) => void) => (moved: PointerEvent) => {
+      if (moved.pointerId === pointerId) then(moved);
+    };
+    const listen = (type: 'pointermove' | 'pointerup' | 'pointercancel', then: (moved: PointerEvent) => void) =>
+      window.addEventListener(type, ofThis(then), { signal });
+    listen('pointermove', ({ buttons, clientX: x }) => {
+      if ((buttons & 1) === 0) finish(null);
+      else if (Math.abs(x - clientX) >= CLICK) setDrag({ from, to: shareAt(x) });
+    });
+    listen('pointerup', ({ clientX: x }) => finish(Math.abs(x - clientX) >= CLICK ? shareAt(x) : null));
+    listen('pointercancel', () => finish(null));
   };
-  const timeOf = (share: number) => Math.round(start + share * (end - start));
   return (
     <div
+      ref={box}
       className="relative touch-pan-y select-none"
       role="presentation"
       title="draw over it to set the window"
-      onPointerDown={(event) => {
-        if (event.button === 0) setDrag({ from: shareOf(event), to: shareOf(event) });
-      }}
-      onPointerMove={(event) => {
-        if (!drag) return;
-        if ((event.buttons & 1) === 0) return setDrag(null);
-        const share = shareOf(event);
-        const box = event.currentTarget.getBoundingClientRect();
-        if (Math.abs(share - drag.from) * box.width >= CLICK && !event.currentTarget.hasPointerCapture(event.pointerId))
-          event.currentTarget.setPointerCapture(event.pointerId);
-        setDrag({ ...drag, to: share });
-      }}
-      onPointerUp={() => {
-        setDrag(null);
-        if (!drag) return;
-        const [from, to] = [timeOf(Math.min(drag.from, drag.to)), timeOf(Math.max(drag.from, drag.to))];
-        if (to - from >= SHORTEST) drawn({ from, to });
-      }}
-      onPointerCancel={() => setDrag(null)}
+      onPointerDown={follow}
     >
       {children}
       {drag && drag.from !== drag.to && (
@@ -70,4 +92,11 @@ export function DrawnWindow({ start, end, margins, drawn, children }: DrawnWindo
       )}
     </div>
   );
+}
+
+function replace(held: RefObject<AbortController | null>): AbortController {
+  held.current?.abort();
+  const next = new AbortController();
+  held.current = next;
+  return next;
 }

@@ -82,22 +82,30 @@ export function formatCount(count: number, one: string, many = `${one}s`): strin
   return `${count} ${count === 1 ? one : many}`;
 }
 
-/** Wall-clock time in a zone; the day is added when it is not the day of `now`. */
-export function formatClock(at: EpochMs, now: EpochMs, options: { seconds?: boolean; zone?: string } = {}): string {
-  const zone = options.zone === undefined ? {} : { timeZone: options.zone };
-  const time = new Intl.DateTimeFormat('en-GB', {
-    hour: '2-digit',
-    minute: '2-digit',
-    ...(options.seconds ? { second: '2-digit' } : {}),
-    ...zone,
-  }).format(at);
-  const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', ...zone });
-  const dayOfAt = day.format(at);
-  return dayOfAt === day.format(now) ? time : `${dayOfAt} ${time}`;
+/** Making a format takes a hundred times as long as using it; there are few zones. */
+const clocks = new Map<string, { readonly time: Intl.DateTimeFormat; readonly day: Intl.DateTimeFormat }>();
+const MOST_CLOCKS = 500;
+function clockOf(zone: string | undefined, seconds: boolean) {
+  const key = `${zone ?? ''} ${seconds}`;
+  const held = clocks.get(key);
+  if (held) return held;
+  const where = zone === undefined ? {} : { timeZone: zone };
+  const second = seconds ? { second: '2-digit' as const } : {};
+  const made = {
+    time: new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', ...second, ...where }),
+    day: new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', ...where }),
+  };
+  if (clocks.size < MOST_CLOCKS) clocks.set(key, made);
+  return made;
 }
 
+/** Wall-clock time in a zone; the day is added when it is not the day of `now`. */
+export function formatClock(at: EpochMs, now: EpochMs, options: { seconds?: boolean; zone?: string } = {}): string {
+  const { time, day } = clockOf(options.zone, options.seconds === true);
+  const dayOfAt = day.format(at);
+  return dayOfAt === day.format(now) ? time.format(at) : `${dayOfAt} ${time.format(at)}`;
+}
+
+const bareNumber = new Intl.NumberFormat('en-GB', { maximumFractionDigits: 4, maximumSignificantDigits: 9 });
 /** A bare number as it is, to at most four figures behind the point. */
-export const formatNumber = (value: number | null): string =>
-  value === null
-    ? '–'
-    : new Intl.NumberFormat('en-GB', { maximumFractionDigits: 4, maximumSignificantDigits: 9 }).format(value);
+export const formatNumber = (value: number | null): string => (value === null ? '–' : bareNumber.format(value));

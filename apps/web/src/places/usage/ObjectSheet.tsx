@@ -2,7 +2,7 @@ import { EVERYTHING, namespaceOf, readPath, type SheetAnswer } from '@zetopsis/c
 import { formatClock, formatDuration } from '@zetopsis/core/format';
 import type { Resource } from '@zetopsis/core/units';
 import { X } from 'lucide-react';
-import { type PointerEvent, useState } from 'react';
+import { memo, type PointerEvent, useState } from 'react';
 import { Link } from 'react-router';
 import { Diamond } from '../../drawing/Diamond.tsx';
 import { lastName, pathWords } from '../../drawing/names.ts';
@@ -30,8 +30,8 @@ import { alertsBesides, figureWords, isMeasured, isRaised, type MeasuredSheet } 
 const SMALLEST = 330;
 const LARGEST = 720;
 
-/** Everything about the chosen object; opens on selection, resizable, closes with Esc. */
-export function ObjectSheet({ close }: { close: () => void }) {
+/** Everything about the chosen object; opens on selection, resizable, closes with Esc. `close` stays the same. */
+export const ObjectSheet = memo(function ObjectSheet({ close }: { close: () => void }) {
   const { view } = useView();
   const [width, setWidth] = useState(404);
   const { data, currentData, error, isFetching, refetch } = useObjectQuery(queried(view));
@@ -80,7 +80,7 @@ export function ObjectSheet({ close }: { close: () => void }) {
       </div>
     </aside>
   );
-}
+});
 
 /** A window in which what is gone was still there. */
 function SeenThen({ at }: { at: number | undefined }) {
@@ -95,7 +95,8 @@ function SeenThen({ at }: { at: number | undefined }) {
   );
 }
 
-function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
+/** Drawn anew only when the sheet is another: its charts are the dearest on the page. */
+const SheetBody = memo(function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
   return (
     <>
       <SheetHead sheet={sheet} close={close} />
@@ -122,7 +123,7 @@ function SheetBody({ sheet, close }: { sheet: SheetAnswer; close: () => void }) 
       <Events sheet={sheet} />
     </>
   );
-}
+});
 
 function SheetHead({ sheet, close }: { sheet: SheetAnswer; close: () => void }) {
   const kind = sheet.kind !== null && sheet.kind !== sheet.level && sheet.level !== 'object' ? ` · ${sheet.kind}` : '';

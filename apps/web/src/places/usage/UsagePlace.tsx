@@ -44,6 +44,7 @@ export function UsagePlace() {
   );
   // a column is drawn anew only when something of it changed
   const setBy = useCallback((next: By) => void change({ by: next, path: path.slice(0, 1) }), [change, path]);
+  const closeSheet = useCallback(() => void change({ sheet: false }), [change]);
   const choose = useCallback((next: string[]) => void change({ path: next }), [change]);
   const setResource = useCallback((next: Looked) => void change({ resource: next }, { replace: true }), [change]);
   const setOrder = useCallback(
@@ -105,7 +106,7 @@ export function UsagePlace() {
           ))}
           {path.length === 0 && view.show !== 'table' && <SeenFirst />}
         </div>
-        {sheet && <ObjectSheet close={() => void change({ sheet: false })} />}
+        {sheet && <ObjectSheet close={closeSheet} />}
       </div>
     </div>
   );

@@ -9,8 +9,10 @@ export default defineConfig({
   workers: 2,
   fullyParallel: false,
   // a wait that ends well costs nothing: room for machines that are held up
-  timeout: 300_000,
-  expect: { timeout: 60_000 },
+  timeout: 480_000,
+  expect: { timeout: 120_000 },
+  // a machine that stood still once is told of (scripts/test.mjs), and does not throw away a whole run
+  retries: 1,
   reporter: [['list'], ['json']],
   // in this order: what changes the world for everybody comes last
   projects: [

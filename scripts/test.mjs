@@ -36,6 +36,11 @@ function tests(name, command, args, env, count) {
     failed++;
   }
 }
+const flakyIn = (suites) =>
+  suites.flatMap(({ specs = [], suites: inner = [] }) => [
+    ...specs.filter(({ tests }) => tests.some(({ status }) => status === 'flaky')).map(({ title }) => title),
+    ...flakyIn(inner),
+  ]);
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 const node = process.execPath;
 
@@ -73,7 +78,8 @@ try {
   );
   const browser = join(results, 'browser.json');
   tests('browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: browser }, () => {
-    const { stats } = JSON.parse(readFileSync(browser, 'utf8'));
+    const { stats, suites } = JSON.parse(readFileSync(browser, 'utf8'));
+    for (const title of flakyIn(suites)) console.log(`  passed only when it was tried again: ${title}`);
     return [stats.expected + stats.flaky, stats.unexpected];
   });
 } catch (error) {

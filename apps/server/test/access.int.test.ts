@@ -211,13 +211,15 @@ describe('who may do what', () => {
           ? '?in=seaward/tides&pod=no-such-pod&container=main'
           : path === '/api/measures/labels'
             ? '?of=vital&name=container.cpu.time'
-            : path.endsWith('/series')
-              ? '?metric=any'
-              : /usage|now|records|\/map$/.test(path)
-                ? `?in=seaward&from=${Date.now() - 600_000}`
-                : path === '/api/imports'
-                  ? '?cluster=seaward&node=seaward-01&what=samples'
-                  : '';
+            : path === '/api/map/link'
+              ? `?caller=seaward/no-such/deployment:one&answerer=seaward/no-such/deployment:two&from=${Date.now() - 600_000}`
+              : path.endsWith('/series')
+                ? '?metric=any'
+                : /usage|now|records|\/map$/.test(path)
+                  ? `?in=seaward&from=${Date.now() - 600_000}`
+                  : path === '/api/imports'
+                    ? '?cluster=seaward&node=seaward-01&what=samples'
+                    : '';
       const target = path.replace('/api/', '').replace(':id', id).replace(':key', 'no-such-key') + query;
       const body = ['GET', 'DELETE'].includes(method) ? undefined : bodyFor(route, world);
       const answers: Record<string, number> = {};

@@ -1,4 +1,11 @@
-import type { MapAnswer, MeasureAnswer, NowAnswer, OperationsAnswer, RulesAnswer } from '@zetopsis/contract';
+import type {
+  LinkAnswer,
+  MapAnswer,
+  MeasureAnswer,
+  NowAnswer,
+  OperationsAnswer,
+  RulesAnswer,
+} from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, newDatabase, people, type Served, serve, standIn, until, Visitor } from './harness.ts';
 
@@ -118,6 +125,35 @@ describe('links between workloads', () => {
     expect(slow?.inside.map((key) => key.split(' → ').map(appOf).join(' → '))).toEqual(
       expect.arrayContaining(['berth-planner → slot-allocator', 'quay-board → berth-planner']),
     );
+  });
+  it('are looked into by whole traces: operations, failures and what people asked for, as the ledger has them', async () => {
+    // what is not complete yet is kept too: only what is long over is compared
+    const to = Math.floor(Date.now() / MINUTE) * MINUTE - 3 * MINUTE;
+    const from = to - 8 * MINUTE;
+    const link = 'caller=seaward/pilotage/deployment:radio-notes&answerer=seaward/pilotage/deployment:pilot-roster';
+    const own = (await administrator.get(`map/link?${link}&from=${from}&to=${to}`)) as LinkAnswer;
+    const { spans } = (await world.look(`/calls?cluster=seaward&from=${from - 5 * MINUTE}&to=${to + 5 * MINUTE}`)) as {
+      spans: ToldSpan[];
+    };
+    const begins = new Map(spans.flatMap((span) => (span.parentId === '' ? [[span.traceId, span]] : [])));
+    const within = spans.filter(({ traceId }) => {
+      const first = begins.get(traceId);
+      return first !== undefined && first.at >= from && first.at < to;
+    });
+    const calls = within.filter(
+      (span) => span.kind === 3 && span.app === 'radio-notes' && span.attributes['server.address'] === 'pilot-roster',
+    );
+    expect(calls.length).toBeGreaterThan(5);
+    expect(own.from).toBe(from);
+    expect(own.requests).toBe(calls.length);
+    const failed = own.operations.reduce((sum, { requests, failedShare }) => sum + requests * failedShare, 0);
+    expect(failed).toBeCloseTo(calls.filter((span) => span.failed !== null).length, 6);
+    expect(own.slowest[0]?.seconds).toBeCloseTo(Math.max(...calls.map(({ took }) => took)) / 1000, 6);
+    const people = [...begins.values()].filter(({ kind, at }) => kind === 2 && at >= from && at < to);
+    const passed = new Set(calls.map(({ traceId }) => traceId));
+    expect(own.people).toBeCloseTo(people.filter(({ traceId }) => passed.has(traceId)).length / people.length, 6);
+    expect((await developer.ask('GET', `map/link?${link}&from=${from}`)).status).toBe(404);
+    expect((await administrator.ask('GET', `map/link?caller=x&from=${from}`)).status).toBe(400);
   });
   it('are asked about at a past moment, when nothing was the matter yet', async () => {
     const then = await map(administrator, Date.now() - 40 * MINUTE);

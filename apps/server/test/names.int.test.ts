@@ -106,6 +106,13 @@ function asks(seen: {
     'GET /api/records/traces': inPaths('records/traces'),
     'GET /api/records/traces/:id': windows.map((window) => `records/traces/${TRACE}?${window}`),
     'GET /api/map': windows.map((window) => `map?${window}`),
+    'GET /api/map/link': [
+      ['ticketing/deployment:booking-front', 'ticketing/deployment:seat-ledger'],
+      ['ticketing/deployment:booking-front', 'tides/deployment:tide-model'],
+      ['tides/deployment:gauge-reader', 'tides/deployment:tide-model'],
+    ].flatMap(([caller, answerer]) =>
+      windows.map((window) => `map/link?caller=seaward/${caller}&answerer=seaward/${answerer}&${window}`),
+    ),
     'GET /api/masks': ['masks'],
     'GET /api/follows': ['follows'],
     'GET /api/forwards': ['forwards'],

@@ -99,7 +99,7 @@ export {
 export { HushAnswer, HushDocument, HushesAnswer } from './hushes.ts';
 export { ImportAnswer, ImportQuery, ImportsAnswer, ImportWhat, StateLine } from './imports.ts';
 export { LiveMessage, LiveTopic } from './live.ts';
-export { LINK_CHANGES, type LinkChange, MapAnswer, MapBox, MapLink, MapTrouble } from './map.ts';
+export { LINK_CHANGES, LinkAnswer, type LinkChange, LinkQuery, MapAnswer, MapBox, MapLink, MapTrouble } from './map.ts';
 export { MaskDocument, MaskPreview, MasksAnswer } from './masks.ts';
 export {
   MeasureAnswer,

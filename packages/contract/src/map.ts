@@ -76,8 +76,40 @@ export const MapTrouble = z.object({
   root: z.string().nullable(),
   /** Links in trouble by the same cause. */
   inside: z.array(z.string()),
+  /** Of what people started, the share that went over it, as traces tell; null: they do not, or that may not be seen. */
+  people: z.number().nullable(),
 });
 export type MapTrouble = z.infer<typeof MapTrouble>;
+/** Which link is asked about: keys of the boxes at its ends. */
+const BoxKey = z.string().min(1).max(800);
+export const LinkQuery = z.object({ caller: BoxKey, answerer: BoxKey });
+export type LinkQuery = z.infer<typeof LinkQuery>;
+const TracedRequest = z.object({
+  traceId: z.string(),
+  /** With fractions. */
+  at: z.number(),
+  operation: z.string(),
+  seconds: z.number(),
+  failed: z.boolean(),
+});
+/** What goes over one link, as traces that are kept tell. */
+export const LinkAnswer = z.object({
+  /** All traces from then on were looked through; what is older was not. */
+  from: EpochMs,
+  to: EpochMs,
+  /** Requests over it, scaled up from what is kept; 0: no trace tells of it. */
+  requests: z.number(),
+  /** Of what people started, the share that went over it; null: nothing that people started is known, or not all of it may be seen. */
+  people: z.number().nullable(),
+  /** The most frequent first. */
+  operations: z.array(
+    z.object({ operation: z.string(), requests: z.number(), failedShare: z.number(), nearlyAll: z.number() }),
+  ),
+  slowest: z.array(TracedRequest),
+  /** The newest first. */
+  failed: z.array(TracedRequest),
+});
+export type LinkAnswer = z.infer<typeof LinkAnswer>;
 /** Who talks to whom at a moment. */
 export const MapAnswer = z.object({
   at: EpochMs,

@@ -24,7 +24,7 @@ export function linkWords({ state, by, now, usual, against, sent, received, byte
 }
 export const bytesWords = (perSecond: number): string => `${formatBytes(perSecond)} per s`;
 /** One figure of it, short; empty where there is none. */
-export function figureWords(link: MapLink, of: 'nothing' | 'requests' | 'failed' | '95 of 100 within'): string {
+export function figureWords(link: MapLink, of: string): string {
   const { sent, received, bytes, failureShare, callerP95, answererP95 } = link;
   const length = callerP95 ?? answererP95;
   switch (of) {
@@ -36,7 +36,7 @@ export function figureWords(link: MapLink, of: 'nothing' | 'requests' | 'failed'
       return failureShare === null ? '' : formatPercent(failureShare);
     case '95 of 100 within':
       return length === null ? '' : formatLatency(length);
-    case 'nothing':
+    default:
       return '';
   }
 }

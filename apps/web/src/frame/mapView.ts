@@ -2,9 +2,17 @@
 export const LANES = ['namespace', 'team', 'cluster'] as const;
 export type LanesBy = (typeof LANES)[number];
 export const OF_BOXES = ['nothing', 'CPU', 'memory'] as const;
-export type OfBoxes = (typeof OF_BOXES)[number];
+/** A saved measure by its key. */
+type OfMeasure = `measure:${string}`;
+export type OfBoxes = (typeof OF_BOXES)[number] | OfMeasure;
 export const OF_LINKS = ['nothing', 'requests', 'failed', '95 of 100 within'] as const;
-export type OfLinks = (typeof OF_LINKS)[number];
+export type OfLinks = (typeof OF_LINKS)[number] | OfMeasure;
+/** The key of the saved measure that is shown; null: none is. */
+export const measureShown = (of: OfBoxes | OfLinks): string | null =>
+  of.startsWith('measure:') ? of.slice('measure:'.length) : null;
+const MEASURE = /^measure:[a-zA-Z0-9-]{1,60}$/;
+const readOf = <T extends string>(text: string | null, options: readonly T[], usual: T): T | OfMeasure =>
+  options.find((one) => one === text) ?? (MEASURE.test(text ?? '') ? (text as OfMeasure) : usual); // it begins so
 export interface MapView {
   /** The key of the link that is looked at; empty: none. */
   readonly link: string;
@@ -36,8 +44,8 @@ export function readMapView(parameters: URLSearchParams): MapView {
     link: (parameters.get('link') ?? '').slice(0, LONGEST),
     away: Number.isInteger(away) && away >= 0 && away <= FARTHEST ? away : 1,
     lanes: LANES.find((one) => one === parameters.get('lanes')) ?? 'namespace',
-    ofBoxes: OF_BOXES.find((one) => one === parameters.get('boxes')) ?? 'CPU',
-    ofLinks: OF_LINKS.find((one) => one === parameters.get('figures')) ?? 'nothing',
+    ofBoxes: readOf(parameters.get('boxes'), OF_BOXES, 'CPU'),
+    ofLinks: readOf(parameters.get('figures'), OF_LINKS, 'nothing'),
     folded: (parameters.get('folded') ?? '')
       .slice(0, LONGEST)
       .split('|')

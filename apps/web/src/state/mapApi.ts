@@ -1,6 +1,6 @@
-import { MapAnswer } from '@zetopsis/contract';
+import { LinkAnswer, type LinkQuery, MapAnswer, writeQuery } from '@zetopsis/contract';
 import { api } from './api.ts';
-import { type View, viewQuery } from './viewQuery.ts';
+import { timesOf, type View, viewQuery, type WindowArgument } from './viewQuery.ts';
 
 const mapApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -11,6 +11,12 @@ const mapApi = api.injectEndpoints({
       // a minute is told once, and says so
       providesTags: ['links', 'configuration'],
     }),
+    /** What goes over one link, as traces of the window tell. */
+    link: build.query<LinkAnswer, LinkQuery & { readonly window: WindowArgument }>({
+      query: ({ caller, answerer, window }) => `map/link?${writeQuery({ caller, answerer, ...timesOf(window) })}`,
+      responseSchema: LinkAnswer,
+      providesTags: ['links'],
+    }),
   }),
 });
-export const { useMapQuery } = mapApi;
+export const { useLinkQuery, useMapQuery } = mapApi;

@@ -24,13 +24,14 @@ interface More {
   readonly level?: TableLevel;
   readonly find?: string;
 }
+export const timesOf = (window: WindowArgument): { readonly from: number; readonly to?: number } =>
+  'length' in window ? { from: Date.now() - window.length } : { from: window.from, to: window.to };
 /** The address of what is asked about a view. */
 export function viewQuery(place: string, view: View & More): string {
   const { path, window, clusters, whose, shift, by, of, level, find } = view;
-  const times = 'length' in window ? { from: Date.now() - window.length } : { from: window.from, to: window.to };
   return `${place}?${writeQuery({
     in: writeScope(path),
-    ...times,
+    ...timesOf(window),
     clusters: clusters ?? undefined,
     whose: whose === 'mine' ? 'mine' : undefined,
     shift: shift ?? undefined,

@@ -71,6 +71,7 @@ export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<voi
       evidence: [...cause.evidence],
       root: cause.root,
       inside: [...inside],
+      people: null,
     })),
     left: links.length - shown.length,
     nothing: null,

@@ -33,5 +33,11 @@ export {
   LOOKS_BACK,
 } from './states.ts';
 export { LINK_BOUNDS, LinkTotals } from './totals.ts';
+export {
+  type LinkTrace,
+  LinkTracing,
+  type TracedLink,
+  type TracedLinks,
+} from './traced.ts';
 export { type CountedFlow, MOST_WIRES, WireTotals } from './wire.ts';
 export { COUNTED, LINK_LABELS, LINK_METRICS } from './wire-names.ts';

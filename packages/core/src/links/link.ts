@@ -32,6 +32,8 @@ export const pairKey = ({ from, to }: Pick<Link, 'from' | 'to'>): string => `${e
 export interface LinkRequest {
   readonly link: Link;
   readonly seenBy: SeenBy;
+  /** Of whose span it is told; an answerer's counts where its caller's is not there. */
+  readonly spanId: string;
   /** The minute in which it ended by the caller's clock: its beginning, ms. */
   readonly minute: number;
   readonly failed: boolean;

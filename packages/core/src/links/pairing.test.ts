@@ -154,6 +154,7 @@ describe('requests between two ends', () => {
         port: '8080',
       },
       seenBy: 'caller',
+      spanId: '',
       minute: START,
       failed: false,
       refused: false,
@@ -179,6 +180,7 @@ describe('requests between two ends', () => {
           {
             link: { from: end('a'), to: end('b'), toService: '', protocol, port: '' },
             seenBy: 'caller',
+            spanId: '',
             minute: START - ago * M,
             failed: false,
             refused: false,

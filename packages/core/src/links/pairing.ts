@@ -196,6 +196,7 @@ const requestOf = ({
 }): LinkRequest => ({
   link,
   seenBy,
+  spanId: span.spanId,
   minute,
   failed: span.failed,
   refused,

@@ -18,6 +18,7 @@ import { Reach } from '@zetopsis/core/access';
 import { LINK_METRICS, type LinkEnd } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
+import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -27,6 +28,7 @@ import { LinksService } from '../../inflow/links/links.service.ts';
 import { MeasuresService } from '../measures/measures.service.ts';
 import { OwnersService } from '../owners/owners.service.ts';
 import { UsageService } from '../usage/usage.service.ts';
+import { TracedLinksService } from './tracedLinks.service.ts';
 
 const PAIR = 'from_cluster, from_namespace, from_workload, to_cluster, to_namespace, to_workload';
 const counted = (metric: string) => `read ${metric}_total\n  total for each ${PAIR}, protocol, seen_by\n`;
@@ -67,16 +69,33 @@ export class MapService {
     private readonly owners: OwnersService,
     private readonly usage: UsageService,
     private readonly connections: ConnectionsService,
+    private readonly traced: TracedLinksService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
   ) {}
 
   /** Beside what it was `shift` ms earlier; null: beside nothing. */
   async compared(reach: Reach, { from, to }: WindowQuery, shift: number | null): Promise<MapAnswer> {
-    const answer = await this.withStates(reach, await this.answer(reach, to ?? null), this.usage.window(from, to));
+    const answer = await this.withPeople(
+      await this.withStates(reach, await this.answer(reach, to ?? null), this.usage.window(from, to)),
+    );
     // later than now there is nothing to compare with
     if (shift === null || answer.at - shift > this.clock.now()) return answer;
     return mapDifference(answer, await this.answer(reach, answer.at - shift));
+  }
+  /** With the share of what people started that goes over links in trouble. */
+  private async withPeople(answer: MapAnswer): Promise<MapAnswer> {
+    if (answer.trouble.length === 0) return answer;
+    try {
+      const shareOf = await this.traced.people(answer.at);
+      const trouble = answer.trouble.map((one) => ({ ...one, people: shareOf(one.link) }));
+      return { ...answer, trouble };
+    } catch (error) {
+      // what is the matter is told all the same
+      if (error instanceof AskerLeft) throw error;
+      this.log.failure('tracesOfLinksNotRead', error);
+      return answer;
+    }
   }
   /** With how its workloads stood over the window. */
   private async withStates(reach: Reach, answer: MapAnswer, window: Window): Promise<MapAnswer> {

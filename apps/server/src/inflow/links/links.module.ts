@@ -12,6 +12,6 @@ import { WireLinks } from './wireLinks.service.ts';
 @Module({
   imports: [ConnectionsModule, InventoryModule, LiveModule, ScrapingModule, StoreModule],
   providers: [CountedFlows, LinkEnds, LinksService, WireLinks],
-  exports: [LinksService],
+  exports: [LinkEnds, LinksService],
 })
 export class LinksModule {}

@@ -21,6 +21,13 @@ export interface FoundTrace {
   readonly whole: { readonly took: number; readonly spans: number; readonly failed: boolean; readonly orphans: number };
   readonly weight: number;
 }
+/** A whole trace, as far as it is kept. */
+export interface ReadTrace {
+  readonly traceId: string;
+  readonly spans: readonly Omit<KeptSpan, 'journalId'>[];
+  /** For how many it stands. */
+  readonly weight: number;
+}
 interface TracesAsked {
   readonly streams: readonly number[];
   readonly from: EpochMs;
@@ -67,6 +74,38 @@ export class TraceReader {
       after = blocks.at(-1) ?? null;
       if (blocks.length < BLOCKS_AT_ONCE || after === null) return true;
       if (looked >= MOST_BLOCKS) return false;
+    }
+  }
+  /**
+   * Whole traces of a stretch of time, newest blocks first, until so many spans were offered; tells from when on all are there.
+   * `take` may take its time: nothing is read meanwhile.
+   */
+  async whole(
+    { from, to, spans: most }: { readonly from: EpochMs; readonly to: EpochMs; readonly spans: number },
+    take: (trace: ReadTrace) => Promise<void>,
+  ): Promise<{ readonly from: EpochMs }> {
+    await this.traces.ready();
+    const seen = new Set<string>();
+    let spans = 0;
+    const offer = async (trace: ReadTrace) => {
+      const [first] = trace.spans;
+      if (!first || first.at < from || first.at >= to || seen.has(trace.traceId)) return;
+      seen.add(trace.traceId);
+      spans += trace.spans.length;
+      await take(trace);
+    };
+    for (const trace of this.inMemory()) await offer(trace);
+    let after: Pick<TraceBlock, 'to' | 'id'> | null = null;
+    for (;;) {
+      const blocks: TraceBlock[] = await this.store.blocks({ streams: null, from, to, after, most: 1 });
+      const [block] = blocks;
+      if (!block) return { from };
+      if (spans >= most) return { from: Math.min(to, Math.max(from, block.to)) };
+      const weights = new Map((await summariesIn(block)).map(({ traceId, weight }) => [traceId, weight]));
+      for (const [traceId, own] of byTrace(await spansIn(block)))
+        await offer({ traceId, spans: own, weight: weights.get(traceId) ?? 1 });
+      questionNow()?.check(0);
+      after = block;
     }
   }
   private *inMemory(): Generator<{ traceId: string; spans: readonly KeptSpan[]; weight: number }> {
@@ -119,4 +158,13 @@ function offerParts(
         weight,
       });
   }
+}
+function byTrace<S extends { readonly traceId: string }>(spans: readonly S[]): Map<string, S[]> {
+  const traces = new Map<string, S[]>();
+  for (const span of spans) {
+    const own = traces.get(span.traceId);
+    if (own) own.push(span);
+    else traces.set(span.traceId, [span]);
+  }
+  return traces;
 }

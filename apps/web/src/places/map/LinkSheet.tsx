@@ -7,6 +7,7 @@ import { useNow } from '../../frame/useNow.ts';
 import { useView, viewed } from '../../frame/useView.ts';
 import { useTapeQuery } from '../../state/usageApi.ts';
 import { LinkCourses } from './LinkCourse.tsx';
+import { LinkTraces } from './LinkTraces.tsx';
 
 interface Props {
   readonly answer: MapAnswer;
@@ -61,6 +62,9 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
                 {trouble.evidence.map((words) => (
                   <li key={words}>{words}</li>
                 ))}
+                {trouble.people !== null && trouble.people > 0 && (
+                  <li>{formatPercent(trouble.people)} of what people asked for lately went over it</li>
+                )}
               </ul>
             </>
           )}
@@ -118,6 +122,7 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
           <Trace values={link.course} height={40} />
         </>
       )}
+      {named && asked && <LinkTraces link={link} />}
       <ChangedAtEnds marks={marks} />
       <Ends box={from} what="the caller" />
       <Ends box={to} what="the answerer" />

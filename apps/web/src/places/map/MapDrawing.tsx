@@ -6,6 +6,7 @@ import { changeWords, figureWords, linkWords } from '../../drawing/linkWords.ts'
 import { fillOf } from '../../drawing/stripModel.ts';
 import type { OfBoxes, OfLinks } from '../../frame/mapView.ts';
 import { Hatch, LinkStrip } from './LinkStrip.tsx';
+import type { Measured } from './mapMeasures.ts';
 import { BOX, type Drawn, type DrawnBox, type DrawnLink } from './mapModel.ts';
 
 interface Props {
@@ -19,12 +20,15 @@ interface Props {
   readonly find: string;
   readonly ofBoxes: OfBoxes;
   readonly ofLinks: OfLinks;
+  /** Values of measures that boxes and links show; null: none is chosen. */
+  readonly onBoxes: Measured | null;
+  readonly onLinks: Measured | null;
   readonly of: RefObject<SVGSVGElement | null>;
 }
 const STRIP = 44;
 
 /** Who calls whom, callers left, groups as lanes of film; what is in trouble, picked or pointed at bears its strip. */
-export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofLinks, of }: Props) {
+export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofLinks, onBoxes, onLinks, of }: Props) {
   const [pointed, setPointed] = useState('');
   const at = new Map(drawn.boxes.map((box) => [box.key, box]));
   const shown = (link: DrawnLink) =>
@@ -87,7 +91,8 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofL
               from={from}
               to={to}
               strip={shown(link)}
-              figure={figureWords(link.link, ofLinks)}
+              pointed={link.key === pointed}
+              figure={onLinks ? (onLinks.get(link.link.key) ?? '') : figureWords(link.link, ofLinks)}
               picked={link.links.includes(picked)}
               pick={() => pick(link.link.key)}
               point={(on) => setPointed(on ? link.key : '')}
@@ -99,6 +104,7 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofL
           key={box.key}
           box={box}
           of={ofBoxes}
+          value={onBoxes?.get(box.key) ?? ''}
           picked={box.key === picked}
           back={!stands(box)}
           pick={() => (box.box === null ? fold(box.lane) : pick(box.key))}
@@ -118,6 +124,7 @@ function onEnter(event: KeyboardEvent, then: () => void): void {
 function Box({
   box,
   of,
+  value,
   picked,
   back,
   pick,
@@ -125,6 +132,8 @@ function Box({
 }: {
   box: DrawnBox;
   of: OfBoxes;
+  /** Of the measure that boxes show; empty: none. */
+  value: string;
   picked: boolean;
   back: boolean;
   pick: () => void;
@@ -132,13 +141,14 @@ function Box({
 }) {
   const { x, y, name, holds } = box;
   const outside = box.box !== null && box.box.kind !== 'workload';
-  const share = box.box === null || of === 'nothing' ? null : of === 'CPU' ? box.box.cpu : box.box.memory;
+  const share = box.box === null ? null : of === 'CPU' ? box.box.cpu : of === 'memory' ? box.box.memory : null;
   const severity = box.box === null ? box.worst : box.box.severity;
   const words = [
     box.box === null
       ? `${name}, folded: ${holds}`
       : `${name}${box.box.keeps === '' ? '' : `, ${box.box.keeps}`}${box.box.team === null ? '' : ` of ${box.box.team}`}`,
     ...(share === null ? [] : [`${of} at ${formatPercent(share)} of its limit`]),
+    ...(value === '' ? [] : [value]),
     ...(severity === null ? [] : [`${severity}: ${box.box?.finding ?? 'within it'}`]),
   ].join('; ');
   return (
@@ -175,7 +185,12 @@ function Box({
           />
         </>
       )}
-      <text x={8} y={share === null ? 19 : 17} fontSize="12.5" fontWeight="600" fill="var(--ink)">
+      {value !== '' && (
+        <text x={8} y={26} fontSize="10" fill="var(--ink)">
+          {value}
+        </text>
+      )}
+      <text x={8} y={value !== '' ? 14 : share === null ? 19 : 17} fontSize="12.5" fontWeight="600" fill="var(--ink)">
         {name.length > 18 ? `${name.slice(0, 9)}…${name.slice(-8)}` : name}
       </text>
       {box.box === null && (
@@ -201,6 +216,7 @@ function LinkLine({
   from,
   to,
   strip,
+  pointed,
   figure,
   picked,
   pick,
@@ -210,6 +226,8 @@ function LinkLine({
   from: DrawnBox;
   to: DrawnBox;
   strip: boolean;
+  /** By the pointer or the keyboard: this is how focus shows. */
+  pointed: boolean;
   /** What is written beside it; empty: nothing. */
   figure: string;
   picked: boolean;
@@ -234,7 +252,7 @@ function LinkLine({
       tabIndex={0}
       aria-label={words}
       aria-pressed={picked}
-      className="cursor-pointer"
+      className="cursor-pointer outline-none"
       onClick={pick}
       onKeyDown={(event) => onEnter(event, pick)}
       onPointerEnter={() => point(true)}
@@ -248,16 +266,16 @@ function LinkLine({
         <path
           d={`M${x1} ${y1}h22m0 -5v10M${x2} ${y2}h-22m0 -5v10`}
           fill="none"
-          stroke={picked ? 'var(--petrol)' : 'var(--ink)'}
-          strokeWidth={picked ? 2 : 1.4}
+          stroke={picked || pointed ? 'var(--petrol)' : 'var(--ink)'}
+          strokeWidth={pointed ? 3 : picked ? 2 : 1.4}
         />
       ) : (
         <>
           <path
             d={path}
             fill="none"
-            stroke={picked ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
-            strokeWidth={picked ? 2 : strip ? 1.4 : 0.9}
+            stroke={picked || pointed ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
+            strokeWidth={pointed ? 3 : picked ? 2 : strip ? 1.4 : 0.9}
             strokeDasharray={silent ? '14 10' : undefined}
           />
           <path d={`M${x2 - 5} ${y2 - 3}L${x2} ${y2}L${x2 - 5} ${y2 + 3}`} fill="none" stroke="var(--structure)" />

@@ -66,7 +66,16 @@ const answer: MapAnswer = MapAnswer.parse({
   comparedAt: null,
   boxes,
   links: [link('front', 'ledger'), failing, link('base', 'notes'), link('notes', 'far')],
-  trouble: [{ link: failing.key, side: 'answerer', evidence: ['all 2 of its callers see it'], root: null, inside: [] }],
+  trouble: [
+    {
+      link: failing.key,
+      side: 'answerer',
+      evidence: ['all 2 of its callers see it'],
+      root: null,
+      inside: [],
+      people: null,
+    },
+  ],
   left: 0,
   nothing: null,
 });
@@ -223,6 +232,93 @@ describe('the place Map', () => {
       .map(({ body }) => (body as { text: string }).text);
     expect(texts.length).toBeGreaterThanOrEqual(3);
     for (const text of texts) expect(parseMeasure(text)).not.toHaveProperty('problem');
+  });
+  it('says what goes over a link by whole traces, and opens one of them', async () => {
+    const request = { traceId: 'a'.repeat(32), at: AT - 90_000, operation: 'look up', seconds: 0.4, failed: true };
+    const told = {
+      from: AT - 600_000,
+      to: AT,
+      requests: 40,
+      people: 0.25,
+      operations: [
+        { operation: 'look up', requests: 30, failedShare: 0.5, nearlyAll: 0.3 },
+        ...Array.from({ length: 9 }, (_, i) => ({ operation: `rare ${i}`, requests: 1, failedShare: 0, nearlyAll: 0 })),
+      ],
+      slowest: [request],
+      failed: [],
+    };
+    serveAnswers({
+      'GET /api/session': sessionAs('administrator'),
+      'GET /api/map': { ...answer, trouble: answer.trouble.map((one) => ({ ...one, people: 0.25 })) },
+      'GET /api/map/link': told,
+      [`GET /api/records/traces/${request.traceId}`]: {
+        traceId: request.traceId,
+        steps: [],
+        hidden: 3,
+        left: 0,
+        orphans: 0,
+        open: false,
+      },
+    });
+    drawAt(`/map?link=${encodeURIComponent(failing.key)}`, <MapPlace />);
+    const over = await screen.findByRole('region', { name: 'what goes over it' });
+    await waitFor(() => expect(over.textContent).toContain('25 % of what people asked for went over it'));
+    expect(screen.getByRole('navigation', { name: 'links in trouble' }).textContent).toContain('25 % of what people');
+    expect(within(over).getByRole('row', { name: 'look up 30 50 % 300 ms' })).toBeTruthy();
+    expect(within(over).getAllByRole('row')).toHaveLength(9);
+    fireEvent.click(within(over).getByRole('button', { name: 'all 10' }));
+    expect(within(over).getAllByRole('row')).toHaveLength(11);
+    expect(over.textContent).toContain('traces of the 10 minutes before');
+    fireEvent.click(within(over).getByRole('button', { name: /^look up failed/ }));
+    await waitFor(() => expect(over.textContent).toContain('3 steps elsewhere, which you may not see'));
+  });
+  it('shows any measure that is kept on its boxes and links, and says why one shows nothing', async () => {
+    const measure = (key: string, title: string) => ({
+      key,
+      title,
+      note: '',
+      team: null,
+      owner: null,
+      text: `read ${key}\n`,
+      unit: null,
+      problem: null,
+      readBy: [],
+      mayChange: false,
+    });
+    const series = [
+      {
+        labels: { cluster: 'seaward', k8s_namespace_name: 'pier', workload: 'base', kind: 'deployment' },
+        name: null,
+        unit: 'bytes',
+        points: [[AT, 3 * 1024 ** 3]],
+      },
+    ];
+    serveAnswers({
+      'GET /api/session': sessionAs('administrator'),
+      'GET /api/map': answer,
+      'GET /api/measures/saved': { measures: [measure('held', 'memory held')], teams: [], everybody: true },
+      'POST /api/measures/evaluate': {
+        text: '',
+        shownAs: null,
+        series,
+        left: 0,
+        read: { series: 1, samples: 1, resolution: 'samples' },
+        notes: [],
+        nothing: null,
+        steps: [],
+        examples: [],
+        took: 1,
+      },
+    });
+    const router = drawAt('/map', <MapPlace />);
+    const drawing = await screen.findByRole('group', { name: 'drawing of links' });
+    const option = within(screen.getByLabelText('boxes show')).findByRole('option', { name: 'memory held' });
+    expect(await option).toBeTruthy();
+    fireEvent.change(screen.getByLabelText('boxes show'), { target: { value: 'measure:held' } });
+    expect(await within(drawing).findByRole('button', { name: 'base, deployment of Ferries; 3.00 GiB' })).toBeTruthy();
+    expect(router.state.location.search).toContain('boxes=measure:held');
+    fireEvent.change(screen.getByLabelText('links show'), { target: { value: 'measure:held' } });
+    expect((await screen.findByRole('status')).textContent).toContain('memory held: It has no value at a link');
   });
   it('beside another window says what is new, gone and otherwise, in the list, the drawing and the table', async () => {
     const links = [

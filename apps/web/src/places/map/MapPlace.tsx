@@ -4,7 +4,7 @@ import { clsx } from 'clsx';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
-import { LANES, type MapView, OF_BOXES, OF_LINKS } from '../../frame/mapView.ts';
+import { LANES, type MapView, measureShown, OF_BOXES, OF_LINKS } from '../../frame/mapView.ts';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
@@ -17,6 +17,8 @@ import { MapExports } from './MapExports.tsx';
 import { MapTable } from './MapTable.tsx';
 import { MapTroubles } from './MapTroubles.tsx';
 import { drawnMap, lookedAt } from './mapModel.ts';
+import { MeasureNotes, ShownOn } from './ShownOn.tsx';
+import { useMapMeasure } from './useMapMeasure.ts';
 
 /** Who talks to whom, and which link is in trouble? */
 export function MapPlace() {
@@ -48,6 +50,8 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
   const { map } = view;
   const set = (part: Partial<MapView>) => void change({ map: { ...map, ...part } });
   const drawn = useMemo(() => drawnMap(answer, map, view.path), [answer, map, view.path]);
+  const onBoxes = useMapMeasure(answer, measureShown(map.ofBoxes), 'boxes');
+  const onLinks = useMapMeasure(answer, measureShown(map.ofLinks), 'links');
   const picked = answer.links.find(({ key }) => key === map.link);
   const seen = lookedAt(answer, map, view.path);
   const links = answer.links.filter(({ from, to }) => seen.has(from) && seen.has(to));
@@ -94,8 +98,8 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
             </select>
           </label>
           <Chosen name="in lanes by" options={LANES} value={map.lanes} set={(lanes) => set({ lanes, folded: [] })} />
-          <Chosen name="boxes show" options={OF_BOXES} value={map.ofBoxes} set={(ofBoxes) => set({ ofBoxes })} />
-          <Chosen name="links show" options={OF_LINKS} value={map.ofLinks} set={(ofLinks) => set({ ofLinks })} />
+          <ShownOn name="boxes show" options={OF_BOXES} value={map.ofBoxes} set={(ofBoxes) => set({ ofBoxes })} />
+          <ShownOn name="links show" options={OF_LINKS} value={map.ofLinks} set={(ofLinks) => set({ ofLinks })} />
           <button
             type="button"
             className="button-plain"
@@ -118,6 +122,7 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
             <MapExports answer={answer} svg={() => svg.current} />
           </span>
         </div>
+        <MeasureNotes measures={[onBoxes, onLinks]} />
         {view.shift !== null && <Against answer={answer} shift={view.shift} no={() => void change({ shift: null })} />}
         <div className="relative flex min-h-0 flex-1">
           <div ref={paper} className="min-h-0 flex-1 overflow-auto p-3">
@@ -141,6 +146,8 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
                 find={find}
                 ofBoxes={map.ofBoxes}
                 ofLinks={map.ofLinks}
+                onBoxes={onBoxes?.values ?? null}
+                onLinks={onLinks?.values ?? null}
                 of={svg}
               />
             )}

@@ -1,6 +1,6 @@
 import type { MapAnswer, MapLink } from '@zetopsis/contract';
 import { LINK_CHANGES } from '@zetopsis/contract';
-import { formatClock, formatCount } from '@zetopsis/core/format';
+import { formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
 import { useNow } from '../../frame/useNow.ts';
@@ -20,7 +20,7 @@ export function MapTroubles({ answer, picked, pick }: Props) {
       <h2 className="section-title mb-1">Links in trouble</h2>
       {answer.trouble.length === 0 && <p className="text-sm text-soft">None: what is told goes as usual.</p>}
       <ul>
-        {answer.trouble.map(({ link: key, side, inside }) => {
+        {answer.trouble.map(({ link: key, side, inside, people }) => {
           const link = links.get(key);
           if (!link) return null;
           return (
@@ -40,6 +40,9 @@ export function MapTroubles({ answer, picked, pick }: Props) {
                   likely {SIDE_WORDS[side]}
                   {inside.length > 0 && `; ${formatCount(inside.length, 'link')} more by it`}
                 </span>
+                {people !== null && people > 0 && (
+                  <span className="block text-soft">{formatPercent(people)} of what people asked for went over it</span>
+                )}
               </button>
             </li>
           );

@@ -14,4 +14,5 @@ export {
   recogniseRequests,
   type ServedSeries,
 } from './recognise.ts';
+export { type PodAnswered, type Spread, spreadOf } from './spread.ts';
 export { BOUND_LABEL } from './wire-names.ts';

@@ -1,4 +1,5 @@
 import { type BucketCounts, percentileOfBuckets, shareBelow } from '../statistics/index.ts';
+import { mostAsked } from './spread.ts';
 
 /** What one series told of the requests of one operation at one pod, over a window. */
 export interface OperationTold {
@@ -42,9 +43,6 @@ export interface OperationsTold {
   readonly uneven: { readonly pod: string; readonly times: number } | null;
 }
 const TOLERATED = 4;
-/** So many requests tell how they are spread. */
-const ENOUGH = 200;
-const UNEVEN = 2;
 
 /** From what its pods told: each operation, each pod, each version. `target`: s. */
 export function operationsOf(told: readonly OperationTold[], target: number): OperationsTold {
@@ -69,14 +67,8 @@ export function operationsOf(told: readonly OperationTold[], target: number): Op
     operations: frequent(operations),
     pods: frequent(pods),
     versions: frequent(versions),
-    uneven: unevenOf(pods, all.requests),
+    uneven: mostAsked(pods),
   };
-}
-function unevenOf(pods: readonly (RequestFigures & { readonly pod: string })[], all: number): OperationsTold['uneven'] {
-  const [most] = [...pods].sort((a, b) => b.requests - a.requests);
-  if (!most || pods.length < 2 || all < ENOUGH) return null;
-  const times = (most.requests * pods.length) / all;
-  return times >= UNEVEN ? { pod: most.pod, times } : null;
 }
 const counted = (some: readonly OperationTold[]): number =>
   some.reduce((sum, { failed, grown }) => (failed === null ? sum : sum + grown), 0);

@@ -53,4 +53,18 @@ describe('answers far from the usual', () => {
     const wave = (minutes: number) => (minutes <= 10 || (minutes > 100 && minutes < 160) ? 0.3 : 0.001);
     expect(find({ failed: wave })[0]?.since).toBe(NOW - 10 * MINUTE);
   });
+  it('tell a pod that gets more than its part, beside what else is the matter', () => {
+    const uneven = { pod: 'front-a', times: 1.8, pods: 3, since: NOW - 15 * MINUTE };
+    const usual = lines(24 * 60, 5 * MINUTE, NOW - 30 * MINUTE, { all: 20, failed: 0.002, latency: 0.2 });
+    const lately = (failed: number) => lines(30, MINUTE / 4, NOW, { all: 20, failed, latency: 0.2 });
+    const found = (failed: number) => answeringFindings(answeringOf(lately(failed), usual, uneven)!); // it answers
+    expect(found(0.002)).toMatchObject([
+      {
+        code: 'unevenSpread',
+        reason: 'front-a gets 1.8 times its part of what is asked of 3 pods.',
+        since: NOW - 15 * MINUTE,
+      },
+    ]);
+    expect(found(0.9).map(({ code }) => code)).toEqual(['failsMore', 'unevenSpread']);
+  });
 });

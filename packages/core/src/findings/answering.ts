@@ -1,4 +1,5 @@
-import { formatDuration, formatLatency, formatPercent, formatRate } from '../format/index.ts';
+import type { Spread } from '../answered/index.ts';
+import { formatCount, formatDuration, formatLatency, formatPercent, formatRate } from '../format/index.ts';
 import { percentile } from '../statistics/index.ts';
 import { type DurationMs, type EpochMs, MINUTE } from '../units/index.ts';
 import { type Grid, gridTime } from '../usage/index.ts';
@@ -25,6 +26,8 @@ export interface Answering {
   readonly rate: number;
   readonly failing: Far | null;
   readonly slow: Far | null;
+  /** One of its pods gets far more than its part. */
+  readonly uneven: Spread | null;
 }
 
 /** A level is what was read over this. */
@@ -62,7 +65,11 @@ function sinceOf(
  * Lately against what is usual: the middle of the time before. Null where too little was asked or is known.
  * `lately`: the last half hour, finely; `before`: about a day, up to where `lately` begins.
  */
-export function answeringOf(lately: AnsweredLines, before: AnsweredLines): Answering | null {
+export function answeringOf(
+  lately: AnsweredLines,
+  before: AnsweredLines,
+  uneven: Spread | null = null,
+): Answering | null {
   const rate = mean(latest(lately.all, lately.grid));
   if (rate === null || rate < FEWEST_REQUESTS) return null;
   const far = (of: 'failedShare' | 'latency', { times, least }: { readonly times: number; readonly least: number }) => {
@@ -75,11 +82,11 @@ export function answeringOf(lately: AnsweredLines, before: AnsweredLines): Answe
     const lines = [lately, before].map(({ grid, [of]: values }) => ({ grid, values }));
     return { now, usual: middle, since: sinceOf(lines, middle + (most - middle) / 4) };
   };
-  return { rate, failing: far('failedShare', FAILS), slow: far('latency', SLOW) };
+  return { rate, failing: far('failedShare', FAILS), slow: far('latency', SLOW), uneven };
 }
 
-/** Failures and latency far from the usual. */
-export function answeringFindings({ rate, failing, slow }: Answering): Finding[] {
+/** Failures and latency far from the usual, and what is asked spread unevenly. */
+export function answeringFindings({ rate, failing, slow, uneven }: Answering): Finding[] {
   const over = `of ${formatRate(rate)} over the last ${formatDuration(LATELY)}; what is usual is the middle of the day before`;
   return [
     ...(failing
@@ -104,6 +111,19 @@ export function answeringFindings({ rate, failing, slow }: Answering): Finding[]
             since: slow.since,
             nextStep:
               'Look whether it is at its CPU limit or waits for what it calls, and whether more is asked of it than usual.',
+          } as const,
+        ]
+      : []),
+    ...(uneven
+      ? [
+          {
+            code: 'unevenSpread',
+            severity: 'warning',
+            reason: `${uneven.pod} gets ${uneven.times.toFixed(1)} times its part of what is asked of ${formatCount(uneven.pods, 'pod')}.`,
+            evidence: `of ${formatRate(rate)} over the last ${formatDuration(LATELY)}`,
+            since: uneven.since,
+            nextStep:
+              'Look whether callers keep long connections to one pod, and whether the others are ready behind its service.',
           } as const,
         ]
       : []),

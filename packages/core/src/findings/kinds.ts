@@ -33,6 +33,7 @@ export const FINDINGS = {
   fewerReady: { of: 'workload', short: true },
   failsMore: { of: 'workload' },
   slower: { of: 'workload', works: true },
+  unevenSpread: { of: 'workload', works: true },
   linkRefused: { of: 'workload' },
   linkSilent: { of: 'workload' },
   linkFailing: { of: 'workload' },

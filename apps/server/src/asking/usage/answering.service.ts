@@ -1,4 +1,5 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { spreadOf } from '@zetopsis/core/answered';
 import { type AnsweredLines, type Answering, answeringOf } from '@zetopsis/core/findings';
 import { DAY, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { type Grid, gridFor } from '@zetopsis/core/usage';
@@ -9,10 +10,14 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { ConnectionsService } from '../../inflow/connections/connections.service.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { FIVE } from '../../keeping/store/tiers.ts';
+import { podsBy } from './podsBy.ts';
 import { RequestSeries, type RequestsTold } from './requestSeries.service.ts';
 
 const LOOK_EVERY = 30_000;
 const LATELY = HOUR / 2;
+/** How what is asked is spread is looked at in so many slots of this length. */
+const SLOT = 5 * MINUTE;
+const SLOTS = 6;
 /** What is usual is looked up anew after this. */
 const USUAL_HOLDS = 15 * MINUTE;
 /** Where nothing was kept yet, as while a past is brought in, it is looked up again soon. */
@@ -75,12 +80,15 @@ export class AnsweringService implements OnApplicationBootstrap, OnApplicationSh
 
   private async lookAt(id: string, now: EpochMs): Promise<ReadonlyMap<string, Answering>> {
     const found = new Map<string, Answering>();
+    const podOf = podsBy(this.inventory.cluster(id).list('pod'));
+    const slots = { start: now - SLOTS * SLOT, length: SLOT, count: SLOTS };
     for (const [key, told] of await this.series.ofCluster(id, this.inventory.cluster(id), MOST_SERIES)) {
       if (this.looking.ending) break;
       const lately = gridFor(now - LATELY, now, this.connections.intervalOf(id));
       const lines = await this.linesOf({ told, id, grid: lately, resolution: 'samples' });
-      const answering = answeringOf(lines, await this.usualOf({ key: `${id} ${key}`, told, id, now }));
-      if (answering && (answering.failing || answering.slow)) found.set(key, answering);
+      const usual = await this.usualOf({ key: `${id} ${key}`, told, id, now });
+      const answering = answeringOf(lines, usual, spreadOf(this.series.spread(told, { slots, podOf }), slots));
+      if (answering && (answering.failing || answering.slow || answering.uneven)) found.set(key, answering);
     }
     return found;
   }

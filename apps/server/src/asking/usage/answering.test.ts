@@ -8,7 +8,7 @@ const LOOKS = 30_000;
 const FRONT = 'ticketing/deployment:front';
 
 /** A service on clusters that answer so: the share of failures, now and before. */
-function made(failed: { lately: number; before: number }, clusters = ['a']) {
+function made(failed: { lately: number; before: number; ofOne?: number }, clusters = ['a']) {
   const told = { source: { count: 'requests', buckets: null }, ids: new Map([['requests', [1]]]) };
   const reads: { resolution: string; grid: Grid }[] = [];
   const failures: string[] = [];
@@ -16,8 +16,13 @@ function made(failed: { lately: number; before: number }, clusters = ['a']) {
   let now = START;
   const service = new AnsweringService(
     { ids: () => clusters, intervalOf: () => 15_000 } as never,
-    { cluster: (id: string) => id } as never,
+    { cluster: () => ({ list: () => [] }) } as never,
     {
+      spread: (_told: unknown, { slots }: { slots: { count: number } }) =>
+        [failed.ofOne ?? 300, 300].map((requests, i) => ({
+          pod: `front-${i}`,
+          requests: new Float64Array(slots.count).fill(requests),
+        })),
       ofCluster: async (id: string) => {
         if (dead.has(id)) throw new Error('PostgreSQL is away');
         return new Map([[FRONT, told]]);
@@ -77,6 +82,20 @@ describe('how workloads answer, looked at in the background', () => {
     const before = reads('five');
     await pass(60 * MINUTE);
     expect(reads('five') - before).toBeLessThanOrEqual(5);
+    await service.onApplicationShutdown();
+  });
+  it('tells where one pod gets far more than its part, though it answers as usual', async () => {
+    const { service, failed, pass } = made({ lately: 0.01, before: 0.01, ofOne: 3000 });
+    service.onApplicationBootstrap();
+    await pass(LOOKS);
+    expect(service.of('a')?.get(FRONT)).toMatchObject({
+      failing: null,
+      slow: null,
+      uneven: { pod: 'front-0', pods: 2, since: null },
+    });
+    failed.ofOne = 300;
+    await pass(LOOKS);
+    expect(service.of('a')?.size).toBe(0);
     await service.onApplicationShutdown();
   });
   it('of one cluster that cannot be read does not keep it from the others; what is gone is forgotten', async () => {

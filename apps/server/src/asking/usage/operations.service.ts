@@ -5,9 +5,8 @@ import type { ObjectPath, OperationsAnswer, WindowQuery } from '@zetopsis/contra
 import type { Reach } from '@zetopsis/core/access';
 import { BOUND_LABEL, type OperationTold, operationsOf } from '@zetopsis/core/answered';
 import { formatCount } from '@zetopsis/core/format';
-import { type PodObject, tagOf } from '@zetopsis/core/inventory';
+import { tagOf } from '@zetopsis/core/inventory';
 import { grownWithin } from '@zetopsis/core/samples';
-import { OBJECT_LABELS } from '@zetopsis/core/scouting';
 import { REQUEST_SERIES } from '@zetopsis/core/spans';
 import { MINUTE } from '@zetopsis/core/units';
 import { Pieces } from '../../ground/platform/inPieces.ts';
@@ -15,6 +14,7 @@ import { Refusal } from '../../ground/platform/refusals.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { OwnSeries } from './ownSeries.service.ts';
+import { podsBy } from './podsBy.ts';
 import { UsageService } from './usage.service.ts';
 
 const METRICS = [REQUEST_SERIES.requests, REQUEST_SERIES.buckets];
@@ -104,11 +104,4 @@ export class OperationsService {
     }
     return told;
   }
-}
-/** By uid; who pushes may know a pod only by its name. */
-function podsBy(pods: readonly PodObject[]): (labels: ReadonlyMap<string, string>) => PodObject | undefined {
-  const byUid = new Map(pods.map((pod) => [pod.uid, pod]));
-  const byName = new Map(pods.map((pod) => [pod.name, pod]));
-  return (labels) =>
-    byUid.get(labels.get(OBJECT_LABELS.podUid) ?? '') ?? byName.get(labels.get(OBJECT_LABELS.pod) ?? '');
 }

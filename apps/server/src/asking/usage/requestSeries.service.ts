@@ -4,12 +4,14 @@ import {
   isFailed,
   latencyOnGrid,
   mayTellOfRequests,
+  type PodAnswered,
   type RequestSource,
   ratesOnGrid,
   recogniseRequests,
 } from '@zetopsis/core/answered';
-import { type ClusterInventory, type PodObject, workloadKey } from '@zetopsis/core/inventory';
-import type { DurationMs, SeriesId } from '@zetopsis/core/units';
+import { type ClusterInventory, isReady, type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { grownWithin } from '@zetopsis/core/samples';
+import type { DurationMs, EpochMs, SeriesId } from '@zetopsis/core/units';
 import { type Grid, gridEnd } from '@zetopsis/core/usage';
 import { inPieces, Pieces } from '../../ground/platform/inPieces.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
@@ -147,6 +149,35 @@ export class RequestSeries {
     });
     return { ...rates, half: below[0]!, nearlyAll: below[1]!, most }; // one for each share
   }
+
+  /** What each pod answered lately, slot by slot, from what is in memory; of pods that were there all the time. */
+  spread(
+    { source, ids }: RequestsTold,
+    of: { readonly slots: Slots; readonly podOf: (labels: ReadonlyMap<string, string>) => PodObject | undefined },
+  ): PodAnswered[] {
+    const { start, length, count } = of.slots;
+    const byPod = new Map<string, Float64Array>();
+    for (const id of ids.get(source.count) ?? []) {
+      const pod = of.podOf(new Map(this.numbers.table.labels(id)));
+      if (!pod || !isReady(pod) || pod.createdAt > start) continue;
+      const own = byPod.get(pod.name) ?? new Float64Array(count).fill(Number.NaN);
+      byPod.set(pod.name, own);
+      const samples = this.samples.recent(id, start - length);
+      const { times } = samples;
+      for (let slot = 0; slot < count; slot++) {
+        const [from, to] = [start + slot * length, start + (slot + 1) * length];
+        if (!times.some((at) => at > from && at <= to)) continue;
+        const grown = grownWithin(samples, { from, to, begins: false });
+        own[slot] = (Number.isNaN(own[slot]!) ? 0 : own[slot]!) + grown;
+      }
+    }
+    return [...byPod].map(([pod, requests]) => ({ pod, requests }));
+  }
+}
+export interface Slots {
+  readonly start: EpochMs;
+  readonly length: DurationMs;
+  readonly count: number;
 }
 
 const boundOf = (labels: readonly (readonly [string, string])[]): number => {

@@ -42,6 +42,7 @@ export const Mark = z.object({
     'config change',
     'run failed',
     'revision',
+    'new link',
     'raised',
     'cleared',
   ]),

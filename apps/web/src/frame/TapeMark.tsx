@@ -65,6 +65,11 @@ export function TapeMark({ group, left, all, length, now, align }: Props) {
   );
 }
 
+/** Where it leads: what was configured to what it was, a link to the map around it, anything else to its sheet. */
+export function addressOf({ kind, path }: Mark, link: ReturnType<typeof useView>['link']): string {
+  if (kind === 'revision') return link('/admin/revisions');
+  return kind === 'new link' ? link('/map', { path }) : link('/usage', { path, sheet: true });
+}
 const placeOf = ({ path }: Mark): string => (path.length === 0 ? '' : ` (${pathWords(path.slice(0, 3))})`);
 
 function MarkSign({ mark }: { mark: Mark }) {
@@ -78,7 +83,7 @@ function MarkSign({ mark }: { mark: Mark }) {
 function MarkEntry({ mark, all, length, now, align }: Omit<Props, 'group' | 'left'> & { mark: Mark }) {
   const { link } = useView();
   const around = aroundMoment(mark.at, length, now);
-  const to = mark.kind === 'revision' ? link('/admin/revisions') : link('/usage', { path: mark.path, sheet: true });
+  const to = addressOf(mark, link);
   return (
     <li className="border-b border-hair px-3 py-1.5 last:border-0">
       <p className="flex items-baseline gap-2">

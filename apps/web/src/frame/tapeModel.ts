@@ -115,6 +115,7 @@ const WEIGHT: Record<Mark['kind'], number> = {
   'run failed': 4,
   rollout: 3,
   'config change': 2,
+  'new link': 2,
   restart: 2,
   scaled: 1,
   revision: 1,

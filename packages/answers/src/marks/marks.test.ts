@@ -117,4 +117,35 @@ describe('marks', () => {
       JSON.stringify(marksOf({ usage: narrowed, alerts: [], path: at('seaward'), from: NOW - 3 * HOUR, to: NOW })),
     ).not.toContain('ticketing');
   });
+  it('tell of links that are new at whoever calls, without names of others', () => {
+    const end = (namespace: string, workload: string, cluster = 'seaward') => ({ cluster, namespace, workload });
+    const outside = end('', 'outside', '');
+    const newLinks = [
+      { from: end('ticketing', 'deployment:front'), to: end('tides', 'deployment:model'), at: NOW - HOUR },
+      { from: outside, to: end('tides', 'deployment:model'), at: NOW - HOUR / 2 },
+      { from: end('ticketing', 'deployment:front'), to: end('dues', 'deployment:papers', 'landward'), at: NOW - 1000 },
+      { from: end('ticketing', 'deployment:front'), to: outside, at: NOW - 9 * HOUR },
+    ];
+    const told = (sees: (namespace: string) => boolean, path = '') =>
+      marksOf({
+        usage: { ...harbour().seen(sees), newLinks },
+        alerts: [],
+        path: at(path),
+        from: NOW - 3 * HOUR,
+        to: NOW,
+      })
+        .filter(({ kind }) => kind === 'new link')
+        .map(({ title, path: own }) => [title, own.at(-1)]);
+    expect(told(() => true)).toEqual([
+      ['new: front calls model', 'deployment:front'],
+      ['new: outside calls model', 'deployment:model'],
+      ['new: front calls a workload of others', 'deployment:front'],
+    ]);
+    expect(told(() => true, 'seaward/tides').map(([title]) => title)).toEqual(['new: outside calls model']);
+    expect(told((namespace) => namespace === 'tides')).toEqual([
+      ['new: a workload of others calls model', 'deployment:model'],
+      ['new: outside calls model', 'deployment:model'],
+    ]);
+    expect(told((namespace) => namespace === 'boarding')).toEqual([]);
+  });
 });

@@ -19,6 +19,7 @@ import {
   type WorkloadRef,
   workloadKey,
 } from '@zetopsis/core/inventory';
+import type { LinkEnd } from '@zetopsis/core/links';
 import type { EpochMs } from '@zetopsis/core/units';
 import type { SeenUsage } from '../usage/index.ts';
 
@@ -107,6 +108,18 @@ const alertMarks = ({ name: cluster }: SeenUsage, alerts: readonly AlertAnswer[]
     return endedAt === null ? [raised] : [raised, { at: endedAt, ...cleared }];
   });
 
+/** At the caller; where that is no workload of this cluster, at the answerer. Whoever may not be seen bears no name. */
+const newLinkMarks = ({ name: cluster, newLinks = [], sees }: SeenUsage): Placed[] =>
+  newLinks.flatMap(({ from, to, at }): Placed[] => {
+    const seen = (end: LinkEnd) => end.cluster === cluster && sees(end.namespace);
+    const pathOf = (end: LinkEnd) => (seen(end) ? readPath([cluster, end.namespace, end.workload]) : null);
+    const path = pathOf(from) ?? pathOf(to);
+    if (path === null) return [];
+    const name = (end: LinkEnd) =>
+      end.cluster === '' || seen(end) ? end.workload.slice(end.workload.indexOf(':') + 1) : 'a workload of others';
+    return [{ at, kind: 'new link', severity: null, title: `new: ${name(from)} calls ${name(to)}`, path }];
+  });
+
 /** What happened in a window, as marks on a time axis; only what lies in `path`, or is used by it. */
 export function marksOf({
   usage,
@@ -128,6 +141,7 @@ export function marksOf({
     ...lostPodMarks(usage, to),
     ...changeMarks(usage),
     ...runMarks(usage),
+    ...newLinkMarks(usage),
     ...alertMarks(usage, alerts),
   ]
     .filter(({ at }) => at >= from && at <= to)

@@ -1,3 +1,4 @@
+export { birthsOf, type LinkBirth } from './births.ts';
 export { type Dependant, dependants, type WalkedLink } from './dependants.ts';
 export { inLanes, type LaidOut, type LaneBox, type LaneLink } from './lanes.ts';
 export {

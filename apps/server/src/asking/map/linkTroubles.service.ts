@@ -1,11 +1,14 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { troubledLinks } from '@zetopsis/answers/map';
 import { Reach } from '@zetopsis/core/access';
-import { MINUTE, SECOND } from '@zetopsis/core/units';
+import { birthsOf, LINK_METRICS, type LinkBirth } from '@zetopsis/core/links';
+import { MINUTE, SECOND, type SeriesId } from '@zetopsis/core/units';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Repeated } from '../../ground/platform/repeated.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { LinksService } from '../../inflow/links/links.service.ts';
+import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { FoundLinks } from '../usage/foundLinks.ts';
 import { MapService } from './map.service.ts';
 
@@ -17,12 +20,15 @@ const TOLD_AFTER = 45 * SECOND;
 @Injectable()
 export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdown {
   private lookedAt = '';
+  /** When each series of a link was told first. */
+  private readonly known = new Map<SeriesId, LinkBirth>();
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
 
   constructor(
     private readonly links: LinksService,
     private readonly map: MapService,
     private readonly found: FoundLinks,
+    private readonly samples: SamplesService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
   ) {}
@@ -34,11 +40,31 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
     await this.looking.stop();
   }
 
+  /** Of series that came since: which pairs they are of, and when they were told first. */
+  private async lookForNew(): Promise<void> {
+    const ids = [LINK_METRICS.requests, LINK_METRICS.bytes].flatMap((metric) =>
+      this.samples.select(`${metric}_total`).filter((id) => !this.known.has(id)),
+    );
+    if (ids.length === 0) return;
+    const born = await this.samples.bornOf(ids);
+    await inPieces(ids, (id) => {
+      const at = born.get(id);
+      if (at === undefined) return;
+      const [from, to] = (['from', 'to'] as const).map((side) => ({
+        cluster: this.samples.label(id, `${side}_cluster`),
+        namespace: this.samples.label(id, `${side}_namespace`),
+        workload: this.samples.label(id, `${side}_workload`),
+      }));
+      this.known.set(id, { from: from!, to: to!, at }); // one of each side
+    });
+    this.found.setNew(birthsOf(this.known.values()));
+  }
   private async look(): Promise<void> {
     const minute = Math.floor((this.clock.now() - TOLD_AFTER) / MINUTE);
     const told = `${minute} ${this.links.upTo}`;
     if (told === this.lookedAt) return;
     try {
+      await this.lookForNew();
       this.found.set(troubledLinks(await this.map.answer(Reach.ofZetopsis(), null)));
       this.lookedAt = told;
     } catch (error) {

@@ -2,6 +2,7 @@ import { Module } from '@nestjs/common';
 import { ConnectionsModule } from '../../inflow/connections/connections.module.ts';
 import { LinksModule } from '../../inflow/links/links.module.ts';
 import { KeptRecordsModule } from '../../keeping/records/keptRecords.module.ts';
+import { StoreModule } from '../../keeping/store/store.module.ts';
 import { MeasuresModule } from '../measures/measures.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
@@ -11,7 +12,7 @@ import { MapService } from './map.service.ts';
 import { TracedLinksService } from './tracedLinks.service.ts';
 
 @Module({
-  imports: [ConnectionsModule, KeptRecordsModule, LinksModule, MeasuresModule, OwnersModule, UsageModule],
+  imports: [ConnectionsModule, KeptRecordsModule, LinksModule, MeasuresModule, OwnersModule, StoreModule, UsageModule],
   controllers: [MapController],
   providers: [MapService, LinkTroubles, TracedLinksService],
 })

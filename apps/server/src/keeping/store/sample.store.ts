@@ -91,6 +91,10 @@ export class SampleStore {
     const ids = new Map(rows.map((row) => [row.identity.toString('hex'), row.id]));
     return series.map(({ identity }) => ids.get(identity.toString('hex'))!); // every identity given comes back
   }
+  /** When series were told for the first time. */
+  async bornOf(ids: readonly number[]): Promise<{ id: number; born_ms: number }[]> {
+    return this.database.query(`select id, born_ms from series where id = any($1)`, [ids]);
+  }
   /** `at` null: it is there again. */
   async seriesEnded(ids: readonly number[], at: number | null): Promise<void> {
     await this.database.query(`update series set ended_ms = $2 where id = any($1)`, [ids, at]);

@@ -302,6 +302,10 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   label(id: SeriesId, name: string): string {
     return this.numbers.table.label(id, name);
   }
+  /** When series were told for the first time. */
+  async bornOf(ids: readonly SeriesId[]): Promise<ReadonlyMap<SeriesId, EpochMs>> {
+    return new Map((await this.store.bornOf(ids)).map(({ id, born_ms }) => [id as SeriesId, born_ms]));
+  }
   firstReadingsAt(endpointIds: readonly number[]): Promise<ReadonlyMap<number, EpochMs>> {
     return this.store.firstReadingsAt(endpointIds);
   }

@@ -9,6 +9,7 @@ import { runningOutWords, shortWords, useWords } from '../../drawing/runningOutM
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
 import { toldWords } from '../../drawing/told.ts';
 import { ConnectOne } from '../../frame/ConnectOne.tsx';
+import { addressOf } from '../../frame/TapeMark.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
 import { useNowQuery } from '../../state/nowApi.ts';
@@ -232,10 +233,7 @@ function Changed({ data }: { data: NowAnswer }) {
           <li key={`${mark.at} ${mark.title}`} className="flex items-center gap-2.5 border-b border-hair py-1.5">
             <span className="w-12 shrink-0 whitespace-nowrap text-soft">{formatClock(mark.at, data.at)}</span>
             <OwnMark name={mark.kind} />
-            <Link
-              to={mark.kind === 'revision' ? link('/admin/revisions') : link('/usage', { path: mark.path })}
-              className="min-w-0 flex-1 hover:text-petrol"
-            >
+            <Link to={addressOf(mark, link)} className="min-w-0 flex-1 hover:text-petrol">
               {mark.title}
             </Link>
             <span className="shrink-0 text-sm text-soft">{placeWords(mark.path)}</span>

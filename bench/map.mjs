@@ -1,56 +1,13 @@
 // The map of 2,000 boxes and 6,000 links: the server's work (judging, causes, narrowing), laying out the whole in lanes, against a plain pass
 // over the same links that only adds up their minutes. Spans that are put into links, a second of processor. npm run bench -- map [boxes] [links]
-import { fivesUpTo, mapBySteps, minutesUpTo, NO_USUAL } from '../packages/answers/dist/map/index.js';
+import { mapBySteps } from '../packages/answers/dist/map/index.js';
 import { inLanes, LinkFolder, LinkTotals } from '../packages/core/dist/links/index.js';
+import { mapWorld } from './mapWorld.mjs';
 import { medianOf, report } from './measure.mjs';
 
 const [BOXES = 2000, LINKS = 6000] = process.argv.slice(2).map(Number);
 const RUNS = 5;
-let state = 7;
-const below = (n) => {
-  state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-  return Math.floor((state / 2 ** 32) * n);
-};
-const end = (i) => ({ cluster: 'harbour', namespace: `quay-${i % 120}`, workload: `deployment:box-${i}` });
-const AT = Math.floor(Date.now() / 60_000) * 60_000;
-const length = minutesUpTo(AT).length;
-const fives = fivesUpTo(AT).length;
-const labels = (from, to, seenBy) => ({
-  from_cluster: 'harbour',
-  from_namespace: end(from).namespace,
-  from_workload: end(from).workload,
-  to_cluster: 'harbour',
-  to_namespace: end(to).namespace,
-  to_workload: end(to).workload,
-  protocol: 'http',
-  seen_by: seenBy,
-});
-const pairs = Array.from({ length: LINKS }, () => {
-  const from = below(BOXES);
-  return [from, Math.min(BOXES - 1, from + 1 + below(BOXES / 8))];
-}).filter(([from, to]) => from !== to);
-const lines = (of) =>
-  pairs.flatMap(([from, to]) =>
-    ['caller', 'answerer'].map((seenBy) => ({ labels: labels(from, to, seenBy), values: of() })),
-  );
-const minutes = (most) => {
-  let sum = 0;
-  return Float64Array.from({ length }, () => (sum += below(most)));
-};
-const read = {
-  at: AT,
-  requests: lines(() => minutes(60)),
-  failures: lines(() => minutes(below(20) === 0 ? 30 : 1)),
-  refused: lines(() => minutes(1)),
-  p95: lines(() => Float64Array.from({ length: fives }, () => 0.02 + below(100) / 1000)),
-  own: [],
-  spent: [],
-  seen: [],
-  bytes: [],
-  connections: [],
-  usual: NO_USUAL,
-};
-const known = { sees: () => true, teamOf: () => 'Ferries' };
+const { at: AT, end, pairs, read, known } = mapWorld(BOXES, LINKS);
 const sum = () => {
   let all = 0;
   for (const what of [read.requests, read.failures, read.refused])

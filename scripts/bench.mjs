@@ -17,6 +17,7 @@ const all = readdirSync(join(root, 'bench'))
         'product.mjs',
         'pushAll.mjs',
         'loopWatch.mjs',
+        'mapWorld.mjs',
       ].includes(file),
   )
   .map((file) => file.replace('.mjs', ''));

@@ -46,9 +46,13 @@ afterAll(async () => {
 const map = (who: Visitor = administrator, to?: number): Promise<MapAnswer> =>
   who.get(`map?from=${(to ?? Date.now()) - 3 * 3_600_000}${to === undefined ? '' : `&to=${to}`}`);
 const appOf = (key: string): string => key.split(/[:/]/).at(-1) ?? key;
-/** As the ledger has it: each call of a minute, by who called whom. */
-async function ledger(from: number, to: number): Promise<Map<string, { requests: number; failures: number }>> {
-  const { spans } = (await world.look(`/calls?cluster=seaward&from=${from - 10 * MINUTE}&to=${to}`)) as {
+/** As the ledger has it: each call of a minute, by who called whom; as it would be told now, or as it was told lately. */
+async function ledger(
+  from: number,
+  to: number,
+  told = '',
+): Promise<Map<string, { requests: number; failures: number }>> {
+  const { spans } = (await world.look(`/calls?cluster=seaward&from=${from - 10 * MINUTE}&to=${to}${told}`)) as {
     spans: ToldSpan[];
   };
   const counts = new Map<string, { requests: number; failures: number }>();
@@ -79,6 +83,14 @@ async function told(metric: string, at: number, over: number): Promise<Map<strin
   );
 }
 
+async function equalsTheLedger(truth: Awaited<ReturnType<typeof ledger>>, at: number, minutes: number): Promise<void> {
+  for (const what of ['requests', 'failures'] as const) {
+    const measured = [...(await told(`link_${what}`, at, minutes))].filter(([, value]) => value > 0);
+    const counted = [...truth].flatMap(([key, own]) => (own[what] > 0 ? [[key, own[what]] as const] : []));
+    expect(new Map(measured.sort()), what).toEqual(new Map(counted.sort()));
+  }
+}
+
 describe('links between workloads', () => {
   it('are those of the ledger, request by request, at a moment of the past', async () => {
     await until(
@@ -90,13 +102,7 @@ describe('links between workloads', () => {
       240_000,
     );
     const at = Math.floor(Date.now() / MINUTE) * MINUTE - 6 * MINUTE;
-    const truth = await ledger(at - 20 * MINUTE, at);
-    const [requests, failures] = [await told('link_requests', at, 20), await told('link_failures', at, 20)];
-    const asMap = (what: 'requests' | 'failures') =>
-      new Map([...truth].flatMap(([key, own]) => (own[what] > 0 ? [[key, own[what]] as const] : [])));
-    const kept = (of: Map<string, number>) => new Map([...of].filter(([, value]) => value > 0).sort());
-    expect(kept(requests)).toEqual(new Map([...asMap('requests')].sort()));
-    expect(kept(failures)).toEqual(new Map([...asMap('failures')].sort()));
+    await equalsTheLedger(await ledger(at - 20 * MINUTE, at), at, 20);
   });
   it('in trouble are those of the story, each in its state, with its likely side', async () => {
     const answer = await until(
@@ -313,5 +319,18 @@ describe('links between workloads', () => {
     expect((scaled!.sent ?? 0) / (whole[0]!.sent ?? 1)).toBeCloseTo(10, 3);
     expect([scaled!.seenShare, whole[0]!.seenShare]).toEqual([expect.closeTo(0.1, 5), 1]);
     expect(told.every(({ callerP95, answererP95 }) => callerP95 !== null && answererP95 !== null)).toBe(true);
+  });
+  it('are those of the ledger across a release, more pods, and a lost node', async () => {
+    const begun = Math.floor(Date.now() / MINUTE) * MINUTE;
+    await world.control('/scale?cluster=seaward&namespace=ticketing&name=seat-ledger&replicas=5');
+    await world.control('/mend-release?cluster=seaward&namespace=manifests&name=declaration-checker');
+    await world.control('/lose-node?cluster=seaward&node=seaward-03');
+    const { at } = await until('two minutes after it are told', async () => {
+      const own = await map();
+      return own.at >= begun + 3 * MINUTE ? own : null;
+    });
+    const truth = await ledger(begun, at, '&told=1');
+    expect(truth.get('booking-front → seat-ledger')?.requests).toBeGreaterThan(20);
+    await equalsTheLedger(truth, at, (at - begun) / MINUTE);
   });
 });

@@ -28,6 +28,8 @@ export const MapBox = z.object({
   /** How near it is to its limits over the window; null: it has none, or that is not known. */
   cpu: Rate,
   memory: Rate,
+  /** Pods of the window; null: it has none, or that is not known. */
+  holds: z.number().int().nullable(),
 });
 export type MapBox = z.infer<typeof MapBox>;
 export const MapLink = z.object({
@@ -41,6 +43,8 @@ export const MapLink = z.object({
   /** Per second, both ways, and connections that are open, as machines count them; null: nobody does. */
   bytes: Rate,
   connections: Rate,
+  /** Of those bytes, the share by an address that came to another workload meanwhile: it counts for whoever had it when it was read. */
+  uncertainShare: Rate,
   /** Of what the state is about: now, and what is usual; per second, a share, or seconds. */
   now: z.number(),
   usual: Rate,

@@ -66,6 +66,21 @@ export const ACTS: readonly Act[] = [
       world.rollouts.scale(given('namespace'), given('name'), Number(given('replicas')), Date.now()),
   },
   {
+    path: '/hand-address',
+    does: 'scale one deployment down by one pod, and another up by one that gets the same address',
+    parameters: [
+      ...where('dues', 'berth-ledger'),
+      { name: 'to_namespace', example: 'dues' },
+      { name: 'to_name', example: 'invoice-desk' },
+    ],
+    act: ({ world }, given) =>
+      world.rollouts.handAddress({
+        from: { namespace: given('namespace'), name: given('name') },
+        to: { namespace: given('to_namespace'), name: given('to_name') },
+        at: Date.now(),
+      }),
+  },
+  {
     path: '/bad-release',
     does: 'change the settings of a deployment, then roll out an image that is not there',
     parameters: where('ticketing', 'booking-front'),

@@ -3,7 +3,7 @@ import type { MailServer } from '../mail/mailServer.ts';
 import { nodePage } from '../pages/nodePages.ts';
 import { spansBetween } from '../programs/podSpans.ts';
 import { toldBetween } from '../programs/programSender.ts';
-import { wireBytes, wiresOn } from '../world/wires.ts';
+import { wiresBetween } from '../world/wires.ts';
 import { ACTS, type Berth } from './acts.ts';
 
 const escapeHtml = (text: string) =>
@@ -16,22 +16,21 @@ export function controlServer(berths: ReadonlyMap<string, Berth>, mail: MailServ
     '/ledger': ({ world }, query) => [...world.store.at(Number(query.get('at'))).values()],
     '/page': ({ world }, query) =>
       nodePage({ world, node: query.get('node') ?? '', now: Number(query.get('at')) || Date.now(), times: null }),
-    '/calls': ({ world }, query) => ({
+    // as they would be told now; `told`: as they were told
+    '/calls': ({ world, telling }, query) => ({
       troubles: world.calls.all,
       spans: query.has('from')
-        ? spansBetween(world, Number(query.get('from')), Number(query.get('to'))).map(({ pod, ...span }) => ({
+        ? (query.has('told')
+            ? telling.spansTold(Number(query.get('from')), Number(query.get('to')))
+            : spansBetween(world, Number(query.get('from')), Number(query.get('to')))
+          ).map(({ pod, ...span }) => ({
             ...span,
             app: pod.metadata.labels?.['app'] ?? '',
           }))
         : [],
     }),
     // what went over the network between two moments, by pair of workloads
-    '/wires': ({ world }, query) =>
-      wiresOn(world, null).map((pair) => ({
-        from: pair.wire.from,
-        to: pair.wire.to,
-        bytes: wireBytes(world, pair, Number(query.get('to'))) - wireBytes(world, pair, Number(query.get('from'))),
-      })),
+    '/wires': ({ world }, query) => wiresBetween(world, Number(query.get('from')), Number(query.get('to'))),
     '/told': ({ world }, query) => toldBetween(world, Number(query.get('from')), Number(query.get('to'))),
     '/going-on': ({ world, telling }) => ({
       load: world.surges.drivenNow(),

@@ -10,6 +10,8 @@ const EVERY = 2000;
 const AT_ONCE = 60_000;
 const RECENT = 55 * 60_000;
 const PAST = 2 * 3_600_000;
+/** What was told is known for so long after it was. */
+const REMEMBERED = 20 * 60_000;
 
 /** Pushes what pods write and do by the open telemetry protocol: the last hour in its order, then the time before that up to two hours ago, newest first. What is not taken is sent again. */
 class ProgramSender {
@@ -23,6 +25,8 @@ class ProgramSender {
   batches = 0;
   lines = 0;
   spans = 0;
+  /** What was taken lately, as it was told: pods come and go, and the world does not tell the past anew. */
+  readonly toldSpans: { readonly at: number; readonly spans: readonly ToldSpan[] }[] = [];
   problem: string | null = null;
 
   constructor(
@@ -95,6 +99,8 @@ class ProgramSender {
     this.batches++;
     this.lines += told.reduce((sum, { lines: own }) => sum + own.length, 0);
     this.spans += spans.length;
+    this.toldSpans.push({ at: Date.now(), spans });
+    while ((this.toldSpans[0]?.at ?? Number.POSITIVE_INFINITY) < Date.now() - REMEMBERED) this.toldSpans.shift();
   }
   private async post(what: 'logs' | 'traces', body: object): Promise<void> {
     const response = await fetch(`${this.address}/v1/${what}`, {
@@ -135,6 +141,10 @@ export class Telling {
   end(): void {
     this.sender?.end();
     this.sender = null;
+  }
+  /** Spans that began in a stretch of time, as they were told lately. */
+  spansTold(from: number, to: number): ToldSpan[] {
+    return (this.sender?.toldSpans ?? []).flatMap(({ spans }) => spans).filter(({ at }) => at >= from && at < to);
   }
   get state(): {
     readonly batches: number;

@@ -47,6 +47,31 @@ export class Rollouts {
     this.world.count(namespace, name, at);
     return null;
   }
+  /** One pod less here, one more there, with the address of the one that went. */
+  handAddress({
+    from,
+    to,
+    at,
+  }: {
+    readonly from: { readonly namespace: string; readonly name: string };
+    readonly to: { readonly namespace: string; readonly name: string };
+    readonly at: number;
+  }): string | null {
+    const pods = this.world.podsOf(from.namespace, from.name);
+    const address = pods.at(-1)?.['status'].podIP;
+    if (address === undefined) return `no pod of ${from.namespace}/${from.name}`;
+    const before = this.world.podsOf(to.namespace, to.name);
+    const problem =
+      this.scale(to.namespace, to.name, before.length + 1, at) ??
+      this.scale(from.namespace, from.name, pods.length - 1, at);
+    const known = new Set(before.map(({ metadata }) => metadata.uid));
+    for (const { metadata } of this.world.podsOf(to.namespace, to.name))
+      if (!known.has(metadata.uid))
+        this.world.change('pods', metadata.namespace, metadata.name, at, (pod) => {
+          pod['status'].podIP = address;
+        });
+    return problem;
+  }
   private wish({
     kind,
     object,

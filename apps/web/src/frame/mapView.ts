@@ -20,6 +20,8 @@ export interface MapView {
   readonly away: number;
   readonly lanes: LanesBy;
   readonly folded: readonly string[];
+  /** Keys of boxes that are open in place. */
+  readonly opened: readonly string[];
   /** What boxes and links are drawn with beside their names. */
   readonly ofBoxes: OfBoxes;
   readonly ofLinks: OfLinks;
@@ -27,6 +29,7 @@ export interface MapView {
 const LONGEST = 1600;
 const FARTHEST = 3;
 const MOST_FOLDED = 50;
+export const MOST_OPENED = 8;
 
 /** What one sees of something that is picked. */
 export const mapAround = (link: string): MapView => ({
@@ -34,10 +37,17 @@ export const mapAround = (link: string): MapView => ({
   away: 1,
   lanes: 'namespace',
   folded: [],
+  opened: [],
   ofBoxes: 'CPU',
   ofLinks: 'nothing',
 });
 
+const listed = (text: string | null, most: number): readonly string[] =>
+  (text ?? '')
+    .slice(0, LONGEST)
+    .split('|')
+    .filter((name) => name !== '')
+    .slice(0, most);
 export function readMapView(parameters: URLSearchParams): MapView {
   const away = Number(parameters.get('away') ?? 1);
   return {
@@ -46,11 +56,8 @@ export function readMapView(parameters: URLSearchParams): MapView {
     lanes: LANES.find((one) => one === parameters.get('lanes')) ?? 'namespace',
     ofBoxes: readOf(parameters.get('boxes'), OF_BOXES, 'CPU'),
     ofLinks: readOf(parameters.get('figures'), OF_LINKS, 'nothing'),
-    folded: (parameters.get('folded') ?? '')
-      .slice(0, LONGEST)
-      .split('|')
-      .filter((name) => name !== '')
-      .slice(0, MOST_FOLDED),
+    folded: listed(parameters.get('folded'), MOST_FOLDED),
+    opened: listed(parameters.get('opened'), MOST_OPENED),
   };
 }
 export const writeMapView = ({
@@ -58,6 +65,7 @@ export const writeMapView = ({
   away,
   lanes,
   folded,
+  opened,
   ofBoxes,
   ofLinks,
 }: MapView): Record<string, string | undefined> => ({
@@ -65,6 +73,7 @@ export const writeMapView = ({
   away: away === 1 ? undefined : String(away),
   lanes: lanes === 'namespace' ? undefined : lanes,
   folded: folded.length === 0 ? undefined : folded.join('|'),
+  opened: opened.length === 0 ? undefined : opened.join('|'),
   boxes: ofBoxes === 'CPU' ? undefined : ofBoxes,
   figures: ofLinks === 'nothing' ? undefined : ofLinks,
 });

@@ -195,7 +195,8 @@ it('scope, window and choice survive the address, names with odd letters include
             away: sheet ? 1 : 0,
             lanes: sheet ? ('namespace' as const) : ('team' as const),
             folded: sheet ? [] : ['seaward / tides', 'nobody’s'],
-            ofBoxes: sheet ? ('memory' as const) : ('CPU' as const),
+            opened: sheet ? ['seaward/tides/deployment:tide-model', 'a/b/c:d'] : [],
+            ofBoxes: sheet ? ('memory' as const) : ('measure:held' as const),
             ofLinks: sheet ? ('failed' as const) : ('nothing' as const),
           },
         };

@@ -1,6 +1,6 @@
-import { TableAnswer, UsageAnswer } from '@zetopsis/contract';
+import { MapAnswer, TableAnswer, UsageAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
-import { tableInPieces, usageInPieces } from './inPieces.ts';
+import { mapInPieces, tableInPieces, usageInPieces } from './inPieces.ts';
 
 const figures = {
   use: 1,
@@ -69,6 +69,29 @@ describe('an answer checked in pieces', () => {
     const asTable = rows.map(({ name }) => inTable(name));
     expect(await tableInPieces(table(asTable))).toEqual(TableAnswer.parse(table(asTable)));
     expect(Object.isFrozen(answer)).toBe(true);
+  });
+  it('of a map is what it would be in one go, and refused for one bad link', async () => {
+    const box = (i: number) => ({
+      key: `a/b/${i}`,
+      kind: 'workload',
+      cluster: 'a',
+      namespace: 'b',
+      name: `${i}`,
+      keeps: '',
+      team: null,
+      path: null,
+      severity: null,
+      finding: null,
+      cpu: null,
+      memory: null,
+      holds: null,
+    });
+    const boxes = Array.from({ length: 450 }, (_, i) => box(i));
+    const map = { at: 1, comparedAt: null, boxes, links: [], trouble: [], left: 0, nothing: null };
+    expect(await mapInPieces(map)).toEqual(MapAnswer.parse(map));
+    await expect(mapInPieces({ ...map, boxes: [...boxes, { ...box(1), cpu: 'high' }] })).rejects.toThrow();
+    await expect(mapInPieces({ ...map, links: [{}] })).rejects.toThrow();
+    await expect(mapInPieces({ ...map, at: null })).rejects.toThrow();
   });
   it('is refused for one bad row among hundreds, a bad head, or no rows', async () => {
     const bad = [...rows];

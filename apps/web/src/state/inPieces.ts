@@ -1,4 +1,4 @@
-import { TableAnswer, TableRow, UsageAnswer, UsageRow } from '@zetopsis/contract';
+import { MapAnswer, MapBox, MapLink, TableAnswer, TableRow, UsageAnswer, UsageRow } from '@zetopsis/contract';
 import { z } from 'zod';
 
 /** So many rows are checked at a time; in between the browser draws. */
@@ -28,6 +28,12 @@ export async function usageInPieces(data: unknown): Promise<UsageAnswer> {
   const rows: UsageRow[][] = [];
   for (const column of columns) rows.push(await rowsOf(UsageRow, column.rows));
   return frozen({ ...checked, columns: checked.columns.map((column, i) => ({ ...column, rows: rows[i]! })) });
+}
+const WithLinks = z.looseObject({ boxes: z.array(z.unknown()), links: z.array(z.unknown()) });
+export async function mapInPieces(data: unknown): Promise<MapAnswer> {
+  const { boxes, links, ...rest } = WithLinks.parse(data);
+  const checked = MapAnswer.parse({ ...rest, boxes: [], links: [] });
+  return frozen({ ...checked, boxes: await rowsOf(MapBox, boxes), links: await rowsOf(MapLink, links) });
 }
 export async function tableInPieces(data: unknown): Promise<TableAnswer> {
   const { rows, ...rest } = WithRows.parse(data);

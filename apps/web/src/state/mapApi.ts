@@ -1,5 +1,6 @@
-import { LinkAnswer, type LinkQuery, MapAnswer, writeQuery } from '@zetopsis/contract';
+import { LinkAnswer, type LinkQuery, type MapAnswer, writeQuery } from '@zetopsis/contract';
 import { api } from './api.ts';
+import { mapInPieces } from './inPieces.ts';
 import { timesOf, type View, viewQuery, type WindowArgument } from './viewQuery.ts';
 
 const mapApi = api.injectEndpoints({
@@ -7,7 +8,8 @@ const mapApi = api.injectEndpoints({
     /** Who talks to whom at the end of the window. */
     map: build.query<MapAnswer, View>({
       query: (view) => viewQuery('map', view),
-      responseSchema: MapAnswer,
+      extraOptions: { check: mapInPieces },
+      structuralSharing: false,
       // a minute is told once, and says so
       providesTags: ['links', 'configuration'],
     }),

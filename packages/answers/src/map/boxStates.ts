@@ -3,19 +3,20 @@ import type { EpochMs } from '@zetopsis/core/units';
 import type { SeenUsage } from '../usage/index.ts';
 
 /** How a workload stands: what is found wrong with it first, and how near it is to its limits. */
-export type BoxState = Pick<MapBox, 'severity' | 'finding' | 'cpu' | 'memory'>;
-export const NO_STATE: BoxState = { severity: null, finding: null, cpu: null, memory: null };
+export type BoxState = Pick<MapBox, 'severity' | 'finding' | 'cpu' | 'memory' | 'holds'>;
+export const NO_STATE: BoxState = { severity: null, finding: null, cpu: null, memory: null, holds: null };
 
 /** Of every workload of a cluster that somebody may see, by what boxes of the map are called; some at a time. */
 export function* boxStatesBySteps(usage: SeenUsage, at: EpochMs): Generator<void, Map<string, BoxState>> {
   const states = new Map<string, BoxState>();
   const keyOf = (namespace: string, workload: string) => `${usage.name}/${namespace}/${workload}`;
   for (const namespace of usage.tree.children) {
-    for (const { key, usage: own } of namespace.children)
+    for (const { key, usage: own, children } of namespace.children)
       states.set(keyOf(namespace.key, key), {
         ...NO_STATE,
         cpu: own.cpu.tightness,
         memory: own.memory.tightness,
+        holds: children.length,
       });
     yield;
   }

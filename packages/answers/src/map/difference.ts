@@ -55,6 +55,7 @@ export function mapDifference(now: MapAnswer, then: MapAnswer): MapAnswer {
         received: link.received === null ? null : 0,
         bytes: link.bytes === null ? null : 0,
         connections: null,
+        uncertainShare: null,
         failureShare: null,
         refusedShare: null,
         callerP95: null,

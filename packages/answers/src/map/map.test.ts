@@ -47,6 +47,7 @@ const read = (own: Partial<ReadLinks>): ReadLinks => ({
   seen: [],
   bytes: [],
   connections: [],
+  uncertain: [],
   usual: NO_USUAL,
   ...own,
 });

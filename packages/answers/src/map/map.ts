@@ -139,6 +139,7 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
       by: judgement.by,
       bytes: bytes === null ? null : bytes / (FIVE * 60),
       connections: pair.connections,
+      uncertainShare: bytes === null || bytes === 0 ? null : Math.min(1, pair.uncertain / bytes),
       state: judgement.state,
       now: judgement.now,
       usual: judgement.usual,

@@ -31,6 +31,8 @@ export interface ReadLinks {
   /** By pair: what machines counted up to the end of each minute, and the connections that are open. */
   readonly bytes: readonly ReadLine[];
   readonly connections: readonly ReadLine[];
+  /** Of the bytes of the last five minutes, those by an address that changed hands within its minute. */
+  readonly uncertain: readonly ReadLine[];
   /** This hour on other days, by pair, as the caller saw it. */
   readonly usual: ReadUsual;
 }
@@ -56,6 +58,7 @@ export interface Pair {
   readonly sides: Map<SeenBy, Side>;
   bytes: Float64Array | null;
   connections: number | null;
+  uncertain: number;
   /** Sums of what is usual; of lengths there is none where several are one. */
   readonly usual: Map<keyof ReadUsual, number>;
 }
@@ -125,6 +128,7 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       sides: new Map<SeenBy, Side>(),
       bytes: null,
       connections: null,
+      uncertain: 0,
       usual: new Map<keyof ReadUsual, number>(),
     };
     pairs.set(key, pair);
@@ -169,6 +173,10 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
   for (const { labels, values } of read.connections) {
     const found = pairFor(labels);
     if (found) found.pair.connections = (found.pair.connections ?? 0) + (values.at(-1) || 0);
+  }
+  for (const { labels, values } of read.uncertain) {
+    const found = pairFor(labels);
+    if (found) found.pair.uncertain += values.at(-1) || 0;
   }
   for (const { labels, values } of read.seen) {
     const side = sideOf(labels);

@@ -1,6 +1,7 @@
 export { birthsOf, type LinkBirth } from './births.ts';
 export { type Dependant, dependants, type WalkedLink } from './dependants.ts';
-export { inLanes, type LaidOut, type LaneBox, type LaneLink } from './lanes.ts';
+export { AddressHolders, type Holder } from './holders.ts';
+export { inLanes, type LaidOut, type LaneBox, type LaneLink, lanesBySteps } from './lanes.ts';
 export {
   endKey,
   isOutside,

@@ -45,6 +45,40 @@ describe('boxes in lanes', () => {
       }),
     );
   });
+  it('stay where they were when a few come and go, as far as no lane above grows', () => {
+    const names = [...'abcdefghijklmnopqrst'];
+    const boxes = fc.uniqueArray(fc.record({ key: fc.constantFrom(...names), lane: fc.constantFrom('quay', 'mole') }), {
+      selector: (one) => one.key,
+      minLength: 10,
+    });
+    const key = fc.constantFrom(...names);
+    const links = fc.array(fc.record({ from: key, to: key }), { maxLength: 40 });
+    fc.assert(
+      fc.property(boxes, links, links, fc.nat(9), (all, calls, more, gone) => {
+        const before = inLanes(all, calls);
+        const now = [...all.filter((_, i) => i !== gone), { key: 'new', lane: 'mole' }];
+        const laid = inLanes(now, [...more, { from: 'new', to: names[0]! }], before); // there are names
+        const rowIn = (of: typeof laid, own: string, lane: string) =>
+          of.boxes.get(own)!.row - of.lanes.find(({ name }) => name === lane)!.row; // all are laid out
+        const places = now.map(({ key: own }) => JSON.stringify(laid.boxes.get(own)));
+        expect(new Set(places).size).toBe(now.length);
+        for (const { key: own, lane } of now) {
+          if (own === 'new') continue;
+          expect(laid.boxes.get(own)!.column).toBe(before.boxes.get(own)!.column); // both have it
+          expect(rowIn(laid, own, lane)).toBe(rowIn(before, own, lane));
+        }
+        expect(laid.rows).toBe(laid.lanes.reduce((sum, { rows }) => sum + rows, 0));
+      }),
+    );
+  });
+  it('are laid out anew when most of them are others', () => {
+    const before = inLanes(
+      [...'abc'].map((own) => box(own)),
+      ['ab', 'bc'].map(link),
+    );
+    const others = [...'cdefg'].map((own) => box(own));
+    expect(inLanes(others, ['cd'].map(link), before)).toEqual(inLanes(others, ['cd'].map(link)));
+  });
   it('lays out nothing where there is nothing', () => {
     expect(inLanes([], [])).toEqual({ columns: 0, rows: 0, boxes: new Map(), lanes: [] });
   });

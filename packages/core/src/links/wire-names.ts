@@ -36,6 +36,7 @@ export const LINK_METRICS = {
   own: 'link_own_seconds',
   calls: 'link_calls',
   bytes: 'link_bytes',
+  uncertain: 'link_bytes_uncertain',
   connections: 'link_connections',
 } as const;
 /** What machines count by address, as their pages may call it. */

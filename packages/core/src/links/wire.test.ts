@@ -9,6 +9,7 @@ const flow = (from: string, to: string, sent: number, more: Partial<CountedFlow>
   port: '8080',
   sent,
   received: sent / 2,
+  uncertain: 0,
   connections: 2,
   ...more,
 });

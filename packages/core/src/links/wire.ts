@@ -10,6 +10,8 @@ export interface CountedFlow {
   /** Bytes from the one that opened them, and back. */
   readonly sent: number;
   readonly received: number;
+  /** Of both, by an address that came to somebody else within the minute: they count for whoever had it when they were read. */
+  readonly uncertain: number;
   /** Open at the end of the minute. */
   readonly connections: number;
 }
@@ -20,6 +22,7 @@ interface Own {
   readonly labels: Readonly<Record<string, string>>;
   sent: number;
   received: number;
+  uncertain: number;
   connections: number;
 }
 
@@ -35,17 +38,18 @@ export class WireTotals {
   /** All flows of one minute: what is not among them has no connection open. */
   add(flows: readonly CountedFlow[]): void {
     for (const own of this.own.values()) own.connections = 0;
-    for (const { from, to, port, sent, received, connections } of flows) {
+    for (const { from, to, port, sent, received, uncertain, connections } of flows) {
       const key = JSON.stringify([endKey(from), endKey(to), port]);
       const known = this.own.get(key);
       if (!known && this.own.size >= MOST_WIRES) {
         this.left++;
         continue;
       }
-      const own = known ?? { labels: labelsOf(from, to, port), sent: 0, received: 0, connections: 0 };
+      const own = known ?? { labels: labelsOf(from, to, port), sent: 0, received: 0, uncertain: 0, connections: 0 };
       this.own.set(key, own);
       own.sent += sent;
       own.received += received;
+      own.uncertain += uncertain;
       own.connections += connections;
     }
   }
@@ -62,6 +66,13 @@ export class WireTotals {
           { labels: { ...labels, direction: 'sent' }, value: sent },
           { labels: { ...labels, direction: 'received' }, value: received },
         ]),
+      },
+      {
+        name: LINK_METRICS.uncertain,
+        type: 'counter',
+        unit: '',
+        help: 'Of these, bytes by an address that came to somebody else within the minute.',
+        samples: all.map(({ labels, uncertain }) => ({ labels, value: uncertain })),
       },
       {
         name: LINK_METRICS.connections,

@@ -42,6 +42,7 @@ const TEXTS = {
   seen: `read ${LINK_METRICS.seen}_total\n  growth over 5m\n  total for each ${PAIR}, seen_by\n`,
   bytes: `read ${LINK_METRICS.bytes}_total\n  total for each ${PAIR}\n`,
   connections: `read ${LINK_METRICS.connections}\n  total for each ${PAIR}\n`,
+  uncertain: `read ${LINK_METRICS.uncertain}_total\n  growth over 5m\n  total for each ${PAIR}\n`,
 } as const;
 const usualOf = (metric: string) =>
   `read ${metric}_total\n  where seen_by is "caller"\n  per second over 5m\n  total for each ${PAIR}\n  usual from 14d\n`;
@@ -146,19 +147,21 @@ export class MapService {
     const minutes = minutesUpTo(at);
     const fives = fivesUpTo(at);
     const last = fives.subarray(-1);
-    const [requests, failures, refused, p95, own, spent, seen, bytes, connections, usual] = await Promise.all([
-      this.lines(TEXTS.requests, minutes),
-      this.lines(TEXTS.failures, minutes),
-      this.lines(TEXTS.refused, minutes),
-      this.lines(TEXTS.p95, fives),
-      this.lines(TEXTS.own, last),
-      this.lines(TEXTS.spent, last),
-      this.lines(TEXTS.seen, last),
-      this.lines(TEXTS.bytes, minutes),
-      this.lines(TEXTS.connections, last),
-      this.usualAt(Math.floor(at / USUAL_HOLDS) * USUAL_HOLDS),
-    ]);
-    return { at, requests, failures, refused, p95, own, spent, seen, bytes, connections, usual };
+    const [requests, failures, refused, p95, own, spent, seen, bytes, connections, uncertain, usual] =
+      await Promise.all([
+        this.lines(TEXTS.requests, minutes),
+        this.lines(TEXTS.failures, minutes),
+        this.lines(TEXTS.refused, minutes),
+        this.lines(TEXTS.p95, fives),
+        this.lines(TEXTS.own, last),
+        this.lines(TEXTS.spent, last),
+        this.lines(TEXTS.seen, last),
+        this.lines(TEXTS.bytes, minutes),
+        this.lines(TEXTS.connections, last),
+        this.lines(TEXTS.uncertain, last),
+        this.usualAt(Math.floor(at / USUAL_HOLDS) * USUAL_HOLDS),
+      ]);
+    return { at, requests, failures, refused, p95, own, spent, seen, bytes, connections, uncertain, usual };
   }
   private async lines(text: string, times: Float64Array): Promise<ReadLine[]> {
     return (await this.told(text, times)).map(valuesOf);

@@ -1,6 +1,6 @@
 import { isIP } from 'node:net';
 import { type ClusterInventory, type PodObject, type ServiceObject, workloadKey } from '@zetopsis/core/inventory';
-import type { LinkEnd } from '@zetopsis/core/links';
+import type { Holder, LinkEnd } from '@zetopsis/core/links';
 
 /** Who answers at which address and name inside a cluster: each object is walked over once, whatever addresses senders make up. */
 export class AddressBook {
@@ -23,6 +23,10 @@ export class AddressBook {
       if (service.address !== null) this.services.set(service.address, service);
   }
 
+  /** Addresses of pods, with who has them since when. */
+  *holders(): Generator<readonly [address: string, holder: Holder]> {
+    for (const [address, pod] of this.pods) yield [address, { end: this.endOf(pod), since: pod.createdAt }];
+  }
   /** `namespace`: of whoever calls; a short name is one of it. Null where nobody is known. */
   find(address: string, namespace: string): LinkEnd | null {
     if (isIP(address) !== 0) {

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { COUNTED, type CountedFlow, endKey } from '@zetopsis/core/links';
-import { grownWithin } from '@zetopsis/core/samples';
+import { grownWithin, type Samples } from '@zetopsis/core/samples';
 import { type EpochMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import { Pieces } from '../../ground/platform/inPieces.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
@@ -17,6 +17,7 @@ const STALE = 2 * MINUTE;
 interface Flow extends CountedFlow {
   sent: number;
   received: number;
+  uncertain: number;
   connections: number;
 }
 /** Bytes and connections that machines count by address, as flows between workloads. */
@@ -30,46 +31,99 @@ export class CountedFlows {
     private readonly numbers: SeriesNumbers,
   ) {}
 
-  /** Of the minute that ends then; by who had which address lately. */
+  /** Notes who has which address now, in clusters whose machines count. */
+  async noteHolders(now: EpochMs): Promise<void> {
+    const connections = new Set<string>();
+    const pieces = new Pieces();
+    for (const id of this.samples.select(COUNTED.bytes, []).slice(0, MOST_SERIES)) {
+      const connection = this.connectionOf(id);
+      if (connection !== undefined) connections.add(connection);
+      if (pieces.due) await pieces.pause();
+    }
+    for (const connection of connections) {
+      this.ends.noteHolders(connection, this.connections.nameOf(connection), now);
+      if (pieces.due) await pieces.pause();
+    }
+  }
+  /** Of the minute that ends then; by who had which address when it was read. */
   async upTo(at: EpochMs): Promise<CountedFlow[]> {
     const flows = new Map<string, Flow>();
     const pieces = new Pieces();
+    const from = at - MINUTE;
+    const read: { readonly id: SeriesId; readonly recent: Samples }[] = [];
+    /** By endpoint: since when it is read lately. */
+    const readSince = new Map<number, EpochMs>();
     for (const id of this.samples.select(COUNTED.bytes, []).slice(0, MOST_SERIES)) {
       if (pieces.due) await pieces.pause();
       const recent = this.samples.recent(id, at - 3 * MINUTE);
-      // how much it was within the minute is known from where it stood before it
-      if (!(recent.times[0]! <= at - MINUTE)) continue;
-      const grown = grownWithin(recent, { from: at - MINUTE, to: at, begins: false });
-      const flow = this.flowOf(id, flows);
-      if (flow === null) continue;
-      if (COUNTED.back.test(this.numbers.table.label(id, COUNTED.direction))) flow.received += grown;
-      else flow.sent += grown;
+      const [first] = recent.times;
+      if (first === undefined) continue;
+      read.push({ id, recent });
+      const endpoint = this.samples.endpointOf(id) ?? -1;
+      readSince.set(endpoint, Math.min(readSince.get(endpoint) ?? first, first));
+    }
+    for (const { id, recent } of read) {
+      if (pieces.due) await pieces.pause();
+      // what is there for the first time began with nothing; of a page that was not read before nobody knows where it stood
+      const begins = recent.times[0]! > from;
+      if (begins && !(readSince.get(this.samples.endpointOf(id) ?? -1)! <= from)) continue;
+      const back = COUNTED.back.test(this.numbers.table.label(id, COUNTED.direction));
+      const add = (flow: Flow | null, grown: number, uncertain: boolean) => {
+        if (flow === null || grown === 0) return;
+        if (back) flow.received += grown;
+        else flow.sent += grown;
+        if (uncertain) flow.uncertain += grown;
+      };
+      if (!this.handedOn(id, from, at)) {
+        add(this.flowOf(id, at, flows), grownWithin(recent, { from, to: at, begins }), false);
+        continue;
+      }
+      // reading by reading: each counts for whoever had the address then
+      const times = Array.from(recent.times);
+      let before = times.findLast((time) => time <= from) ?? from;
+      for (const time of times) {
+        if (time <= from || time > at) continue;
+        const grown = grownWithin(recent, { from: before, to: time, begins: begins && before === from });
+        add(this.flowOf(id, time, flows), grown, true);
+        before = time;
+      }
     }
     for (const id of this.samples.select(COUNTED.connections, []).slice(0, MOST_SERIES)) {
       if (pieces.due) await pieces.pause();
       const { times, values } = this.samples.recent(id, at - STALE);
       const last = times.findLastIndex((time) => time <= at);
       if (last < 0 || !(values[last]! > 0)) continue;
-      const flow = this.flowOf(id, flows, false);
+      const flow = this.flowOf(id, at, flows, false);
       if (flow !== null) flow.connections += values[last]!;
     }
     return [...flows.values()];
   }
+  private connectionOf(id: SeriesId): string | undefined {
+    return this.knownEndpoints.connectionOf.get(this.numbers.table.endpointOf(id) ?? -1);
+  }
+  private handedOn(id: SeriesId, from: EpochMs, to: EpochMs): boolean {
+    const connection = this.connectionOf(id);
+    if (connection === undefined) return false;
+    return [COUNTED.from, COUNTED.to].some((label) =>
+      this.ends.handedOn(connection, this.numbers.table.label(id, label), from, to),
+    );
+  }
   /** Null of what a program sends to itself; of connections alone, whose bytes nobody counts (yet). */
-  private flowOf(id: SeriesId, flows: Map<string, Flow>, make = true): Flow | null {
+  private flowOf(id: SeriesId, moment: EpochMs, flows: Map<string, Flow>, make = true): Flow | null {
     const { table } = this.numbers;
-    const connection = this.knownEndpoints.connectionOf.get(table.endpointOf(id) ?? -1);
+    const connection = this.connectionOf(id);
     if (connection === undefined) return null;
     const cluster = this.connections.nameOf(connection);
     const [from, to] = [COUNTED.from, COUNTED.to].map((label) =>
-      this.ends.at({ connection, cluster, address: table.label(id, label) }),
+      this.ends.at({ connection, cluster, address: table.label(id, label), moment }),
     );
     const port = table.label(id, COUNTED.port);
     if (!from || !to || endKey(from) === endKey(to)) return null;
     const key = JSON.stringify([endKey(from), endKey(to), port]);
     const known = flows.get(key);
     if (known || !make) return known ?? null;
-    const made: Flow = { from, to, port: /^\d{1,5}$/.test(port) ? port : '', sent: 0, received: 0, connections: 0 };
+    const given = /^\d{1,5}$/.test(port) ? port : '';
+    const made: Flow = { from, to, port: given, sent: 0, received: 0, uncertain: 0, connections: 0 };
     flows.set(key, made);
     return made;
   }

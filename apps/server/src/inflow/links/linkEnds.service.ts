@@ -1,8 +1,8 @@
 import { Injectable } from '@nestjs/common';
 import { workloadKey } from '@zetopsis/core/inventory';
-import { type LinkEnd, type Named, OUTSIDE } from '@zetopsis/core/links';
+import { AddressHolders, type LinkEnd, type Named, OUTSIDE } from '@zetopsis/core/links';
 import type { Origin } from '@zetopsis/core/origins';
-import { DAY, MINUTE, SECOND } from '@zetopsis/core/units';
+import { DAY, type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
@@ -11,11 +11,18 @@ import { AddressBook } from './addressBook.ts';
 /** Names of services that said who they are. */
 const MOST_NAMES = 20_000;
 
+interface AddressAt {
+  readonly connection: string;
+  readonly cluster: string;
+  readonly address: string;
+  readonly moment: EpochMs;
+}
 /** Who stands at an end of a link: by what is known of it now. */
 @Injectable()
 export class LinkEnds {
   private readonly services = new LRUCache<string, LinkEnd>({ max: MOST_NAMES, ttl: DAY });
   private readonly books = new LRUCache<string, AddressBook>({ max: 50, ttl: 15 * SECOND });
+  private readonly holders = new LRUCache<string, AddressHolders>({ max: 200 });
   private readonly found = new LRUCache<string, LinkEnd>({ max: 10_000, ttl: MINUTE });
 
   constructor(
@@ -49,17 +56,21 @@ export class LinkEnds {
     this.found.set(key, end);
     return end;
   }
-  /** Who has an address in a cluster; whoever is none of it is outside. Null: no address. */
-  at({
-    connection,
-    cluster,
-    address,
-  }: {
-    readonly connection: string;
-    readonly cluster: string;
-    readonly address: string;
-  }): LinkEnd | null {
-    return address === '' ? null : (this.bookOf(connection, cluster).find(address, '') ?? OUTSIDE);
+  /** Notes who has which address in a cluster now; to be looked at often, where addresses are counted. */
+  noteHolders(connection: string, cluster: string, now: EpochMs): void {
+    const known = this.holders.get(connection) ?? new AddressHolders();
+    this.holders.set(connection, known);
+    known.note(new AddressBook(this.inventory.cluster(connection), cluster).holders(), now);
+  }
+  /** Whether a pod's address came to another workload within (from, to]. */
+  handedOn(connection: string, address: string, from: EpochMs, to: EpochMs): boolean {
+    return this.holders.get(connection)?.changedWithin(address, from, to) ?? false;
+  }
+  /** Who had an address in a cluster at a moment; whoever is none of it is outside. Null: no address. */
+  at({ connection, cluster, address, moment }: AddressAt): LinkEnd | null {
+    if (address === '') return null;
+    const pod = this.holders.get(connection)?.at(address, moment);
+    return pod ?? this.bookOf(connection, cluster).find(address, '') ?? OUTSIDE;
   }
   private bookOf(id: string, cluster: string): AddressBook {
     const known = this.books.get(id);

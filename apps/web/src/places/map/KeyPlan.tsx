@@ -1,5 +1,5 @@
 import { type PointerEvent, type RefObject, useEffect, useState } from 'react';
-import { BOX, type Drawn } from './mapModel.ts';
+import { BOX, type Drawn, heightOf } from './mapModel.ts';
 
 const MOST = { width: 170, height: 120 } as const;
 /** Of the drawing in pixels: what is seen of it. */
@@ -56,8 +56,8 @@ export function KeyPlan({ drawn, within }: { drawn: Drawn; within: RefObject<HTM
       {drawn.lanes.map(({ name, y, height }) => (
         <path key={name} d={`M0 ${y + height}H${drawn.width}`} stroke="var(--hair)" strokeWidth={1 / scale} />
       ))}
-      {drawn.boxes.map(({ key, x, y }) => (
-        <rect key={key} x={x} y={y} width={BOX.width} height={BOX.height} fill="var(--structure)" />
+      {drawn.boxes.map(({ key, x, y, rows }) => (
+        <rect key={key} x={x} y={y} width={BOX.width} height={heightOf(rows)} fill="var(--structure)" />
       ))}
       {drawn.links.map(({ key, from, to, link }) => {
         const [a, b] = [at.get(from), at.get(to)];

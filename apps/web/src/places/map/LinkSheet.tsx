@@ -107,6 +107,15 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
             </>
           )}
           {link.bytes !== null && <Row name="bytes, both ways" values={[bytesWords(link.bytes), '']} />}
+          {link.uncertainShare !== null && link.uncertainShare > 0 && (
+            <Row
+              name="uncertain"
+              values={[
+                `${formatPercent(link.uncertainShare)} of them: an address came to another workload meanwhile`,
+                '',
+              ]}
+            />
+          )}
           {link.connections !== null && <Row name="connections" values={[String(link.connections), '']} />}
         </tbody>
       </table>

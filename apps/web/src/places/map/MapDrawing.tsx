@@ -1,13 +1,11 @@
-import type { Severity } from '@zetopsis/core/findings';
-import { formatCount, formatPercent } from '@zetopsis/core/format';
-import { clsx } from 'clsx';
-import { type KeyboardEvent, type RefObject, useState } from 'react';
+import { formatCount } from '@zetopsis/core/format';
+import { memo, type RefObject, useMemo, useRef, useState } from 'react';
 import { changeWords, figureWords, linkWords } from '../../drawing/linkWords.ts';
-import { fillOf } from '../../drawing/stripModel.ts';
 import type { OfBoxes, OfLinks } from '../../frame/mapView.ts';
 import { Hatch, LinkStrip } from './LinkStrip.tsx';
+import { Box, cut, onEnter } from './MapBox.tsx';
 import type { Measured } from './mapMeasures.ts';
-import { BOX, type Drawn, type DrawnBox, type DrawnLink } from './mapModel.ts';
+import { BOX, type Drawn, type DrawnBox, type DrawnLink, heightOf } from './mapModel.ts';
 
 interface Props {
   readonly drawn: Drawn;
@@ -15,22 +13,42 @@ interface Props {
   readonly picked: string;
   readonly pick: (key: string) => void;
   readonly fold: (lane: string) => void;
-  readonly open: (box: DrawnBox) => void;
-  /** What is searched for: boxes without it stand back. */
+  /** Shows the pods of a box in place, or no more. */
+  readonly unfold: (key: string) => void;
+  readonly open: (path: readonly string[]) => void;
+  /** What is searched for: boxes with it stand out. */
   readonly find: string;
   readonly ofBoxes: OfBoxes;
   readonly ofLinks: OfLinks;
   /** Values of measures that boxes and links show; null: none is chosen. */
   readonly onBoxes: Measured | null;
   readonly onLinks: Measured | null;
+  /** So many of its boxes stand so far: a large drawing grows. */
+  readonly grown: number;
   readonly of: RefObject<SVGSVGElement | null>;
 }
 const STRIP = 44;
+/** Of a drawing of more links than this those that are quiet are strokes without a life of their own: pick one of their boxes. */
+const MANY_LINKS = 400;
+/** More than these that are searched for are as good as all. */
+const MOST_HITS = 60;
+/** So many links are one stroke. */
+const STROKE = 200;
 
 /** Who calls whom, callers left, groups as lanes of film; what is in trouble, picked or pointed at bears its strip. */
-export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofLinks, onBoxes, onLinks, of }: Props) {
+export function MapDrawing(props: Props) {
+  const { drawn, picked, pick, fold, unfold, open, find, ofBoxes, ofLinks, onBoxes, onLinks, grown, of } = props;
   const [pointed, setPointed] = useState('');
-  const at = new Map(drawn.boxes.map((box) => [box.key, box]));
+  // they stay the same, so that a box is drawn anew only when something of it changed
+  const acts = useRef({ pick, fold, unfold, open });
+  acts.current = { pick, fold, unfold, open };
+  const [own] = useState(() => ({
+    pick: (key: string) => acts.current.pick(key),
+    fold: (lane: string) => acts.current.fold(lane),
+    unfold: (key: string) => acts.current.unfold(key),
+    open: (path: readonly string[]) => acts.current.open(path),
+  }));
+  const at = useMemo(() => new Map(drawn.boxes.map((box) => [box.key, box])), [drawn]);
   const shown = (link: DrawnLink) =>
     link.link.state !== null ||
     (link.link.change !== null && link.link.change !== 'gone') ||
@@ -38,8 +56,10 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofL
     link.key === pointed ||
     link.from === picked ||
     link.to === picked;
+  const lively = drawn.links.length <= MANY_LINKS ? drawn.links : drawn.links.filter(shown);
   const wanted = find.trim().toLowerCase();
-  const stands = ({ name }: DrawnBox) => wanted === '' || name.toLowerCase().includes(wanted);
+  const hits = wanted === '' ? [] : drawn.boxes.filter(({ name }) => name.toLowerCase().includes(wanted));
+  const standing = new Set(drawn.boxes.slice(0, grown).map(({ key }) => key));
   return (
     <svg
       ref={of}
@@ -52,39 +72,13 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofL
       fontFamily="inherit"
     >
       <Hatch />
-      {drawn.lanes.map(({ name, y, height, folded, holds }, i) => (
-        <g key={name}>
-          <rect
-            x={0.5}
-            y={y + 0.5}
-            width={drawn.width + 20}
-            height={height - 4}
-            fill={i % 2 === 0 ? 'var(--sheet)' : 'none'}
-            fillOpacity="0.55"
-            stroke="var(--hair)"
-          />
-          <text
-            x={6}
-            y={y + 15}
-            fontSize="11"
-            fill="var(--soft)"
-            role="button"
-            tabIndex={0}
-            aria-expanded={!folded}
-            aria-label={`${name}: ${formatCount(holds, 'box', 'boxes')}`}
-            className="cursor-pointer hover:underline"
-            onClick={() => fold(name)}
-            onKeyDown={(event) => onEnter(event, () => fold(name))}
-          >
-            {folded ? '▸' : '▾'} {name}
-          </text>
-        </g>
-      ))}
-      {[...drawn.links]
+      <Lanes drawn={drawn} fold={own.fold} />
+      {drawn.links.length > MANY_LINKS && <QuietLinks drawn={drawn} at={at} grown={grown} />}
+      {[...lively]
         .sort((a, b) => Number(shown(a)) - Number(shown(b)))
         .map((link) => {
           const [from, to] = [at.get(link.from), at.get(link.to)];
-          return from && to ? (
+          return from && to && standing.has(from.key) && standing.has(to.key) ? (
             <LinkLine
               key={link.key}
               link={link}
@@ -94,152 +88,129 @@ export function MapDrawing({ drawn, picked, pick, fold, open, find, ofBoxes, ofL
               pointed={link.key === pointed}
               figure={onLinks ? (onLinks.get(link.link.key) ?? '') : figureWords(link.link, ofLinks)}
               picked={link.links.includes(picked)}
-              pick={() => pick(link.link.key)}
-              point={(on) => setPointed(on ? link.key : '')}
+              pick={own.pick}
+              point={setPointed}
             />
           ) : null;
         })}
-      {drawn.boxes.map((box) => (
+      {drawn.boxes.slice(0, grown).map((box) => (
         <Box
           key={box.key}
           box={box}
           of={ofBoxes}
           value={onBoxes?.get(box.key) ?? ''}
           picked={box.key === picked}
-          back={!stands(box)}
-          pick={() => (box.box === null ? fold(box.lane) : pick(box.key))}
-          open={() => open(box)}
+          acts={own}
         />
       ))}
+      {hits.length > 0 && hits.length <= MOST_HITS && <Hits drawn={drawn} hits={hits} />}
     </svg>
   );
 }
-function onEnter(event: KeyboardEvent, then: () => void): void {
-  if (event.key !== 'Enter' && event.key !== ' ') return;
-  event.preventDefault();
-  event.stopPropagation();
-  then();
-}
-
-function Box({
-  box,
-  of,
-  value,
-  picked,
-  back,
-  pick,
-  open,
-}: {
-  box: DrawnBox;
-  of: OfBoxes;
-  /** Of the measure that boxes show; empty: none. */
-  value: string;
-  picked: boolean;
-  back: boolean;
-  pick: () => void;
-  open: () => void;
-}) {
-  const { x, y, name, holds } = box;
-  const outside = box.box !== null && box.box.kind !== 'workload';
-  const share = box.box === null ? null : of === 'CPU' ? box.box.cpu : of === 'memory' ? box.box.memory : null;
-  const severity = box.box === null ? box.worst : box.box.severity;
-  const words = [
-    box.box === null
-      ? `${name}, folded: ${holds}`
-      : `${name}${box.box.keeps === '' ? '' : `, ${box.box.keeps}`}${box.box.team === null ? '' : ` of ${box.box.team}`}`,
-    ...(share === null ? [] : [`${of} at ${formatPercent(share)} of its limit`]),
-    ...(value === '' ? [] : [value]),
-    ...(severity === null ? [] : [`${severity}: ${box.box?.finding ?? 'within it'}`]),
-  ].join('; ');
+/** What was searched for stands out of a veil over the rest. */
+function Hits({ drawn, hits }: { drawn: Drawn; hits: readonly DrawnBox[] }) {
   return (
-    <g
-      role="button"
-      tabIndex={0}
-      aria-label={words}
-      aria-pressed={picked}
-      transform={`translate(${x} ${y})`}
-      className={clsx('cursor-pointer', back && 'opacity-25')}
-      onClick={pick}
-      onDoubleClick={open}
-      onKeyDown={(event) => onEnter(event, pick)}
-    >
-      <title>{words}</title>
-      <rect
-        width={BOX.width}
-        height={BOX.height}
-        fill="var(--sheet)"
-        stroke={picked ? 'var(--petrol)' : 'var(--ink)'}
-        strokeWidth={picked ? 2 : 1}
-        strokeDasharray={outside ? '3 3' : undefined}
-      />
-      {box.box === null && <path d={`M3 ${BOX.height + 3}H${BOX.width + 3}V3`} fill="none" stroke="var(--structure)" />}
-      {share !== null && (
-        <>
-          <path d={`M1 ${BOX.height - 5.5}H${BOX.width - 1}`} stroke="var(--hair)" />
-          <rect
-            x={1}
-            y={BOX.height - 5}
-            width={Math.min(1, share) * (BOX.width - 2)}
-            height={4}
-            fill={`var(--fill-${fillOf(share)})`}
-          />
-        </>
-      )}
-      {value !== '' && (
-        <text x={8} y={26} fontSize="10" fill="var(--ink)">
-          {value}
-        </text>
-      )}
-      <text x={8} y={value !== '' ? 14 : share === null ? 19 : 17} fontSize="12.5" fontWeight="600" fill="var(--ink)">
-        {name.length > 18 ? `${name.slice(0, 9)}…${name.slice(-8)}` : name}
-      </text>
-      {box.box === null && (
-        <text x={BOX.width - (severity === null ? 8 : 24)} y={19} fontSize="11" textAnchor="end" fill="var(--soft)">
-          {holds}
-        </text>
-      )}
-      {severity !== null && <Found severity={severity} />}
+    <g aria-hidden pointerEvents="none">
+      <rect width={drawn.width + 30} height={drawn.height + 10} fill="var(--ground)" fillOpacity="0.7" />
+      {hits.map(({ key, x, y, name, rows }) => (
+        <g key={key} transform={`translate(${x} ${y})`}>
+          <rect width={BOX.width} height={heightOf(rows)} fill="none" stroke="var(--petrol)" strokeWidth="2.5" />
+          <rect x={2} y={2} width={BOX.width - 4} height={BOX.height - 8} fill="var(--sheet)" />
+          <text x={8} y={18} fontSize="12.5" fontWeight="600" fill="var(--ink)">
+            {cut(name, 18)}
+          </text>
+        </g>
+      ))}
     </g>
   );
 }
-/** The mark of a finding, at the end of the box. */
-function Found({ severity }: { severity: Severity }) {
-  return severity === 'critical' ? (
-    <path d={`M${BOX.width - 13} 7l6 6l-6 6l-6 -6z`} fill="var(--critical)" />
-  ) : (
-    <path d={`M${BOX.width - 13} 8l5 5l-5 5l-5 -5z`} fill="none" stroke="var(--warning)" strokeWidth="1.4" />
-  );
-}
-
-function LinkLine({
-  link,
-  from,
-  to,
-  strip,
-  pointed,
-  figure,
-  picked,
-  pick,
-  point,
+const Lanes = memo(function Lanes({ drawn, fold }: { drawn: Drawn; fold: (lane: string) => void }) {
+  return drawn.lanes.map(({ name, y, height, folded, holds }, i) => (
+    <g key={name}>
+      <rect
+        x={0.5}
+        y={y + 0.5}
+        width={drawn.width + 20}
+        height={height - 4}
+        fill={i % 2 === 0 ? 'var(--sheet)' : 'none'}
+        fillOpacity="0.55"
+        stroke="var(--hair)"
+      />
+      <text
+        x={6}
+        y={y + 15}
+        fontSize="11"
+        fill="var(--soft)"
+        role="button"
+        tabIndex={0}
+        aria-expanded={!folded}
+        aria-label={`${name}: ${formatCount(holds, 'box', 'boxes')}`}
+        className="cursor-pointer hover:underline"
+        onClick={() => fold(name)}
+        onKeyDown={(event) => onEnter(event, () => fold(name))}
+      >
+        {folded ? '▸' : '▾'} {name}
+      </text>
+    </g>
+  ));
+});
+/** Everything that is quiet in a large drawing: some hundred links a stroke, as far as the drawing has grown. */
+const QuietLinks = memo(function QuietLinks({
+  drawn,
+  at,
+  grown,
 }: {
-  link: DrawnLink;
-  from: DrawnBox;
-  to: DrawnBox;
-  strip: boolean;
-  /** By the pointer or the keyboard: this is how focus shows. */
-  pointed: boolean;
-  /** What is written beside it; empty: nothing. */
-  figure: string;
-  picked: boolean;
-  pick: () => void;
-  point: (on: boolean) => void;
+  drawn: Drawn;
+  at: ReadonlyMap<string, DrawnBox>;
+  grown: number;
 }) {
-  const { state } = link.link;
-  const back = to.x <= from.x;
+  const share = drawn.boxes.length === 0 ? 1 : Math.min(1, grown / drawn.boxes.length);
+  const strokes = Math.ceil(Math.ceil(drawn.links.length / STROKE) * share);
+  return Array.from({ length: strokes }, (_, n) => <Stroke key={n} links={drawn.links} from={n * STROKE} at={at} />);
+});
+const Stroke = memo(function Stroke({
+  links,
+  from,
+  at,
+}: {
+  links: readonly DrawnLink[];
+  from: number;
+  at: ReadonlyMap<string, DrawnBox>;
+}) {
+  const path = links
+    .slice(from, from + STROKE)
+    .map((link) => {
+      const [a, b] = [at.get(link.from), at.get(link.to)];
+      return a && b ? courseOf(a, b).path : '';
+    })
+    .join('');
+  return <path d={path} fill="none" stroke="var(--structure)" strokeWidth="0.9" strokeOpacity="0.6" />;
+});
+/** From the right end of a box to the left end of another. */
+function courseOf(from: DrawnBox, to: DrawnBox) {
   const [x1, y1] = [from.x + BOX.width, from.y + BOX.height / 2];
   const [x2, y2] = [to.x, to.y + BOX.height / 2];
-  const bend = back ? 60 : Math.max(24, (x2 - x1) / 2);
-  const path = `M${x1} ${y1}C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}`;
+  const bend = to.x <= from.x ? 60 : Math.max(24, (x2 - x1) / 2);
+  return { x1, y1, x2, y2, path: `M${x1} ${y1}C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}` };
+}
+
+interface LineProps {
+  readonly link: DrawnLink;
+  readonly from: DrawnBox;
+  readonly to: DrawnBox;
+  readonly strip: boolean;
+  /** By the pointer or the keyboard: this is how focus shows. */
+  readonly pointed: boolean;
+  /** What is written beside it; empty: nothing. */
+  readonly figure: string;
+  readonly picked: boolean;
+  /** The same each time. */
+  readonly pick: (key: string) => void;
+  readonly point: (key: string) => void;
+}
+const LinkLine = memo(function LinkLine({ link, from, to, strip, pointed, figure, picked, pick, point }: LineProps) {
+  const { state } = link.link;
+  const { x1, y1, x2, y2, path } = courseOf(from, to);
   const [mx, my] = [(x1 + x2) / 2, (y1 + y2) / 2];
   const { change } = link.link;
   const changed = change === null ? '' : `; ${change}: ${changeWords(link.link)}`;
@@ -253,12 +224,12 @@ function LinkLine({
       aria-label={words}
       aria-pressed={picked}
       className="cursor-pointer outline-none"
-      onClick={pick}
-      onKeyDown={(event) => onEnter(event, pick)}
-      onPointerEnter={() => point(true)}
-      onPointerLeave={() => point(false)}
-      onFocus={() => point(true)}
-      onBlur={() => point(false)}
+      onClick={() => pick(link.link.key)}
+      onKeyDown={(event) => onEnter(event, () => pick(link.link.key))}
+      onPointerEnter={() => point(link.key)}
+      onPointerLeave={() => point('')}
+      onFocus={() => point(link.key)}
+      onBlur={() => point('')}
     >
       <title>{words}</title>
       <path d={path} fill="none" stroke="transparent" strokeWidth="10" />
@@ -318,4 +289,4 @@ function LinkLine({
       )}
     </g>
   );
-}
+});

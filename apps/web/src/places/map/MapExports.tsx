@@ -28,6 +28,8 @@ export function MapExports({ answer, svg }: { answer: MapAnswer; svg: () => SVGS
       'refused',
       'caller p95 s',
       'answerer p95 s',
+      'bytes per s',
+      'connections',
       'then per s',
       'change',
     ],

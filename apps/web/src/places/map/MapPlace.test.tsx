@@ -23,6 +23,7 @@ const box = (name: string, namespace = 'quay', more: Partial<MapBox> = {}): MapB
   finding: null,
   cpu: 0.5,
   memory: null,
+  holds: null,
   ...more,
 });
 const boxes = [box('front'), box('ledger'), box('base', 'pier'), box('notes', 'pier'), box('far', 'mole')];
@@ -35,6 +36,7 @@ const link = (from: string, to: string, more: Partial<MapLink> = {}): MapLink =>
   by: 'requests',
   bytes: null,
   connections: null,
+  uncertainShare: null,
   state: null,
   now: 1,
   usual: 1,
@@ -149,6 +151,92 @@ describe('the place Map', () => {
     expect(
       await within(drawing).findByRole('button', { name: 'seaward / pier, folded: 2; critical: within it' }),
     ).toBeTruthy();
+  });
+  it('opens a box in place: its pods, the worst first, lead to their sheets', async () => {
+    const figures = (tightness: number) => ({
+      use: 1,
+      mean: 1,
+      peak: 1,
+      request: null,
+      limit: 2,
+      limitIs: 'limit',
+      unlimited: null,
+      tightness,
+      heading: null,
+    });
+    const pod = (name: string, tightness: number, more: object = {}) => ({
+      key: name,
+      name,
+      kind: null,
+      severity: null,
+      finding: null,
+      present: true,
+      goneAt: null,
+      pods: 1,
+      ready: 1,
+      desired: 1,
+      usage: { cpu: figures(tightness), memory: figures(tightness) },
+      other: null,
+      throttled: null,
+      restarts: 0,
+      memoryEnds: 0,
+      age: null,
+      owner: null,
+      labels: {},
+      against: null,
+      pairing: null,
+      path: ['seaward', 'pier', 'deployment:base', name],
+      received: null,
+      sent: null,
+      files: null,
+      volumes: null,
+      volumeSize: null,
+      ...more,
+    });
+    const rows = [
+      ...Array.from({ length: 8 }, (_, i) => pod(`base-1-p${i}`, i / 10)),
+      pod('base-1-ill', 0.05, { severity: 'critical', finding: 'it keeps restarting' }),
+    ];
+    serveAnswers({
+      'GET /api/session': sessionAs('administrator'),
+      'GET /api/map': { ...answer, boxes: boxes.map((one) => (one.name === 'base' ? { ...one, holds: 9 } : one)) },
+      'GET /api/usage/table': { window: { from: AT - 60_000, to: AT, live: true }, level: 'pod', rows, left: 0 },
+    });
+    const router = drawAt('/map', <MapPlace />);
+    const drawing = await screen.findByRole('group', { name: 'drawing of links' });
+    fireEvent.keyDown(within(drawing).getByRole('button', { name: '9 pods of base' }), { key: 'Enter' });
+    const links = await within(drawing).findAllByRole('link');
+    expect(links.map((one) => one.getAttribute('aria-label'))).toEqual([
+      'base-1-ill; CPU at 5.0 % of its limit; critical: it keeps restarting',
+      ...[7, 6, 5, 4, 3].map((i) => `base-1-p${i}; CPU at ${i * 10} % of its limit`),
+    ]);
+    expect(within(drawing).getByText('3 more')).toBeTruthy();
+    expect(router.state.location.search).toContain('opened=');
+    fireEvent.keyDown(links[0]!, { key: 'Enter' }); // the ill one
+    await waitFor(() => expect(router.state.location.pathname).toBe('/usage'));
+    expect(router.state.location.search).toContain('deployment:base/base-1-ill');
+  });
+  it('lets a large drawing grow, in strokes where it is quiet; stopped, it goes on when asked; searched for, boxes stand out', async () => {
+    const many = Array.from({ length: 450 }, (_, i) => box(`many-${i}`, `quay-${i % 9}`));
+    const calls = many
+      .slice(1)
+      .map((one, i) => ({ ...link('front', 'ledger'), key: `k${i}`, from: many[Math.floor(i / 3)]!.key, to: one.key })); // each has one
+    const ill = { ...calls[40]!, state: 'failing', now: 0.4, failureShare: 0.4 };
+    serve({ ...answer, boxes: many, links: [ill, ...calls.filter(({ key: own }) => own !== ill.key)], trouble: [] });
+    drawAt('/map?away=0', <MapPlace />);
+    const drawing = await screen.findByRole('group', { name: 'drawing of links' });
+    fireEvent.click(await screen.findByRole('button', { name: 'stop' }));
+    const named = (label: string) => drawing.querySelectorAll(`g[role=button][aria-label${label}]`);
+    const standing = () => named('^="many-"').length - named('*=" calls "').length;
+    const stopped = standing();
+    expect(stopped).toBeLessThan(450);
+    expect(drawing.querySelectorAll('path[stroke-opacity]').length).toBeLessThanOrEqual(5);
+    expect(named('*=" calls "')).toHaveLength(1);
+    fireEvent.click(screen.getByRole('button', { name: 'go on' }));
+    await waitFor(() => expect(standing()).toBe(450), { timeout: 20_000 });
+    fireEvent.click(named('^="many-7, "')[0]!); // it stands
+    // its own links come to life: whom it calls, who calls it, and the one in trouble
+    await waitFor(() => expect(named('*=" calls "')).toHaveLength(5));
   });
   it('is walked through, folded and searched by keyboard, and has a table that says the same', async () => {
     serve();

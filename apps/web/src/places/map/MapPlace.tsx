@@ -1,10 +1,10 @@
 import type { MapAnswer } from '@zetopsis/contract';
 import { formatClock, formatCount } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { FailureNote, RowSkeleton, StateNote } from '../../drawing/StateNote.tsx';
-import { LANES, type MapView, measureShown, OF_BOXES, OF_LINKS } from '../../frame/mapView.ts';
+import { LANES, type MapView, MOST_OPENED, measureShown, OF_BOXES, OF_LINKS } from '../../frame/mapView.ts';
 import { typing } from '../../frame/useFrameKeys.ts';
 import { useNow } from '../../frame/useNow.ts';
 import { queried, useView } from '../../frame/useView.ts';
@@ -16,8 +16,10 @@ import { MapDrawing } from './MapDrawing.tsx';
 import { MapExports } from './MapExports.tsx';
 import { MapTable } from './MapTable.tsx';
 import { MapTroubles } from './MapTroubles.tsx';
-import { drawnMap, lookedAt } from './mapModel.ts';
+import { lookedAt } from './mapModel.ts';
 import { MeasureNotes, ShownOn } from './ShownOn.tsx';
+import { useDrawn } from './useDrawn.ts';
+import { type Growing, useGrowing } from './useGrowing.ts';
 import { useMapMeasure } from './useMapMeasure.ts';
 
 /** Who talks to whom, and which link is in trouble? */
@@ -49,12 +51,20 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
   const paper = useRef<HTMLDivElement>(null);
   const { map } = view;
   const set = (part: Partial<MapView>) => void change({ map: { ...map, ...part } });
-  const drawn = useMemo(() => drawnMap(answer, map, view.path), [answer, map, view.path]);
+  const drawn = useDrawn(answer, map, view.path);
+  const growing = useGrowing(drawn?.boxes.length ?? 0);
   const onBoxes = useMapMeasure(answer, measureShown(map.ofBoxes), 'boxes');
   const onLinks = useMapMeasure(answer, measureShown(map.ofLinks), 'links');
   const picked = answer.links.find(({ key }) => key === map.link);
-  const seen = lookedAt(answer, map, view.path);
-  const links = answer.links.filter(({ from, to }) => seen.has(from) && seen.has(to));
+  const latest = useRef(set);
+  latest.current = set;
+  const pickOne = useCallback((key: string) => latest.current({ link: key }), []);
+  // what is typed comes first, a large drawing follows
+  const wanted = useDeferredValue(find);
+  const links = useMemo(() => {
+    const seen = lookedAt(answer, map, view.path);
+    return answer.links.filter(({ from, to }) => seen.has(from) && seen.has(to));
+  }, [answer, map, view.path]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.key === 'Escape' && !typing(event) && map.link !== '') set({ link: '' });
@@ -67,7 +77,7 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
   );
   return (
     <div className="flex h-full min-h-0">
-      <MapTroubles answer={answer} picked={map.link} pick={(key) => set({ link: key })} />
+      <MapTroubles answer={answer} picked={map.link} pick={pickOne} />
       <div className="flex min-w-0 flex-1 flex-col">
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-1.5 text-sm">
           <span className="flex gap-2">
@@ -103,7 +113,7 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
           <button
             type="button"
             className="button-plain"
-            onClick={() => set({ folded: map.folded.length > 0 ? [] : drawn.lanes.map(({ name }) => name) })}
+            onClick={() => set({ folded: map.folded.length > 0 ? [] : (drawn?.lanes ?? []).map(({ name }) => name) })}
           >
             {map.folded.length > 0 ? 'unfold all' : 'fold all'}
           </button>
@@ -118,6 +128,11 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
               if (event.key === 'Enter' && first) set({ link: first.key });
             }}
           />
+          {find.trim() !== '' && (
+            <span role="status" className="text-soft">
+              {found.length === 0 ? 'no such box' : `${found.length} found`}
+            </span>
+          )}
           <span className="ml-auto flex gap-3">
             <MapExports answer={answer} svg={() => svg.current} />
           </span>
@@ -128,9 +143,12 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
           <div ref={paper} className="min-h-0 flex-1 overflow-auto p-3">
             {view.show === 'table' ? (
               <MapTable answer={answer} links={links} picked={map.link} pick={(key) => set({ link: key })} />
+            ) : drawn === null ? (
+              <RowSkeleton rows={8} height={40} />
             ) : (
               <MapDrawing
                 drawn={drawn}
+                grown={growing.grown}
                 picked={map.link}
                 pick={(key) => set({ link: key === map.link ? '' : key })}
                 fold={(lane) =>
@@ -140,10 +158,15 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
                       : [...map.folded, lane],
                   })
                 }
-                open={({ box }) => {
-                  if (box?.path) void navigate(address('/usage', { path: box.path, sheet: true, clusters: null }));
-                }}
-                find={find}
+                unfold={(key) =>
+                  set({
+                    opened: map.opened.includes(key)
+                      ? map.opened.filter((one) => one !== key)
+                      : [...map.opened, key].slice(-MOST_OPENED),
+                  })
+                }
+                open={(path) => void navigate(address('/usage', { path, sheet: true, clusters: null }))}
+                find={wanted}
                 ofBoxes={map.ofBoxes}
                 ofLinks={map.ofLinks}
                 onBoxes={onBoxes?.values ?? null}
@@ -152,9 +175,14 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
               />
             )}
           </div>
-          {view.show !== 'table' && <KeyPlan drawn={drawn} within={paper} />}
+          {view.show !== 'table' && drawn && <KeyPlan drawn={drawn} within={paper} />}
         </div>
-        <Foot answer={answer} hidden={drawn.hidden} all={() => set({ away: 0 })} />
+        <Foot
+          answer={answer}
+          hidden={drawn?.hidden ?? 0}
+          all={() => set({ away: 0 })}
+          growing={view.show === 'table' ? null : growing}
+        />
       </div>
       {picked && (
         <LinkSheet answer={answer} link={picked} pick={(key) => set({ link: key })} close={() => set({ link: '' })} />
@@ -210,10 +238,13 @@ function Foot({
   answer: { at, boxes, links, left },
   hidden,
   all,
+  growing,
 }: {
   answer: MapAnswer;
   hidden: number;
   all: () => void;
+  /** Null where nothing is drawn. */
+  growing: Growing | null;
 }) {
   const now = useNow(15_000);
   return (
@@ -225,6 +256,15 @@ function Foot({
           {'; '}
           <button type="button" className="button-plain" onClick={all}>
             {hidden} not drawn
+          </button>
+        </>
+      )}
+      {growing && (growing.going || growing.stopped) && (
+        <>
+          {'; '}
+          {growing.grown} boxes stand{growing.going ? ' so far ' : ' '}
+          <button type="button" className="button-plain" onClick={growing.going ? growing.stop : growing.goOn}>
+            {growing.going ? 'stop' : 'go on'}
           </button>
         </>
       )}

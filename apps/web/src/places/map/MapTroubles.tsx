@@ -2,6 +2,7 @@ import type { MapAnswer, MapLink } from '@zetopsis/contract';
 import { LINK_CHANGES } from '@zetopsis/contract';
 import { formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
+import { memo } from 'react';
 import { changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
 import { useNow } from '../../frame/useNow.ts';
 
@@ -11,7 +12,7 @@ interface Props {
   readonly pick: (key: string) => void;
 }
 /** Links in trouble, each cause once; where another window is compared with, what changed most. */
-export function MapTroubles({ answer, picked, pick }: Props) {
+export const MapTroubles = memo(function MapTroubles({ answer, picked, pick }: Props) {
   const now = useNow(15_000);
   const links = new Map(answer.links.map((link) => [link.key, link]));
   const names = new Map(answer.boxes.map(({ key, name }) => [key, name]));
@@ -51,7 +52,7 @@ export function MapTroubles({ answer, picked, pick }: Props) {
       {answer.comparedAt !== null && <Changed answer={answer} names={names} picked={picked} pick={pick} />}
     </nav>
   );
-}
+});
 const MOST_CHANGED = 40;
 function Changed({ answer, names, picked, pick }: Props & { readonly names: ReadonlyMap<string, string> }) {
   const now = useNow(60_000);

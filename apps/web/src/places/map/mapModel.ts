@@ -1,6 +1,7 @@
 import type { MapAnswer, MapBox, MapLink } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
-import { inLanes } from '@zetopsis/core/links';
+import { type LaidOut, lanesBySteps } from '@zetopsis/core/links';
+import { toTheEnd } from '@zetopsis/core/steps';
 import type { LanesBy, MapView } from '../../frame/mapView.ts';
 
 /** What is drawn: boxes, or folded lanes as one box each, and who calls whom. */
@@ -14,6 +15,8 @@ export interface DrawnBox {
   readonly holds: number;
   /** Of a folded lane: the worst that is found in it. */
   readonly worst: Severity | null;
+  /** Rows of pods that are drawn in it; 0: it is closed. */
+  readonly rows: number;
   readonly x: number;
   readonly y: number;
 }
@@ -40,8 +43,12 @@ export interface Drawn {
   readonly height: number;
   /** Boxes that there are beside those that are drawn. */
   readonly hidden: number;
+  readonly laid: LaidOut;
 }
-export const BOX = { width: 150, height: 30, gapX: 96, gapY: 12, left: 14, top: 26, bottom: 10 } as const;
+export const BOX = { width: 168, height: 30, gapX: 86, gapY: 12, left: 14, top: 26, bottom: 10, row: 17 } as const;
+/** Of a box that is open, so many pods have a row; the rest is one. */
+export const MOST_ROWS = 7;
+export const heightOf = (rows: number): number => BOX.height + (rows === 0 ? 0 : rows * BOX.row + 4);
 /** Where nothing is picked, everything is drawn up to so many boxes; beyond, what is in trouble with its surroundings. */
 const FEW = 60;
 const ORDER: readonly MapLink['state'][] = ['refused', 'silent', 'failing', 'slow', 'flooded', null];
@@ -91,25 +98,51 @@ export function lookedAt(
   return ill.size === 0 ? new Set([...all].slice(0, FEW)) : around(answer, ill, away);
 }
 
-export function drawnMap(answer: MapAnswer, view: MapView, path: readonly string[]): Drawn {
+/** So many boxes or links are looked at between two steps. */
+const AT_ONCE = 200;
+
+/** In one go; `before`: what was drawn last of the same view. */
+export const drawnMap = (
+  answer: MapAnswer,
+  view: MapView,
+  path: readonly string[],
+  before: LaidOut | null = null,
+): Drawn => toTheEnd(drawnMapBySteps(answer, view, path, before));
+
+export function* drawnMapBySteps(
+  answer: MapAnswer,
+  view: MapView,
+  path: readonly string[],
+  before: LaidOut | null,
+): Generator<void, Drawn> {
   const seen = lookedAt(answer, view, path);
+  yield;
   const folded = new Set(view.folded);
   const shown = answer.boxes.filter(({ key }) => seen.has(key));
   const holds = new Map<string, number>();
   const worst = new Map<string, Severity>();
   const standsAt = new Map<string, string>();
   const boxes = new Map<string, Omit<DrawnBox, 'x' | 'y' | 'holds' | 'worst'>>();
-  for (const box of shown) {
+  const opened = new Set(view.opened);
+  for (const [i, box] of shown.entries()) {
+    if (i % AT_ONCE === 0) yield;
     const lane = laneOf(box, view.lanes);
     holds.set(lane, (holds.get(lane) ?? 0) + 1);
     if (box.severity === 'critical' || (box.severity !== null && !worst.has(lane))) worst.set(lane, box.severity);
     const key = folded.has(lane) ? `lane ${lane}` : box.key;
     standsAt.set(box.key, key);
     if (!boxes.has(key))
-      boxes.set(key, { key, lane, name: folded.has(lane) ? lane : box.name, box: folded.has(lane) ? null : box });
+      boxes.set(key, {
+        key,
+        lane,
+        name: folded.has(lane) ? lane : box.name,
+        box: folded.has(lane) ? null : box,
+        rows: folded.has(lane) || !opened.has(key) ? 0 : Math.min(box.holds ?? 0, MOST_ROWS),
+      });
   }
   const links = new Map<string, { from: string; to: string; link: MapLink; links: string[] }>();
-  for (const link of answer.links) {
+  for (const [i, link] of answer.links.entries()) {
+    if (i % AT_ONCE === 0) yield;
     const [from, to] = [standsAt.get(link.from), standsAt.get(link.to)];
     if (from === undefined || to === undefined || from === to) continue;
     const key = `${from} → ${to}`;
@@ -119,15 +152,24 @@ export function drawnMap(answer: MapAnswer, view: MapView, path: readonly string
       known.links.push(link.key);
     } else links.set(key, { from, to, link, links: [link.key] });
   }
-  const laid = inLanes([...boxes.values()], [...links.values()]);
+  const laid = yield* lanesBySteps([...boxes.values()], [...links.values()], before);
   const stepX = BOX.width + BOX.gapX;
-  const stepY = BOX.height + BOX.gapY;
-  const tops = new Map<string, number>();
+  // a row is as high as the highest box in it
+  const heights = new Map<number, number>();
+  for (const { key, rows } of boxes.values()) {
+    const { row } = laid.boxes.get(key)!; // all are laid out
+    heights.set(row, Math.max(heights.get(row) ?? 0, heightOf(rows)));
+  }
+  const tops = new Map<number, number>();
   const lanes: DrawnLane[] = [];
   let y = 0;
   for (const { name, row, rows } of laid.lanes) {
-    tops.set(name, y + BOX.top - row * stepY);
-    const height = BOX.top + rows * stepY - BOX.gapY + BOX.bottom;
+    let top = y + BOX.top;
+    for (let own = row; own < row + rows; own++) {
+      tops.set(own, top);
+      top += (heights.get(own) ?? BOX.height) + BOX.gapY;
+    }
+    const height = top - y - BOX.gapY + BOX.bottom;
     lanes.push({ name, y, height, folded: folded.has(name), holds: holds.get(name) ?? 0 });
     y += height;
   }
@@ -139,7 +181,7 @@ export function drawnMap(answer: MapAnswer, view: MapView, path: readonly string
         holds: box.box === null ? (holds.get(box.lane) ?? 0) : 0,
         worst: box.box === null ? (worst.get(box.lane) ?? null) : null,
         x: BOX.left + column * stepX,
-        y: tops.get(box.lane)! + row * stepY, // each stands in a lane
+        y: tops.get(row)!, // each row stands in a lane
       };
     }),
     links: [...links].map(([key, link]) => ({ key, ...link })),
@@ -147,5 +189,6 @@ export function drawnMap(answer: MapAnswer, view: MapView, path: readonly string
     width: 2 * BOX.left + Math.max(1, laid.columns) * stepX - BOX.gapX,
     height: y,
     hidden: answer.boxes.length - shown.length,
+    laid,
   };
 }

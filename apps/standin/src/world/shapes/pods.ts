@@ -248,7 +248,8 @@ export function podStatus({
       condition({ type: 'Ready', status: running, at: transition }),
     ],
     hostIP: '127.0.0.1',
-    podIP: `10.20.${hashOf(name) % 250}.${hashOf(`${name} ip`) % 250}`,
+    // so many that hardly ever two are the same
+    podIP: `10.${20 + (hashOf(`${name} net`) % 200)}.${hashOf(name) % 250}.${hashOf(`${name} ip`) % 250}`,
     startTime: iso(createdAt),
     containerStatuses: [
       status({ container: plan.name, picture: image, state: up, ready: running, count: restarts, last: lastState }),

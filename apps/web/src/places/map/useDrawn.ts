@@ -1,5 +1,5 @@
 import type { MapAnswer } from '@zetopsis/contract';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { startTransition, useEffect, useMemo, useRef, useState } from 'react';
 import type { MapView } from '../../frame/mapView.ts';
 import { type Drawn, drawnMap, drawnMapBySteps } from './mapModel.ts';
 
@@ -31,7 +31,12 @@ export function useDrawn(answer: MapAnswer, view: MapView, path: readonly string
       const began = performance.now();
       for (;;) {
         const step = steps.next();
-        if (step.done) return setLater({ of: answer, shape, drawn: step.value });
+        if (step.done) {
+          const drawn = step.value;
+          // thousands of boxes that look otherwise are worked out piece by piece
+          startTransition(() => setLater({ of: answer, shape, drawn }));
+          return;
+        }
         if (performance.now() - began >= PIECE) break;
       }
       timer = setTimeout(go);
@@ -40,8 +45,9 @@ export function useDrawn(answer: MapAnswer, view: MapView, path: readonly string
     return () => clearTimeout(timer);
   }, [large, answer, shape, opened.join('|')]);
   const drawn = now ?? later?.drawn ?? null;
+  const drawnShape = large ? (later?.shape ?? shape) : shape;
   useEffect(() => {
-    if (drawn) kept.current = { shape: large ? (later?.shape ?? shape) : shape, drawn };
-  }, [drawn, large, later, shape]);
+    if (drawn) kept.current = { shape: drawnShape, drawn };
+  }, [drawn, drawnShape]);
   return drawn;
 }

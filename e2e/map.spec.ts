@@ -15,12 +15,20 @@ test('the map tells which links are in trouble, and one of them leads to its cau
   await expect(over.getByRole('img', { name: /^requests: caller .* per s, answerer .* at the end/ })).toBeVisible();
   await expect(over.getByRole('img', { name: /^failed: caller \d+ %/ })).toBeVisible();
   await expect(over.getByRole('link', { name: 'tell me when: a rule about requests of this link' })).toBeVisible();
+  const traced = sheet.getByRole('region', { name: 'what goes over it' });
+  await expect(traced.getByRole('row', { name: /^keep a page|^call keep a page/ })).toBeVisible();
+  await traced.getByRole('list', { name: 'requests: failed, newest first' }).getByRole('button').first().press('Enter');
+  await expect(traced.getByRole('list', { name: 'steps of the trace' })).toContainText('call keep a page');
   await noSeriousTrouble(page);
   const drawing = page.getByRole('group', { name: 'drawing of links' });
   const call = drawing.getByRole('button', { name: /^document-store calls archive: refused/ });
   await expect(call).toHaveAttribute('aria-pressed', 'true');
   await drawing.getByRole('button', { name: /^registry, / }).press('Enter');
   await expect(sheet).toHaveCount(0);
+  // its pods, in place
+  await drawing.getByRole('button', { name: /^\d+ pods? of archive$/ }).press('Enter');
+  await expect(drawing.getByRole('link', { name: /^archive-/ }).first()).toBeVisible();
+  await noSeriousTrouble(page);
   await drawing.getByRole('button', { name: /^seaward \/ pier-data: / }).press('Enter');
   await expect(drawing.getByRole('button', { name: /^seaward \/ pier-data, folded/ })).toBeVisible();
   await noSeriousTrouble(page);

@@ -64,9 +64,8 @@ export class CountedFlows {
     }
     for (const { id, recent } of read) {
       if (pieces.due) await pieces.pause();
-      // what is there for the first time began with nothing; of a page that was not read before nobody knows where it stood
-      const begins = recent.times[0]! > from;
-      if (begins && !(readSince.get(this.samples.endpointOf(id) ?? -1)! <= from)) continue;
+      // of a page that was not read before the minute would not be whole; what is there for the first time counts from where it stands
+      if (!(readSince.get(this.samples.endpointOf(id) ?? -1)! <= from)) continue;
       const back = COUNTED.back.test(this.numbers.table.label(id, COUNTED.direction));
       const add = (flow: Flow | null, grown: number, uncertain: boolean) => {
         if (flow === null || grown === 0) return;
@@ -75,7 +74,7 @@ export class CountedFlows {
         if (uncertain) flow.uncertain += grown;
       };
       if (!this.handedOn(id, from, at)) {
-        add(this.flowOf(id, at, flows), grownWithin(recent, { from, to: at, begins }), false);
+        add(this.flowOf(id, at, flows), grownWithin(recent, { from, to: at, begins: false }), false);
         continue;
       }
       // reading by reading: each counts for whoever had the address then
@@ -83,7 +82,7 @@ export class CountedFlows {
       let before = times.findLast((time) => time <= from) ?? from;
       for (const time of times) {
         if (time <= from || time > at) continue;
-        const grown = grownWithin(recent, { from: before, to: time, begins: begins && before === from });
+        const grown = grownWithin(recent, { from: before, to: time, begins: false });
         add(this.flowOf(id, time, flows), grown, true);
         before = time;
       }

@@ -1,5 +1,5 @@
 import { formatCount } from '@zetopsis/core/format';
-import { memo, type RefObject, useMemo, useRef, useState } from 'react';
+import { memo, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { changeWords, figureWords, linkWords } from '../../drawing/linkWords.ts';
 import type { OfBoxes, OfLinks } from '../../frame/mapView.ts';
 import { Hatch, LinkStrip } from './LinkStrip.tsx';
@@ -107,13 +107,18 @@ export function MapDrawing(props: Props) {
     </svg>
   );
 }
-/** What was searched for stands out of a veil over the rest. */
+/** What was searched for stands out of a veil over the rest; the first of it is brought into sight. */
 function Hits({ drawn, hits }: { drawn: Drawn; hits: readonly DrawnBox[] }) {
+  const first = useRef<SVGGElement>(null);
+  const key = hits[0]?.key;
+  useEffect(() => {
+    if (key !== undefined) first.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [key]);
   return (
     <g aria-hidden pointerEvents="none">
       <rect width={drawn.width + 30} height={drawn.height + 10} fill="var(--ground)" fillOpacity="0.7" />
-      {hits.map(({ key, x, y, name, rows }) => (
-        <g key={key} transform={`translate(${x} ${y})`}>
+      {hits.map(({ key: own, x, y, name, rows }) => (
+        <g key={own} ref={own === key ? first : undefined} transform={`translate(${x} ${y})`}>
           <rect width={BOX.width} height={heightOf(rows)} fill="none" stroke="var(--petrol)" strokeWidth="2.5" />
           <rect x={2} y={2} width={BOX.width - 4} height={BOX.height - 8} fill="var(--sheet)" />
           <text x={8} y={18} fontSize="12.5" fontWeight="600" fill="var(--ink)">

@@ -47,5 +47,5 @@ export function mapWorld(BOXES, LINKS) {
     uncertain: [],
     usual: NO_USUAL,
   };
-  return { at, end, pairs, read, known: { sees: () => true, teamOf: () => 'Ferries' } };
+  return { at, below, end, pairs, read, known: { sees: () => true, teamOf: () => 'Ferries' } };
 }

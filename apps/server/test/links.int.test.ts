@@ -53,19 +53,20 @@ async function ledger(
   from: number,
   to: number,
   told = '',
-): Promise<Map<string, { requests: number; failures: number }>> {
+): Promise<Map<string, { requests: number; failures: number; took: number[] }>> {
   const { spans } = (await world.look(`/calls?cluster=seaward&from=${from - 10 * MINUTE}&to=${to}${told}`)) as {
     spans: ToldSpan[];
   };
-  const counts = new Map<string, { requests: number; failures: number }>();
+  const counts = new Map<string, { requests: number; failures: number; took: number[] }>();
   for (const span of spans) {
     const ended = span.at + span.took;
     const peer = span.attributes['server.address'];
     if (span.kind !== 3 || peer === undefined || ended < from || ended >= to) continue;
     const key = `${span.app} → ${peer}`;
-    const own = counts.get(key) ?? { requests: 0, failures: 0 };
+    const own = counts.get(key) ?? { requests: 0, failures: 0, took: [] };
     counts.set(key, own);
     own.requests++;
+    own.took.push(span.took / 1000);
     if (span.failed !== null) own.failures++;
   }
   return counts;
@@ -108,6 +109,17 @@ describe('links between workloads', () => {
     );
     const at = Math.floor(Date.now() / MINUTE) * MINUTE - 6 * MINUTE;
     await equalsTheLedger(await ledger(at - 20 * MINUTE, at), at, 20);
+    // what 95 of 100 stayed below: bounds are a square root of two apart
+    const then = new Map(
+      (await map(administrator, at)).links.map((link) => [`${appOf(link.from)} → ${appOf(link.to)}`, link]),
+    );
+    const often = [...(await ledger(at - 5 * MINUTE, at))].filter(([, { requests }]) => requests >= 20);
+    expect(often.length).toBeGreaterThan(5);
+    for (const [pair, { took }] of often) {
+      const truth = took.sort((a, b) => a - b)[Math.ceil(0.95 * took.length) - 1]!; // there are some
+      const ratio = (then.get(pair)?.callerP95 ?? 0) / truth;
+      expect(Math.abs(Math.log2(ratio)), `${pair}: ${truth} s, ${ratio}`).toBeLessThan(0.52);
+    }
   });
   it('in trouble are those of the story, each in its state, with its likely side', async () => {
     const answer = await until(

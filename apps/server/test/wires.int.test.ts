@@ -1,4 +1,4 @@
-import type { MapAnswer, MeasureAnswer } from '@zetopsis/contract';
+import type { ImportAnswer, MapAnswer, MeasureAnswer } from '@zetopsis/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionTo, newDatabase, people, type Served, serve, standIn, until, type Visitor } from './harness.ts';
 
@@ -22,8 +22,13 @@ afterAll(async () => {
 const map = (who: Visitor = administrator): Promise<MapAnswer> => who.get(`map?from=${Date.now() - 3_600_000}`);
 const appOf = (key: string): string => key.split(/[:/]/).at(-1) ?? key;
 
-/** Bytes of each pair within some minutes, as they are told, are those that went over the stand-in's network. */
-async function equalsTheWorld(from: number, to: number): Promise<void> {
+interface Pair {
+  readonly from: string;
+  readonly to: string;
+  readonly bytes: number;
+}
+/** Bytes of each pair between two moments, as they are told. */
+async function toldBetween(from: number, to: number): Promise<Map<string, number>> {
   const { body } = await administrator.ask('POST', 'measures/evaluate', {
     text: 'read link_bytes_total\n  where direction is "sent"\n  total for each from_workload, to_workload\n',
     in: [],
@@ -31,12 +36,16 @@ async function equalsTheWorld(from: number, to: number): Promise<void> {
     to,
     step: to - from,
   });
-  const told = new Map(
+  return new Map(
     (body as MeasureAnswer).series.map(({ labels, points }) => [
       `${appOf(labels['from_workload'] ?? '')} → ${appOf(labels['to_workload'] ?? '')}`,
       (points.at(-1)?.[1] ?? Number.NaN) - (points.at(-2)?.[1] ?? Number.NaN),
     ]),
   );
+}
+/** Those within some minutes are those that went over the stand-in's network. */
+async function equalsTheWorld(from: number, to: number): Promise<void> {
+  const told = await toldBetween(from, to);
   const truth = new Map(
     (
       (await world.look(`/wires?cluster=landward&from=${from}&to=${to}`)) as {
@@ -77,6 +86,46 @@ describe('links that machines count by address', () => {
       expect(link.connections).toBeGreaterThan(0);
     }
     await equalsTheWorld(answer.at - MINUTE, answer.at);
+  });
+  it('are worked out of the past that is brought in, as they would have been told then', async () => {
+    const FIVE = 5 * MINUTE;
+    const to = Math.floor((Date.now() - 20 * MINUTE) / FIVE) * FIVE;
+    const from = to - 12 * FIVE;
+    for (let n = 1; n <= 9; n++) {
+      const node = `landward-0${n}`;
+      const series = new Map<string, string[]>();
+      for (let at = from - FIVE; at <= to; at += FIVE) {
+        const response = await fetch(`${world.card.control}/page?cluster=landward&node=${node}&at=${at}`);
+        for (const line of ((await response.json()) as string).split('\n')) {
+          const found = /^(connection_bytes_total\{.*\}) (\S+)/.exec(line);
+          if (found) series.set(found[1]!, [...(series.get(found[1]!) ?? []), `${found[1]} ${found[2]} ${at / 1000}`]);
+        }
+      }
+      const lines = ['# TYPE connection_bytes counter', ...[...series.values()].flat(), '# EOF', ''];
+      const { status } = await fetch(`${served.base}/api/imports?cluster=landward&what=samples&node=${node}`, {
+        method: 'POST',
+        headers: { cookie: administrator.session, 'content-type': 'text/plain' },
+        body: lines.join('\n'),
+      });
+      expect(status).toBe(202);
+    }
+    const imported = await until('links of the past', async () => {
+      const { imports } = await administrator.get('imports');
+      const own = (imports as ImportAnswer[]).filter(({ about }) => about === 'links by address, of the past');
+      const others = (imports as ImportAnswer[]).filter(({ about }) => about !== 'links by address, of the past');
+      return others.every(({ state }) => state === 'done') &&
+        own.length > 0 &&
+        own.every(({ state }) => state === 'done')
+        ? own
+        : null;
+    });
+    expect(imported.some(({ added }) => added > 0)).toBe(true);
+    expect(imported.map(({ problem }) => problem)).toEqual(imported.map(() => null));
+    const told = await toldBetween(from, to);
+    const minute = (await world.look(`/wires?cluster=landward&from=${Date.now() - MINUTE}&to=${Date.now()}`)) as Pair[];
+    expect([...told.keys()].sort()).toEqual(minute.map((pair) => `${pair.from} → ${pair.to}`).sort());
+    for (const pair of minute)
+      expect(told.get(`${pair.from} → ${pair.to}`)! / (60 * pair.bytes), pair.to).toBeCloseTo(1, 1);
   });
   it('follow an address to whoever has it, over a hand-over: what went by it meanwhile is marked as uncertain', async () => {
     const handed = Date.now();

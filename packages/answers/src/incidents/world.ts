@@ -193,6 +193,7 @@ export class Simulation {
       failures: [],
       refused: [],
       p95: [],
+      bytes: [],
     };
     const within = (key: string, side: keyof Sides, from: number, to: number) =>
       this.minutes.slice(Math.max(0, from), to).map((minute) => minute.get(key)?.[side] ?? nothing());

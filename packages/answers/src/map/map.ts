@@ -168,7 +168,13 @@ function usualOf({ usual }: Pair): LinkUsual {
   const typical = usual.get('typical') ?? 0;
   const share = (of: 'failures' | 'refused') =>
     requests === null || typical <= 0 ? null : Math.min(1, (usual.get(of) ?? 0) / typical);
-  return { requests, failureShare: share('failures'), refusedShare: share('refused'), p95: orNull(usual.get('p95')) };
+  return {
+    requests,
+    failureShare: share('failures'),
+    refusedShare: share('refused'),
+    p95: orNull(usual.get('p95')),
+    bytes: orNull(usual.get('bytes')),
+  };
 }
 function boxOf(end: LinkEnd, known: MapKnowledge): MapBox {
   const key = endKey(end);

@@ -13,8 +13,9 @@ export interface ReadUsual {
   readonly failures: readonly ReadLine[];
   readonly refused: readonly ReadLine[];
   readonly p95: readonly ReadLine[];
+  readonly bytes: readonly ReadLine[];
 }
-export const NO_USUAL: ReadUsual = { requests: [], typical: [], failures: [], refused: [], p95: [] };
+export const NO_USUAL: ReadUsual = { requests: [], typical: [], failures: [], refused: [], p95: [], bytes: [] };
 export interface ReadLinks {
   readonly at: EpochMs;
   /** By pair, protocol and side: what was counted up to the end of each minute. */
@@ -183,7 +184,7 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
     if (side) side.seen += values.at(-1) || 0;
     if (isDue()) yield;
   }
-  for (const what of ['requests', 'typical', 'failures', 'refused', 'p95'] as const)
+  for (const what of ['requests', 'typical', 'failures', 'refused', 'p95', 'bytes'] as const)
     for (const { labels, values } of read.usual[what]) {
       const usual = pairFor(labels)?.pair.usual;
       const value = values.at(-1) ?? Number.NaN;

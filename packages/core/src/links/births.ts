@@ -8,7 +8,7 @@ export interface LinkBirth {
   readonly at: EpochMs;
 }
 /** A link is new where others were told so long before it. */
-export const OTHERS_BEFORE = 15 * MINUTE;
+const OTHERS_BEFORE = 15 * MINUTE;
 
 /** Of each pair the first time; what came with the first that were ever told was there before, as far as anybody knows. */
 export function birthsOf(told: Iterable<LinkBirth>): LinkBirth[] {

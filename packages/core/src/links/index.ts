@@ -15,6 +15,7 @@ export {
   type SeenBy,
 } from './link.ts';
 export { type FolderTools, LinkFolder, type Named } from './pairing.ts';
+export { type CountedPast, PastWires } from './past.ts';
 export {
   type Cause,
   causeOf,

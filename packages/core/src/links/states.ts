@@ -23,6 +23,8 @@ export interface LinkUsual {
   readonly refusedShare: number | null;
   /** s. */
   readonly p95: number | null;
+  /** Upper band of bytes per second; none of who was never counted. */
+  readonly bytes?: number | null;
 }
 export interface LinkJudgement {
   readonly state: LinkState | null;
@@ -67,7 +69,7 @@ export function judgeLink(course: LinkCourse, usual: LinkUsual, at: EpochMs): Li
   const end = course.requests.length;
   const bytes = course.bytes && course.requests.every(Number.isNaN) ? course.bytes : null;
   const judged = (to: number, moment: EpochMs) =>
-    bytes === null ? judgedAt(course, usual, to, moment) : judgedByBytes(bytes, to, moment);
+    bytes === null ? judgedAt(course, usual, to, moment) : judgedByBytes(bytes, usual.bytes ?? null, to, moment);
   const last = judged(end, at);
   const before = judged(end - 1, at - MINUTE);
   return last.state !== null && last.state !== before.state ? { ...last, state: null } : last;
@@ -116,12 +118,13 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
 /** Beyond twice what is usual, and by so many bytes a second more. */
 const MUCH = 100_000;
 /** Of what goes over the network nobody knows whether it fails, or how long it takes. */
-function judgedByBytes(bytes: Float64Array, end: number, at: EpochMs): LinkJudgement {
+function judgedByBytes(bytes: Float64Array, band: number | null, end: number, at: EpochMs): LinkJudgement {
   const rate = sum(bytes, end - FIVE, end) / (FIVE * 60);
   const rates: number[] = [];
   for (let to = end - 2 * FIVE; to >= FIVE; to -= FIVE) rates.push(sum(bytes, to - FIVE, to) / (FIVE * 60));
-  const usual = quiet(rates.filter((one) => one > 0));
-  const said = { now: rate, usual, against: 'the time before' as const, by: 'bytes' as const };
+  const usual = band ?? quiet(rates.filter((one) => one > 0));
+  const against: LinkJudgement['against'] = band === null ? 'the time before' : 'this hour';
+  const said = { now: rate, usual, against, by: 'bytes' as const };
   const silent = silence({ requests: bytes }, end, at);
   if (silent !== null) return { ...said, state: 'silent', now: 0, since: silent };
   if (usual !== null && rate > 2 * usual && rate > usual + MUCH) {

@@ -45,7 +45,7 @@ export class WireTotals {
         this.left++;
         continue;
       }
-      const own = known ?? { labels: labelsOf(from, to, port), sent: 0, received: 0, uncertain: 0, connections: 0 };
+      const own = known ?? { labels: wireLabels(from, to, port), sent: 0, received: 0, uncertain: 0, connections: 0 };
       this.own.set(key, own);
       own.sent += sent;
       own.received += received;
@@ -84,7 +84,7 @@ export class WireTotals {
     ];
   }
 }
-const labelsOf = (from: LinkEnd, to: LinkEnd, port: string): Record<string, string> => ({
+export const wireLabels = (from: LinkEnd, to: LinkEnd, port: string): Record<string, string> => ({
   from_cluster: from.cluster,
   from_namespace: from.namespace,
   from_workload: from.workload,

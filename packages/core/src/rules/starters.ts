@@ -130,6 +130,7 @@ export const STARTER_RULES: readonly StarterRule[] = [
     'cannotStart',
   ]),
   found('more answers fail than usual, or they are slower', 'workloads', ['failsMore', 'slower'], { minutes: 5 }),
+  found('one pod gets far more than its part of what is asked', 'workloads', ['unevenSpread'], { minutes: 15 }),
   found(
     'a link between workloads is in trouble',
     'workloads',

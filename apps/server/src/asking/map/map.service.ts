@@ -51,6 +51,7 @@ const USUAL_TEXTS = {
   failures: usualOf(LINK_METRICS.failures),
   refused: usualOf(LINK_METRICS.refused),
   p95: `read ${LINK_METRICS.nearlyAll}\n  where seen_by is "caller"\n  usual from 14d\n`,
+  bytes: `read ${LINK_METRICS.bytes}_total\n  per second over 5m\n  total for each ${PAIR}\n  usual from 14d\n`,
 } as const;
 /** What is usual at an hour is looked up once for so long. */
 const USUAL_HOLDS = 10 * MINUTE;
@@ -174,11 +175,12 @@ export class MapService {
     return heldIn(this.usual, at, async () => {
       try {
         const times = Float64Array.of(at);
-        const [requests, failures, refused, p95] = await Promise.all([
+        const [requests, failures, refused, p95, bytes] = await Promise.all([
           this.told(USUAL_TEXTS.requests, times),
           this.told(USUAL_TEXTS.failures, times),
           this.told(USUAL_TEXTS.refused, times),
           this.told(USUAL_TEXTS.p95, times),
+          this.told(USUAL_TEXTS.bytes, times),
         ]);
         const high = (lines: typeof requests): ReadLine[] =>
           lines.map(({ labels, values, band }) => valuesOf({ labels, values: band?.high ?? values }));
@@ -188,6 +190,7 @@ export class MapService {
           failures: high(failures),
           refused: high(refused),
           p95: high(p95),
+          bytes: high(bytes),
         };
       } catch (error) {
         // what is the matter now is told all the same, against the time before

@@ -53,6 +53,7 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
   private readonly runs = new Map<number, Run>();
   private readonly inOrder = pLimit(1);
   private stopping = false;
+  private readonly listeners: ((run: Pick<ImportAnswer, 'cluster' | 'what' | 'about'>) => void)[] = [];
 
   constructor(
     private readonly store: ImportStore,
@@ -89,6 +90,10 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
     await this.inOrder(async () => undefined);
   }
 
+  /** Told of every import that was done. */
+  onDone(listener: (run: Pick<ImportAnswer, 'cluster' | 'what' | 'about'>) => void): void {
+    this.listeners.push(listener);
+  }
   async list(reach: Reach): Promise<ImportAnswer[]> {
     return (await this.store.newest())
       .map((one) => this.runs.get(one.id) ?? one)
@@ -254,6 +259,7 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       this.log.failure('importNotNoted', error, { import: run.id });
     }
     this.runs.delete(run.id);
+    if (run.state === 'done') for (const listener of this.listeners) listener(run);
   }
 
   /** Whoever gives the page may be away for a moment. */

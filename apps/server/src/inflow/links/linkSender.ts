@@ -20,6 +20,13 @@ export class LinkSender {
   async begin(): Promise<void> {
     if ((await this.endpoints.namesInUse('pushed')).includes(this.name)) await this.know();
   }
+  /** The number under which its pages are kept. */
+  async place(): Promise<number> {
+    await this.know();
+    const plan = this.endpoints.plans().find(({ kind, name }) => kind === 'pushed' && name === this.name);
+    if (!plan) throw new Error('The links have no place among the sources.');
+    return plan.id;
+  }
   /** Throws where the page was not taken. */
   async tell(families: readonly FamilyOut[], at: EpochMs): Promise<void> {
     await this.know();

@@ -14,9 +14,7 @@ export function useDrawn(answer: MapAnswer, view: MapView, path: readonly string
   const { link, away, lanes, folded, opened } = view;
   const shape = JSON.stringify([link, away, lanes, folded, path]);
   const kept = useRef<{ readonly shape: string; readonly drawn: Drawn } | null>(null);
-  const [later, setLater] = useState<{ readonly of: MapAnswer; readonly shape: string; readonly drawn: Drawn } | null>(
-    null,
-  );
+  const [later, setLater] = useState<{ readonly shape: string; readonly drawn: Drawn } | null>(null);
   const large = answer.boxes.length > AT_ONCE;
   const before = () => (kept.current?.shape === shape ? kept.current.drawn.laid : null);
   const now = useMemo(
@@ -34,7 +32,7 @@ export function useDrawn(answer: MapAnswer, view: MapView, path: readonly string
         if (step.done) {
           const drawn = step.value;
           // thousands of boxes that look otherwise are worked out piece by piece
-          startTransition(() => setLater({ of: answer, shape, drawn }));
+          startTransition(() => setLater({ shape, drawn }));
           return;
         }
         if (performance.now() - began >= PIECE) break;

@@ -1,0 +1,186 @@
+import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { Reach } from '@zetopsis/core/access';
+import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
+import { AddressHolders, COUNTED, type CountedPast, LINK_METRICS, type LinkEnd, PastWires } from '@zetopsis/core/links';
+import { DAY, type EpochMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
+import pLimit from 'p-limit';
+import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
+import { ServerLog } from '../../ground/platform/logger.ts';
+import { Clock } from '../../ground/platform/settings.ts';
+import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
+import { SamplesService } from '../../keeping/store/samples.service.ts';
+import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
+import { ConnectionsService } from '../connections/connections.service.ts';
+import { ImportsService, type Part } from '../imports/imports.service.ts';
+import { EndpointsService } from '../scraping/endpoints.service.ts';
+import { KnownEndpoints } from '../scraping/knownEndpoints.ts';
+import { WIRES_SENDER } from '../scraping/plans.ts';
+import { ReadingsService } from '../scraping/readings.service.ts';
+import { LinkEnds } from './linkEnds.service.ts';
+import { LinkSender } from './linkSender.ts';
+
+const ABOUT = 'links by address, of the past';
+const BY = 'Zetopsis';
+const EVERY = 5 * MINUTE;
+/** What is worked out in one go. */
+const SLICE = DAY;
+/** Before a stretch so much is read: where counters stood. */
+const BEFORE = 30 * MINUTE;
+const MOST_SERIES = 20_000;
+
+/** When the past of a cluster was brought in, links are worked out of what its machines counted then, as an import of its own. */
+@Injectable()
+export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly inOrder = pLimit(1);
+  private ending = false;
+
+  constructor(
+    private readonly imports: ImportsService,
+    private readonly connections: ConnectionsService,
+    private readonly endpoints: EndpointsService,
+    private readonly readings: ReadingsService,
+    private readonly knownEndpoints: KnownEndpoints,
+    private readonly inventory: InventoryService,
+    private readonly samples: SamplesService,
+    private readonly numbers: SeriesNumbers,
+    private readonly ends: LinkEnds,
+    private readonly clock: Clock,
+    private readonly log: ServerLog,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    this.imports.onDone(({ cluster, what, about }) => {
+      if (what === 'samples' && about !== ABOUT) this.due(cluster);
+    });
+    // what the end of a process kept from being worked out
+    const past = (await this.imports.list(Reach.ofZetopsis())).filter(
+      ({ what, state }) => what === 'samples' && state === 'done',
+    );
+    for (const cluster of new Set(past.map((run) => run.cluster))) {
+      const newest = (own: boolean) =>
+        Math.max(
+          0,
+          ...past.filter((run) => run.cluster === cluster && (run.about === ABOUT) === own).map(({ id }) => id),
+        );
+      if (newest(false) > newest(true)) this.due(cluster);
+    }
+  }
+  async onApplicationShutdown(): Promise<void> {
+    this.ending = true;
+    await this.inOrder(async () => undefined);
+  }
+  private due(cluster: string): void {
+    void this.inOrder(async () => {
+      try {
+        if (!this.ending) await this.bringIn(cluster);
+      } catch (error) {
+        this.log.failure('pastLinksNotTold', error, { cluster });
+      }
+    });
+  }
+
+  private async bringIn(cluster: string): Promise<void> {
+    const connection = this.connections.idOf(cluster);
+    if (connection === undefined) return;
+    const ids = await this.countedOf(connection);
+    if (ids.length === 0) return;
+    const from = await this.firstOf(ids);
+    const to = await this.toldFrom(cluster);
+    if (from === null || to - from < EVERY) return;
+    const sender = new LinkSender(WIRES_SENDER, this.endpoints, this.readings);
+    const endpointId = await sender.place();
+    const past = new PastWires();
+    const parts: Part[] = [];
+    for (let begin = from; begin < to; begin += SLICE) {
+      const end = Math.min(to, begin + SLICE);
+      const page = () => this.page({ connection, cluster, ids, past, from: begin, to: end });
+      parts.push({ endpointId, page });
+    }
+    const { done } = await this.imports.takeParts({ cluster, about: ABOUT, by: BY }, parts);
+    await done;
+  }
+  private async page({
+    connection,
+    cluster,
+    ids,
+    past,
+    from,
+    to,
+  }: {
+    readonly connection: string;
+    readonly cluster: string;
+    readonly ids: readonly SeriesId[];
+    readonly past: PastWires;
+    readonly from: EpochMs;
+    readonly to: EpochMs;
+  }): Promise<Uint8Array> {
+    const read = await this.samples.read({ ids, from: from - BEFORE, to, resolution: 'samples' });
+    const { table } = this.numbers;
+    const counted = ids.flatMap((id): CountedPast[] => {
+      const samples = read.get(id);
+      if (!samples) return [];
+      const label = (name: string) => table.label(id, name);
+      const port = label(COUNTED.port);
+      return [
+        {
+          from: label(COUNTED.from),
+          to: label(COUNTED.to),
+          port: /^\d{1,5}$/.test(port) ? port : '',
+          back: COUNTED.back.test(label(COUNTED.direction)),
+          samples,
+        },
+      ];
+    });
+    const holders = await this.holdersWithin(connection, cluster, from, to);
+    const holderAt = (address: string, moment: EpochMs): LinkEnd | null =>
+      holders.at(address, moment) ?? this.ends.at({ connection, cluster, address, moment });
+    return Buffer.from(await yieldedInPieces(past.pageBySteps(counted, { from, to, every: EVERY, holderAt })));
+  }
+  private async countedOf(connection: string): Promise<SeriesId[]> {
+    const pieces = new Pieces();
+    const ids: SeriesId[] = [];
+    for (const id of this.samples.select(COUNTED.bytes)) {
+      if (pieces.due) await pieces.pause();
+      if (this.knownEndpoints.connectionOf.get(this.numbers.table.endpointOf(id) ?? -1) === connection) ids.push(id);
+    }
+    return ids.slice(0, MOST_SERIES);
+  }
+  /** The first moment of which anything is kept of who counts. */
+  private async firstOf(ids: readonly SeriesId[]): Promise<EpochMs | null> {
+    const endpoints = new Set(ids.map((id) => this.numbers.table.endpointOf(id) ?? -1));
+    const first = Math.min(...(await this.samples.firstReadingsAt([...endpoints])).values());
+    return Number.isFinite(first) ? Math.ceil(first / EVERY) * EVERY : null;
+  }
+  /** Since when links of a cluster are told as they come. */
+  private async toldFrom(cluster: string): Promise<EpochMs> {
+    const ids = this.samples
+      .select(`${LINK_METRICS.bytes}_total`)
+      .filter(
+        (id) => this.samples.label(id, 'from_cluster') === cluster || this.samples.label(id, 'to_cluster') === cluster,
+      );
+    const born = (await this.samples.bornOf(ids)).values();
+    const first = Math.min(this.clock.now() - EVERY, ...born);
+    return Math.floor(first / EVERY) * EVERY;
+  }
+  /** Who had which address then: pods have theirs since they came. */
+  private async holdersWithin(
+    connection: string,
+    cluster: string,
+    from: EpochMs,
+    to: EpochMs,
+  ): Promise<AddressHolders> {
+    const holders = new AddressHolders();
+    const inventory = this.inventory.cluster(connection);
+    const pods = new Map<string, PodObject>();
+    const versions = await this.inventory.within({ connectionId: connection, kinds: ['pod'], from, to });
+    for (const { object } of versions) if (object.kind === 'pod') pods.set(object.uid, object);
+    // what is told of the past may be younger than the pod itself
+    for (const pod of inventory.list('pod')) pods.set(pod.uid, pod);
+    for (const pod of [...pods.values()].sort((a, b) => a.createdAt - b.createdAt)) {
+      if (typeof pod.address !== 'string') continue;
+      const end = { cluster, namespace: pod.namespace ?? '', workload: workloadKey(inventory.workloadOf(pod)) };
+      holders.note([[pod.address, { end, since: pod.createdAt }]], pod.createdAt);
+    }
+    return holders;
+  }
+}

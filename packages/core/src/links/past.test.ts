@@ -55,7 +55,7 @@ const pageOf = (
 
 it('what counters grew by is told for each five minutes, pods of a workload together, both ways, over resets', () => {
   const page = pageOf(
-    new PastWires(),
+    new PastWires('landward-01'),
     [
       counted('a', 'b', [
         [-2, 100],
@@ -107,7 +107,7 @@ it('what counters grew by is told for each five minutes, pods of a workload toge
 });
 
 it('goes on from stretch to stretch; an address counts for whoever had it; over a long pause nothing is known', () => {
-  const past = new PastWires();
+  const past = new PastWires('landward-01');
   const all = [
     counted('a', 'c', [
       [0, 0],
@@ -152,15 +152,15 @@ it('goes on from stretch to stretch; an address counts for whoever had it; over 
 });
 
 it('nothing is a page, too; all that grew within is told, however it is cut into stretches', () => {
-  expect(toTheEnd(new PastWires().pageBySteps([], { from: START, to: START + EVERY, every: EVERY, holderAt }))).toBe(
-    '# EOF\n',
-  );
+  expect(
+    toTheEnd(new PastWires('landward-01').pageBySteps([], { from: START, to: START + EVERY, every: EVERY, holderAt })),
+  ).toBe('# EOF\n');
   const growths = fc.array(fc.nat(1000), { minLength: 12, maxLength: 12 });
   fc.assert(
     fc.property(growths, fc.integer({ min: 1, max: 11 }), (grown, cut) => {
       let value = 0;
       const points = [[0, 0] as const, ...grown.map((by, i) => [(i + 1) * 5, (value += by)] as const)];
-      const past = new PastWires();
+      const past = new PastWires('landward-01');
       const pages = [
         pageOf(past, [counted('a', 'b', points)], 0, cut * 5),
         pageOf(past, [counted('a', 'b', points)], cut * 5, 60),

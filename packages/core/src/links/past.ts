@@ -24,6 +24,8 @@ interface Flow {
 /** Bytes of links over a past that is brought in, stretch by stretch from its beginning on: as they would have been told then. */
 export class PastWires {
   private readonly flows = new Map<string, Flow>();
+  /** `by`: who counted it. Pasts of several are brought in one by one, and stand beside each other. */
+  constructor(private readonly by: string) {}
 
   /**
    * A page of what had gone over each link by each of some moments, so far apart, after `from` and up to `to`. `holderAt`: who had an
@@ -91,7 +93,11 @@ export class PastWires {
     const key = JSON.stringify([endKey(caller), endKey(answerer), port]);
     if (!this.flows.has(key)) {
       if (this.flows.size >= MOST_WIRES) return null;
-      this.flows.set(key, { labels: wireLabels(caller, answerer, port), sent: 0, received: 0 });
+      this.flows.set(key, {
+        labels: { ...wireLabels(caller, answerer, port), counted_by: this.by },
+        sent: 0,
+        received: 0,
+      });
     }
     return key;
   }

@@ -33,12 +33,15 @@ const MOST_SERIES = 20_000;
 export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly inOrder = pLimit(1);
   private ending = false;
+  private readonly sender: LinkSender;
+  /** By endpoint: from when on its past was worked out. */
+  private readonly workedOut = new Map<number, EpochMs>();
 
   constructor(
     private readonly imports: ImportsService,
     private readonly connections: ConnectionsService,
-    private readonly endpoints: EndpointsService,
-    private readonly readings: ReadingsService,
+    endpoints: EndpointsService,
+    readings: ReadingsService,
     private readonly knownEndpoints: KnownEndpoints,
     private readonly inventory: InventoryService,
     private readonly samples: SamplesService,
@@ -46,7 +49,9 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
     private readonly ends: LinkEnds,
     private readonly clock: Clock,
     private readonly log: ServerLog,
-  ) {}
+  ) {
+    this.sender = new LinkSender(WIRES_SENDER, endpoints, readings);
+  }
 
   async onApplicationBootstrap(): Promise<void> {
     this.imports.onDone(({ cluster, what, about }) => {
@@ -82,20 +87,23 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
   private async bringIn(cluster: string): Promise<void> {
     const connection = this.connections.idOf(cluster);
     if (connection === undefined) return;
-    const ids = await this.countedOf(connection);
-    if (ids.length === 0) return;
-    const from = await this.firstOf(ids);
     const to = await this.toldFrom(cluster);
-    if (from === null || to - from < EVERY) return;
-    const sender = new LinkSender(WIRES_SENDER, this.endpoints, this.readings);
-    const endpointId = await sender.place();
-    const past = new PastWires();
     const parts: Part[] = [];
-    for (let begin = from; begin < to; begin += SLICE) {
-      const end = Math.min(to, begin + SLICE);
-      const page = () => this.page({ connection, cluster, ids, past, from: begin, to: end });
-      parts.push({ endpointId, page });
+    for (const [endpoint, ids] of await this.countedOf(connection)) {
+      const from = (await this.samples.firstReadingsAt([endpoint])).get(endpoint);
+      // what was worked out before of the same past stands
+      if (from === undefined || this.workedOut.get(endpoint) === from) continue;
+      this.workedOut.set(endpoint, from);
+      const past = new PastWires(this.knownEndpoints.get(endpoint)?.plan.name ?? `${endpoint}`);
+      for (let begin = Math.ceil(from / EVERY) * EVERY; begin < to; begin += SLICE) {
+        const end = Math.min(to, begin + SLICE);
+        parts.push({
+          endpointId: await this.sender.place(),
+          page: () => this.page({ connection, cluster, ids, past, from: begin, to: end }),
+        });
+      }
     }
+    if (parts.length === 0) return;
     const { done } = await this.imports.takeParts({ cluster, about: ABOUT, by: BY }, parts);
     await done;
   }
@@ -136,20 +144,19 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
       holders.at(address, moment) ?? this.ends.at({ connection, cluster, address, moment });
     return Buffer.from(await yieldedInPieces(past.pageBySteps(counted, { from, to, every: EVERY, holderAt })));
   }
-  private async countedOf(connection: string): Promise<SeriesId[]> {
+  /** Series of those that count in a cluster, by endpoint. */
+  private async countedOf(connection: string): Promise<Map<number, SeriesId[]>> {
     const pieces = new Pieces();
-    const ids: SeriesId[] = [];
-    for (const id of this.samples.select(COUNTED.bytes)) {
+    const counted = new Map<number, SeriesId[]>();
+    for (const id of this.samples.select(COUNTED.bytes).slice(0, MOST_SERIES)) {
       if (pieces.due) await pieces.pause();
-      if (this.knownEndpoints.connectionOf.get(this.numbers.table.endpointOf(id) ?? -1) === connection) ids.push(id);
+      const endpoint = this.numbers.table.endpointOf(id) ?? -1;
+      if (this.knownEndpoints.connectionOf.get(endpoint) !== connection) continue;
+      const own = counted.get(endpoint) ?? [];
+      counted.set(endpoint, own);
+      own.push(id);
     }
-    return ids.slice(0, MOST_SERIES);
-  }
-  /** The first moment of which anything is kept of who counts. */
-  private async firstOf(ids: readonly SeriesId[]): Promise<EpochMs | null> {
-    const endpoints = new Set(ids.map((id) => this.numbers.table.endpointOf(id) ?? -1));
-    const first = Math.min(...(await this.samples.firstReadingsAt([...endpoints])).values());
-    return Number.isFinite(first) ? Math.ceil(first / EVERY) * EVERY : null;
+    return counted;
   }
   /** Since when links of a cluster are told as they come. */
   private async toldFrom(cluster: string): Promise<EpochMs> {

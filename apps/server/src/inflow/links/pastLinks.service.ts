@@ -8,6 +8,7 @@ import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
+import { LeaseService } from '../../keeping/store/lease.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { SeriesNumbers } from '../../keeping/store/seriesNumbers.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
@@ -33,6 +34,8 @@ const MOST_SERIES = 20_000;
 export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly inOrder = pLimit(1);
   private ending = false;
+  /** Clusters of which another process writes now. */
+  private readonly waiting = new Set<string>();
   private readonly sender: LinkSender;
   /** By endpoint: from when on its past was worked out. */
   private readonly workedOut = new Map<number, EpochMs>();
@@ -47,9 +50,13 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
     private readonly samples: SamplesService,
     private readonly numbers: SeriesNumbers,
     private readonly ends: LinkEnds,
+    private readonly lease: LeaseService,
     private readonly clock: Clock,
     private readonly log: ServerLog,
   ) {
+    lease.onChange(() => {
+      for (const cluster of this.waiting) this.due(cluster);
+    });
     this.sender = new LinkSender(WIRES_SENDER, endpoints, readings);
   }
 
@@ -70,14 +77,18 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
       if (newest(false) > newest(true)) this.due(cluster);
     }
   }
-  async onApplicationShutdown(): Promise<void> {
+  /** What is under way ends with the imports. */
+  onApplicationShutdown(): void {
     this.ending = true;
-    await this.inOrder(async () => undefined);
   }
   private due(cluster: string): void {
     void this.inOrder(async () => {
       try {
-        if (!this.ending) await this.bringIn(cluster);
+        if (this.lease.epoch === 0) this.waiting.add(cluster);
+        else if (!this.ending) {
+          this.waiting.delete(cluster);
+          await this.bringIn(cluster);
+        }
       } catch (error) {
         this.log.failure('pastLinksNotTold', error, { cluster });
       }

@@ -210,7 +210,11 @@ export class Rollouts {
       kind: 'pods',
       object: {
         ...structuredClone(current),
-        status: podStatus({ plan, image, name: pod.metadata.name, createdAt: created, start, restarts, lastState }),
+        status: {
+          ...podStatus({ plan, image, name: pod.metadata.name, createdAt: created, start, restarts, lastState }),
+          // it may have been given another one than its name says
+          podIP: current['status'].podIP,
+        },
       },
       at: now,
     });

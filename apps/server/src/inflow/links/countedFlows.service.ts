@@ -68,7 +68,7 @@ export class CountedFlows {
       if (!(readSince.get(this.samples.endpointOf(id) ?? -1)! <= from)) continue;
       const back = COUNTED.back.test(this.numbers.table.label(id, COUNTED.direction));
       const add = (flow: Flow | null, grown: number, uncertain: boolean) => {
-        if (flow === null || grown === 0) return;
+        if (flow === null) return;
         if (back) flow.received += grown;
         else flow.sent += grown;
         if (uncertain) flow.uncertain += grown;
@@ -83,7 +83,8 @@ export class CountedFlows {
       for (const time of times) {
         if (time <= from || time > at) continue;
         const grown = grownWithin(recent, { from: before, to: time, begins: false });
-        add(this.flowOf(id, time, flows), grown, true);
+        // whoever had it and got nothing is no end of a link
+        if (grown > 0) add(this.flowOf(id, time, flows), grown, true);
         before = time;
       }
     }

@@ -57,7 +57,8 @@ export class CountedFlows {
       if (pieces.due) await pieces.pause();
       const recent = this.samples.recent(id, at - 3 * MINUTE);
       const [first] = recent.times;
-      if (first === undefined) continue;
+      // what began after the minute is nobody's in it: the address may have been another's then
+      if (first === undefined || first > at) continue;
       read.push({ id, recent });
       const endpoint = this.samples.endpointOf(id) ?? -1;
       readSince.set(endpoint, Math.min(readSince.get(endpoint) ?? first, first));

@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { chromiumPath } from './scripts/chromium.mjs';
+import { chromiumOptions } from './scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: 'e2e',
@@ -23,17 +23,6 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
-    launchOptions: {
-      executablePath: chromiumPath(),
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: chromiumOptions(),
   },
 });

@@ -3,7 +3,7 @@
 // scrolling as many plain lines of text in the same browser.
 // npm run bench -- frames [pods] [seconds]
 import { chromium } from '@playwright/test';
-import { chromiumPath } from '../scripts/chromium.mjs';
+import { chromiumOptions } from '../scripts/chromium.mjs';
 import { report } from './measure.mjs';
 import { PODS } from './outside.mjs';
 import { product } from './product.mjs';
@@ -17,10 +17,7 @@ const { base, cookie, end } = await product(
   { long: { nodes: Math.ceil(WANTED / PODS), sets: 1, spaces: 1 } },
   { port: 25_791, intervalSeconds: 15, readFor: SECONDS * 1000 },
 );
-const browser = await chromium.launch({
-  executablePath: chromiumPath(),
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking'],
-});
+const browser = await chromium.launch(chromiumOptions());
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
 const [name, value] = cookie().split('=');
 await context.addCookies([{ name, value, url: base }]);

@@ -4,7 +4,7 @@
 import { chromium } from '@playwright/test';
 import { mapBySteps } from '../packages/answers/dist/map/index.js';
 import { toTheEnd } from '../packages/core/dist/steps/index.js';
-import { chromiumPath } from '../scripts/chromium.mjs';
+import { chromiumOptions } from '../scripts/chromium.mjs';
 import { mapWorld } from './mapWorld.mjs';
 import { report } from './measure.mjs';
 import { product } from './product.mjs';
@@ -27,10 +27,7 @@ const later = () => {
 };
 let told = answer;
 const { base, cookie, end } = await product({}, { port: 25_791, intervalSeconds: 15, readFor: 0 });
-const browser = await chromium.launch({
-  executablePath: chromiumPath(),
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking'],
-});
+const browser = await chromium.launch(chromiumOptions());
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
 const [name, value] = cookie().split('=');
 await context.addCookies([{ name, value, url: base }]);

@@ -2,23 +2,12 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import { chromiumPath } from './chromium.mjs';
+import { chromiumOptions } from './chromium.mjs';
 import { root, stateDir } from './machine.mjs';
 
 const { address } = JSON.parse(readFileSync(join(stateDir, 'running.json'), 'utf8'));
 const folder = join(root, 'docs', 'screenshots');
-const browser = await chromium.launch({
-  executablePath: chromiumPath(),
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions());
 
 const contexts = new Map();
 /** One sign-in for a person and a look: more than a few a minute would be refused. */

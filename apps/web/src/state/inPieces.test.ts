@@ -1,40 +1,9 @@
 import { MapAnswer, TableAnswer, UsageAnswer } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
 import { mapInPieces, tableInPieces, usageInPieces } from './inPieces.ts';
+import { rowOf } from './rowFixture.ts';
 
-const figures = {
-  use: 1,
-  mean: 1,
-  peak: 1,
-  request: null,
-  limit: null,
-  limitIs: 'none',
-  unlimited: null,
-  tightness: null,
-  heading: null,
-};
-const row = (name: string) => ({
-  key: name,
-  name,
-  kind: null,
-  severity: null,
-  finding: null,
-  present: true,
-  goneAt: null,
-  pods: 1,
-  ready: null,
-  desired: null,
-  usage: { cpu: figures, memory: figures },
-  other: null,
-  throttled: null,
-  restarts: 0,
-  memoryEnds: 0,
-  age: null,
-  owner: null,
-  labels: {},
-  against: null,
-  pairing: null,
-});
+const row = (name: string) => rowOf(name, null);
 const rows = Array.from({ length: 650 }, (_, i) => row(`pod-${i}`));
 const usage = (own: unknown) => ({
   window: { from: 1, to: 2, live: true },

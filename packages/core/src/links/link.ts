@@ -6,6 +6,8 @@ export interface LinkEnd {
   readonly workload: string;
 }
 export const OUTSIDE: LinkEnd = { cluster: '', namespace: '', workload: 'outside' };
+/** A port as somebody told it; empty where it is none. */
+export const readPort = (text: string): string => (/^\d{1,5}$/.test(text) ? text : '');
 export const isOutside = ({ cluster, workload }: LinkEnd): boolean => cluster === '' && workload === OUTSIDE.workload;
 export const endKey = ({ cluster, namespace, workload }: LinkEnd): string => `${cluster}/${namespace}/${workload}`;
 

@@ -1,7 +1,7 @@
 import type { Span } from '../spans/index.ts';
 import { toTheEnd } from '../steps/index.ts';
 import { type EpochMs, MINUTE, SECOND } from '../units/index.ts';
-import { type Link, type LinkEnd, type LinkRequest, OUTSIDE } from './link.ts';
+import { type Link, type LinkEnd, type LinkRequest, OUTSIDE, readPort } from './link.ts';
 import { CALL } from './wire-names.ts';
 
 /** Whom a call names, where no span of the answerer came. */
@@ -244,7 +244,7 @@ function heldOf(end: LinkEnd, span: Span): Held {
         whom = { ...whom, address: value.slice(0, NAME) };
         break;
       case CALL.port:
-        whom = { ...whom, port: /^\d{1,5}$/.test(value) ? value : '' };
+        whom = { ...whom, port: readPort(value) };
         break;
       case CALL.caller:
         caller = value.slice(0, NAME);

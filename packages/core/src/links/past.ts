@@ -2,7 +2,7 @@ import type { Samples } from '../samples/index.ts';
 import { type DurationMs, type EpochMs, MINUTE } from '../units/index.ts';
 import { endKey, type LinkEnd } from './link.ts';
 import { MOST_WIRES, wireLabels } from './wire.ts';
-import { LINK_METRICS } from './wire-names.ts';
+import { COUNTED_BY, LINK_METRICS } from './wire-names.ts';
 
 /** What machines counted of the past, between two addresses. */
 export interface CountedPast {
@@ -94,7 +94,7 @@ export class PastWires {
     if (!this.flows.has(key)) {
       if (this.flows.size >= MOST_WIRES) return null;
       this.flows.set(key, {
-        labels: { ...wireLabels(caller, answerer, port), counted_by: this.by },
+        labels: { ...wireLabels(caller, answerer, port), [COUNTED_BY]: this.by },
         sent: 0,
         received: 0,
       });

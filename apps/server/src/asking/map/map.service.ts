@@ -17,8 +17,8 @@ import type { MapAnswer, WindowQuery } from '@zetopsis/contract';
 import { Reach } from '@zetopsis/core/access';
 import { LINK_METRICS, type LinkEnd } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
-import { LRUCache } from 'lru-cache';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
+import { HeldWork } from '../../ground/platform/heldWork.ts';
 import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
@@ -62,8 +62,8 @@ const HELD = 20 * SECOND;
 /** Who talks to whom at a moment, as far as somebody may see it. */
 @Injectable()
 export class MapService {
-  private readonly read = new LRUCache<EpochMs, Promise<ReadLinks>>({ max: 20, ttl: HELD });
-  private readonly usual = new LRUCache<EpochMs, Promise<ReadUsual>>({ max: 20, ttl: USUAL_HOLDS });
+  private readonly read = new HeldWork<EpochMs, ReadLinks>('links', { max: 20, holds: HELD });
+  private readonly usual = new HeldWork<EpochMs, ReadUsual>('usual of links', { max: 20, holds: USUAL_HOLDS });
 
   constructor(
     private readonly links: LinksService,
@@ -142,7 +142,7 @@ export class MapService {
     return namespace === '' ? null : (this.owners.ownerOf(cluster, namespace)?.name ?? null);
   }
   private linksAt(at: EpochMs): Promise<ReadLinks> {
-    return heldIn(this.read, at, () => this.readAt(at));
+    return this.read.get(at, () => this.readAt(at));
   }
   private async readAt(at: EpochMs): Promise<ReadLinks> {
     const minutes = minutesUpTo(at);
@@ -172,7 +172,7 @@ export class MapService {
     return (await this.measures.lines({ reach: Reach.ofZetopsis(), person: null }, text, times)).lines;
   }
   private usualAt(at: EpochMs): Promise<ReadUsual> {
-    return heldIn(this.usual, at, async () => {
+    return this.usual.get(at, async () => {
       try {
         const times = Float64Array.of(at);
         const [requests, failures, refused, p95, bytes] = await Promise.all([
@@ -207,12 +207,3 @@ const valuesOf = ({
   readonly labels: Readonly<Record<string, string>>;
   readonly values: ArrayLike<number>;
 }): ReadLine => ({ labels, values: Float64Array.from(values) });
-/** What is asked for meanwhile waits for the same; what failed is tried again. */
-function heldIn<V>(held: LRUCache<EpochMs, Promise<V>>, at: EpochMs, work: () => Promise<V>): Promise<V> {
-  const known = held.get(at);
-  if (known) return known;
-  const working = work();
-  held.set(at, working);
-  working.catch(() => held.delete(at));
-  return working;
-}

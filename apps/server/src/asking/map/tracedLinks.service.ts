@@ -3,7 +3,7 @@ import type { LinkAnswer, LinkQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { type LinkEnd, LinkTracing, readEndKey, type TracedLinks } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE } from '@zetopsis/core/units';
-import { LRUCache } from 'lru-cache';
+import { HeldWork } from '../../ground/platform/heldWork.ts';
 import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { Refusal } from '../../ground/platform/refusals.ts';
 import { LinkEnds } from '../../inflow/links/linkEnds.service.ts';
@@ -22,7 +22,7 @@ const HELD = MINUTE;
 /** What goes over links, as traces that are kept tell: operations, examples, what people asked for. */
 @Injectable()
 export class TracedLinksService {
-  private readonly held = new LRUCache<string, Promise<ReadTraces>>({ max: 10, ttl: HELD });
+  private readonly held = new HeldWork<string, ReadTraces>('traces of links', { max: 10, holds: HELD });
 
   constructor(
     private readonly reader: TraceReader,
@@ -56,13 +56,7 @@ export class TracedLinksService {
   }
 
   private read(from: EpochMs, to: EpochMs): Promise<ReadTraces> {
-    const key = `${Math.floor(from / MINUTE)} ${Math.floor(to / MINUTE)}`;
-    const known = this.held.get(key);
-    if (known) return known;
-    const working = this.work(from, to);
-    this.held.set(key, working);
-    working.catch(() => this.held.delete(key));
-    return working;
+    return this.held.get(`${Math.floor(from / MINUTE)} ${Math.floor(to / MINUTE)}`, () => this.work(from, to));
   }
   private async work(from: EpochMs, to: EpochMs): Promise<ReadTraces> {
     const tracing = new LinkTracing({ named: (whom, end) => this.ends.named(whom, end) });

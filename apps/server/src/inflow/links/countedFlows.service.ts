@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { COUNTED, type CountedFlow, endKey } from '@zetopsis/core/links';
+import { COUNTED, type CountedFlow, endKey, readPort } from '@zetopsis/core/links';
 import { grownWithin, type Samples } from '@zetopsis/core/samples';
 import { type EpochMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import { Pieces } from '../../ground/platform/inPieces.ts';
@@ -40,10 +40,8 @@ export class CountedFlows {
       if (connection !== undefined) connections.add(connection);
       if (pieces.due) await pieces.pause();
     }
-    for (const connection of connections) {
-      this.ends.noteHolders(connection, this.connections.nameOf(connection), now);
-      if (pieces.due) await pieces.pause();
-    }
+    for (const connection of connections)
+      await this.ends.noteHolders(connection, this.connections.nameOf(connection), now);
   }
   /** Of the minute that ends then; by who had which address when it was read. */
   async upTo(at: EpochMs): Promise<CountedFlow[]> {
@@ -118,13 +116,12 @@ export class CountedFlows {
     const [from, to] = [COUNTED.from, COUNTED.to].map((label) =>
       this.ends.at({ connection, cluster, address: table.label(id, label), moment }),
     );
-    const port = table.label(id, COUNTED.port);
+    const port = readPort(table.label(id, COUNTED.port));
     if (!from || !to || endKey(from) === endKey(to)) return null;
     const key = JSON.stringify([endKey(from), endKey(to), port]);
     const known = flows.get(key);
     if (known || !make) return known ?? null;
-    const given = /^\d{1,5}$/.test(port) ? port : '';
-    const made: Flow = { from, to, port: given, sent: 0, received: 0, uncertain: 0, connections: 0 };
+    const made: Flow = { from, to, port, sent: 0, received: 0, uncertain: 0, connections: 0 };
     flows.set(key, made);
     return made;
   }

@@ -4,6 +4,7 @@ import { AddressHolders, type LinkEnd, type Named, OUTSIDE } from '@zetopsis/cor
 import type { Origin } from '@zetopsis/core/origins';
 import { DAY, type EpochMs, MINUTE, SECOND } from '@zetopsis/core/units';
 import { LRUCache } from 'lru-cache';
+import { inPieces } from '../../ground/platform/inPieces.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
 import { ConnectionsService } from '../connections/connections.service.ts';
 import { AddressBook } from './addressBook.ts';
@@ -56,11 +57,11 @@ export class LinkEnds {
     this.found.set(key, end);
     return end;
   }
-  /** Notes who has which address in a cluster now; to be looked at often, where addresses are counted. */
-  noteHolders(connection: string, cluster: string, now: EpochMs): void {
+  /** Notes who has which address in a cluster now; to be looked at each minute, where addresses are counted. */
+  async noteHolders(connection: string, cluster: string, now: EpochMs): Promise<void> {
     const known = this.holders.get(connection) ?? new AddressHolders();
     this.holders.set(connection, known);
-    known.note(new AddressBook(this.inventory.cluster(connection), cluster).holders(), now);
+    await inPieces(this.bookOf(connection, cluster).holders(), (one) => known.note([one], now));
   }
   /** Whether a pod's address came to another workload within (from, to]. */
   handedOn(connection: string, address: string, from: EpochMs, to: EpochMs): boolean {

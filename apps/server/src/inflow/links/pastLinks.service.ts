@@ -1,10 +1,19 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { Reach } from '@zetopsis/core/access';
 import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
-import { AddressHolders, COUNTED, type CountedPast, LINK_METRICS, type LinkEnd, PastWires } from '@zetopsis/core/links';
+import {
+  AddressHolders,
+  COUNTED,
+  COUNTED_BY,
+  type CountedPast,
+  LINK_METRICS,
+  type LinkEnd,
+  PastWires,
+  readPort,
+} from '@zetopsis/core/links';
 import { DAY, type EpochMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
 import pLimit from 'p-limit';
-import { Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
+import { inPieces, Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { Clock } from '../../ground/platform/settings.ts';
 import { InventoryService } from '../../keeping/inventory/inventory.service.ts';
@@ -29,6 +38,11 @@ const SLICE = DAY;
 const BEFORE = 30 * MINUTE;
 const MOST_SERIES = 20_000;
 
+/** What one endpoint counted. */
+interface Counting {
+  readonly ids: readonly SeriesId[];
+  readonly past: PastWires;
+}
 /** When the past of a cluster was brought in, links are worked out of what its machines counted then, as an import of its own. */
 @Injectable()
 export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown {
@@ -99,58 +113,69 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
     const connection = this.connections.idOf(cluster);
     if (connection === undefined) return;
     const to = await this.toldFrom(cluster);
-    const parts: Part[] = [];
+    const counting: (Counting & { readonly endpoint: number; readonly from: EpochMs })[] = [];
     for (const [endpoint, ids] of await this.countedOf(connection)) {
-      const from = (await this.samples.firstReadingsAt([endpoint])).get(endpoint);
+      const first = (await this.samples.firstReadingsAt([endpoint])).get(endpoint);
       // what was worked out before of the same past stands
-      if (from === undefined || this.workedOut.get(endpoint) === from) continue;
-      this.workedOut.set(endpoint, from);
+      if (first === undefined || this.workedOut.get(endpoint) === first) continue;
+      this.workedOut.set(endpoint, first);
       const past = new PastWires(this.knownEndpoints.get(endpoint)?.plan.name ?? `${endpoint}`);
-      for (let begin = Math.ceil(from / EVERY) * EVERY; begin < to; begin += SLICE) {
-        const end = Math.min(to, begin + SLICE);
-        parts.push({
-          endpointId: await this.sender.place(),
-          page: () => this.page({ connection, cluster, ids, past, from: begin, to: end }),
-        });
+      counting.push({ endpoint, ids, past, from: Math.ceil(first / EVERY) * EVERY });
+    }
+    const parts: Part[] = [];
+    let first = to;
+    for (const { from } of counting) first = Math.min(first, from);
+    for (let begin = first; begin < to; begin += SLICE) {
+      const end = Math.min(to, begin + SLICE);
+      // who had which address is looked up once for all who counted then
+      let holders: Promise<AddressHolders> | null = null;
+      const within = () => (holders ??= this.holdersWithin(connection, cluster, begin, end));
+      const then = counting.filter(({ from }) => from < end);
+      for (const one of then) {
+        const from = Math.max(begin, one.from);
+        const page = async () => this.page(one, { connection, cluster, from, to: end, holders: await within() });
+        const done = async () => {
+          if (one === then.at(-1)) holders = null;
+        };
+        parts.push({ endpointId: await this.sender.place(), page, done });
       }
     }
     if (parts.length === 0) return;
     const { done } = await this.imports.takeParts({ cluster, about: ABOUT, by: BY }, parts);
     await done;
   }
-  private async page({
-    connection,
-    cluster,
-    ids,
-    past,
-    from,
-    to,
-  }: {
-    readonly connection: string;
-    readonly cluster: string;
-    readonly ids: readonly SeriesId[];
-    readonly past: PastWires;
-    readonly from: EpochMs;
-    readonly to: EpochMs;
-  }): Promise<Uint8Array> {
+  private async page(
+    { ids, past }: Counting,
+    {
+      connection,
+      cluster,
+      from,
+      to,
+      holders,
+    }: {
+      readonly connection: string;
+      readonly cluster: string;
+      readonly from: EpochMs;
+      readonly to: EpochMs;
+      readonly holders: AddressHolders;
+    },
+  ): Promise<Uint8Array> {
     const read = await this.samples.read({ ids, from: from - BEFORE, to, resolution: 'samples' });
     const { table } = this.numbers;
     const counted = ids.flatMap((id): CountedPast[] => {
       const samples = read.get(id);
       if (!samples) return [];
       const label = (name: string) => table.label(id, name);
-      const port = label(COUNTED.port);
       return [
         {
           from: label(COUNTED.from),
           to: label(COUNTED.to),
-          port: /^\d{1,5}$/.test(port) ? port : '',
+          port: readPort(label(COUNTED.port)),
           back: COUNTED.back.test(label(COUNTED.direction)),
           samples,
         },
       ];
     });
-    const holders = await this.holdersWithin(connection, cluster, from, to);
     const holderAt = (address: string, moment: EpochMs): LinkEnd | null =>
       holders.at(address, moment) ?? this.ends.at({ connection, cluster, address, moment });
     return Buffer.from(await yieldedInPieces(past.pageBySteps(counted, { from, to, every: EVERY, holderAt })));
@@ -174,10 +199,12 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
     const ids = this.samples
       .select(`${LINK_METRICS.bytes}_total`)
       .filter(
-        (id) => this.samples.label(id, 'from_cluster') === cluster || this.samples.label(id, 'to_cluster') === cluster,
+        (id) =>
+          this.samples.label(id, COUNTED_BY) === '' &&
+          (this.samples.label(id, 'from_cluster') === cluster || this.samples.label(id, 'to_cluster') === cluster),
       );
-    const born = (await this.samples.bornOf(ids)).values();
-    const first = Math.min(this.clock.now() - EVERY, ...born);
+    let first = this.clock.now() - EVERY;
+    for (const born of (await this.samples.bornOf(ids)).values()) first = Math.min(first, born);
     return Math.floor(first / EVERY) * EVERY;
   }
   /** Who had which address then: pods have theirs since they came. */
@@ -194,11 +221,12 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
     for (const { object } of versions) if (object.kind === 'pod') pods.set(object.uid, object);
     // what is told of the past may be younger than the pod itself
     for (const pod of inventory.list('pod')) pods.set(pod.uid, pod);
-    for (const pod of [...pods.values()].sort((a, b) => a.createdAt - b.createdAt)) {
-      if (typeof pod.address !== 'string') continue;
+    const inOrder = [...pods.values()].sort((a, b) => a.createdAt - b.createdAt);
+    await inPieces(inOrder, (pod) => {
+      if (typeof pod.address !== 'string') return;
       const end = { cluster, namespace: pod.namespace ?? '', workload: workloadKey(inventory.workloadOf(pod)) };
       holders.note([[pod.address, { end, since: pod.createdAt }]], pod.createdAt);
-    }
+    });
     return holders;
   }
 }

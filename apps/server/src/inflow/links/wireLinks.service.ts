@@ -55,10 +55,9 @@ export class WireLinks implements OnApplicationBootstrap, OnApplicationShutdown 
   private async tell(): Promise<void> {
     const now = this.clock.now();
     const until = Math.floor((now - TOLD_AFTER) / MINUTE) * MINUTE;
-    if (this.lease.epoch === 0) return;
+    if (this.lease.epoch === 0 || until <= this.toldUpTo) return;
     try {
       await this.flows.noteHolders(now);
-      if (until <= this.toldUpTo) return;
       this.totals.add(await this.flows.upTo(until));
       // what was counted is in the next page where this one is not taken
       this.toldUpTo = until;

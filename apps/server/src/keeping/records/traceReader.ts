@@ -96,11 +96,11 @@ export class TraceReader {
     };
     for (const trace of this.inMemory()) await offer(trace);
     let after: Pick<TraceBlock, 'to' | 'id'> | null = null;
-    for (;;) {
+    for (let looked = 0; ; looked++) {
       const blocks: TraceBlock[] = await this.store.blocks({ streams: null, from, to, after, most: 1 });
       const [block] = blocks;
       if (!block) return { from };
-      if (spans >= most) return { from: Math.min(to, Math.max(from, block.to)) };
+      if (spans >= most || looked >= MOST_BLOCKS) return { from: Math.min(to, Math.max(from, block.to)) };
       const weights = new Map((await summariesIn(block)).map(({ traceId, weight }) => [traceId, weight]));
       for (const [traceId, own] of byTrace(await spansIn(block)))
         await offer({ traceId, spans: own, weight: weights.get(traceId) ?? 1 });

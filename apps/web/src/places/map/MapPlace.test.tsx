@@ -1,9 +1,10 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
-import { MapAnswer, type MapBox, type MapLink } from '@zetopsis/contract';
+import { MapAnswer, type MapBox, type MapLink, type UsageRow } from '@zetopsis/contract';
 import { parseMeasure } from '@zetopsis/core/measures';
 import { afterEach, describe, expect, it } from 'vitest';
 import { linkWords } from '../../drawing/linkWords.ts';
 import { mapAround } from '../../frame/mapView.ts';
+import { rowOf } from '../../state/rowFixture.ts';
 import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { MapPlace } from './MapPlace.tsx';
 import { drawnMap, lookedAt } from './mapModel.ts';
@@ -153,45 +154,14 @@ describe('the place Map', () => {
     ).toBeTruthy();
   });
   it('opens a box in place: its pods, the worst first, lead to their sheets', async () => {
-    const figures = (tightness: number) => ({
-      use: 1,
-      mean: 1,
-      peak: 1,
-      request: null,
-      limit: 2,
-      limitIs: 'limit',
-      unlimited: null,
-      tightness,
-      heading: null,
-    });
-    const pod = (name: string, tightness: number, more: object = {}) => ({
-      key: name,
-      name,
-      kind: null,
-      severity: null,
-      finding: null,
-      present: true,
-      goneAt: null,
-      pods: 1,
-      ready: 1,
-      desired: 1,
-      usage: { cpu: figures(tightness), memory: figures(tightness) },
-      other: null,
-      throttled: null,
-      restarts: 0,
-      memoryEnds: 0,
-      age: null,
-      owner: null,
-      labels: {},
-      against: null,
-      pairing: null,
+    const pod = (name: string, tightness: number, more: Partial<UsageRow> = {}) => ({
+      ...rowOf(name, tightness, more),
       path: ['seaward', 'pier', 'deployment:base', name],
       received: null,
       sent: null,
       files: null,
       volumes: null,
       volumeSize: null,
-      ...more,
     });
     const rows = [
       ...Array.from({ length: 8 }, (_, i) => pod(`base-1-p${i}`, i / 10)),

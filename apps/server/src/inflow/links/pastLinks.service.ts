@@ -133,8 +133,12 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
       const then = counting.filter(({ from }) => from < end);
       for (const one of then) {
         const from = Math.max(begin, one.from);
-        const page = async () => this.page(one, { connection, cluster, from, to: end, holders: await within() });
+        // counted on from page to page: what is asked for once more is the same
+        let made: Uint8Array | null = null;
+        const page = async () =>
+          (made ??= await this.page(one, { connection, cluster, from, to: end, holders: await within() }));
         const done = async () => {
+          made = null;
           if (one === then.at(-1)) holders = null;
         };
         parts.push({ endpointId: await this.sender.place(), page, done });

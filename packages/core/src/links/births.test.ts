@@ -16,9 +16,6 @@ it('a pair is new when it is told for the first time, a while after the first th
   ]);
   expect(births).toEqual([told('front', 'notes', 150)]);
   expect(birthsOf([])).toEqual([]);
-  // what a past that is brought in tells of is not new, whenever that is done
-  const past = { ...told('front', 'notes', 0), at: null };
-  expect(birthsOf([told('front', 'ledger', 100), told('front', 'notes', 150), past])).toEqual([]);
 });
 
 it('is told once, in order of time, and never of what began with the first', () => {

@@ -7,27 +7,18 @@ export interface LinkBirth {
   readonly to: LinkEnd;
   readonly at: EpochMs;
 }
-/** A series of a pair: when it was told for the first time; null: it is of a past that was brought in. */
-export type ToldPair = Omit<LinkBirth, 'at'> & { readonly at: EpochMs | null };
 /** A link is new where others were told so long before it. */
 const OTHERS_BEFORE = 15 * MINUTE;
 
 /** Of each pair the first time; what came with the first that were ever told was there before, as far as anybody knows. */
-export function birthsOf(told: Iterable<ToldPair>): LinkBirth[] {
+export function birthsOf(told: Iterable<LinkBirth>): LinkBirth[] {
   const first = new Map<string, LinkBirth>();
-  const old = new Set<string>();
   let begun = Number.POSITIVE_INFINITY;
-  for (const { from, to, at } of told) {
-    const key = pairKey({ from, to });
-    if (at === null) {
-      old.add(key);
-      continue;
-    }
-    begun = Math.min(begun, at);
+  for (const one of told) {
+    begun = Math.min(begun, one.at);
+    const key = pairKey(one);
     const known = first.get(key);
-    if (!known || at < known.at) first.set(key, { from, to, at });
+    if (!known || one.at < known.at) first.set(key, one);
   }
-  return [...first]
-    .flatMap(([key, one]) => (one.at >= begun + OTHERS_BEFORE && !old.has(key) ? [one] : []))
-    .sort((a, b) => a.at - b.at);
+  return [...first.values()].filter(({ at }) => at >= begun + OTHERS_BEFORE).sort((a, b) => a.at - b.at);
 }

@@ -1,4 +1,4 @@
-export { birthsOf, type LinkBirth, type ToldPair } from './births.ts';
+export { birthsOf, type LinkBirth } from './births.ts';
 export { type Dependant, dependants, type WalkedLink } from './dependants.ts';
 export { AddressHolders, type Holder } from './holders.ts';
 export { inLanes, type LaidOut, type LaneBox, type LaneLink, lanesBySteps } from './lanes.ts';
@@ -16,7 +16,7 @@ export {
   type SeenBy,
 } from './link.ts';
 export { type FolderTools, LinkFolder, type Named } from './pairing.ts';
-export { type CountedPast, PastWires } from './past.ts';
+export { type CountedPast, type PastStretch, PastWires } from './past.ts';
 export {
   type Cause,
   causeOf,
@@ -44,4 +44,4 @@ export {
   type TracedLinks,
 } from './traced.ts';
 export { type CountedFlow, MOST_WIRES, WireTotals } from './wire.ts';
-export { COUNTED, COUNTED_BY, LINK_LABELS, LINK_METRICS } from './wire-names.ts';
+export { COUNTED, LINK_LABELS, LINK_METRICS } from './wire-names.ts';

@@ -26,8 +26,6 @@ export const LINK_LABELS = [
   'port',
   'seen_by',
 ] as const;
-/** Whose page of the past it was worked out of; not on what is told as it comes. */
-export const COUNTED_BY = 'counted_by';
 export const LINK_METRICS = {
   requests: 'link_requests',
   seen: 'link_requests_seen',

@@ -1,7 +1,7 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { troubledLinks } from '@zetopsis/answers/map';
 import { Reach } from '@zetopsis/core/access';
-import { birthsOf, COUNTED_BY, LINK_METRICS, type ToldPair } from '@zetopsis/core/links';
+import { birthsOf, LINK_METRICS, type LinkBirth } from '@zetopsis/core/links';
 import { MINUTE, SECOND, type SeriesId } from '@zetopsis/core/units';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -21,7 +21,7 @@ const TOLD_AFTER = 45 * SECOND;
 export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdown {
   private lookedAt = '';
   /** When each series of a link was told first. */
-  private readonly known = new Map<SeriesId, ToldPair>();
+  private readonly known = new Map<SeriesId, LinkBirth>();
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
 
   constructor(
@@ -55,8 +55,7 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
         namespace: this.samples.label(id, `${side}_namespace`),
         workload: this.samples.label(id, `${side}_workload`),
       }));
-      const told = this.samples.label(id, COUNTED_BY) === '' ? at : null;
-      this.known.set(id, { from: from!, to: to!, at: told }); // one of each side
+      this.known.set(id, { from: from!, to: to!, at }); // one of each side
     });
     this.found.setNew(birthsOf(this.known.values()));
   }

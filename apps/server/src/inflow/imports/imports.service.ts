@@ -8,6 +8,7 @@ import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } f
 import { type ImportAnswer, type ImportQuery } from '@zetopsis/contract';
 import type { Reach } from '@zetopsis/core/access';
 import { DEFAULT_PAGE_LIMITS, type PageLimits } from '@zetopsis/core/exposition';
+import type { EpochMs } from '@zetopsis/core/units';
 import pLimit from 'p-limit';
 import { AuditService } from '../../ground/audit/audit.service.ts';
 import { demand } from '../../ground/guard/demand.ts';
@@ -34,6 +35,8 @@ const LIMITS: PageLimits = { ...DEFAULT_PAGE_LIMITS, pageBytes: FILE_BYTES, samp
 export interface Part {
   readonly endpointId: number;
   readonly page: () => Promise<Uint8Array>;
+  /** Since when series that are told for the first time are there; else since now. */
+  readonly since?: EpochMs;
   readonly done?: () => Promise<void>;
 }
 interface Run extends ImportAnswer {
@@ -275,7 +278,7 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
   }
 
   /** One page of timed samples. What is of a time that is still to be packed is left out: it was read itself. */
-  private async part(run: Run, { endpointId, page }: Part): Promise<void> {
+  private async part(run: Run, { endpointId, page, since }: Part): Promise<void> {
     const before = this.newest.unpacked.get(endpointId)?.first ?? this.clock.now();
     const parsed = await this.workers.do<'parse'>({
       kind: 'parse',
@@ -285,7 +288,7 @@ export class ImportsService implements OnApplicationBootstrap, OnApplicationShut
       before,
     });
     if (parsed.refused) throw new Refusal('invalid', `The page was refused: ${parsed.refused.text}.`);
-    const { ids } = await this.numbers.numbersFor(endpointId, parsed.series, this.clock.now());
+    const { ids } = await this.numbers.numbersFor(endpointId, parsed.series, since ?? this.clock.now());
     const merged = await this.workers.do<'merge'>({
       kind: 'merge',
       epoch: this.lease.epoch,

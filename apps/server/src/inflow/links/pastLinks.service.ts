@@ -4,14 +4,14 @@ import { type PodObject, workloadKey } from '@zetopsis/core/inventory';
 import {
   AddressHolders,
   COUNTED,
-  COUNTED_BY,
   type CountedPast,
   LINK_METRICS,
   type LinkEnd,
+  type PastStretch,
   PastWires,
   readPort,
 } from '@zetopsis/core/links';
-import { DAY, type EpochMs, MINUTE, type SeriesId } from '@zetopsis/core/units';
+import { type EpochMs, HOUR, MINUTE, SECOND, type SeriesId } from '@zetopsis/core/units';
 import pLimit from 'p-limit';
 import { inPieces, Pieces, yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -31,18 +31,16 @@ import { LinkSender } from './linkSender.ts';
 
 const ABOUT = 'links by address, of the past';
 const BY = 'Zetopsis';
-const EVERY = 5 * MINUTE;
+/** As live. */
+const EVERY = MINUTE;
 /** What is worked out in one go. */
-const SLICE = DAY;
-/** Before a stretch so much is read: where counters stood. */
-const BEFORE = 30 * MINUTE;
+const SLICE = 6 * HOUR;
+/** Around a stretch so much is read: between which readings its ends lie. */
+const AROUND = 30 * MINUTE;
+/** Pasts of several machines come one after the other: links are of all of them, once nothing more has come for so long. */
+const SETTLES = 30 * SECOND;
 const MOST_SERIES = 20_000;
 
-/** What one endpoint counted. */
-interface Counting {
-  readonly ids: readonly SeriesId[];
-  readonly past: PastWires;
-}
 /** When the past of a cluster was brought in, links are worked out of what its machines counted then, as an import of its own. */
 @Injectable()
 export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown {
@@ -51,8 +49,7 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
   /** Clusters of which another process writes now. */
   private readonly waiting = new Set<string>();
   private readonly sender: LinkSender;
-  /** By endpoint: from when on its past was worked out. */
-  private readonly workedOut = new Map<number, EpochMs>();
+  private readonly settling = new Map<string, NodeJS.Timeout>();
 
   constructor(
     private readonly imports: ImportsService,
@@ -76,7 +73,7 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
 
   async onApplicationBootstrap(): Promise<void> {
     this.imports.onDone(({ cluster, what, about }) => {
-      if (what === 'samples' && about !== ABOUT) this.due(cluster);
+      if (what === 'samples' && about !== ABOUT) this.dueOnceSettled(cluster);
     });
     // what the end of a process kept from being worked out
     const past = (await this.imports.list(Reach.ofZetopsis())).filter(
@@ -94,6 +91,21 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
   /** What is under way ends with the imports. */
   onApplicationShutdown(): void {
     this.ending = true;
+    for (const timer of this.settling.values()) clearTimeout(timer);
+  }
+  private dueOnceSettled(cluster: string): void {
+    clearTimeout(this.settling.get(cluster));
+    const look = async () => {
+      this.settling.delete(cluster);
+      const isComing = ({ state }: { readonly state: string }) => state === 'waiting' || state === 'running';
+      const all = await this.imports.list(Reach.ofZetopsis());
+      // that one tells when it is done
+      if (!all.some((run) => run.cluster === cluster && run.what === 'samples' && isComing(run))) this.due(cluster);
+    };
+    const timer = setTimeout(() => {
+      look().catch((error: unknown) => this.log.failure('pastLinksNotTold', error, { cluster }));
+    }, SETTLES);
+    this.settling.set(cluster, timer);
   }
   private due(cluster: string): void {
     void this.inOrder(async () => {
@@ -112,77 +124,57 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
   private async bringIn(cluster: string): Promise<void> {
     const connection = this.connections.idOf(cluster);
     if (connection === undefined) return;
+    const counted = await this.countedOf(connection);
+    const firsts = [...(await this.samples.firstReadingsAt([...counted.keys()])).values()];
+    const first = firsts.reduce((a, b) => Math.min(a, b), Number.POSITIVE_INFINITY);
+    // what is told already stands
     const to = await this.toldFrom(cluster);
-    const counting: (Counting & { readonly endpoint: number; readonly from: EpochMs })[] = [];
-    for (const [endpoint, ids] of await this.countedOf(connection)) {
-      const first = (await this.samples.firstReadingsAt([endpoint])).get(endpoint);
-      // what was worked out before of the same past stands
-      if (first === undefined || this.workedOut.get(endpoint) === first) continue;
-      this.workedOut.set(endpoint, first);
-      const past = new PastWires(this.knownEndpoints.get(endpoint)?.plan.name ?? `${endpoint}`);
-      counting.push({ endpoint, ids, past, from: Math.ceil(first / EVERY) * EVERY });
-    }
+    const past = new PastWires();
     const parts: Part[] = [];
-    let first = to;
-    for (const { from } of counting) first = Math.min(first, from);
-    for (let begin = first; begin < to; begin += SLICE) {
-      const end = Math.min(to, begin + SLICE);
-      // who had which address is looked up once for all who counted then
-      let holders: Promise<AddressHolders> | null = null;
-      const within = () => (holders ??= this.holdersWithin(connection, cluster, begin, end));
-      const then = counting.filter(({ from }) => from < end);
-      for (const one of then) {
-        const from = Math.max(begin, one.from);
-        // counted on from page to page: what is asked for once more is the same
-        let made: Uint8Array | null = null;
-        const page = async () =>
-          (made ??= await this.page(one, { connection, cluster, from, to: end, holders: await within() }));
-        const done = async () => {
-          made = null;
-          if (one === then.at(-1)) holders = null;
-        };
-        parts.push({ endpointId: await this.sender.place(), page, done });
-      }
+    for (let from = Math.ceil(first / EVERY) * EVERY; from < to; from += SLICE) {
+      const stretch = { from, to: Math.min(to, from + SLICE), every: EVERY };
+      // counted on from page to page: what is asked for once more is the same
+      let made: Uint8Array | null = null;
+      const page = async () => (made ??= await this.page({ connection, cluster, counted, past, stretch }));
+      const done = async () => {
+        made = null;
+      };
+      parts.push({ endpointId: await this.sender.place(), page, done, since: from });
     }
     if (parts.length === 0) return;
     const { done } = await this.imports.takeParts({ cluster, about: ABOUT, by: BY }, parts);
     await done;
   }
-  private async page(
-    { ids, past }: Counting,
-    {
-      connection,
-      cluster,
-      from,
-      to,
-      holders,
-    }: {
-      readonly connection: string;
-      readonly cluster: string;
-      readonly from: EpochMs;
-      readonly to: EpochMs;
-      readonly holders: AddressHolders;
-    },
-  ): Promise<Uint8Array> {
-    const read = await this.samples.read({ ids, from: from - BEFORE, to, resolution: 'samples' });
-    const { table } = this.numbers;
-    const counted = ids.flatMap((id): CountedPast[] => {
-      const samples = read.get(id);
-      if (!samples) return [];
-      const label = (name: string) => table.label(id, name);
-      return [
-        {
-          from: label(COUNTED.from),
-          to: label(COUNTED.to),
-          port: readPort(label(COUNTED.port)),
-          back: COUNTED.back.test(label(COUNTED.direction)),
-          samples,
-        },
-      ];
-    });
+  private async page({
+    connection,
+    cluster,
+    counted,
+    past,
+    stretch,
+  }: {
+    readonly connection: string;
+    readonly cluster: string;
+    readonly counted: ReadonlyMap<number, readonly SeriesId[]>;
+    readonly past: PastWires;
+    readonly stretch: PastStretch;
+  }): Promise<Uint8Array> {
+    const holders = await this.holdersWithin(connection, cluster, stretch);
     const holderAt = (address: string, moment: EpochMs): LinkEnd | null =>
       holders.at(address, moment) ?? this.ends.at({ connection, cluster, address, moment });
-    return Buffer.from(await yieldedInPieces(past.pageBySteps(counted, { from, to, every: EVERY, holderAt })));
+    const pieces = new Pieces();
+    for (const ids of counted.values())
+      await yieldedInPieces(past.addBySteps(await this.countedIn(ids, stretch), stretch, holderAt), pieces);
+    return Buffer.from(await yieldedInPieces(past.pageBySteps(stretch), pieces));
+  }
+  private async countedIn(ids: readonly SeriesId[], { from, to }: PastStretch): Promise<CountedPast[]> {
+    const read = await this.samples.read({ ids, from: from - AROUND, to: to + AROUND, resolution: 'samples' });
+    return ids.flatMap((id): CountedPast[] => {
+      const samples = read.get(id);
+      if (!samples) return [];
+      const label = (name: string) => this.numbers.table.label(id, name);
+      const back = COUNTED.back.test(label(COUNTED.direction));
+      return [{ from: label(COUNTED.from), to: label(COUNTED.to), port: readPort(label(COUNTED.port)), back, samples }];
+    });
   }
   /** Series of those that count in a cluster, by endpoint. */
   private async countedOf(connection: string): Promise<Map<number, SeriesId[]>> {
@@ -203,21 +195,14 @@ export class PastLinks implements OnApplicationBootstrap, OnApplicationShutdown 
     const ids = this.samples
       .select(`${LINK_METRICS.bytes}_total`)
       .filter(
-        (id) =>
-          this.samples.label(id, COUNTED_BY) === '' &&
-          (this.samples.label(id, 'from_cluster') === cluster || this.samples.label(id, 'to_cluster') === cluster),
+        (id) => this.samples.label(id, 'from_cluster') === cluster || this.samples.label(id, 'to_cluster') === cluster,
       );
     let first = this.clock.now() - EVERY;
     for (const born of (await this.samples.bornOf(ids)).values()) first = Math.min(first, born);
     return Math.floor(first / EVERY) * EVERY;
   }
   /** Who had which address then: pods have theirs since they came. */
-  private async holdersWithin(
-    connection: string,
-    cluster: string,
-    from: EpochMs,
-    to: EpochMs,
-  ): Promise<AddressHolders> {
+  private async holdersWithin(connection: string, cluster: string, { from, to }: PastStretch): Promise<AddressHolders> {
     const holders = new AddressHolders();
     const inventory = this.inventory.cluster(connection);
     const pods = new Map<string, PodObject>();

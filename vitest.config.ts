@@ -5,6 +5,8 @@ const conditions = ['@zetopsis/source', 'node', 'development|production'];
 const shared = { resolve: { conditions }, ssr: { resolve: { conditions } } };
 const setupFiles = ['./vitest.setup.ts'];
 
+/** Tests of the server wait more than they work: with two cores, four at a time leave none idle. */
+const AT_ONCE = 4;
 const server = {
   globalSetup: ['apps/server/test/global-setup.ts'],
   pool: 'forks' as const,
@@ -14,14 +16,13 @@ const server = {
   hookTimeout: 300_000,
 };
 const serverTests = (...names: string[]) => names.map((name) => `apps/server/test/${name}.int.test.ts`);
-/** What is read every second, or works rather than waits: two at a time leave each other room. */
+/** What works rather than waits: two at a time leave each other room. */
 const BUSY = serverTests(
   'attack',
   'connecting',
   'crash',
   'crashRecords',
   'crashTelling',
-  'links',
   'looked',
   'names',
   'outage',
@@ -32,27 +33,28 @@ const TIMED = serverTests('truth', 'usage');
 const LONG = serverTests(
   'wires',
   'links',
-  'crashTelling',
-  'crashRecords',
-  'crash',
-  'names',
   'upgrade',
   'sources',
-  'connecting',
   'ruleKinds',
   'rules',
+  'following',
   'ruleMore',
   'ages',
-  'measures',
-  'following',
+  'access',
   'find',
+  'measures',
+  'crashTelling',
+  'crash',
+  'crashRecords',
+  'connecting',
+  'names',
 );
-/** What takes long begins first, so that nothing is left alone at the end. */
+/** What takes long begins first, so that nothing is left alone at the end; what only works fills the gaps of what waits. */
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
-    const place = ({ moduleId }: TestSpecification) => {
+    const place = ({ moduleId, project }: TestSpecification) => {
       const at = LONG.findIndex((file) => moduleId.endsWith(file));
-      return at < 0 ? LONG.length : at;
+      return at >= 0 ? at : LONG.length + (project.name.startsWith('server') ? 0 : 1);
     };
     return (await super.sort(files)).sort((a, b) => place(a) - place(b));
   }
@@ -67,7 +69,8 @@ export default defineConfig({
         test: {
           name: 'unit',
           isolate: false,
-          testTimeout: 30_000,
+          testTimeout: 60_000,
+          maxWorkers: AT_ONCE,
           setupFiles,
           include: ['packages/*/src/**/*.test.ts', 'apps/standin/src/**/*.test.ts'],
         },
@@ -79,25 +82,25 @@ export default defineConfig({
           name: 'server',
           include: ['apps/server/src/**/*.test.ts', 'apps/server/test/**/*.int.test.ts'],
           exclude: [...BUSY, ...TIMED],
-          // they wait more than they work; what a file needs is made anew by itself, only modules are shared
-          maxWorkers: 4,
-          sequence: { groupOrder: 1 },
+          // what a file needs is made anew by itself, only modules are shared
+          maxWorkers: AT_ONCE,
         },
       },
       {
         ...shared,
-        test: { ...server, name: 'server, busy', include: BUSY, maxWorkers: 2, sequence: { groupOrder: 2 } },
+        test: { ...server, name: 'server, busy', include: BUSY, maxWorkers: 2, sequence: { groupOrder: 1 } },
       },
       {
         ...shared,
-        test: { ...server, name: 'server, timed', include: TIMED, maxWorkers: 1, sequence: { groupOrder: 3 } },
+        test: { ...server, name: 'server, timed', include: TIMED, maxWorkers: 1, sequence: { groupOrder: 2 } },
       },
       {
         resolve: { conditions: ['@zetopsis/source', 'module', 'browser', 'development|production'] },
         test: {
           name: 'web',
           isolate: false,
-          testTimeout: 30_000,
+          testTimeout: 60_000,
+          maxWorkers: AT_ONCE,
           setupFiles,
           include: ['apps/web/src/**/*.test.{ts,tsx}'],
           environment: 'happy-dom',

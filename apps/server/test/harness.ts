@@ -15,14 +15,21 @@ import { migrate } from '../src/keeping/tables/database.ts';
 
 export const PASSWORD = 'a long test password';
 
-/** Waits until `look` gives something; its last problem is told when it never does. */
+const FIRST_WAIT = 40;
+const LONGEST_WAIT = 500;
+
+/**
+ * Waits until `look` gives something; its last problem is told when it never does. Looks are further apart the longer
+ * it waits already, so that long waits leave the machine to others.
+ */
 export async function until<T>(
   what: string,
   look: () => Promise<T | null | undefined | false> | T | null | undefined | false,
   // somebody else's work may hold this machine up for long; what comes in time does not wait
   within = 240_000,
 ): Promise<T> {
-  const end = Date.now() + within;
+  const begun = Date.now();
+  const end = begun + within;
   let problem: unknown = 'nothing yet';
   while (Date.now() < end) {
     try {
@@ -31,7 +38,8 @@ export async function until<T>(
     } catch (error) {
       problem = error;
     }
-    await new Promise((done) => setTimeout(done, 60));
+    const wait = Math.min(Math.max((Date.now() - begun) / 10, FIRST_WAIT), LONGEST_WAIT);
+    await new Promise((done) => setTimeout(done, wait));
   }
   throw new Error(`waited ${within} ms for: ${what} (${String(problem)})`);
 }

@@ -2,9 +2,11 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { MINUTE } from '../units/index.ts';
 import { birthsOf } from './births.ts';
+import { OUTSIDE } from './link.ts';
 
-const end = (name: string) => ({ cluster: 'seaward', namespace: 'quay', workload: `deployment:${name}` });
-const told = (from: string, to: string, minute: number) => ({ from: end(from), to: end(to), at: minute * MINUTE });
+const end = (name: string, cluster = 'seaward') => ({ cluster, namespace: 'quay', workload: `deployment:${name}` });
+const pair = (from: string, to: string, minute: number) => ({ from: end(from), to: end(to), at: minute * MINUTE });
+const told = (from: string, to: string, minute: number) => ({ ...pair(from, to, minute), by: 'requests' });
 
 it('a pair is new when it is told for the first time, a while after the first that were told at all', () => {
   const births = birthsOf([
@@ -14,7 +16,7 @@ it('a pair is new when it is told for the first time, a while after the first th
     told('front', 'notes', 150),
     told('front', 'ledger', 300),
   ]);
-  expect(births).toEqual([told('front', 'notes', 150)]);
+  expect(births).toEqual([pair('front', 'notes', 150)]);
   expect(birthsOf([])).toEqual([]);
 });
 
@@ -30,4 +32,19 @@ it('is told once, in order of time, and never of what began with the first', () 
       for (const at of times) expect(at).toBeGreaterThanOrEqual(begun + 15);
     }),
   );
+});
+
+it('a cluster, or a way of counting, of which more is known makes nothing new in another', () => {
+  const elsewhere = { from: end('front', 'landward'), to: end('base', 'landward'), at: 0, by: 'bytes' };
+  const counted = { ...told('front', 'base', 0), by: 'bytes' };
+  const outside = { ...told('front', 'gate', 110), from: OUTSIDE };
+  const first = [elsewhere, told('front', 'ledger', 100), counted, outside];
+  expect(birthsOf(first)).toEqual([]);
+  // and what comes to them later is new in each
+  const later = [
+    told('front', 'notes', 450),
+    { ...told('notes', 'ledger', 16), by: 'bytes' },
+    { ...outside, to: end('notes'), at: 120 * MINUTE },
+  ];
+  expect(birthsOf([...first, ...later]).map(({ at }) => at / MINUTE)).toEqual([16, 120, 450]);
 });

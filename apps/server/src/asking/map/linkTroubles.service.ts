@@ -1,7 +1,7 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { troubledLinks } from '@zetopsis/answers/map';
 import { Reach } from '@zetopsis/core/access';
-import { birthsOf, LINK_METRICS, type LinkBirth } from '@zetopsis/core/links';
+import { birthsOf, LINK_METRICS, type ToldLink } from '@zetopsis/core/links';
 import { MINUTE, SECOND, type SeriesId } from '@zetopsis/core/units';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -21,7 +21,7 @@ const TOLD_AFTER = 45 * SECOND;
 export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdown {
   private lookedAt = '';
   /** When each series of a link was told first. */
-  private readonly known = new Map<SeriesId, LinkBirth>();
+  private readonly known = new Map<SeriesId, ToldLink>();
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
 
   constructor(
@@ -42,12 +42,12 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** Of series that came since: which pairs they are of, and when they were told first. */
   private async lookForNew(): Promise<void> {
-    const ids = [LINK_METRICS.requests, LINK_METRICS.bytes].flatMap((metric) =>
-      this.samples.select(`${metric}_total`).filter((id) => !this.known.has(id)),
+    const fresh = [LINK_METRICS.requests, LINK_METRICS.bytes].flatMap((by) =>
+      this.samples.select(`${by}_total`).flatMap((id) => (this.known.has(id) ? [] : [{ id, by }])),
     );
-    if (ids.length === 0) return;
-    const born = await this.samples.bornOf(ids);
-    await inPieces(ids, (id) => {
+    if (fresh.length === 0) return;
+    const born = await this.samples.bornOf(fresh.map(({ id }) => id));
+    await inPieces(fresh, ({ id, by }) => {
       const at = born.get(id);
       if (at === undefined) return;
       const [from, to] = (['from', 'to'] as const).map((side) => ({
@@ -55,7 +55,7 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
         namespace: this.samples.label(id, `${side}_namespace`),
         workload: this.samples.label(id, `${side}_workload`),
       }));
-      this.known.set(id, { from: from!, to: to!, at }); // one of each side
+      this.known.set(id, { from: from!, to: to!, at, by }); // one of each side
     });
     this.found.setNew(birthsOf(this.known.values()));
   }

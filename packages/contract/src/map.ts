@@ -38,6 +38,8 @@ export const MapLink = z.object({
   to: z.string(),
   protocols: z.array(z.string()),
   state: z.enum(LINK_STATES).nullable(),
+  /** Nothing at all is told by who tells of it since then: whether it carries anything is not known. Null: something is. */
+  blindSince: EpochMs.nullable(),
   /** Whether rates of the state are of requests or of bytes, where only those are known. */
   by: z.enum(['requests', 'bytes']),
   /** Per second, both ways, and connections that are open, as machines count them; null: nobody does. */

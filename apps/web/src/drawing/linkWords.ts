@@ -2,7 +2,7 @@ import type { MapLink } from '@zetopsis/contract';
 import { formatBytes, formatLatency, formatPercent, formatRate } from '@zetopsis/core/format';
 
 /** A link in one sentence: what goes over it, and what is the matter. */
-export function linkWords({ state, by, now, usual, against, sent, received, bytes }: MapLink): string {
+export function linkWords({ state, blindSince, by, now, usual, against, sent, received, bytes }: MapLink): string {
   const rate = (value: number) => (by === 'bytes' ? bytesWords(value) : formatRate(value));
   const usually = usual === null ? '' : `, ${against === 'this hour' ? 'usual at this hour' : 'before'} `;
   switch (state) {
@@ -17,6 +17,7 @@ export function linkWords({ state, by, now, usual, against, sent, received, byte
     case 'silent':
       return usual === null ? 'nothing comes' : `nothing comes${usually}${rate(usual)}`;
     default:
+      if (blindSince !== null) return 'blind: nothing is told by its cluster any more';
       return sent === null && received === null && bytes !== null
         ? bytesWords(bytes)
         : formatRate(sent ?? received ?? 0);
@@ -25,7 +26,8 @@ export function linkWords({ state, by, now, usual, against, sent, received, byte
 export const bytesWords = (perSecond: number): string => `${formatBytes(perSecond)} per s`;
 /** One figure of it, short; empty where there is none. */
 export function figureWords(link: MapLink, of: string): string {
-  const { sent, received, bytes, failureShare, callerP95, answererP95 } = link;
+  const { sent, received, bytes, blindSince, failureShare, callerP95, answererP95 } = link;
+  if (blindSince !== null) return 'blind';
   const length = callerP95 ?? answererP95;
   switch (of) {
     case 'requests':

@@ -235,7 +235,7 @@ export class Simulation {
         add('p95', 1.2 * this.secondsOf(from, to));
       }
     }
-    return { at, ...read, seen: [], bytes: [], connections: [], uncertain: [], usual: known };
+    return { at, ...read, seen: [], bytes: [], connections: [], uncertain: [], usual: known, day: null };
   }
   private labelsOf(from: number, to: number, seenBy: keyof Sides): Record<string, string> {
     const [a, b] = [endIn(this.world, from), endIn(this.world, to)];

@@ -14,6 +14,7 @@ const link = (key: string, sent: number, more: Partial<MapLink> = {}): MapLink =
   connections: null,
   uncertainShare: null,
   state: null,
+  blindSince: null,
   now: sent,
   usual: null,
   against: 'the time before',

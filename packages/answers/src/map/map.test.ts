@@ -1,8 +1,10 @@
 import { endKey, type LinkEnd } from '@zetopsis/core/links';
 import { toTheEnd } from '@zetopsis/core/steps';
+import { HOUR, MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
+import { fivesOfDay, hoursOfLast, lastHeard, minutesOfHour, wholeHour } from './day.ts';
 import { type MapKnowledge, mapBySteps } from './map.ts';
-import { eachMinute, fivesUpTo, minutesUpTo, NO_USUAL, type ReadLine, type ReadLinks } from './pairs.ts';
+import { eachMinute, fivesUpTo, minutesUpTo, NO_USUAL, type ReadLine, type ReadLinks } from './read.ts';
 
 const AT = 1_790_000_040_000;
 const end = (name: string, namespace = 'quay'): LinkEnd => ({
@@ -49,10 +51,11 @@ const read = (own: Partial<ReadLinks>): ReadLinks => ({
   connections: [],
   uncertain: [],
   usual: NO_USUAL,
+  day: null,
   ...own,
 });
-const all: MapKnowledge = { sees: () => true, teamOf: () => 'Ferries' };
-const mapOf = (of: Partial<ReadLinks>, known = all) => toTheEnd(mapBySteps(read(of), known));
+const EVERYBODY: MapKnowledge = { sees: () => true, teamOf: () => 'Ferries' };
+const mapOf = (of: Partial<ReadLinks>, known = EVERYBODY) => toTheEnd(mapBySteps(read(of), known));
 const [FRONT, LEDGER, OTHER, OUTSIDE] = [
   end('front'),
   end('ledger'),
@@ -98,7 +101,7 @@ describe('the map', () => {
     ]);
   });
   it('names no end that somebody may not see, and sums what is not theirs', () => {
-    const known = { ...all, sees: ({ namespace }: LinkEnd) => namespace === 'quay' };
+    const known = { ...EVERYBODY, sees: ({ namespace }: LinkEnd) => namespace === 'quay' };
     const third = end('third', 'pier');
     const answer = mapOf(
       {
@@ -155,6 +158,53 @@ describe('the map', () => {
         ],
       }).trouble,
     ).toEqual([]);
+  });
+  it('keeps a link in trouble that fell silent hours ago, until a day is over', () => {
+    const silent = (hoursAgo: number) => {
+      const upTo = wholeHour(AT);
+      const end = upTo - hoursAgo * HOUR + 20 * MINUTE;
+      const fives = Float64Array.from(fivesOfDay(upTo), (at) => (at <= end ? 150 : 0));
+      const own = [{ labels: labels(FRONT, LEDGER), values: counted(() => 0) }, line(OTHER, LEDGER, () => 12)];
+      const day = { upTo, requests: [{ labels: labels(FRONT, LEDGER), values: fives }], bytes: [] };
+      const hours = hoursOfLast(day, own);
+      const minutes = minutesOfHour(upTo - (hoursAgo - 1) * HOUR);
+      const heard = lastHeard(
+        [{ labels: labels(FRONT, LEDGER), values: minutes.map((at) => Math.min(at, end - MINUTE)) }],
+        minutes.at(-1)!,
+      );
+      expect([...hours]).toEqual(hoursAgo > 24 ? [] : [minutes.at(-1)]);
+      return { answer: mapOf({ requests: own, day: { ...day, hours: new Map([[minutes.at(-1)!, heard]]) } }), end };
+    };
+    for (const hoursAgo of [2, 5, 20]) {
+      const { answer, end: fell } = silent(hoursAgo);
+      const link = answer.links.find(({ from }) => from === endKey(FRONT));
+      expect(link).toMatchObject({ state: 'silent', since: fell - MINUTE, blindSince: null, usual: 0.5 });
+      expect(answer.trouble.map((one) => one.link)).toEqual([link?.key]);
+    }
+    expect(silent(30).answer.links.map(({ from }) => from)).toEqual([endKey(OTHER)]);
+  });
+  it('calls nobody silent of whose cluster nothing is told any more, whoever looks; one that stops is', () => {
+    const names = ['front', 'gate', 'ticker', 'board'].map((name) => end(name));
+    const stopped = (ago: number) => (ago < 20 ? 0 : 30);
+    const elsewhere = { ...end('far'), cluster: 'landward' };
+    const requests = [...names.map((from) => line(from, LEDGER, stopped)), line(elsewhere, LEDGER, () => 12)];
+    const all = mapOf({ requests });
+    expect(all.trouble).toEqual([]);
+    expect(new Set(all.links.map(({ from, state, blindSince }) => `${from} ${state} ${blindSince}`))).toEqual(
+      new Set([...names.map((from) => `${endKey(from)} null ${AT - 20 * MINUTE}`), `${endKey(elsewhere)} null null`]),
+    );
+    // who sees one of them only is told the same
+    const sees = ({ workload }: LinkEnd) => workload.endsWith('front');
+    expect(mapOf({ requests }, { ...EVERYBODY, sees }).links).toMatchObject([
+      { state: null, blindSince: AT - 20 * MINUTE },
+    ]);
+    const one = mapOf({ requests: [...names.slice(1).map((from) => line(from, LEDGER, () => 30)), requests[0]!] });
+    expect(one.trouble).toMatchObject([{ link: `${endKey(FRONT)} → ${endKey(LEDGER)}` }]);
+    // what the answerer tells of it is known all the same
+    const heard = line(FRONT, elsewhere, () => 30, 'answerer');
+    expect(mapOf({ requests: [...requests, line(FRONT, elsewhere, stopped), heard] }).links).toContainEqual(
+      expect.objectContaining({ to: endKey(elsewhere), from: endKey(FRONT), state: null, blindSince: null }),
+    );
   });
   it('is empty where nothing was read', () => {
     expect(mapOf({})).toMatchObject({ boxes: [], links: [], trouble: [], left: 0 });

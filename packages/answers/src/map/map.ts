@@ -14,20 +14,20 @@ import {
 } from '@zetopsis/core/links';
 import type { EpochMs } from '@zetopsis/core/units';
 import { NO_STATE } from './boxStates.ts';
+import { dayOf } from './day.ts';
 import {
   AT_ONCE,
   firstTold,
-  MINUTES,
   NOT_YOURS,
   newSide,
-  nothing,
   nothingIsNone,
   type Pair,
   pairsOf,
-  type ReadLinks,
   type Side,
   type Sight,
 } from './pairs.ts';
+import { MINUTES, nothing, type ReadLinks } from './read.ts';
+import type { Teller } from './tellers.ts';
 
 export interface MapKnowledge extends Sight {
   readonly teamOf: (end: LinkEnd) => string | null;
@@ -36,13 +36,17 @@ export interface MapKnowledge extends Sight {
 export const MOST_TOLD = 6000;
 /** Who talks to whom, as far as somebody may see it: each pair once, whatever goes over it. Some links at a time: nobody waits for all. */
 export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<void, MapAnswer> {
-  const pairs = yield* pairsOf(read, known);
+  const all = yield* pairsOf(read, known);
+  const { pairs } = all;
   const judged: ReturnType<typeof judgedPair>[] = [];
   const toldFrom = firstTold(pairs.values());
   yield;
-  yield* nothingIsNone(pairs.values());
+  yield* nothingIsNone(all);
   for (const pair of pairs.values()) {
-    judged.push(judgedPair(pair, read.at, toldFrom));
+    const one = judgedPair(pair, { at: read.at, toldFrom, dayUpTo: read.day?.upTo, tellers: all.tellers });
+    // what carried nothing for longer than its course is told only where that is the matter with it, or where that is not known
+    const { link, told } = one;
+    if (link.carried || link.carries || link.judgement.state !== null || told.blindSince !== null) judged.push(one);
     if (judged.length % AT_ONCE === 0) yield;
   }
   const boxes = new Map<string, MapBox>();
@@ -81,9 +85,9 @@ export function* mapBySteps(read: ReadLinks, known: MapKnowledge): Generator<voi
 const busy = ({ sent, received, bytes }: MapLink): number => Math.max(sent ?? 0, received ?? 0, (bytes ?? 0) / 1024);
 
 const FIVE = 5;
-/** Of the last five minutes; null where nothing was told in the hour. */
+/** Of the last five minutes; null where nothing was told in them. */
 function lately(values: Float64Array): number | null {
-  if (values.every(Number.isNaN)) return null;
+  if (values.subarray(-FIVE).every(Number.isNaN)) return null;
   let sum = 0;
   for (const value of values.subarray(-FIVE)) if (!Number.isNaN(value)) sum += value;
   return sum;
@@ -94,16 +98,29 @@ const orNull = (value: number | undefined): number | null =>
 /** A link is new where others were told so many minutes before it. */
 const OTHERS_BEFORE = 15;
 
-function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; link: JudgedLink; told: MapLink } {
+interface Moment {
+  readonly at: EpochMs;
+  readonly toldFrom: number;
+  readonly dayUpTo: EpochMs | undefined;
+  readonly tellers: ReadonlyMap<string, Teller>;
+}
+function judgedPair(
+  pair: Pair,
+  { at, toldFrom, dayUpTo, tellers }: Moment,
+): { pair: Pair; link: JudgedLink; told: MapLink } {
   const caller = pair.sides.get('caller');
   const answerer = pair.sides.get('answerer');
-  const best = caller ?? answerer ?? newSide();
+  // who is not read any more judges nothing
+  const isRead = (side: Side | undefined) => side !== undefined && lately(side.requests) !== null;
+  const judges = caller && (isRead(caller) || !isRead(answerer)) ? 'caller' : 'answerer';
+  const best = pair.sides.get(judges) ?? newSide();
   const course: LinkCourse = {
     requests: best.requests,
     failures: best.failures,
     refused: best.refused,
     p95: best.p95 ?? nothing(13),
     bytes: pair.bytes,
+    day: dayOf(pair.day.get(pair.sides.size > 0 ? judges : 'wire'), dayUpTo),
   };
   const usual = usualOf(pair);
   const judgement = judgeLink(course, usual, at);
@@ -124,7 +141,10 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
     callerP95: orNull(caller?.p95?.at(-1)),
     answererP95: orNull(answerer?.p95?.at(-1)),
     ownShare: answerer && answerer.spent > 0 ? Math.min(1, answerer.own / answerer.spent) : null,
-    carried: earlier.some((value) => value > 0) || (pair.bytes?.subarray(0, -FIVE).some((value) => value > 0) ?? false),
+    carried:
+      judgement.state === 'silent' ||
+      earlier.some((value) => value > 0) ||
+      (pair.bytes?.subarray(0, -FIVE).some((value) => value > 0) ?? false),
     carries: requests > 0 || (bytes ?? 0) > 0,
   };
   const key = `${endKey(pair.from)} → ${endKey(pair.to)}`;
@@ -141,6 +161,7 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
       connections: pair.connections,
       uncertainShare: bytes === null || bytes === 0 ? null : Math.min(1, pair.uncertain / bytes),
       state: judgement.state,
+      blindSince: blindSince(pair, tellers),
       now: judgement.now,
       usual: judgement.usual,
       against: judgement.against,
@@ -162,6 +183,12 @@ function judgedPair(pair: Pair, at: EpochMs, toldFrom: number): { pair: Pair; li
     },
   };
 }
+/** When the last of all who tell of it was not read any more; null: somebody is. */
+function blindSince(pair: Pair, tellers: ReadonlyMap<string, Teller>): EpochMs | null {
+  const by = [...pair.bytesBy, ...[...pair.sides.values()].flatMap((side) => [...side.tellers])];
+  const all = by.map((teller) => tellers.get(teller)?.blindSince ?? null);
+  return all.length === 0 || all.includes(null) ? null : Math.max(...all.map((since) => since ?? 0));
+}
 
 function usualOf({ usual }: Pair): LinkUsual {
   const requests = orNull(usual.get('requests'));
@@ -170,6 +197,7 @@ function usualOf({ usual }: Pair): LinkUsual {
     requests === null || typical <= 0 ? null : Math.min(1, (usual.get(of) ?? 0) / typical);
   return {
     requests,
+    typical: orNull(usual.get('typical')),
     failureShare: share('failures'),
     refusedShare: share('refused'),
     p95: orNull(usual.get('p95')),

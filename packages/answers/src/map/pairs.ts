@@ -1,42 +1,8 @@
 import { endKey, type LinkEnd, OUTSIDE, type SeenBy } from '@zetopsis/core/links';
-import { type EpochMs, MINUTE } from '@zetopsis/core/units';
+import { addDay, type DayOfSide, type DaySide } from './day.ts';
+import { eachMinute, MINUTES, nothing, type ReadLine, type ReadLinks, type ReadUsual } from './read.ts';
+import { type Teller, tellerOf, tellersOf } from './tellers.ts';
 
-/** What was read of the links of one pair, of one side. */
-export interface ReadLine {
-  readonly labels: Readonly<Record<string, string>>;
-  readonly values: Float64Array;
-}
-/** The last value of each line: what is usual at this hour. Upper bands, but for what is typical; requests per second, s. */
-export interface ReadUsual {
-  readonly requests: readonly ReadLine[];
-  readonly typical: readonly ReadLine[];
-  readonly failures: readonly ReadLine[];
-  readonly refused: readonly ReadLine[];
-  readonly p95: readonly ReadLine[];
-  readonly bytes: readonly ReadLine[];
-}
-export const NO_USUAL: ReadUsual = { requests: [], typical: [], failures: [], refused: [], p95: [], bytes: [] };
-export interface ReadLinks {
-  readonly at: EpochMs;
-  /** By pair, protocol and side: what was counted up to the end of each minute. */
-  readonly requests: readonly ReadLine[];
-  readonly failures: readonly ReadLine[];
-  readonly refused: readonly ReadLine[];
-  /** By pair and side: each five minutes. */
-  readonly p95: readonly ReadLine[];
-  /** By pair, of the answerer: seconds of its own and in all, over the last five minutes. */
-  readonly own: readonly ReadLine[];
-  readonly spent: readonly ReadLine[];
-  /** By pair and side: of how many requests of the last five minutes a span came. */
-  readonly seen: readonly ReadLine[];
-  /** By pair: what machines counted up to the end of each minute, and the connections that are open. */
-  readonly bytes: readonly ReadLine[];
-  readonly connections: readonly ReadLine[];
-  /** Of the bytes of the last five minutes, those by an address that changed hands within its minute. */
-  readonly uncertain: readonly ReadLine[];
-  /** This hour on other days, by pair, as the caller saw it. */
-  readonly usual: ReadUsual;
-}
 export interface Sight {
   readonly sees: (end: LinkEnd) => boolean;
 }
@@ -51,6 +17,8 @@ export interface Side {
   own: number;
   spent: number;
   seen: number;
+  /** Who tells of it. */
+  readonly tellers: Set<string>;
 }
 export interface Pair {
   readonly from: LinkEnd;
@@ -58,13 +26,17 @@ export interface Pair {
   readonly protocols: Set<string>;
   readonly sides: Map<SeenBy, Side>;
   bytes: Float64Array | null;
+  readonly bytesBy: Set<string>;
   connections: number | null;
   uncertain: number;
   /** Sums of what is usual; of lengths there is none where several are one. */
   readonly usual: Map<keyof ReadUsual, number>;
+  readonly day: Map<DaySide, DayOfSide>;
 }
-export const MINUTES = 66;
-export const nothing = (length: number): Float64Array => new Float64Array(length).fill(Number.NaN);
+export interface Pairs {
+  readonly pairs: ReadonlyMap<string, Pair>;
+  readonly tellers: ReadonlyMap<string, Teller>;
+}
 /** Of which nothing was told. */
 export const newSide = (): Side => ({
   requests: nothing(MINUTES),
@@ -74,6 +46,7 @@ export const newSide = (): Side => ({
   own: 0,
   spent: 0,
   seen: 0,
+  tellers: new Set(),
 });
 const ends = (labels: ReadLine['labels']): { from: LinkEnd; to: LinkEnd; seenBy: SeenBy } => ({
   from: endOf(labels, 'from'),
@@ -85,24 +58,6 @@ const endOf = (labels: ReadLine['labels'], side: 'from' | 'to'): LinkEnd => ({
   namespace: labels[`${side}_namespace`] ?? '',
   workload: labels[`${side}_workload`] ?? OUTSIDE.workload,
 });
-/** After so long without a sample nothing stands there any more: what comes then is new, minutes. */
-const STALE = 3;
-/**
- * What was counted in each minute, of what had been counted up to its end; one more was read before the first. What begins within is counted
- * from nothing, and so is what begins anew. NaN where nothing was told.
- */
-export function eachMinute(counted: Float64Array): Float64Array {
-  const each = nothing(counted.length - 1);
-  let before = Number.NaN;
-  for (let i = 0; i < counted.length; i++) {
-    const value = counted[i]!;
-    if (Number.isNaN(value)) continue;
-    if (i > 0 && !Number.isNaN(before)) each[i - 1] = value >= before ? value - before : value;
-    else if (i >= STALE) each[i - 1] = value;
-    before = value;
-  }
-  return each;
-}
 function addTo(into: Float64Array, values: Float64Array): void {
   for (let i = 0; i < into.length; i++) {
     const value = values[i] ?? Number.NaN;
@@ -111,8 +66,12 @@ function addTo(into: Float64Array, values: Float64Array): void {
 }
 
 /** What was read, each pair once, as somebody may see it. */
-export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<string, Pair>> {
+export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Pairs> {
   const pairs = new Map<string, Pair>();
+  const tellers = yield* tellersOf(read);
+  // of whom nothing comes at all, nothing is known from then on
+  const counted = (values: Float64Array, teller: string) =>
+    eachMinute(values).fill(Number.NaN, tellers.get(teller)?.blindFrom ?? MINUTES);
   let lines = 0;
   const isDue = () => ++lines % AT_ONCE === 0;
   // the other end bears its name only for who may see it
@@ -128,9 +87,11 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       protocols: new Set<string>(),
       sides: new Map<SeenBy, Side>(),
       bytes: null,
+      bytesBy: new Set<string>(),
       connections: null,
       uncertain: 0,
       usual: new Map<keyof ReadUsual, number>(),
+      day: new Map<DaySide, DayOfSide>(),
     };
     pairs.set(key, pair);
     return { pair, seenBy };
@@ -143,12 +104,13 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
     if (protocol !== '') pair.protocols.add(protocol);
     const side = pair.sides.get(seenBy) ?? newSide();
     pair.sides.set(seenBy, side);
+    side.tellers.add(tellerOf(labels, 'requests'));
     return side;
   };
   for (const what of ['requests', 'failures', 'refused'] as const)
     for (const { labels, values } of read[what]) {
       const side = sideOf(labels);
-      if (side) addTo(side[what], eachMinute(values));
+      if (side) addTo(side[what], counted(values, tellerOf(labels, 'requests')));
       if (isDue()) yield;
     }
   for (const { labels, values } of read.p95) {
@@ -166,8 +128,10 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
   for (const { labels, values } of read.bytes) {
     const found = pairFor(labels);
     if (found) {
+      const teller = tellerOf(labels, 'bytes');
       found.pair.bytes ??= nothing(MINUTES);
-      addTo(found.pair.bytes, eachMinute(values));
+      found.pair.bytesBy.add(teller);
+      addTo(found.pair.bytes, counted(values, teller));
     }
     if (isDue()) yield;
   }
@@ -193,19 +157,42 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Map<str
       usual.set(what, known === undefined ? value : what === 'p95' ? Number.NaN : known + value);
       if (isDue()) yield;
     }
-  return pairs;
+  for (const what of ['requests', 'bytes'] as const)
+    for (const line of read.day?.[what] ?? []) {
+      const pair = pairFor(line.labels)?.pair;
+      if (pair && read.day) {
+        addDay(pair.day, line, read.day);
+        // silent since before its course: it has a side of which nothing was told
+        if (what === 'requests') sideOf(line.labels);
+        else {
+          pair.bytes ??= nothing(MINUTES);
+          pair.bytesBy.add(tellerOf(line.labels, 'bytes'));
+        }
+      }
+      if (isDue()) yield;
+    }
+  return { pairs, tellers };
 }
 
-/** A link of which nothing was told in a minute of which others were, carried nothing in it: it was left out after an end of Zetopsis. */
-export function* nothingIsNone(pairs: Iterable<Pair>): Generator<void, void> {
-  const sides = [...pairs].flatMap((pair) => [...pair.sides.values()]);
-  const told = Array.from({ length: MINUTES }, (_, i) => sides.some(({ requests }) => !Number.isNaN(requests[i]!)));
-  for (const [n, { requests, failures, refused }] of sides.entries()) {
-    if (n % AT_ONCE === 0) yield;
-    const first = requests.findIndex((value) => !Number.isNaN(value));
-    if (first < 0) continue;
-    for (let i = first; i < MINUTES; i++)
-      if (told[i]) for (const values of [requests, failures, refused]) if (Number.isNaN(values[i]!)) values[i] = 0;
+/**
+ * A link of which nothing was told in a minute of which its teller told others, carried nothing in it: it was left out after an end of
+ * Zetopsis.
+ */
+export function* nothingIsNone({ pairs, tellers }: Pairs): Generator<void, void> {
+  const fill = (all: readonly Float64Array[], by: ReadonlySet<string>, day: DayOfSide | undefined) => {
+    const first = all[0]!.findIndex((value) => !Number.isNaN(value)); // there is one
+    const begins = day?.fives.some((value) => value > 0) ? 0 : first;
+    if (begins < 0) return;
+    for (let i = begins; i < MINUTES; i++)
+      if ([...by].some((teller) => tellers.get(teller)?.told[i] === 1))
+        for (const values of all) if (Number.isNaN(values[i]!)) values[i] = 0;
+  };
+  let n = 0;
+  for (const { sides, bytes, bytesBy, day } of pairs.values()) {
+    for (const [seenBy, { requests, failures, refused, tellers: by }] of sides)
+      fill([requests, failures, refused], by, day.get(seenBy));
+    if (bytes) fill([bytes], bytesBy, day.get('wire'));
+    if (++n % AT_ONCE === 0) yield;
   }
 }
 /** The first minute of which anything was told. */
@@ -218,8 +205,3 @@ export function firstTold(pairs: Iterable<Pair>): number {
     }
   return first;
 }
-/** When the points of what is read stand: each minute, one more before, and each five minutes, up to a moment. */
-export const minutesUpTo = (at: EpochMs): Float64Array =>
-  Float64Array.from({ length: MINUTES + 1 }, (_, i) => at - (MINUTES - i) * MINUTE);
-export const fivesUpTo = (at: EpochMs): Float64Array =>
-  Float64Array.from({ length: 13 }, (_, i) => at - (12 - i) * 5 * MINUTE);

@@ -1,4 +1,5 @@
 import { type EpochMs, MINUTE } from '../units/index.ts';
+import { type LinkDay, rateOfDay, silentSince } from './silence.ts';
 
 /** What is the matter with a link; the first that applies names it. */
 export const LINK_STATES = ['refused', 'silent', 'failing', 'slow', 'flooded'] as const;
@@ -14,11 +15,15 @@ export interface LinkCourse {
   readonly p95: Float64Array;
   /** Where machines count them: bytes, both ways. They judge where no request is told of. */
   readonly bytes?: Float64Array | null;
+  /** Of the same as judges, the day before; null: that is not read. */
+  readonly day?: LinkDay | null;
 }
 /** What was usual at this hour on other days; null: there are not four of them. */
 export interface LinkUsual {
   /** Upper band, per second. */
   readonly requests: number | null;
+  /** The median; none of who was never counted. */
+  readonly typical?: number | null;
   readonly failureShare: number | null;
   readonly refusedShare: number | null;
   /** s. */
@@ -42,11 +47,6 @@ export const LOOKS_BACK = 65;
 const FIVE = 5;
 /** So many within five minutes, or nothing is said of shares and lengths. */
 const ENOUGH = 20;
-const SILENT_AFTER = 10;
-/** What happens less often than once in so many looks is no chance: a night has some thousands of them. */
-const CHANCE = 1e-6;
-/** Where nothing was told for so many minutes, nothing is known. */
-const BLIND_AFTER = 2;
 
 const sum = (values: Float64Array, from: number, to: number): number => {
   let all = 0;
@@ -69,7 +69,9 @@ export function judgeLink(course: LinkCourse, usual: LinkUsual, at: EpochMs): Li
   const end = course.requests.length;
   const bytes = course.bytes && course.requests.every(Number.isNaN) ? course.bytes : null;
   const judged = (to: number, moment: EpochMs) =>
-    bytes === null ? judgedAt(course, usual, to, moment) : judgedByBytes(bytes, usual.bytes ?? null, to, moment);
+    bytes === null
+      ? judgedAt(course, usual, to, moment)
+      : judgedByBytes({ bytes, day: course.day ?? null }, usual.bytes ?? null, to, moment);
   const last = judged(end, at);
   const before = judged(end - 1, at - MINUTE);
   return last.state !== null && last.state !== before.state ? { ...last, state: null } : last;
@@ -98,8 +100,9 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
     if (now.refused >= 5 && share > refusedBand + 0.02)
       return said('refused', share, refusedBand, past.refusedSince(at));
   }
-  const silent = silence(course, end, at);
-  if (silent !== null) return said('silent', 0, past.rate, silent);
+  const day = course.day ?? null;
+  const silent = silentSince({ minutes: course.requests, day, typical: usual.typical ?? null }, end, at);
+  if (silent !== null) return said('silent', 0, past.rate ?? (day && rateOfDay(day)), silent);
   if (now.requests >= ENOUGH) {
     const share = now.failures / now.requests;
     if (now.failures >= 5 && share > failureBand + 0.02)
@@ -118,15 +121,21 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
 /** Beyond twice what is usual, and by so many bytes a second more. */
 const MUCH = 100_000;
 /** Of what goes over the network nobody knows whether it fails, or how long it takes. */
-function judgedByBytes(bytes: Float64Array, band: number | null, end: number, at: EpochMs): LinkJudgement {
+function judgedByBytes(
+  { bytes, day }: { readonly bytes: Float64Array; readonly day: LinkDay | null },
+  band: number | null,
+  end: number,
+  at: EpochMs,
+): LinkJudgement {
   const rate = sum(bytes, end - FIVE, end) / (FIVE * 60);
   const rates: number[] = [];
   for (let to = end - 2 * FIVE; to >= FIVE; to -= FIVE) rates.push(sum(bytes, to - FIVE, to) / (FIVE * 60));
   const usual = band ?? quiet(rates.filter((one) => one > 0));
   const against: LinkJudgement['against'] = band === null ? 'the time before' : 'this hour';
   const said = { now: rate, usual, against, by: 'bytes' as const };
-  const silent = silence({ requests: bytes }, end, at);
-  if (silent !== null) return { ...said, state: 'silent', now: 0, since: silent };
+  const silent = silentSince({ minutes: bytes, day, typical: null }, end, at);
+  if (silent !== null)
+    return { ...said, state: 'silent', now: 0, usual: usual ?? (day && rateOfDay(day)), since: silent };
   if (usual !== null && rate > 2 * usual && rate > usual + MUCH) {
     const none = bytes.map(() => 0);
     return {
@@ -192,38 +201,4 @@ function floodedSince(
     first = i;
   }
   return first === null ? null : at - (end - first) * MINUTE;
-}
-/** In a quiet night what comes now and then stays away for long by itself: of so many minutes before, in these there were some. */
-function mayBeChance(pause: number, minutes: number, before: number): boolean {
-  const share = minutes / before;
-  const atLeast = Math.max(0, share - 2 * Math.sqrt((share * (1 - share)) / before));
-  return (1 - atLeast) ** pause > CHANCE;
-}
-/** When the last request was, where nothing came for longer than its second longest pause and ten minutes more. */
-function silence({ requests }: Pick<LinkCourse, 'requests'>, end: number, at: EpochMs): EpochMs | null {
-  const pauses: number[] = [];
-  let pause = 0;
-  let begun = false;
-  let minutes = 0;
-  let unknown = 0;
-  for (let i = 0; i < end; i++) {
-    const value = requests[i]!;
-    if (Number.isNaN(value)) {
-      // nothing was told of this minute: that is no pause
-      unknown++;
-      continue;
-    }
-    unknown = 0;
-    if (value > 0) {
-      if (begun) pauses.push(pause);
-      begun = true;
-      minutes++;
-      pause = 0;
-    } else if (begun) pause++;
-  }
-  // what came once or twice has no usual that it could fall short of
-  if (!begun || minutes < 10 || unknown > BLIND_AFTER) return null;
-  const second = pauses.sort((a, b) => b - a)[1] ?? 0;
-  const before = minutes + pauses.reduce((sum, own) => sum + own, 0);
-  return pause > second + SILENT_AFTER && !mayBeChance(pause, minutes, before) ? at - pause * MINUTE : null;
 }

@@ -6,6 +6,7 @@ import { StoreModule } from '../../keeping/store/store.module.ts';
 import { MeasuresModule } from '../measures/measures.module.ts';
 import { OwnersModule } from '../owners/owners.module.ts';
 import { UsageModule } from '../usage/usage.module.ts';
+import { LinksReading } from './linksReading.service.ts';
 import { LinkTroubles } from './linkTroubles.service.ts';
 import { MapController } from './map.controller.ts';
 import { MapService } from './map.service.ts';
@@ -14,6 +15,6 @@ import { TracedLinksService } from './tracedLinks.service.ts';
 @Module({
   imports: [ConnectionsModule, KeptRecordsModule, LinksModule, MeasuresModule, OwnersModule, StoreModule, UsageModule],
   controllers: [MapController],
-  providers: [MapService, LinkTroubles, TracedLinksService],
+  providers: [LinksReading, LinkTroubles, MapService, TracedLinksService],
 })
 export class MapModule {}

@@ -19,6 +19,7 @@ interface Props {
 /** One link: both ends, what goes over it as both sides see it, what is the matter and why. */
 export function LinkSheet({ answer, link, pick, close }: Props) {
   const now = useNow(60_000);
+  const { link: leadTo } = useView();
   const box = (key: string) => answer.boxes.find((one) => one.key === key);
   const [from, to] = [box(link.from), box(link.to)];
   const trouble = answer.trouble.find((one) => one.link === link.key || one.inside.includes(link.key));
@@ -77,6 +78,13 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
             </p>
           )}
         </section>
+      )}
+      {link.blindSince !== null && (
+        <p className="mb-3 border-l-2 border-line pl-2">
+          <b>blind</b>: nothing is told by the programs of its cluster since {formatClock(link.blindSince, now)}.
+          Whether it carries anything is not known; who sends and who does not is told in{' '}
+          <Link to={leadTo('/sources')}>Sources</Link>.
+        </p>
       )}
       {link.change !== null && (
         <p className="mb-3">

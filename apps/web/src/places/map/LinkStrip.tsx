@@ -55,12 +55,24 @@ export function LinkStrip({ link, width, height = 12 }: { link: MapLink; width: 
     </g>
   );
 }
-/** Cross-hatched: what failed. */
+/** Nobody knows what goes over it. */
+export function BlindStrip({ width, height = 12 }: { width: number; height?: number }) {
+  return (
+    <g stroke="var(--structure)">
+      <rect width={width} height={height} fill="var(--sheet)" />
+      <rect width={width} height={height} fill="url(#map-blind)" />
+    </g>
+  );
+}
+/** Cross-hatched: what failed. Hatched: what is not known. */
 export function Hatch() {
   return (
     <defs>
       <pattern id="map-hatch" width="4" height="4" patternUnits="userSpaceOnUse">
         <path d="M0 4L4 0M0 0L4 4" stroke="var(--critical)" strokeWidth="0.9" />
+      </pattern>
+      <pattern id="map-blind" width="5" height="5" patternUnits="userSpaceOnUse">
+        <path d="M0 5L5 0" stroke="var(--structure)" strokeWidth="0.9" />
       </pattern>
     </defs>
   );

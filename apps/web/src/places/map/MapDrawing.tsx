@@ -2,7 +2,7 @@ import { formatCount } from '@zetopsis/core/format';
 import { memo, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { changeWords, figureWords, linkWords } from '../../drawing/linkWords.ts';
 import type { OfBoxes, OfLinks } from '../../frame/mapView.ts';
-import { Hatch, LinkStrip } from './LinkStrip.tsx';
+import { BlindStrip, Hatch, LinkStrip } from './LinkStrip.tsx';
 import { Box, cut, onEnter } from './MapBox.tsx';
 import type { Measured } from './mapMeasures.ts';
 import { BOX, type Drawn, type DrawnBox, type DrawnLink, heightOf } from './mapModel.ts';
@@ -221,6 +221,7 @@ const LinkLine = memo(function LinkLine({ link, from, to, strip, pointed, figure
   const changed = change === null ? '' : `; ${change}: ${changeWords(link.link)}`;
   const words = `${from.name} calls ${to.name}: ${state === null ? '' : `${state}, `}${linkWords(link.link)}${changed}`;
   const silent = state === 'silent';
+  const blind = link.link.blindSince !== null;
   const isNew = link.link.isNew || change === 'new';
   return (
     <g
@@ -252,7 +253,7 @@ const LinkLine = memo(function LinkLine({ link, from, to, strip, pointed, figure
             fill="none"
             stroke={picked || pointed ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
             strokeWidth={pointed ? 3 : picked ? 2 : strip ? 1.4 : 0.9}
-            strokeDasharray={silent ? '14 10' : undefined}
+            strokeDasharray={silent ? '14 10' : blind ? '1 4' : undefined}
           />
           <path d={`M${x2 - 5} ${y2 - 3}L${x2} ${y2}L${x2 - 5} ${y2 + 3}`} fill="none" stroke="var(--structure)" />
         </>
@@ -287,6 +288,8 @@ const LinkLine = memo(function LinkLine({ link, from, to, strip, pointed, figure
               />
               <path d={`M${STRIP / 2 - 6} 6h12`} stroke="var(--critical)" strokeWidth="2" />
             </g>
+          ) : blind ? (
+            <BlindStrip width={STRIP} />
           ) : (
             <LinkStrip link={link.link} width={STRIP} />
           )}

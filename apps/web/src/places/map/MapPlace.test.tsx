@@ -39,6 +39,7 @@ const link = (from: string, to: string, more: Partial<MapLink> = {}): MapLink =>
   connections: null,
   uncertainShare: null,
   state: null,
+  blindSince: null,
   now: 1,
   usual: 1,
   against: 'the time before',
@@ -131,6 +132,21 @@ describe('the place Map', () => {
     await waitFor(() => expect(router.state.location.search).toContain('notes'));
     fireEvent.keyDown(document.body, { key: 'Escape' });
     await waitFor(() => expect(screen.queryByRole('complementary', { name: 'link' })).toBeNull());
+  });
+  it('says of whom nothing is told any more, and since when, instead of calling them silent', async () => {
+    const blindSince = AT - 20 * 60_000;
+    const blind = link('front', 'ledger', { blindSince, sent: null, received: null });
+    serve({ ...answer, links: [blind, link('far', 'base')], trouble: [] });
+    drawAt('/map', <MapPlace />);
+    const list = await screen.findByRole('navigation', { name: 'links in trouble' });
+    expect(list.textContent).toMatch(/blind front → ledger: nothing is told by the programs of seaward since \d/);
+    fireEvent.click(await screen.findByRole('button', { name: /^front calls ledger: blind/ }));
+    const sheet = await screen.findByRole('complementary', { name: 'link' });
+    expect(sheet.textContent).toMatch(/Whether it carries anything is not known/);
+    expect(within(sheet).getByRole('link', { name: 'Sources' }).getAttribute('href')).toMatch(/^\/sources/);
+    fireEvent.click(screen.getByRole('button', { name: 'table' }));
+    const table = await screen.findByRole('table', { name: 'table of links' });
+    expect(within(table).getAllByRole('row')[1]?.textContent).toContain('frontledgerblindnot told');
   });
   it('draws how boxes stand, and what links carry, as is chosen', async () => {
     const found = { severity: 'critical' as const, finding: 'front cannot reach it' };

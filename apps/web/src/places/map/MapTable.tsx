@@ -9,6 +9,7 @@ interface Props {
   readonly picked: string;
   readonly pick: (key: string) => void;
 }
+const quietWords = ({ blindSince, isNew }: MapLink): string => (blindSince !== null ? 'blind' : isNew ? 'new' : '');
 /** The drawing's twin: each link a row. */
 export function MapTable({ answer, links, picked, pick }: Props) {
   const names = new Map(answer.boxes.map(({ key, name }) => [key, name]));
@@ -46,7 +47,7 @@ export function MapTable({ answer, links, picked, pick }: Props) {
               </button>
             </td>
             <td className="px-2">{names.get(link.to) ?? link.to}</td>
-            <td className="px-2">{link.state === null ? link.isNew ? 'new' : '' : <b>{link.state}</b>}</td>
+            <td className="px-2">{link.state === null ? quietWords(link) : <b>{link.state}</b>}</td>
             <td className="px-2 whitespace-nowrap">
               {link.sent === null && link.bytes !== null ? bytesWords(link.bytes) : figure(link.sent, formatRate)}
             </td>

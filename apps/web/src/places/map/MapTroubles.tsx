@@ -3,8 +3,10 @@ import { LINK_CHANGES } from '@zetopsis/contract';
 import { formatClock, formatCount, formatPercent } from '@zetopsis/core/format';
 import { clsx } from 'clsx';
 import { memo } from 'react';
+import { Link } from 'react-router';
 import { changeWords, linkWords, SIDE_WORDS } from '../../drawing/linkWords.ts';
 import { useNow } from '../../frame/useNow.ts';
+import { useView } from '../../frame/useView.ts';
 
 interface Props {
   readonly answer: MapAnswer;
@@ -49,10 +51,30 @@ export const MapTroubles = memo(function MapTroubles({ answer, picked, pick }: P
           );
         })}
       </ul>
+      <Blind answer={answer} names={names} />
       {answer.comparedAt !== null && <Changed answer={answer} names={names} picked={picked} pick={pick} />}
     </nav>
   );
 });
+/** Of whom nothing is told any more: nobody of theirs is called silent. */
+function Blind({ answer, names }: { answer: MapAnswer; names: ReadonlyMap<string, string> }) {
+  const now = useNow(60_000);
+  const { link } = useView();
+  const blind = answer.links.filter(({ blindSince }) => blindSince !== null);
+  const [first] = blind;
+  if (!first || first.blindSince === null) return null;
+  return (
+    <p className="mt-2 border-l-2 border-line pl-2 text-sm text-soft">
+      <b className="text-ink">blind</b>{' '}
+      {blind.length === 1 ? `${names.get(first.from)} → ${names.get(first.to)}` : formatCount(blind.length, 'link')}:
+      nothing is told by the programs of {clustersOf(blind)} since{' '}
+      {formatClock(Math.min(...blind.map(({ blindSince }) => blindSince ?? 0)), now)}. See{' '}
+      <Link to={link('/sources')}>Sources</Link>.
+    </p>
+  );
+}
+const clustersOf = (links: readonly MapLink[]): string =>
+  [...new Set(links.map(({ from, to }) => from.split('/')[0] || to.split('/')[0] || 'nobody known'))].sort().join(', ');
 const MOST_CHANGED = 40;
 function Changed({ answer, names, picked, pick }: Props & { readonly names: ReadonlyMap<string, string> }) {
   const now = useNow(60_000);

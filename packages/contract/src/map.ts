@@ -111,6 +111,16 @@ export const LinkAnswer = z.object({
   operations: z.array(
     z.object({ operation: z.string(), requests: z.number(), failedShare: z.number(), nearlyAll: z.number() }),
   ),
+  /** From pod to pod, the most frequent first. Empty: that is not told, or no pod. */
+  ways: z.array(
+    z.object({
+      from: z.string(),
+      to: z.string(),
+      requests: z.number(),
+      failedShare: z.number(),
+      nearlyAll: z.number(),
+    }),
+  ),
   slowest: z.array(TracedRequest),
   /** The newest first. */
   failed: z.array(TracedRequest),

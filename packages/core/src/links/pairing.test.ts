@@ -5,7 +5,7 @@ import type { Span } from '../spans/index.ts';
 import { MINUTE } from '../units/index.ts';
 import { endKey, type LinkEnd, type LinkRequest, OUTSIDE, pairKey } from './link.ts';
 import { LinkFolder, MOST_HELD } from './pairing.ts';
-import { LinkTotals } from './totals.ts';
+import { KEPT_FOR, LinkTotals } from './totals.ts';
 import { CALL } from './wire-names.ts';
 
 const START = 1_790_000_040_000;
@@ -170,6 +170,13 @@ describe('requests between two ends', () => {
     const values = [...(requests?.samples ?? [])].map(({ value }) => value);
     expect(values.reduce((sum, value) => sum + value, 0)).toBe(4000);
     expect(values.length).toBeLessThan(4000);
+    // after a day without anything each leaves its place to others
+    const later = START + KEPT_FOR + 60_000;
+    totals.families(later);
+    totals.add(request(9000), later);
+    expect([...(totals.families(later)[0]?.samples ?? [])].map(({ labels }) => labels?.['to_workload'])).toEqual([
+      'deployment:answerer-of-a-long-name-9000',
+    ]);
   });
   it('tell what nearly all stayed below, of the last five minutes, whatever goes between two', () => {
     const totals = new LinkTotals();

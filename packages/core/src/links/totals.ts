@@ -1,6 +1,6 @@
 import type { FamilyOut, SampleOut } from '../exposition/index.ts';
 import { percentileOfBuckets } from '../statistics/index.ts';
-import { type EpochMs, MINUTE } from '../units/index.ts';
+import { type EpochMs, HOUR, MINUTE } from '../units/index.ts';
 import { endKey, type Link, type LinkRequest, type SeenBy } from './link.ts';
 import { LINK_METRICS } from './wire-names.ts';
 
@@ -15,6 +15,8 @@ const BOUND_WORDS: readonly string[] = [
 ];
 /** Links that are counted, each side by itself: their page stays within what a page may have. What comes after is one between others. */
 const MOST_LINKS = 2000;
+/** What carried nothing for longer leaves its place to others: it is gone by then, and begins anew. */
+export const KEPT_FOR = 26 * HOUR;
 const OTHERS: Link = {
   from: { cluster: '', namespace: '', workload: 'others' },
   to: { cluster: '', namespace: '', workload: 'others' },
@@ -34,6 +36,7 @@ interface Own {
   own: number;
   calls: number;
   readonly answers: boolean;
+  lastMinute: EpochMs;
 }
 
 /** What is told of lengths is of so many minutes. */
@@ -55,6 +58,7 @@ export class LinkTotals {
   /** `minute`: the beginning of the one that it is told with. */
   add({ link, seenBy, failed, refused, seconds, own, calls, messages, seen }: LinkRequest, minute: EpochMs): void {
     const known = this.of(link, seenBy);
+    known.lastMinute = Math.max(known.lastMinute, minute);
     known.requests += messages;
     known.seen += seen;
     if (failed) known.failures += messages;
@@ -92,12 +96,18 @@ export class LinkTotals {
       own: 0,
       calls: 0,
       answers: seenBy === 'answerer',
+      lastMinute: 0,
     };
     this.own.set(key, made);
     return made;
   }
   /** As they are at the end of a minute. */
   families(at: EpochMs): FamilyOut[] {
+    for (const [key, { lastMinute }] of this.own) if (lastMinute < at - KEPT_FOR) this.own.delete(key);
+    for (const [key, { minutes }] of this.lengths) {
+      for (const minute of minutes.keys()) if (minute < at - LENGTHS_OVER * MINUTE) minutes.delete(minute);
+      if (minutes.size === 0) this.lengths.delete(key);
+    }
     const all = [...this.own.values()];
     const counter = (name: string, help: string, some: readonly Own[], value: (own: Own) => number): FamilyOut => ({
       name,
@@ -134,7 +144,7 @@ export class LinkTotals {
         type: 'gauge',
         unit: 'seconds',
         help: 'What 95 of 100 stayed below over the last five minutes, whatever goes between both ends.',
-        samples: [...this.lengths.values()].flatMap((pair) => nearlyAllOf(pair, at)),
+        samples: [...this.lengths.values()].flatMap(nearlyAllOf),
       },
       {
         ...counter(
@@ -151,8 +161,7 @@ export class LinkTotals {
 }
 const BOUNDS: readonly number[] = [...LINK_BOUNDS, Number.POSITIVE_INFINITY];
 /** None where nothing was asked. */
-function nearlyAllOf({ labels, minutes }: Lengths, at: EpochMs): SampleOut[] {
-  for (const minute of minutes.keys()) if (minute < at - LENGTHS_OVER * MINUTE) minutes.delete(minute);
+function nearlyAllOf({ labels, minutes }: Lengths): SampleOut[] {
   const counts = BOUNDS.map(() => 0);
   let below = 0;
   for (const i of counts.keys()) {

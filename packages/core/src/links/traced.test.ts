@@ -16,8 +16,9 @@ const linksOf = (traces: readonly LinkTrace[]) => {
   return toTheEnd(tracing.toldBySteps());
 };
 type Own = Partial<Span> & Pick<Span, 'spanId' | 'kind'>;
-const step = (who: string, own: Own) => ({
+const step = (who: string, own: Own, pod = `${who}-0`) => ({
   end: end(who),
+  pod,
   span: {
     traceId: 't',
     parentId: '',
@@ -138,5 +139,43 @@ it('operations sum up to their link, and nobody passes more than there are, what
         }
       }
     }),
+  );
+});
+
+it('tells from which pod to which, where both told; of one that was not told of, no pod', () => {
+  const [a, b, c] = asked('one', 2, 20).spans;
+  const other = step('ledger', { spanId: 'c', parentId: 'b', kind: 'server', failed: true }, 'ledger-1');
+  const { links } = linksOf([
+    { traceId: 'one', weight: 2, spans: [a!, b!, c!] },
+    { traceId: 'two', weight: 1, spans: [a!, { ...b!, span: { ...b!.span, failed: true } }, other] },
+    { traceId: 'three', weight: 3, spans: [a!, { ...b!, span: { ...b!.span, fields: [[CALL.peer, 'ledger']] } }] },
+  ]);
+  expect(links.get(pair('front', 'ledger'))?.ways).toEqual([
+    { from: 'front-0', to: '', requests: 3, failedShare: 0, nearlyAll: 0.02 },
+    { from: 'front-0', to: 'ledger-0', requests: 2, failedShare: 0, nearlyAll: 0.02 },
+    { from: 'front-0', to: 'ledger-1', requests: 1, failedShare: 1, nearlyAll: 0.02 },
+  ]);
+});
+it('property: ways make up all requests, and pods that a sender makes up are bounded', () => {
+  const pods = fc.array(fc.tuple(fc.nat(40), fc.nat(40)), { maxLength: 400 });
+  fc.assert(
+    fc.property(pods, (all) => {
+      const traces = all.map(
+        ([from, to], i): LinkTrace => ({
+          traceId: `${i}`,
+          weight: 1,
+          spans: [
+            step('front', { spanId: 'b', kind: 'client' }, `front-${from}`),
+            step('ledger', { spanId: 'c', parentId: 'b', kind: 'server' }, `ledger-${to}`),
+          ],
+        }),
+      );
+      const ways = linksOf(traces).links.get(pair('front', 'ledger'))?.ways ?? [];
+      const kinds = new Set(all.map(([from, to]) => `front-${from} ledger-${to}`));
+      expect(ways.length).toBe(Math.min(300, kinds.size));
+      const sum = ways.reduce((total, { requests }) => total + requests, 0);
+      if (kinds.size <= 300) expect(sum).toBe(all.length);
+    }),
+    { numRuns: 30 },
   );
 });

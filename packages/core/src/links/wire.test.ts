@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { LinkEnd } from './link.ts';
+import { KEPT_FOR } from './totals.ts';
 import { type CountedFlow, MOST_WIRES, WireTotals } from './wire.ts';
 
 const end = (name: string): LinkEnd => ({ cluster: 'landward', namespace: 'quay', workload: `deployment:${name}` });
@@ -46,5 +47,15 @@ describe('what goes over the network', () => {
     totals.add(Array.from({ length: MOST_WIRES + 5 }, (_, i) => flow(`a${i}`, 'b', 1)));
     expect([totals.size, totals.left]).toEqual([MOST_WIRES, 5]);
     expect(new WireTotals().families()).toEqual([]);
+  });
+  it('leaves its place to others after a day without anything, and begins anew', () => {
+    const totals = new WireTotals();
+    totals.add(Array.from({ length: MOST_WIRES }, (_, i) => flow(`a${i}`, 'b', 1)));
+    const still = flow('a0', 'b', 0, { received: 0, connections: 1 });
+    for (let minute = 0; minute <= KEPT_FOR / 60_000; minute++) totals.add([still]);
+    expect(totals.size).toBe(1);
+    totals.add([flow('new', 'b', 5), flow('a1', 'b', 7)]);
+    expect(told(totals, 'link_bytes').get('deployment:a1 deployment:b 8080 sent')).toBe(7);
+    expect([totals.size, totals.left]).toEqual([3, 0]);
   });
 });

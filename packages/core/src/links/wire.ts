@@ -1,5 +1,7 @@
 import type { FamilyOut } from '../exposition/index.ts';
+import { MINUTE } from '../units/index.ts';
 import { endKey, type LinkEnd } from './link.ts';
+import { KEPT_FOR } from './totals.ts';
 import { LINK_METRICS } from './wire-names.ts';
 
 /** What went over the connections from one end to another within a minute, as their machines count it. */
@@ -24,6 +26,8 @@ interface Own {
   received: number;
   uncertain: number;
   connections: number;
+  /** Minutes since there was something of it. */
+  idle: number;
 }
 
 /** Bytes and connections of every link since the start, as its series tell them. */
@@ -37,7 +41,10 @@ export class WireTotals {
   }
   /** All flows of one minute: what is not among them has no connection open. */
   add(flows: readonly CountedFlow[]): void {
-    for (const own of this.own.values()) own.connections = 0;
+    for (const [key, own] of this.own) {
+      own.connections = 0;
+      if (++own.idle > KEPT_FOR / MINUTE) this.own.delete(key);
+    }
     for (const { from, to, port, sent, received, uncertain, connections } of flows) {
       const key = JSON.stringify([endKey(from), endKey(to), port]);
       const known = this.own.get(key);
@@ -45,8 +52,16 @@ export class WireTotals {
         this.left++;
         continue;
       }
-      const own = known ?? { labels: wireLabels(from, to, port), sent: 0, received: 0, uncertain: 0, connections: 0 };
+      const own = known ?? {
+        labels: wireLabels(from, to, port),
+        sent: 0,
+        received: 0,
+        uncertain: 0,
+        connections: 0,
+        idle: 0,
+      };
       this.own.set(key, own);
+      if (sent + received + connections > 0) own.idle = 0;
       own.sent += sent;
       own.received += received;
       own.uncertain += uncertain;

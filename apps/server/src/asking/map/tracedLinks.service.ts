@@ -45,6 +45,7 @@ export class TracedLinksService {
       requests: link?.requests ?? 0,
       people: shareOf(read, link),
       operations: [...(link?.operations ?? [])],
+      ways: [...(link?.ways ?? [])],
       slowest: [...(link?.slowest ?? [])],
       failed: [...(link?.failed ?? [])],
     };
@@ -62,7 +63,11 @@ export class TracedLinksService {
     const tracing = new LinkTracing({ named: (whom, end) => this.ends.named(whom, end) });
     const pieces = new Pieces();
     const read = await this.reader.whole({ from, to, spans: MOST_SPANS }, async ({ traceId, spans, weight }) => {
-      tracing.add({ traceId, weight, spans: spans.map((span) => ({ end: this.ends.of(span.from), span })) });
+      tracing.add({
+        traceId,
+        weight,
+        spans: spans.map((span) => ({ end: this.ends.of(span.from), pod: span.from.pod ?? '', span })),
+      });
       if (pieces.due) await pieces.pause();
     });
     return { ...(await yieldedInPieces(tracing.toldBySteps(), pieces)), from: read.from };

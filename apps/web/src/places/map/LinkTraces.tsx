@@ -7,6 +7,8 @@ import { StepStrip, TraceSteps } from '../../frame/TraceSteps.tsx';
 import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useLinkQuery } from '../../state/mapApi.ts';
+import { wayWords } from './PodWays.tsx';
+import { podTail } from './podRows.ts';
 
 /** What goes over a link, as whole traces tell: which operations, how much of what people asked for, and examples. */
 export function LinkTraces({ link }: { link: MapLink }) {
@@ -18,7 +20,7 @@ export function LinkTraces({ link }: { link: MapLink }) {
       {error ? (
         <FailureNote error={error} retry={() => void refetch()} />
       ) : data ? (
-        <Told answer={data} />
+        <Told answer={data} link={link} />
       ) : (
         <RowSkeleton rows={3} height={18} />
       )}
@@ -26,8 +28,8 @@ export function LinkTraces({ link }: { link: MapLink }) {
   );
 }
 const SHOWN = 8;
-function Told({ answer }: { answer: LinkAnswer }) {
-  const { from, to, requests, people, operations, slowest, failed } = answer;
+function Told({ answer, link }: { answer: LinkAnswer; link: MapLink }) {
+  const { from, to, requests, people, operations, ways, slowest, failed } = answer;
   const [all, setAll] = useState(false);
   const since = `traces of the ${lengthWords(to - from)} before ${formatClock(to, to)}`;
   if (requests === 0) return <p className="text-soft">Of the {since} that are kept none went over it.</p>;
@@ -66,12 +68,45 @@ function Told({ answer }: { answer: LinkAnswer }) {
         </button>
       )}
       <p className="text-xs text-soft">from {since}, as the caller waited; scaled up where not all are kept</p>
+      {ways.length > 1 && <Ways ways={ways} link={link} />}
       <Examples title="slowest" requests={slowest} />
       <Examples title="failed, newest first" requests={failed} />
     </>
   );
 }
 const lengthWords = (length: number): string => formatCount(Math.max(1, Math.round(length / MINUTE)), 'minute');
+
+const FEW_WAYS = 6;
+/** What the drawing shows between two boxes that are open; those that fail most first. */
+function Ways({ ways, link }: Pick<LinkAnswer, 'ways'> & { link: MapLink }) {
+  const [all, setAll] = useState(false);
+  const inOrder = ways.toSorted((a, b) => b.failedShare - a.failedShare || b.requests - a.requests);
+  const name = (pod: string, end: string) => (pod === '' ? 'not told' : podTail(pod, end.split(':').at(-1) ?? ''));
+  return (
+    <>
+      <h4 className="mt-1.5 text-xs text-soft">from pod to pod, what fails most first</h4>
+      <table aria-label="from pod to pod" className="w-full">
+        <tbody>
+          {inOrder.slice(0, all ? undefined : FEW_WAYS).map((way) => (
+            <tr key={`${way.from} ${way.to}`} className="border-t border-hair" title={wayWords(way)}>
+              <th className="py-0.5 text-left font-normal">
+                {name(way.from, link.from)} → {name(way.to, link.to)}
+              </th>
+              <td className="text-right">{formatNumber(Math.round(way.requests))}</td>
+              <td className="pl-2 text-right">{way.failedShare === 0 ? 'none' : formatPercent(way.failedShare)}</td>
+              <td className="pl-2 text-right">{formatLatency(way.nearlyAll)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {ways.length > FEW_WAYS && !all && (
+        <button type="button" className="button-plain text-xs" onClick={() => setAll(true)}>
+          all {ways.length}
+        </button>
+      )}
+    </>
+  );
+}
 
 function Examples({ title, requests }: { title: string; requests: LinkAnswer['slowest'] }) {
   const now = useNow(10_000);

@@ -1,12 +1,11 @@
-import type { MapBox, TableRow } from '@zetopsis/contract';
+import type { MapBox } from '@zetopsis/contract';
 import type { Severity } from '@zetopsis/core/findings';
 import { formatCount, formatPercent } from '@zetopsis/core/format';
 import { type KeyboardEvent, memo } from 'react';
 import { fillOf } from '../../drawing/stripModel.ts';
 import type { OfBoxes } from '../../frame/mapView.ts';
-import { useView, viewed } from '../../frame/useView.ts';
-import { useTableQuery } from '../../state/usageApi.ts';
 import { BOX, type DrawnBox, heightOf, MOST_ROWS } from './mapModel.ts';
+import { podTail, usePodRows } from './podRows.ts';
 
 export function onEnter(event: KeyboardEvent, then: () => void): void {
   if (event.key !== 'Enter' && event.key !== ' ') return;
@@ -197,17 +196,8 @@ function Pods({
   y,
   open,
 }: Pick<Props, 'of'> & Pick<Props['acts'], 'open'> & { path: readonly string[]; rows: number; x: number; y: number }) {
-  const { view } = useView();
-  const { data, isError } = useTableQuery({ ...viewed(view), clusters: null, path, level: 'pod', find: '' });
-  const resource = of === 'memory' ? 'memory' : 'cpu';
-  const tightness = (row: TableRow) => row.usage[resource].tightness;
-  const weight = ({ severity }: TableRow) => (severity === 'critical' ? 2 : severity === 'warning' ? 1 : 0);
-  const all = (data?.rows ?? []).toSorted(
-    (a, b) => weight(b) - weight(a) || (tightness(b) ?? -1) - (tightness(a) ?? -1),
-  );
-  const shown = all.length > rows ? all.slice(0, rows - 1) : all;
-  const left = all.length - shown.length + (data?.left ?? 0);
-  const note = isError ? 'its pods could not be read' : data ? (left > 0 ? `${left} more` : '') : 'its pods are read';
+  const { shown, tightness, note } = usePodRows(path, of, rows);
+  const workload = path.at(-1)?.replace(/^[^:]*:/, '') ?? '';
   return (
     <g>
       <path d={`M${x} ${y + 0.5}h${BOX.width}`} stroke="var(--line)" />
@@ -233,7 +223,7 @@ function Pods({
             <title>{words}</title>
             <rect x={x + 1} y={top} width={BOX.width - 2} height={BOX.row} fill="transparent" />
             <text x={x + 12} y={top + 11} fontSize="10.5" fill={row.present ? 'var(--ink)' : 'var(--soft)'}>
-              {tail(row.name, path)}
+              {podTail(row.name, workload)}
             </text>
             {share !== null && <Strip share={share} y={top + BOX.row - 4} from={x + 12} width={BOX.width - 24} />}
             {row.severity !== null && <Found severity={row.severity} x={x + BOX.width - 13} y={top + 7} size={4} />}
@@ -252,10 +242,4 @@ function Pods({
       )}
     </g>
   );
-}
-/** What tells a pod from the others of its workload. */
-function tail(name: string, path: readonly string[]): string {
-  const workload = path.at(-1)?.replace(/^[^:]*:/, '') ?? '';
-  const own = name.startsWith(`${workload}-`) ? `…${name.slice(workload.length)}` : name;
-  return own.length > 22 ? `…${own.slice(-21)}` : own;
 }

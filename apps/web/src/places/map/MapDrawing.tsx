@@ -6,6 +6,7 @@ import { BlindStrip, Hatch, LinkStrip } from './LinkStrip.tsx';
 import { Box, cut, onEnter } from './MapBox.tsx';
 import type { Measured } from './mapMeasures.ts';
 import { BOX, type Drawn, type DrawnBox, type DrawnLink, heightOf } from './mapModel.ts';
+import { PodWays } from './PodWays.tsx';
 
 interface Props {
   readonly drawn: Drawn;
@@ -103,6 +104,15 @@ export function MapDrawing(props: Props) {
           acts={own}
         />
       ))}
+      {lively
+        .filter(({ links }) => links.length === 1 && links[0] === picked)
+        .map((link) => {
+          const [from, to] = [at.get(link.from), at.get(link.to)];
+          const told = from?.box && to?.box && from.box.kind !== 'notYours' && to.box.kind !== 'notYours';
+          return told && from.rows + to.rows > 0 ? (
+            <PodWays key={link.key} link={link} from={from} to={to} of={ofBoxes} />
+          ) : null;
+        })}
       {hits.length > 0 && hits.length <= MOST_HITS && <Hits drawn={drawn} hits={hits} />}
     </svg>
   );

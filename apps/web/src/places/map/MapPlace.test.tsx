@@ -7,7 +7,7 @@ import { mapAround } from '../../frame/mapView.ts';
 import { rowOf } from '../../state/rowFixture.ts';
 import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { MapPlace } from './MapPlace.tsx';
-import { drawnMap, lookedAt } from './mapModel.ts';
+import { BOX, drawnMap, lookedAt } from './mapModel.ts';
 
 afterEach(cleanUp);
 const AT = Date.now() - 60_000;
@@ -179,6 +179,13 @@ describe('the place Map', () => {
       volumes: null,
       volumeSize: null,
     });
+    const way = (to: string, failedShare: number) => ({
+      from: 'ledger-1',
+      to,
+      requests: 9,
+      failedShare,
+      nearlyAll: 0.02,
+    });
     const rows = [
       ...Array.from({ length: 8 }, (_, i) => pod(`base-1-p${i}`, i / 10)),
       pod('base-1-ill', 0.05, { severity: 'critical', finding: 'it keeps restarting' }),
@@ -187,8 +194,12 @@ describe('the place Map', () => {
       'GET /api/session': sessionAs('administrator'),
       'GET /api/map': { ...answer, boxes: boxes.map((one) => (one.name === 'base' ? { ...one, holds: 9 } : one)) },
       'GET /api/usage/table': { window: { from: AT - 60_000, to: AT, live: true }, level: 'pod', rows, left: 0 },
+      'GET /api/map/link': {
+        ...{ from: AT - 600_000, to: AT, requests: 27, people: null, operations: [], slowest: [], failed: [] },
+        ways: [way('base-1-ill', 0.4), way('base-1-p3', 0), way('base-1-p0', 0)],
+      },
     });
-    const router = drawAt('/map', <MapPlace />);
+    const router = drawAt(`/map?link=${encodeURIComponent(failing.key)}`, <MapPlace />);
     const drawing = await screen.findByRole('group', { name: 'drawing of links' });
     fireEvent.keyDown(within(drawing).getByRole('button', { name: '9 pods of base' }), { key: 'Enter' });
     const links = await within(drawing).findAllByRole('link');
@@ -198,6 +209,13 @@ describe('the place Map', () => {
     ]);
     expect(within(drawing).getByText('3 more')).toBeTruthy();
     expect(router.state.location.search).toContain('opened=');
+    // from pod to pod, each to its row; those without one to the rest
+    const ways = await within(drawing).findByRole('group', { name: 'from pod to pod' });
+    await waitFor(() => expect(ways.querySelectorAll('title')).toHaveLength(3));
+    const titles = [...ways.querySelectorAll('title')].map(({ textContent }) => textContent);
+    expect(titles[0]).toBe('ledger-1 calls base-1-ill: 9 requests, 40 % failed, 95 of 100 within 20 ms');
+    const ends = [...ways.querySelectorAll('path')].map((one) => Number(one.getAttribute('d')?.split(' ').at(-1)));
+    expect(ends.map((y) => (y - ends[0]!) / BOX.row)).toEqual([0, 5, 6]);
     fireEvent.keyDown(links[0]!, { key: 'Enter' }); // the ill one
     await waitFor(() => expect(router.state.location.pathname).toBe('/usage'));
     expect(router.state.location.search).toContain('deployment:base/base-1-ill');
@@ -318,6 +336,11 @@ describe('the place Map', () => {
         { operation: 'look up', requests: 30, failedShare: 0.5, nearlyAll: 0.3 },
         ...Array.from({ length: 9 }, (_, i) => ({ operation: `rare ${i}`, requests: 1, failedShare: 0, nearlyAll: 0 })),
       ],
+      ways: [
+        { from: 'ledger-1', to: 'base-1-p7', requests: 24, failedShare: 0, nearlyAll: 0.02 },
+        { from: 'ledger-1', to: 'base-1-p0', requests: 12, failedShare: 0.5, nearlyAll: 0.3 },
+        { from: '', to: 'base-1-p7', requests: 4, failedShare: 0, nearlyAll: 0.02 },
+      ],
       slowest: [request],
       failed: [],
     };
@@ -339,9 +362,15 @@ describe('the place Map', () => {
     await waitFor(() => expect(over.textContent).toContain('25 % of what people asked for went over it'));
     expect(screen.getByRole('navigation', { name: 'links in trouble' }).textContent).toContain('25 % of what people');
     expect(within(over).getByRole('row', { name: 'look up 30 50 % 300 ms' })).toBeTruthy();
-    expect(within(over).getAllByRole('row')).toHaveLength(9);
+    const pods = within(over).getByRole('table', { name: 'from pod to pod' });
+    expect(
+      within(pods)
+        .getAllByRole('row')
+        .map(({ textContent }) => textContent),
+    ).toEqual(['…-1 → …-1-p01250 %300 ms', '…-1 → …-1-p724none20 ms', 'not told → …-1-p74none20 ms']);
+    expect(within(over).getAllByRole('row')).toHaveLength(9 + 3);
     fireEvent.click(within(over).getByRole('button', { name: 'all 10' }));
-    expect(within(over).getAllByRole('row')).toHaveLength(11);
+    expect(within(over).getAllByRole('row')).toHaveLength(11 + 3);
     expect(over.textContent).toContain('traces of the 10 minutes before');
     fireEvent.click(within(over).getByRole('button', { name: /^look up failed/ }));
     await waitFor(() => expect(over.textContent).toContain('3 steps elsewhere, which you may not see'));

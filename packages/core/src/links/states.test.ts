@@ -45,6 +45,17 @@ describe('the state of a link', () => {
   ])('%s: %s', (_, expected, own) => {
     expect(state(course(own))).toBe(expected);
   });
+  it('has one date, whatever a minute in between or the last one was like', () => {
+    for (const odd of [0, 1, 6, 11]) {
+      const flooded = course({ requests: (ago) => (ago === odd ? 31 : ago < 20 ? 240 : 30) });
+      expect(judgeLink(flooded, NO_USUAL, AT)).toMatchObject({ state: 'flooded', since: AT - 20 * MINUTE });
+      const failing = course({ failures: (ago) => (ago !== odd && ago < 20 ? 9 : 0) });
+      expect(judgeLink(failing, NO_USUAL, AT)).toMatchObject({ state: 'failing', since: AT - 20 * MINUTE });
+    }
+    // five of them end it
+    const again = course({ failures: (ago) => (ago < 12 || (ago >= 17 && ago < 30) ? 9 : 0) });
+    expect(judgeLink(again, NO_USUAL, AT).since).toBe(AT - 12 * MINUTE);
+  });
   it('needs two judgements in a row', () => {
     expect(state(course({ failures: (ago) => (ago < 1 ? 30 : 0) }))).toBeNull();
     expect(state(course({ failures: (ago) => (ago < 2 ? 30 : 0) }))).toBe('failing');

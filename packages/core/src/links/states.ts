@@ -168,15 +168,19 @@ function before(course: LinkCourse, end: number) {
     refusedSince: (at: EpochMs) => sinceWhen(course, course.refused, end, at),
   };
 }
-/** The first minute of those at the end in which most of them were so. */
-function sinceWhen({ requests }: LinkCourse, of: Float64Array, end: number, at: EpochMs): EpochMs | null {
+/** The first minute of the stretch at the end that was so; a few minutes that were not do not end it. Null of `isSo`: nothing is known of that minute. */
+function beganAt(end: number, at: EpochMs, isSo: (i: number) => boolean | null): EpochMs | null {
   let first: number | null = null;
-  for (let i = end - 1; i >= 0; i--) {
-    if (!(requests[i]! > 0)) continue;
-    if (of[i]! / requests[i]! < 0.02) break;
-    first = i;
+  let otherwise = 0;
+  for (let i = end - 1; i >= 0 && otherwise < FIVE; i--) {
+    const so = isSo(i);
+    if (so) first = i;
+    if (so !== null) otherwise = so ? 0 : otherwise + 1;
   }
   return first === null ? null : at - (end - first) * MINUTE;
+}
+function sinceWhen({ requests }: LinkCourse, of: Float64Array, end: number, at: EpochMs): EpochMs | null {
+  return beganAt(end, at, (i) => (requests[i]! > 0 ? of[i]! / requests[i]! >= 0.02 : null));
 }
 const isSlow = (p95: number, band: number): boolean => p95 > 2 * band && p95 > band + 0.05;
 /** The first of the five minutes at the end that were slow. */
@@ -189,16 +193,11 @@ function slowSince(p95: Float64Array, band: number, at: EpochMs): EpochMs | null
   }
   return first === null ? null : at - (p95.length - first) * FIVE * MINUTE;
 }
-/** The first minute of those at the end that carried more than twice as much. */
 function floodedSince(
   { requests, failures }: Pick<LinkCourse, 'requests' | 'failures'>,
   { end, at, top }: { readonly end: number; readonly at: EpochMs; readonly top: number },
 ): EpochMs | null {
-  let first: number | null = null;
-  for (let i = end - 1; i >= 0; i--) {
-    if (Number.isNaN(requests[i]!)) continue;
-    if ((requests[i]! - (failures[i] || 0)) / 60 <= 1.5 * top) break;
-    first = i;
-  }
-  return first === null ? null : at - (end - first) * MINUTE;
+  return beganAt(end, at, (i) =>
+    Number.isNaN(requests[i]!) ? null : (requests[i]! - (failures[i] || 0)) / 60 > 1.5 * top,
+  );
 }

@@ -2,6 +2,8 @@ import { type PointerEvent, type RefObject, useEffect, useState } from 'react';
 import { BOX, type Drawn, heightOf } from './mapModel.ts';
 
 const MOST = { width: 170, height: 120 } as const;
+/** What it covers of a drawing that is higher than what is seen of it. */
+export const COVERS = MOST.height + 30;
 /** Of the drawing in pixels: what is seen of it. */
 interface Seen {
   readonly x: number;

@@ -8,7 +8,7 @@ import { useNow } from '../../frame/useNow.ts';
 import { useView } from '../../frame/useView.ts';
 import { useLinkQuery } from '../../state/mapApi.ts';
 import { wayWords } from './PodWays.tsx';
-import { podTail } from './podRows.ts';
+import { podEnd } from './podRows.ts';
 
 /** What goes over a link, as whole traces tell: which operations, how much of what people asked for, and examples. */
 export function LinkTraces({ link }: { link: MapLink }) {
@@ -81,7 +81,7 @@ const FEW_WAYS = 6;
 function Ways({ ways, link }: Pick<LinkAnswer, 'ways'> & { link: MapLink }) {
   const [all, setAll] = useState(false);
   const inOrder = ways.toSorted((a, b) => b.failedShare - a.failedShare || b.requests - a.requests);
-  const name = (pod: string, end: string) => (pod === '' ? 'not told' : podTail(pod, end.split(':').at(-1) ?? ''));
+  const name = (pod: string, end: string) => (pod === '' ? 'not told' : podEnd(pod, end.split(':').at(-1) ?? ''));
   return (
     <>
       <h4 className="mt-1.5 text-xs text-soft">from pod to pod, what fails most first</h4>
@@ -89,12 +89,14 @@ function Ways({ ways, link }: Pick<LinkAnswer, 'ways'> & { link: MapLink }) {
         <tbody>
           {inOrder.slice(0, all ? undefined : FEW_WAYS).map((way) => (
             <tr key={`${way.from} ${way.to}`} className="border-t border-hair" title={wayWords(way)}>
-              <th className="py-0.5 text-left font-normal">
+              <th className="py-0.5 text-left font-normal whitespace-nowrap">
                 {name(way.from, link.from)} → {name(way.to, link.to)}
               </th>
-              <td className="text-right">{formatNumber(Math.round(way.requests))}</td>
-              <td className="pl-2 text-right">{way.failedShare === 0 ? 'none' : formatPercent(way.failedShare)}</td>
-              <td className="pl-2 text-right">{formatLatency(way.nearlyAll)}</td>
+              <td className="text-right whitespace-nowrap">{formatNumber(Math.round(way.requests))}</td>
+              <td className="pl-2 text-right whitespace-nowrap">
+                {way.failedShare === 0 ? 'none' : formatPercent(way.failedShare)}
+              </td>
+              <td className="pl-2 text-right whitespace-nowrap">{formatLatency(way.nearlyAll)}</td>
             </tr>
           ))}
         </tbody>

@@ -161,6 +161,7 @@ const Lanes = memo(function Lanes({ drawn, fold }: { drawn: Drawn; fold: (lane: 
         aria-expanded={!folded}
         aria-label={`${name}: ${formatCount(holds, 'box', 'boxes')}`}
         className="cursor-pointer hover:underline"
+        style={{ transform: 'translateX(var(--scrolled, 0px))' }}
         onClick={() => fold(name)}
         onKeyDown={(event) => onEnter(event, () => fold(name))}
       >

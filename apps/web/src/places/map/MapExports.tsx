@@ -36,7 +36,7 @@ export function MapExports({ answer, svg }: { answer: MapAnswer; svg: () => SVGS
     ...answer.links.map((link) => [
       link.from,
       link.to,
-      link.state,
+      link.state ?? (link.blindSince === null ? null : 'blind'),
       link.sent,
       link.received,
       link.failureShare,

@@ -367,7 +367,7 @@ describe('the place Map', () => {
       within(pods)
         .getAllByRole('row')
         .map(({ textContent }) => textContent),
-    ).toEqual(['…-1 → …-1-p01250 %300 ms', '…-1 → …-1-p724none20 ms', 'not told → …-1-p74none20 ms']);
+    ).toEqual(['…-1 → …-p01250 %300 ms', '…-1 → …-p724none20 ms', 'not told → …-p74none20 ms']);
     expect(within(over).getAllByRole('row')).toHaveLength(9 + 3);
     fireEvent.click(within(over).getByRole('button', { name: 'all 10' }));
     expect(within(over).getAllByRole('row')).toHaveLength(11 + 3);

@@ -20,6 +20,7 @@ import { lookedAt } from './mapModel.ts';
 import { MeasureNotes, ShownOn } from './ShownOn.tsx';
 import { useDrawn } from './useDrawn.ts';
 import { type Growing, useGrowing } from './useGrowing.ts';
+import { followScroll, useInSight } from './useInSight.ts';
 import { useMapMeasure } from './useMapMeasure.ts';
 
 /** Who talks to whom, and which link is in trouble? */
@@ -72,6 +73,7 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   });
+  useInSight(paper, view.show === 'table' ? null : drawn, map.link || (answer.trouble[0]?.link ?? ''));
   const found = answer.boxes.filter(
     ({ name }) => find.trim() !== '' && name.toLowerCase().includes(find.trim().toLowerCase()),
   );
@@ -140,7 +142,11 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
         <MeasureNotes measures={[onBoxes, onLinks]} />
         {view.shift !== null && <Against answer={answer} shift={view.shift} no={() => void change({ shift: null })} />}
         <div className="relative flex min-h-0 flex-1">
-          <div ref={paper} className="min-h-0 flex-1 overflow-auto p-3">
+          <div
+            ref={paper}
+            className="min-h-0 flex-1 overflow-auto p-3"
+            onScroll={({ currentTarget }) => followScroll(currentTarget)}
+          >
             {view.show === 'table' ? (
               <MapTable answer={answer} links={links} picked={map.link} pick={(key) => set({ link: key })} />
             ) : drawn === null ? (

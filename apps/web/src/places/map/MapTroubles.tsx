@@ -31,10 +31,12 @@ export const MapTroubles = memo(function MapTroubles({ answer, picked, pick }: P
               <button
                 type="button"
                 aria-current={key === picked}
-                className={clsx('w-full text-left text-sm hover:text-petrol', key === picked && 'font-semibold')}
+                className="w-full text-left text-sm hover:text-petrol"
                 onClick={() => pick(key)}
               >
-                <b className="text-critical">{link.state}</b> {names.get(link.from)} → {names.get(link.to)}
+                <span className={clsx(key === picked && 'font-semibold')}>
+                  <b className="text-critical">{link.state}</b> {names.get(link.from)} → {names.get(link.to)}
+                </span>
                 <span className="block text-soft">
                   {linkWords(link)}
                   {link.since !== null && `, since ${formatClock(link.since, now)}`}
@@ -93,10 +95,12 @@ function Changed({ answer, names, picked, pick }: Props & { readonly names: Read
             <button
               type="button"
               aria-current={link.key === picked}
-              className={clsx('w-full text-left text-sm hover:text-petrol', link.key === picked && 'font-semibold')}
+              className="w-full text-left text-sm hover:text-petrol"
               onClick={() => pick(link.key)}
             >
-              <b>{change}</b> {names.get(link.from)} → {names.get(link.to)}
+              <span className={clsx(link.key === picked && 'font-semibold')}>
+                <b>{change}</b> {names.get(link.from)} → {names.get(link.to)}
+              </span>
               <span className="block text-soft">{changeWords(link)}</span>
             </button>
           </li>

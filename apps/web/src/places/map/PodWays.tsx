@@ -28,7 +28,7 @@ export function PodWays({ link, from, to, of }: Props) {
   const ways = data?.ways ?? [];
   const most = Math.max(...ways.map(({ requests }) => requests), 1);
   return (
-    <g role="group" aria-label="from pod to pod">
+    <svg role="group" aria-label="from pod to pod" overflow="visible">
       {ways.map((way) => {
         const [y1, y2] = [rowMiddle(from, callers, way.from), rowMiddle(to, answerers, way.to)];
         const [x1, x2] = [from.x + BOX.width, to.x];
@@ -46,6 +46,6 @@ export function PodWays({ link, from, to, of }: Props) {
           </path>
         );
       })}
-    </g>
+    </svg>
   );
 }

@@ -39,3 +39,8 @@ export function podTail(name: string, workload: string): string {
   const own = name.startsWith(`${workload}-`) ? `…${name.slice(workload.length)}` : name;
   return own.length > 22 ? `…${own.slice(-21)}` : own;
 }
+/** The last part of it alone, where there is little room. */
+export function podEnd(name: string, workload: string): string {
+  const own = podTail(name, workload);
+  return own.startsWith('…') ? `…${own.slice(own.lastIndexOf('-'))}` : own;
+}

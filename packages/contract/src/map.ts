@@ -25,6 +25,8 @@ export const MapBox = z.object({
   /** What is found wrong with it first; null: nothing, or that is not known. */
   severity: z.enum(SEVERITIES).nullable(),
   finding: z.string().nullable(),
+  /** The same of what is wrong with it besides its links. */
+  besides: z.string().nullable(),
   /** How near it is to its limits over the window; null: it has none, or that is not known. */
   cpu: Rate,
   memory: Rate,

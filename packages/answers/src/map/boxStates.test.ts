@@ -13,6 +13,8 @@ describe('how boxes of the map stand', () => {
     for (const { workload, key, findings } of workloads) {
       const own = states.get(`${usage.name}/${workload.namespace}/${key}`) ?? NO_STATE;
       expect([own.severity, own.finding]).toEqual([findings[0]?.severity ?? null, findings[0]?.reason ?? null]);
+      const others = findings.filter(({ code }) => !code.startsWith('link')).map(({ reason }) => reason);
+      expect(own.besides).toBe(others[0] ?? null);
     }
   });
   it('is nothing of whoever is no workload', () => {

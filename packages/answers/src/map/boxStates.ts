@@ -1,10 +1,18 @@
 import type { MapAnswer, MapBox } from '@zetopsis/contract';
+import { isOfLinks } from '@zetopsis/core/findings';
 import type { EpochMs } from '@zetopsis/core/units';
 import type { SeenUsage } from '../usage/index.ts';
 
 /** How a workload stands: what is found wrong with it first, and how near it is to its limits. */
-export type BoxState = Pick<MapBox, 'severity' | 'finding' | 'cpu' | 'memory' | 'holds'>;
-export const NO_STATE: BoxState = { severity: null, finding: null, cpu: null, memory: null, holds: null };
+export type BoxState = Pick<MapBox, 'severity' | 'finding' | 'besides' | 'cpu' | 'memory' | 'holds'>;
+export const NO_STATE: BoxState = {
+  severity: null,
+  finding: null,
+  besides: null,
+  cpu: null,
+  memory: null,
+  holds: null,
+};
 
 /** Of every workload of a cluster that somebody may see, by what boxes of the map are called; some at a time. */
 export function* boxStatesBySteps(usage: SeenUsage, at: EpochMs): Generator<void, Map<string, BoxState>> {
@@ -24,7 +32,12 @@ export function* boxStatesBySteps(usage: SeenUsage, at: EpochMs): Generator<void
     const [first] = findings;
     const place = keyOf(workload.namespace ?? '', key);
     if (first)
-      states.set(place, { ...(states.get(place) ?? NO_STATE), severity: first.severity, finding: first.reason });
+      states.set(place, {
+        ...(states.get(place) ?? NO_STATE),
+        severity: first.severity,
+        finding: first.reason,
+        besides: findings.find(({ code }) => !isOfLinks(code))?.reason ?? null,
+      });
   }
   return states;
 }

@@ -48,6 +48,7 @@ const map = (at: number, ...links: MapLink[]): MapAnswer => ({
     path: null,
     severity: null,
     finding: null,
+    besides: null,
     cpu: null,
     memory: null,
     holds: null,

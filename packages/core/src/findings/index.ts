@@ -17,7 +17,7 @@ export { CRITICALITIES, type Criticality, type Effect, weighed } from './effect.
 export { byWeight, type Finding, SEVERITIES, type Severity, worstSeverity } from './finding.ts';
 export { cronJobFindings, jobFindings, type Run } from './jobFindings.ts';
 export { FINDING_CODES, FINDINGS, type FindingCode, isShort, isUnfit } from './kinds.ts';
-export { blamedEnd, linkFinding, type TroubledLink } from './linkFindings.ts';
+export { blamedEnd, isOfLinks, linkFinding, type TroubledLink } from './linkFindings.ts';
 export { CLOCK_AHEAD, type NodeMeasured, nodeFindings } from './nodeFindings.ts';
 export { placementInWords, type Room, roomsOf, whyNot } from './placement.ts';
 export { type Around, podFindings } from './podFindings.ts';

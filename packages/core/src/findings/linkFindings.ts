@@ -34,6 +34,9 @@ const MOST = 0.5;
 /** Which of both ends it stands at: the side that it most likely comes from, and the answerer where it lies on the way. */
 export const blamedEnd = ({ side }: Pick<TroubledLink, 'side'>): 'from' | 'to' => (side === 'caller' ? 'from' : 'to');
 
+const OF_LINKS: ReadonlySet<string> = new Set(Object.values(CODES));
+/** Whether a finding is what links tell of a workload. */
+export const isOfLinks = (code: FindingCode): boolean => OF_LINKS.has(code);
 /** As it is told at one end. `other`: the name of the other end; null: whoever looks may not see it. */
 export function linkFinding(link: TroubledLink, at: 'from' | 'to', other: string | null): Finding {
   const unnamed = reasonOf(link, at, at === 'from' ? 'a workload of others' : 'A workload of others');

@@ -69,6 +69,13 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
               </ul>
             </>
           )}
+          {[from, to].map((one) =>
+            one?.besides ? (
+              <p key={one.key}>
+                Found at <b>{one.name}</b>: {one.besides}
+              </p>
+            ) : null,
+          )}
           {root && root.key !== link.key && (
             <p>
               Told with{' '}

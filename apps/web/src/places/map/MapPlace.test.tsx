@@ -22,12 +22,19 @@ const box = (name: string, namespace = 'quay', more: Partial<MapBox> = {}): MapB
   path: ['seaward', namespace, `deployment:${name}`],
   severity: null,
   finding: null,
+  besides: null,
   cpu: 0.5,
   memory: null,
   holds: null,
   ...more,
 });
-const boxes = [box('front'), box('ledger'), box('base', 'pier'), box('notes', 'pier'), box('far', 'mole')];
+const boxes = [
+  box('front'),
+  box('ledger'),
+  box('base', 'pier', { besides: 'Its node pier-2 is lost.' }),
+  box('notes', 'pier'),
+  box('far', 'mole'),
+];
 const key = (name: string) => boxes.find((one) => one.name === name)!.key; // one of them
 const link = (from: string, to: string, more: Partial<MapLink> = {}): MapLink => ({
   key: `${key(from)} → ${key(to)}`,
@@ -127,6 +134,7 @@ describe('the place Map', () => {
     fireEvent.click(within(list).getByRole('button'));
     const sheet = await screen.findByRole('complementary', { name: 'link' });
     expect(sheet.textContent).toContain('all 2 of its callers see it');
+    expect(sheet.textContent).toContain('Found at base: Its node pier-2 is lost.');
     expect(sheet.textContent).toContain('from spans of both ends');
     fireEvent.click(within(within(sheet).getByRole('region', { name: 'what it calls itself' })).getByRole('button'));
     await waitFor(() => expect(router.state.location.search).toContain('notes'));

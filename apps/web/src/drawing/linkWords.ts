@@ -27,7 +27,7 @@ export const bytesWords = (perSecond: number): string => `${formatBytes(perSecon
 /** One figure of it, short; empty where there is none. */
 export function figureWords(link: MapLink, of: string): string {
   const { sent, received, bytes, blindSince, failureShare, callerP95, answererP95 } = link;
-  if (blindSince !== null) return 'blind';
+  if (blindSince !== null) return of === 'nothing' ? '' : 'blind';
   const length = callerP95 ?? answererP95;
   switch (of) {
     case 'requests':

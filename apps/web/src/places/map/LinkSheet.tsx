@@ -90,7 +90,10 @@ export function LinkSheet({ answer, link, pick, close }: Props) {
         <p className="mb-3 border-l-2 border-line pl-2">
           <b>blind</b>: nothing is told by the programs of its cluster since {formatClock(link.blindSince, now)}.
           Whether it carries anything is not known; who sends and who does not is told in{' '}
-          <Link to={leadTo('/sources')}>Sources</Link>.
+          <Link className="button-plain" to={leadTo('/sources')}>
+            Sources
+          </Link>
+          .
         </p>
       )}
       {link.change !== null && (

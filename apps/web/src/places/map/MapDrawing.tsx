@@ -263,7 +263,7 @@ const LinkLine = memo(function LinkLine({ link, from, to, strip, pointed, figure
             d={path}
             fill="none"
             stroke={picked || pointed ? 'var(--petrol)' : state === null ? 'var(--structure)' : 'var(--ink)'}
-            strokeWidth={pointed ? 3 : picked ? 2 : strip ? 1.4 : 0.9}
+            strokeWidth={pointed ? 3 : picked ? 2 : strip || blind ? 1.4 : 0.9}
             strokeDasharray={silent ? '14 10' : blind ? '1 4' : undefined}
           />
           <path d={`M${x2 - 5} ${y2 - 3}L${x2} ${y2}L${x2 - 5} ${y2 + 3}`} fill="none" stroke="var(--structure)" />

@@ -71,7 +71,10 @@ function Blind({ answer, names }: { answer: MapAnswer; names: ReadonlyMap<string
       {blind.length === 1 ? `${names.get(first.from)} → ${names.get(first.to)}` : formatCount(blind.length, 'link')}:
       nothing is told by the programs of {clustersOf(blind)} since{' '}
       {formatClock(Math.min(...blind.map(({ blindSince }) => blindSince ?? 0)), now)}. See{' '}
-      <Link to={link('/sources')}>Sources</Link>.
+      <Link className="button-plain" to={link('/sources')}>
+        Sources
+      </Link>
+      .
     </p>
   );
 }

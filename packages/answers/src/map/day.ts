@@ -1,6 +1,6 @@
 import type { LinkDay, SeenBy } from '@zetopsis/core/links';
 import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { eachMinute, type ReadDay, type ReadLine } from './read.ts';
+import { eachMinute, nothing, type ReadDay, type ReadLine } from './read.ts';
 
 const FIVES = 24 * 12;
 const FIVE = 5 * MINUTE;
@@ -48,7 +48,7 @@ export function lastHeard(lines: readonly ReadLine[], end: EpochMs): ReadonlyMap
 }
 
 /** The end of the last minute in which a line counted something; of its last five where its minutes are not read. Null: in none. */
-export function lastInDay(line: ReadLine, { upTo, hours }: Pick<ReadDay, 'upTo' | 'hours'>): EpochMs | null {
+function lastInDay(line: ReadLine, { upTo, hours }: Pick<ReadDay, 'upTo' | 'hours'>): EpochMs | null {
   const last = lastFive(line, upTo);
   return last === null ? null : (hours.get(hourWith(last))?.get(lineKey(line.labels)) ?? last);
 }
@@ -62,8 +62,12 @@ export interface DayOfSide {
 export function addDay(sides: Map<DaySide, DayOfSide>, line: ReadLine, day: Pick<ReadDay, 'upTo' | 'hours'>): void {
   const seenBy = line.labels['seen_by'];
   const side: DaySide = seenBy === 'wire' || seenBy === 'answerer' ? seenBy : 'caller';
-  const own = sides.get(side) ?? { fives: new Float64Array(FIVES).fill(Number.NaN), lastAt: null };
+  const own = sides.get(side) ?? newDay();
   sides.set(side, own);
+  addToDay(own, line, day);
+}
+export const newDay = (): DayOfSide => ({ fives: nothing(FIVES), lastAt: null });
+export function addToDay(own: DayOfSide, line: ReadLine, day: Pick<ReadDay, 'upTo' | 'hours'>): void {
   for (const [i, value] of line.values.entries())
     if (i < FIVES && !Number.isNaN(value)) own.fives[i] = (own.fives[i]! || 0) + value; // NaN is 0 then
   const last = lastInDay(line, day);

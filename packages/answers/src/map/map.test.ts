@@ -193,6 +193,28 @@ describe('the map', () => {
     expect(new Set(all.links.map(({ from, state, blindSince }) => `${from} ${state} ${blindSince}`))).toEqual(
       new Set([...names.map((from) => `${endKey(from)} null ${AT - 20 * MINUTE}`), `${endKey(elsewhere)} null null`]),
     );
+    // over again, it was no pause of anybody: what is the matter keeps its date
+    const gap = (of: (ago: number) => number) => (ago: number) => (ago >= 8 && ago < 14 ? 0 : of(ago));
+    const flooded = line(
+      FRONT,
+      end('far'),
+      gap((ago) => (ago < 30 ? 240 : 30)),
+    );
+    const again = mapOf({
+      requests: [
+        flooded,
+        ...names.map((from) =>
+          line(
+            from,
+            LEDGER,
+            gap(() => 30),
+          ),
+        ),
+      ],
+    });
+    expect(again.trouble).toHaveLength(1);
+    expect(again.links[0]).toMatchObject({ state: 'flooded', since: AT - 30 * MINUTE, blindSince: null });
+    for (const { course } of again.links) expect(course.slice(-14, -8)).toEqual(Array(6).fill(null));
     // who sees one of them only is told the same
     const sees = ({ workload }: LinkEnd) => workload.endsWith('front');
     expect(mapOf({ requests }, { ...EVERYBODY, sees }).links).toMatchObject([

@@ -1,6 +1,6 @@
 import { endKey, type LinkEnd, OUTSIDE, type SeenBy } from '@zetopsis/core/links';
 import { addDay, type DayOfSide, type DaySide } from './day.ts';
-import { eachMinute, MINUTES, nothing, type ReadLine, type ReadLinks, type ReadUsual } from './read.ts';
+import { addTo, eachMinute, MINUTES, nothing, type ReadLine, type ReadLinks, type ReadUsual } from './read.ts';
 import { type Teller, tellerOf, tellersOf } from './tellers.ts';
 
 export interface Sight {
@@ -58,20 +58,16 @@ const endOf = (labels: ReadLine['labels'], side: 'from' | 'to'): LinkEnd => ({
   namespace: labels[`${side}_namespace`] ?? '',
   workload: labels[`${side}_workload`] ?? OUTSIDE.workload,
 });
-function addTo(into: Float64Array, values: Float64Array): void {
-  for (let i = 0; i < into.length; i++) {
-    const value = values[i] ?? Number.NaN;
-    if (!Number.isNaN(value)) into[i] = (Number.isNaN(into[i]!) ? 0 : into[i]!) + value;
-  }
-}
 
 /** What was read, each pair once, as somebody may see it. */
 export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Pairs> {
   const pairs = new Map<string, Pair>();
   const tellers = yield* tellersOf(read);
-  // of whom nothing comes at all, nothing is known from then on
-  const counted = (values: Float64Array, teller: string) =>
-    eachMinute(values).fill(Number.NaN, tellers.get(teller)?.blindFrom ?? MINUTES);
+  // while nothing came of anybody, nothing is known
+  const counted = (values: Float64Array, teller: string) => {
+    const told = tellers.get(teller)?.told;
+    return eachMinute(values).map((value, i) => (told?.[i] === 0 ? Number.NaN : value));
+  };
   let lines = 0;
   const isDue = () => ++lines % AT_ONCE === 0;
   // the other end bears its name only for who may see it

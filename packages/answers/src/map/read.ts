@@ -73,3 +73,9 @@ export const minutesUpTo = (at: EpochMs): Float64Array =>
   Float64Array.from({ length: MINUTES + 1 }, (_, i) => at - (MINUTES - i) * MINUTE);
 export const fivesUpTo = (at: EpochMs): Float64Array =>
   Float64Array.from({ length: 13 }, (_, i) => at - (12 - i) * 5 * MINUTE);
+export function addTo(into: Float64Array, values: Float64Array): void {
+  for (let i = 0; i < into.length; i++) {
+    const value = values[i] ?? Number.NaN;
+    if (!Number.isNaN(value)) into[i] = (Number.isNaN(into[i]!) ? 0 : into[i]!) + value;
+  }
+}

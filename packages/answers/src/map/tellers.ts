@@ -1,19 +1,16 @@
+import { gapsIn, silentSince } from '@zetopsis/core/links';
 import { type EpochMs, MINUTE } from '@zetopsis/core/units';
-import { lastInDay } from './day.ts';
-import { eachMinute, MINUTES, type ReadLine, type ReadLinks } from './read.ts';
+import { addToDay, type DayOfSide, dayOf, newDay } from './day.ts';
+import { addTo, eachMinute, MINUTES, nothing, type ReadLine, type ReadLinks } from './read.ts';
 
 /** Who tells of links: the programs of a cluster, or its machines. */
 export interface Teller {
-  /** Minutes of which it told anything. */
+  /** Minutes in which it was heard, or may be said to have had nothing to tell. */
   readonly told: Uint8Array;
-  /** From this minute of the course on nothing at all comes from it: its source is not read, and nobody is silent. `MINUTES`: something does. */
-  readonly blindFrom: number;
-  /** The end of the last minute of which anything came, of one that is not read; null: it is. */
+  /** The end of the last minute of which anything came, of one that is not heard any more; null: it is. */
   readonly blindSince: EpochMs | null;
 }
-/** Who counts nothing for so many minutes... */
-const BLIND_AFTER = 3;
-/** ...of so many programs that did is not read: one that stopped is silent. */
+/** Of so many programs that told: one that stopped is silent. */
 const PROGRAMS = 3;
 
 type What = 'requests' | 'bytes';
@@ -26,56 +23,57 @@ const programOf = ({ seen_by, ...labels }: ReadLine['labels']): string =>
     ? `${labels['to_namespace']}/${labels['to_workload']}`
     : `${labels['from_namespace']}/${labels['from_workload']}`;
 
+interface Gathered {
+  /** All that it told together. */
+  readonly minutes: Float64Array;
+  readonly day: DayOfSide;
+  readonly programs: Set<string>;
+}
 /** Everybody who tells, whatever of it somebody may see; some lines at a time. */
-export function* tellersOf({ at, requests, bytes, day }: ReadLinks): Generator<void, ReadonlyMap<string, Teller>> {
-  const gathered = new Map<
-    string,
-    { told: Uint8Array; last: number; heardAt: EpochMs | null; programs: Set<string> }
-  >();
+export function* tellersOf(read: ReadLinks): Generator<void, ReadonlyMap<string, Teller>> {
+  const { at, day } = read;
+  const gathered = new Map<string, Gathered>();
   const of = (labels: ReadLine['labels'], what: What) => {
     const key = tellerOf(labels, what);
     const own = gathered.get(key) ?? {
-      told: new Uint8Array(MINUTES),
-      last: -1,
-      heardAt: null,
+      minutes: nothing(MINUTES),
+      day: newDay(),
       programs: new Set<string>(),
     };
     gathered.set(key, own);
     return own;
   };
   let lines = 0;
-  for (const [what, all] of [['requests', requests] as const, ['bytes', bytes] as const])
-    for (const { labels, values } of all) {
+  for (const what of ['requests', 'bytes'] as const) {
+    for (const { labels, values } of read[what]) {
       const own = of(labels, what);
-      for (const [i, value] of eachMinute(values).entries()) {
-        if (Number.isNaN(value)) continue;
-        own.told[i] = 1;
-        if (value > 0) {
-          own.last = Math.max(own.last, i);
-          own.programs.add(programOf(labels));
-        }
-      }
+      const each = eachMinute(values);
+      addTo(own.minutes, each);
+      if (each.some((value) => value > 0)) own.programs.add(programOf(labels));
       if (++lines % 100 === 0) yield;
     }
-  for (const what of ['requests', 'bytes'] as const)
     for (const line of day?.[what] ?? []) {
-      const heardAt = lastInDay(line, day!); // it is of it
-      if (heardAt !== null) {
-        const own = of(line.labels, what);
-        own.programs.add(programOf(line.labels));
-        own.heardAt = Math.max(own.heardAt ?? 0, heardAt);
-      }
+      const own = of(line.labels, what);
+      addToDay(own.day, line, day!); // it is of it
+      if (line.values.some((value) => value > 0)) own.programs.add(programOf(line.labels));
       if (++lines % 100 === 0) yield;
     }
-  return new Map(
-    [...gathered].map(([key, { told, last, heardAt, programs }]) => {
-      const isBlind = last < MINUTES - 1 - BLIND_AFTER && programs.size >= PROGRAMS;
-      const blindFrom = isBlind ? last + 1 : MINUTES;
-      const blindSince = last < 0 ? heardAt : at - (MINUTES - 1 - last) * MINUTE;
-      return [
-        key,
-        { told: told.map((one, i) => (i < blindFrom ? one : 0)), blindFrom, blindSince: isBlind ? blindSince : null },
-      ];
-    }),
-  );
+  }
+  return new Map([...gathered].map(([key, own]) => [key, tellerIn(own, at, day?.upTo)]));
+}
+/** So many minutes without a word of anybody are a gap, whatever the reason. */
+const GAP = 3;
+function tellerIn({ minutes, day, programs }: Gathered, at: EpochMs, upTo: EpochMs | undefined): Teller {
+  const gaps = programs.size < PROGRAMS ? new Uint8Array(MINUTES) : gapsIn(minutes);
+  const last = minutes.findLastIndex((value) => value > 0);
+  const silent =
+    programs.size < PROGRAMS ? null : silentSince({ minutes, day: dayOf(day, upTo), typical: null }, MINUTES, at);
+  const unknown = MINUTES - 1 - minutes.findLastIndex((value) => !Number.isNaN(value));
+  const heardAt = last < 0 ? (silent ?? day.lastAt) : at - (MINUTES - 1 - last) * MINUTE;
+  const isBlind = gaps.at(-1) === 1 || silent !== null || unknown > GAP;
+  if (isBlind) gaps.fill(1, last + 1);
+  return {
+    told: gaps.map((gap, i) => (gap === 1 || Number.isNaN(minutes[i]!) ? 0 : 1)),
+    blindSince: isBlind ? heardAt : null,
+  };
 }

@@ -27,7 +27,7 @@ export {
   troubleBySteps,
   troubleOf,
 } from './side.ts';
-export { type LinkDay, rateOfDay, silentSince } from './silence.ts';
+export { gapsIn, type LinkDay, silentSince } from './silence.ts';
 export {
   judgeLink,
   LINK_STATES,

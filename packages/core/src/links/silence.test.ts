@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { HOUR, MINUTE } from '../units/index.ts';
-import { type LinkDay, rateOfDay, silentSince } from './silence.ts';
+import { gapsIn, type LinkDay, rateOfDay, silentSince } from './silence.ts';
 
 const AT = 497_222 * HOUR + 25 * MINUTE;
 const UP_TO = 497_222 * HOUR;
@@ -75,6 +75,23 @@ describe('a link that was silent for longer than an hour', () => {
         expect(silentSince({ minutes, day, typical: null }, MINUTES, at)).toBe(heard);
       }),
     );
+  });
+});
+describe('a gap in what many tell', () => {
+  const gaps = (came: Came) => gapsIn(minutesOf(came)).reduce((sum, one) => sum + one, 0);
+  it('stands out of its pauses, at its end and in between, several of them too', () => {
+    expect(gaps((ago) => (ago < 4 ? 0 : 30))).toBe(4);
+    expect(gaps((ago) => (ago >= 10 && ago < 15 ? 0 : 30))).toBe(5);
+    expect(gaps((ago) => (ago < 6 || (ago >= 20 && ago < 40) ? 0 : 30))).toBe(26);
+    expect(gaps((ago) => (ago < 25 || ago % 3 === 0 ? 0 : 30))).toBe(25);
+    expect(gaps((ago) => (ago < 9 || ago % 3 === 0 ? 0 : 30))).toBe(0);
+  });
+  it('is none that is as long as others, too short, not told, or chance', () => {
+    expect(gaps((ago) => (ago < 3 ? 0 : 30))).toBe(0);
+    expect(gaps((ago) => (ago % 12 < 5 ? 0 : 30))).toBe(0);
+    expect(gaps((ago) => (ago < 20 ? Number.NaN : 30))).toBe(0);
+    expect(gaps((ago) => (ago % 7 === 5 ? 1 : 0))).toBe(0);
+    expect(gaps(() => 0)).toBe(0);
   });
 });
 it('what a day carried, in its quieter fives', () => {

@@ -65,7 +65,7 @@ function rhythmOf(slots: Float64Array, end: number): Rhythm {
   return { ...seen, pauses };
 }
 /** In a quiet night what comes now and then stays away for long by itself: of so many slots before, in these there was something. */
-function mayBeChance(pause: number, { active, pauses }: Rhythm): boolean {
+function mayBeChance(pause: number, { active, pauses }: Pick<Rhythm, 'active' | 'pauses'>): boolean {
   const before = active + pauses.reduce((sum, own) => sum + own, 0);
   const share = active / before;
   const atLeast = Math.max(0, share - 2 * Math.sqrt((share * (1 - share)) / before));
@@ -113,6 +113,33 @@ function dayBefore(day: LinkDay, from: EpochMs): { readonly rhythm: Rhythm; read
   if (known < KNOWN_FIVES) return null;
   const last = rhythm.last < 0 ? null : Math.min(from, lastAt ?? begins(rhythm.last + 1));
   return { rhythm, last };
+}
+/** A gap is longer than twice its third longest pause, and so many minutes more: what comes oftener is a rhythm. */
+const STANDS_OUT = 3;
+const MOST_GAPS = 2;
+/**
+ * Of what many tell together: 1 for each minute within a gap that stands out of all its pauses and that chance does not explain. Whoever
+ * tells it was not heard then.
+ */
+export function gapsIn(minutes: Float64Array): Uint8Array {
+  const runs: { from: number; length: number }[] = [];
+  let active = 0;
+  for (let i = 0; i < minutes.length; i++) {
+    const value = minutes[i]!;
+    if (value > 0) active++;
+    if (!(value === 0)) continue;
+    const last = runs.at(-1);
+    if (last && last.from + last.length === i) last.length++;
+    else runs.push({ from: i, length: 1 });
+  }
+  const gaps = new Uint8Array(minutes.length);
+  if (active < ENOUGH_MINUTES) return gaps;
+  const longest = runs.sort((a, b) => b.length - a.length);
+  const usual = longest[MOST_GAPS]?.length ?? 0;
+  const pauses = longest.slice(MOST_GAPS).map(({ length }) => length);
+  for (const { from, length } of longest.slice(0, MOST_GAPS))
+    if (length > 2 * usual + STANDS_OUT && !mayBeChance(length, { active, pauses })) gaps.fill(1, from, from + length);
+  return gaps;
 }
 /** Per second, in the quieter of the fives that carried something; null: none did. */
 export function rateOfDay({ fives }: LinkDay): number | null {

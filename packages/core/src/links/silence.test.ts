@@ -33,6 +33,11 @@ describe('a link that was silent for longer than an hour', () => {
       expect((AT - since(until(ago), null, heard)!) / MINUTE, `${ago} min`).toBe(ago);
     }
   });
+  it('has the same date where some of its minutes were not told', () => {
+    const came: Came = (ago) => (ago >= 5 && ago < 9 ? Number.NaN : until(40)(ago));
+    expect(since(came)).toBe(AT - 40 * MINUTE);
+    expect(silentSince({ minutes: minutesOf(came), day: null, typical: null }, MINUTES, AT)).toBe(AT - 40 * MINUTE);
+  });
   it('is told to five minutes where the minutes of that hour are not read', () => {
     const told = since(until(200))!;
     expect(told).toBeGreaterThanOrEqual(AT - 200 * MINUTE);

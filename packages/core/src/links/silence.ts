@@ -83,17 +83,17 @@ export function silentSince({ minutes, day, typical }: Heard, end: number, at: E
   if (hour.unknown > BLIND_AFTER || typical === 0) return null;
   const longBefore = day === null ? null : dayBefore(day, at - end * MINUTE);
   const enough = hour.active >= ENOUGH_MINUTES;
+  const lastHeard = hour.last < 0 ? null : at - (end - 1 - hour.last) * MINUTE;
   if (longBefore === null) {
-    const pause = hour.pause;
-    return enough && pause > second(hour.pauses) + SILENT_AFTER && !mayBeChance(pause, hour)
-      ? at - pause * MINUTE
-      : null;
+    const isSilent = enough && hour.pause > second(hour.pauses) + SILENT_AFTER && !mayBeChance(hour.pause, hour);
+    return isSilent ? lastHeard : null;
   }
   const { rhythm, last } = longBefore;
   if (!enough && rhythm.active < ENOUGH_FIVES) return null;
-  const heard = hour.last >= 0 ? at - hour.pause * MINUTE : last;
+  const heard = lastHeard ?? last;
   if (heard === null) return null;
-  const pause = (at - heard) / MINUTE;
+  // what was not told of is no pause
+  const pause = lastHeard === null ? (at - heard) / MINUTE : hour.pause;
   // between two fives with something there are up to five minutes more
   const pauses = [...rhythm.pauses.map((own) => (own === 0 ? 0 : own * FIVE + FIVE)), ...hour.pauses];
   if (hour.last >= 0 && rhythm.last >= 0) pauses.push(rhythm.pause * FIVE + hour.leading);

@@ -41,10 +41,23 @@ interface Own {
 
 /** What is told of lengths is of so many minutes. */
 const LENGTHS_OVER = 5;
+/** Bounds of their buckets: eight to a doubling, each 9 % longer than the one before. They are no series, so there may be many. */
+const PER_DOUBLING = 8;
+const LEAST = 0.001;
+const LENGTH_BOUNDS: readonly number[] = [
+  ...Array.from({ length: 16 * PER_DOUBLING + 1 }, (_, i) => LEAST * 2 ** (i / PER_DOUBLING)),
+  Number.POSITIVE_INFINITY,
+];
+/** Which of them holds it; on a bound, whichever of both the computer's digits say. */
+const lengthBucket = (seconds: number): number =>
+  Math.min(
+    LENGTH_BOUNDS.length - 1,
+    Math.max(0, Math.ceil(Math.log2(Math.max(seconds, LEAST) / LEAST) * PER_DOUBLING)),
+  );
 /** Of two ends, by side, whatever goes between them: lengths of the last minutes, in buckets. */
 interface Lengths {
   readonly labels: Readonly<Record<string, string>>;
-  readonly minutes: Map<EpochMs, number[]>;
+  readonly minutes: Map<EpochMs, Float64Array>;
 }
 
 /** Requests of every link since the start, as its series tell them. */
@@ -67,16 +80,16 @@ export class LinkTotals {
     const at = LINK_BOUNDS.findIndex((bound) => seconds <= bound);
     const bucket = at < 0 ? LINK_BOUNDS.length : at;
     known.buckets[bucket]! += messages; // it has one for each, and one more
-    this.lengthsOf(known, minute)[bucket]! += messages; // so have these
+    this.lengthsOf(known, minute)[lengthBucket(seconds)]! += messages; // so have these
     known.own += own ?? 0;
     known.calls += calls;
   }
-  private lengthsOf({ labels }: Own, minute: EpochMs): number[] {
+  private lengthsOf({ labels }: Own, minute: EpochMs): Float64Array {
     const { to_service: _service, protocol: _protocol, port: _port, ...ends } = labels;
     const key = JSON.stringify(Object.values(ends));
-    const pair = this.lengths.get(key) ?? { labels: ends, minutes: new Map<EpochMs, number[]>() };
+    const pair = this.lengths.get(key) ?? { labels: ends, minutes: new Map<EpochMs, Float64Array>() };
     this.lengths.set(key, pair);
-    const own = pair.minutes.get(minute) ?? LINK_BOUNDS.map(() => 0).concat(0);
+    const own = pair.minutes.get(minute) ?? new Float64Array(LENGTH_BOUNDS.length);
     pair.minutes.set(minute, own);
     return own;
   }
@@ -159,16 +172,18 @@ export class LinkTotals {
     ];
   }
 }
-const BOUNDS: readonly number[] = [...LINK_BOUNDS, Number.POSITIVE_INFINITY];
 /** None where nothing was asked. */
 function nearlyAllOf({ labels, minutes }: Lengths): SampleOut[] {
-  const counts = BOUNDS.map(() => 0);
+  const counts = new Float64Array(LENGTH_BOUNDS.length);
   let below = 0;
   for (const i of counts.keys()) {
     for (const own of minutes.values()) below += own[i]!; // it has one for each
     counts[i] = below;
   }
-  const told = percentileOfBuckets({ bounds: BOUNDS, counts: (bound) => counts[bound]!, exponential: true }, 95); // within them
+  const told = percentileOfBuckets(
+    { bounds: LENGTH_BOUNDS, counts: (bound) => counts[bound]!, exponential: true }, // within them
+    95,
+  );
   return told === null ? [] : [{ labels, value: told.value }];
 }
 /** Made as they are written: there are many of them. */

@@ -43,6 +43,7 @@ export const Mark = z.object({
     'run failed',
     'revision',
     'new link',
+    'gone link',
     'raised',
     'cleared',
   ]),

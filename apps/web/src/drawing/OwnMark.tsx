@@ -28,6 +28,7 @@ const SHAPES = {
   'run failed': 'M3 14V2h7l3 3v9zM6 7l4 4M10 7l-4 4',
   revision: 'M4 2h6l3 3v9h-9zM6 9.5a2.4 2.4 0 1 1 .8 1.8M6 12v-2.4h2.3',
   'new link': 'M1.5 11.5h13M8 1.8v7M4.5 5.3h7',
+  'gone link': 'M1.5 11.5h4m5 0h4M5.5 8.5v6m5 -6v6M4.5 4.5h7',
   others: 'M3 5h10M3 8h10M3 11h10',
   job: 'M3 14V2h7l3 3v9zM6 8l1.5 2L11 6.5',
   'lone pod': 'M8 2.5l6 11h-12z',

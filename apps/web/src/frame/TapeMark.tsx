@@ -68,7 +68,7 @@ export function TapeMark({ group, left, all, length, now, align }: Props) {
 /** Where it leads: what was configured to what it was, a link to the map around it, anything else to its sheet. */
 export function addressOf({ kind, path }: Mark, link: ReturnType<typeof useView>['link']): string {
   if (kind === 'revision') return link('/admin/revisions');
-  return kind === 'new link' ? link('/map', { path }) : link('/usage', { path, sheet: true });
+  return kind === 'new link' || kind === 'gone link' ? link('/map', { path }) : link('/usage', { path, sheet: true });
 }
 const placeOf = ({ path }: Mark): string => (path.length === 0 ? '' : ` (${pathWords(path.slice(0, 3))})`);
 

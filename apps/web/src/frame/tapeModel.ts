@@ -116,6 +116,7 @@ const WEIGHT: Record<Mark['kind'], number> = {
   rollout: 3,
   'config change': 2,
   'new link': 2,
+  'gone link': 2,
   restart: 2,
   scaled: 1,
   revision: 1,

@@ -1,5 +1,5 @@
 import type { LinkDay, SeenBy } from '@zetopsis/core/links';
-import { type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
+import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { eachMinute, nothing, type ReadDay, type ReadLine } from './read.ts';
 
 const FIVES = 24 * 12;
@@ -14,10 +14,10 @@ export const wholeHour = (at: EpochMs): EpochMs => Math.floor(at / HOUR) * HOUR;
 
 const ENDS = ['from_cluster', 'from_namespace', 'from_workload', 'to_cluster', 'to_namespace', 'to_workload'] as const;
 const lineKey = (labels: ReadLine['labels']): string => JSON.stringify([...ENDS, 'seen_by'].map((of) => labels[of]));
-/** The end of the five minutes in which a line counted something last; null: in none. */
-function lastFive({ values }: ReadLine, upTo: EpochMs): EpochMs | null {
+/** The end of the slot in which a line counted something last; null: in none. */
+function lastSlot({ values }: ReadLine, upTo: EpochMs, slot: DurationMs): EpochMs | null {
   const last = values.findLastIndex((value) => value > 0);
-  return last < 0 ? null : upTo - (values.length - 1 - last) * FIVE;
+  return last < 0 ? null : upTo - (values.length - 1 - last) * slot;
 }
 const hourWith = (end: EpochMs): EpochMs => Math.ceil(end / HOUR) * HOUR;
 
@@ -31,7 +31,7 @@ export function hoursOfLast(
   );
   return new Set(
     [...requests, ...bytes].flatMap((line) => {
-      const last = heard.has(lineKey(line.labels)) ? null : lastFive(line, upTo);
+      const last = heard.has(lineKey(line.labels)) ? null : lastSlot(line, upTo, FIVE);
       return last === null ? [] : [hourWith(last)];
     }),
   );
@@ -47,9 +47,12 @@ export function lastHeard(lines: readonly ReadLine[], end: EpochMs): ReadonlyMap
   );
 }
 
-/** The end of the last minute in which a line counted something; of its last five where its minutes are not read. Null: in none. */
-function lastInDay(line: ReadLine, { upTo, hours }: Pick<ReadDay, 'upTo' | 'hours'>): EpochMs | null {
-  const last = lastFive(line, upTo);
+/** The end of the last minute in which a line counted something; of its slot where its minutes are not read. Null: in none. */
+export function lastExactly(
+  line: ReadLine,
+  { upTo, hours, slot }: Pick<ReadDay, 'upTo' | 'hours'> & { readonly slot: DurationMs },
+): EpochMs | null {
+  const last = lastSlot(line, upTo, slot);
   return last === null ? null : (hours.get(hourWith(last))?.get(lineKey(line.labels)) ?? last);
 }
 
@@ -70,7 +73,7 @@ export const newDay = (): DayOfSide => ({ fives: nothing(FIVES), lastAt: null })
 export function addToDay(own: DayOfSide, line: ReadLine, day: Pick<ReadDay, 'upTo' | 'hours'>): void {
   for (const [i, value] of line.values.entries())
     if (i < FIVES && !Number.isNaN(value)) own.fives[i] = (own.fives[i]! || 0) + value; // NaN is 0 then
-  const last = lastInDay(line, day);
+  const last = lastExactly(line, { ...day, slot: FIVE });
   if (last !== null) own.lastAt = Math.max(own.lastAt ?? 0, last);
 }
 /** Of the side that judges; null: it counted nothing. */

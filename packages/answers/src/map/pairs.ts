@@ -48,7 +48,7 @@ export const newSide = (): Side => ({
   seen: 0,
   tellers: new Set(),
 });
-const ends = (labels: ReadLine['labels']): { from: LinkEnd; to: LinkEnd; seenBy: SeenBy } => ({
+export const ends = (labels: ReadLine['labels']): { from: LinkEnd; to: LinkEnd; seenBy: SeenBy } => ({
   from: endOf(labels, 'from'),
   to: endOf(labels, 'to'),
   seenBy: labels['seen_by'] === 'answerer' ? 'answerer' : 'caller',

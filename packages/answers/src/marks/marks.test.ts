@@ -1,5 +1,6 @@
 import { type AlertAnswer, liesIn, readPath } from '@zetopsis/contract';
 import { type ObjectVersion, objectChanges } from '@zetopsis/core/inventory';
+import type { LinkTurn } from '@zetopsis/core/links';
 import { toTheEnd } from '@zetopsis/core/steps';
 import { HOUR, MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
@@ -117,34 +118,39 @@ describe('marks', () => {
       JSON.stringify(marksOf({ usage: narrowed, alerts: [], path: at('seaward'), from: NOW - 3 * HOUR, to: NOW })),
     ).not.toContain('ticketing');
   });
-  it('tell of links that are new at whoever calls, without names of others', () => {
+  it('tell of links that are new or gone at whoever calls, without names of others', () => {
     const end = (namespace: string, workload: string, cluster = 'seaward') => ({ cluster, namespace, workload });
     const outside = end('', 'outside', '');
-    const newLinks = [
-      { from: end('ticketing', 'deployment:front'), to: end('tides', 'deployment:model'), at: NOW - HOUR },
-      { from: outside, to: end('tides', 'deployment:model'), at: NOW - HOUR / 2 },
-      { from: end('ticketing', 'deployment:front'), to: end('dues', 'deployment:papers', 'landward'), at: NOW - 1000 },
-      { from: end('ticketing', 'deployment:front'), to: outside, at: NOW - 9 * HOUR },
+    const linkTurns: LinkTurn[] = [
+      { from: end('ticketing', 'deployment:front'), to: end('tides', 'deployment:model'), at: NOW - HOUR, is: 'new' },
+      { from: outside, to: end('tides', 'deployment:model'), at: NOW - HOUR / 2, is: 'gone' },
+      {
+        from: end('ticketing', 'deployment:front'),
+        to: end('dues', 'deployment:papers', 'landward'),
+        at: NOW - 1000,
+        is: 'new',
+      },
+      { from: end('ticketing', 'deployment:front'), to: outside, at: NOW - 9 * HOUR, is: 'new' },
     ];
     const told = (sees: (namespace: string) => boolean, path = '') =>
       marksOf({
-        usage: { ...harbour().seen(sees), newLinks },
+        usage: { ...harbour().seen(sees), linkTurns },
         alerts: [],
         path: at(path),
         from: NOW - 3 * HOUR,
         to: NOW,
       })
-        .filter(({ kind }) => kind === 'new link')
+        .filter(({ kind }) => kind === 'new link' || kind === 'gone link')
         .map(({ title, path: own }) => [title, own.at(-1)]);
     expect(told(() => true)).toEqual([
       ['new: front calls model', 'deployment:front'],
-      ['new: outside calls model', 'deployment:model'],
+      ['gone: outside calls model no more', 'deployment:model'],
       ['new: front calls a workload of others', 'deployment:front'],
     ]);
-    expect(told(() => true, 'seaward/tides').map(([title]) => title)).toEqual(['new: outside calls model']);
+    expect(told(() => true, 'seaward/tides').map(([title]) => title)).toEqual(['gone: outside calls model no more']);
     expect(told((namespace) => namespace === 'tides')).toEqual([
       ['new: a workload of others calls model', 'deployment:model'],
-      ['new: outside calls model', 'deployment:model'],
+      ['gone: outside calls model no more', 'deployment:model'],
     ]);
     expect(told((namespace) => namespace === 'boarding')).toEqual([]);
   });

@@ -109,15 +109,17 @@ const alertMarks = ({ name: cluster }: SeenUsage, alerts: readonly AlertAnswer[]
   });
 
 /** At the caller; where that is no workload of this cluster, at the answerer. Whoever may not be seen bears no name. */
-const newLinkMarks = ({ name: cluster, newLinks = [], sees }: SeenUsage): Placed[] =>
-  newLinks.flatMap(({ from, to, at }): Placed[] => {
+const linkMarks = ({ name: cluster, linkTurns = [], sees }: SeenUsage): Placed[] =>
+  linkTurns.flatMap(({ from, to, at, is }): Placed[] => {
     const seen = (end: LinkEnd) => end.cluster === cluster && sees(end.namespace);
     const pathOf = (end: LinkEnd) => (seen(end) ? readPath([cluster, end.namespace, end.workload]) : null);
     const path = pathOf(from) ?? pathOf(to);
     if (path === null) return [];
     const name = (end: LinkEnd) =>
       end.cluster === '' || seen(end) ? end.workload.slice(end.workload.indexOf(':') + 1) : 'a workload of others';
-    return [{ at, kind: 'new link', severity: null, title: `new: ${name(from)} calls ${name(to)}`, path }];
+    const title =
+      is === 'new' ? `new: ${name(from)} calls ${name(to)}` : `gone: ${name(from)} calls ${name(to)} no more`;
+    return [{ at, kind: `${is} link`, severity: null, title, path }];
   });
 
 /** What happened in a window, as marks on a time axis; only what lies in `path`, or is used by it. */
@@ -141,7 +143,7 @@ export function marksOf({
     ...lostPodMarks(usage, to),
     ...changeMarks(usage),
     ...runMarks(usage),
-    ...newLinkMarks(usage),
+    ...linkMarks(usage),
     ...alertMarks(usage, alerts),
   ]
     .filter(({ at }) => at >= from && at <= to)

@@ -1,5 +1,5 @@
 import type { Answering, CriticalityWords, Said, TroubledLink } from '@zetopsis/core/findings';
-import type { LinkBirth } from '@zetopsis/core/links';
+import type { LinkTurn } from '@zetopsis/core/links';
 import type { DurationMs, EpochMs } from '@zetopsis/core/units';
 import { narrowTree, type UsageInput, type UsageNode } from '@zetopsis/core/usage';
 import { type ClusterView, narrowView, type VolumesRead } from '../cluster/index.ts';
@@ -31,8 +31,8 @@ export interface ClusterUsage {
   readonly answering?: ReadonlyMap<string, Answering> | undefined;
   /** Links in trouble of which an end stands here; of the past that is not known. */
   readonly links?: readonly TroubledLink[] | undefined;
-  /** Links of it that were told for the first time, ever. */
-  readonly newLinks?: readonly LinkBirth[] | undefined;
+  /** Links of it that were told for the first time ever, or are gone. */
+  readonly linkTurns?: readonly LinkTurn[] | undefined;
   /** What containers wrote last, where somebody brought it along. */
   readonly lastLines?: Said['lastLines'] | undefined;
   readonly details: UsageDetails;

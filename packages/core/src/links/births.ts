@@ -7,6 +7,10 @@ export interface LinkBirth {
   readonly to: LinkEnd;
   readonly at: EpochMs;
 }
+/** A pair that is new, or was told for the last time. */
+export interface LinkTurn extends LinkBirth {
+  readonly is: 'new' | 'gone';
+}
 /** A pair that was told, and by what: `requests` of spans, or `bytes` of connection counts. */
 export interface ToldLink extends LinkBirth {
   readonly by: string;

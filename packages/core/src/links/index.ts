@@ -1,4 +1,4 @@
-export { birthsOf, type LinkBirth, type ToldLink } from './births.ts';
+export { birthsOf, type LinkBirth, type LinkTurn, type ToldLink } from './births.ts';
 export { type Dependant, dependants, type WalkedLink } from './dependants.ts';
 export { AddressHolders, type Holder } from './holders.ts';
 export { inLanes, type LaidOut, type LaneBox, type LaneLink, lanesBySteps } from './lanes.ts';

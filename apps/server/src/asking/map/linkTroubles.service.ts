@@ -1,5 +1,5 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { troubledLinks } from '@zetopsis/answers/map';
+import { troubledLinks, wholeHour } from '@zetopsis/answers/map';
 import { Reach } from '@zetopsis/core/access';
 import { birthsOf, LINK_METRICS, type ToldLink } from '@zetopsis/core/links';
 import { MINUTE, SECOND, type SeriesId } from '@zetopsis/core/units';
@@ -10,6 +10,7 @@ import { Clock } from '../../ground/platform/settings.ts';
 import { LinksService } from '../../inflow/links/links.service.ts';
 import { SamplesService } from '../../keeping/store/samples.service.ts';
 import { FoundLinks } from '../usage/foundLinks.ts';
+import { LinksReading } from './linksReading.service.ts';
 import { MapService } from './map.service.ts';
 
 const LOOK_EVERY = 5 * SECOND;
@@ -20,6 +21,7 @@ const TOLD_AFTER = 45 * SECOND;
 @Injectable()
 export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdown {
   private lookedAt = '';
+  private goneUpTo = 0;
   /** When each series of a link was told first. */
   private readonly known = new Map<SeriesId, ToldLink>();
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
@@ -27,6 +29,7 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
   constructor(
     private readonly links: LinksService,
     private readonly map: MapService,
+    private readonly reading: LinksReading,
     private readonly found: FoundLinks,
     private readonly samples: SamplesService,
     private readonly clock: Clock,
@@ -59,6 +62,12 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
     });
     this.found.setNew(birthsOf(this.known.values()));
   }
+  private async lookForGone(): Promise<void> {
+    const hour = wholeHour(this.clock.now() - TOLD_AFTER);
+    if (hour === this.goneUpTo) return;
+    this.goneUpTo = hour;
+    this.found.setGone(await this.reading.goneBy(hour));
+  }
   private async look(): Promise<void> {
     const minute = Math.floor((this.clock.now() - TOLD_AFTER) / MINUTE);
     const told = `${minute} ${this.links.upTo}`;
@@ -67,6 +76,7 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
       await this.lookForNew();
       this.found.set(troubledLinks(await this.map.answer(Reach.ofZetopsis(), null)));
       this.lookedAt = told;
+      await this.lookForGone();
     } catch (error) {
       this.log.failure('linksNotJudged', error);
     }

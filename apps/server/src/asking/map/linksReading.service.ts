@@ -1,7 +1,9 @@
 import { Injectable } from '@nestjs/common';
 import {
+  endingsOf,
   fivesOfDay,
   fivesUpTo,
+  hoursOfFortnight,
   hoursOfLast,
   lastHeard,
   minutesOfHour,
@@ -14,7 +16,7 @@ import {
   wholeHour,
 } from '@zetopsis/answers/map';
 import { Reach } from '@zetopsis/core/access';
-import { LINK_METRICS } from '@zetopsis/core/links';
+import { LINK_METRICS, type LinkBirth } from '@zetopsis/core/links';
 import { type EpochMs, HOUR, MINUTE, SECOND } from '@zetopsis/core/units';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { HeldWork } from '../../ground/platform/heldWork.ts';
@@ -49,6 +51,11 @@ const GROWTH = '  growth over 5m\n';
 const DAY_TEXTS = {
   requests: bySide(LINK_METRICS.requests, GROWTH),
   bytes: bySide(LINK_METRICS.bytes, GROWTH),
+} as const;
+const BY_HOUR = '  growth over 1h\n';
+const FORTNIGHT_TEXTS = {
+  requests: bySide(LINK_METRICS.requests, BY_HOUR),
+  bytes: bySide(LINK_METRICS.bytes, BY_HOUR),
 } as const;
 const MINUTE_TEXTS = { requests: bySide(LINK_METRICS.requests), bytes: bySide(LINK_METRICS.bytes) } as const;
 /** What is usual at an hour is looked up once for so long. */
@@ -96,6 +103,19 @@ export class LinksReading {
       ]);
     const day = await this.dayBefore(at, [...requests, ...bytes]);
     return { at, requests, failures, refused, p95, own, spent, seen, bytes, connections, uncertain, usual, day };
+  }
+  /** Pairs that are gone by a whole hour. */
+  async goneBy(upTo: EpochMs): Promise<LinkBirth[]> {
+    const times = hoursOfFortnight(upTo);
+    const [requests, bytes] = [
+      await this.lines(FORTNIGHT_TEXTS.requests, times),
+      await this.lines(FORTNIGHT_TEXTS.bytes, times),
+    ];
+    const read = { upTo, requests, bytes };
+    const hours = new Map<EpochMs, ReadonlyMap<string, EpochMs>>();
+    for (const { at } of endingsOf(read, hours))
+      if (!hours.has(at)) hours.set(at, await this.heard.get(at, () => this.heardIn(at)));
+    return endingsOf(read, hours);
   }
   /** With the minutes in which those were heard last that are not heard now. */
   private async dayBefore(at: EpochMs, now: readonly ReadLine[]): Promise<ReadDay | null> {

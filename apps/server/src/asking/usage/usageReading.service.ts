@@ -137,7 +137,7 @@ export class UsageReading {
       criticality: this.criticality.of(name),
       answering: window.live ? this.answering.of(connectionId) : undefined,
       links: window.live ? this.links.of(name) : undefined,
-      newLinks: this.links.newOf(name),
+      linkTurns: this.links.turnsOf(name),
       details: new UsageDetails(),
       volumes: usedVolumes,
     };

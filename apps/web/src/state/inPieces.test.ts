@@ -51,6 +51,7 @@ describe('an answer checked in pieces', () => {
       path: null,
       severity: null,
       finding: null,
+      besides: null,
       cpu: null,
       memory: null,
       holds: null,

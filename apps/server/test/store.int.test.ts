@@ -143,6 +143,18 @@ describe('the store', () => {
     expect((await all('a')).times).toEqual([]);
   });
 
+  it('gives numbers to what was new on a page that it did not take', async () => {
+    now = NOON + 3 * HOUR;
+    expect(await read(NOON, ['a 1', 'b 1'])).toEqual({ kind: 'tooOld' });
+    expect(await read(now, ['a 2', 'b 2'])).toEqual({ kind: 'accepted', refused: 0 });
+    expect(await all('b')).toEqual({ times: [now], values: [2] });
+    const lease = vi.spyOn(get(LeaseService), 'epoch', 'get').mockReturnValue(0);
+    expect(await read(now + 15_000, ['a 3', 'b 3', 'c 3'])).toEqual({ kind: 'notOurs' });
+    lease.mockRestore();
+    expect(await read(now + 15_000, ['a 4', 'b 4', 'c 4'])).toEqual({ kind: 'accepted', refused: 0 });
+    expect((await all('c')).values).toEqual([4]);
+  });
+
   it('keeps that a series ended, through packing and a restart, and finds it again when it comes back', async () => {
     await read(NOON, ['a 1', 'b 1']);
     await read(NOON + 15_000, ['b 2']);

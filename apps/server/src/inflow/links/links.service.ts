@@ -88,13 +88,14 @@ export class LinksService implements OnApplicationBootstrap, OnApplicationShutdo
     // who sends what was before catches up: nothing is told that is not there yet
     const upTo = newest === null || isOver(newest, now) ? now : Math.min(now, newest.endedAt);
     const until = Math.floor((upTo - TOLD_AFTER) / MINUTE) * MINUTE;
-    if (until <= this.toldUpTo) return;
+    // what the store takes no more is told with the first minute that it does
+    const earliest = Math.max(this.toldUpTo, Math.floor((now - OLDEST) / MINUTE) * MINUTE);
+    if (until <= earliest) return;
     try {
       const requests = await yieldedInPieces(this.folder.foldBySteps(until, now));
       // before anything came nothing is told: what was before may come yet
       if (this.totals.size === 0 && requests.length === 0) return;
       this.folded += requests.length;
-      const earliest = Math.max(this.toldUpTo, until - OLDEST);
       const inTime = requests.filter(({ minute }) => minute >= earliest - LATE);
       this.late += requests.length - inTime.length;
       const minutes = [...byMinute([...this.untold, ...inTime], earliest)];

@@ -131,11 +131,16 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
   async begin(reading: Reading): Promise<{ stored: Promise<Acceptance> }> {
     const { endpointId, at, page, memory } = reading;
     const answer = (acceptance: Acceptance) => ({ stored: Promise.resolve(acceptance) });
-    if (this.lease.epoch === 0) return answer({ kind: 'notOurs' });
+    const notTaken = (acceptance: Acceptance) => {
+      // what was new on it is new on the next page, too
+      memory.remember(null);
+      return answer(acceptance);
+    };
+    if (this.lease.epoch === 0) return notTaken({ kind: 'notOurs' });
     await this.loading;
     if (at < this.clock.now() - this.limits.lateWindow) {
       this.counts.tooOld += page.values.length;
-      return answer({ kind: 'tooOld' });
+      return notTaken({ kind: 'tooOld' });
     }
     // one after the other: what ended is told by comparing a reading with the one before
     const behind = this.pages.has(endpointId);

@@ -1,6 +1,6 @@
 import type { LinkDay, SeenBy } from '@zetopsis/core/links';
 import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
-import { eachMinute, nothing, type ReadDay, type ReadLine } from './read.ts';
+import { addTo, eachMinute, nothing, type ReadDay, type ReadLine } from './read.ts';
 
 const FIVES = 24 * 12;
 const FIVE = 5 * MINUTE;
@@ -71,8 +71,7 @@ export function addDay(sides: Map<DaySide, DayOfSide>, line: ReadLine, day: Pick
 }
 export const newDay = (): DayOfSide => ({ fives: nothing(FIVES), lastAt: null });
 export function addToDay(own: DayOfSide, line: ReadLine, day: Pick<ReadDay, 'upTo' | 'hours'>): void {
-  for (const [i, value] of line.values.entries())
-    if (i < FIVES && !Number.isNaN(value)) own.fives[i] = (own.fives[i]! || 0) + value; // NaN is 0 then
+  addTo(own.fives, line.values);
   const last = lastExactly(line, { ...day, slot: FIVE });
   if (last !== null) own.lastAt = Math.max(own.lastAt ?? 0, last);
 }

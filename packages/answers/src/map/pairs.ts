@@ -8,6 +8,8 @@ export interface Sight {
 }
 export const NOT_YOURS = 'not yours';
 export const AT_ONCE = 100;
+/** Whoever was heard within so many minutes is not silent. */
+const PAUSE = 10;
 
 export interface Side {
   requests: Float64Array;
@@ -155,14 +157,19 @@ export function* pairsOf(read: ReadLinks, known: Sight): Generator<void, Pairs> 
     }
   for (const what of ['requests', 'bytes'] as const)
     for (const line of read.day?.[what] ?? []) {
-      const pair = pairFor(line.labels)?.pair;
-      if (pair && read.day) {
-        addDay(pair.day, line, read.day);
-        // silent since before its course: it has a side of which nothing was told
-        if (what === 'requests') sideOf(line.labels);
-        else {
-          pair.bytes ??= nothing(MINUTES);
-          pair.bytesBy.add(tellerOf(line.labels, 'bytes'));
+      const found = pairFor(line.labels);
+      if (found && read.day) {
+        const { pair, seenBy } = found;
+        const course = what === 'requests' ? pair.sides.get(seenBy)?.requests : pair.bytes;
+        // silence alone asks for the day
+        if (!course?.subarray(-PAUSE).some((value) => value > 0)) {
+          addDay(pair.day, line, read.day);
+          // silent since before its course: it has a side of which nothing was told
+          if (what === 'requests') sideOf(line.labels);
+          else {
+            pair.bytes ??= nothing(MINUTES);
+            pair.bytesBy.add(tellerOf(line.labels, 'bytes'));
+          }
         }
       }
       if (isDue()) yield;

@@ -29,8 +29,15 @@ interface Gathered {
   readonly day: DayOfSide;
   readonly programs: Set<string>;
 }
+/** The same for whoever asks. */
+const known = new WeakMap<ReadLinks, ReadonlyMap<string, Teller>>();
 /** Everybody who tells, whatever of it somebody may see; some lines at a time. */
 export function* tellersOf(read: ReadLinks): Generator<void, ReadonlyMap<string, Teller>> {
+  const tellers = known.get(read) ?? (yield* lookAt(read));
+  known.set(read, tellers);
+  return tellers;
+}
+function* lookAt(read: ReadLinks): Generator<void, ReadonlyMap<string, Teller>> {
   const { at, day } = read;
   const gathered = new Map<string, Gathered>();
   const of = (labels: ReadLine['labels'], what: What) => {

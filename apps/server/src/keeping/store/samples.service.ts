@@ -210,8 +210,6 @@ export class SamplesService implements OnModuleInit, OnApplicationShutdown {
     return { stored };
   }
 
-  // ---- what waits -------------------------------------------------------------------------------------------------
-
   /** What waits is bounded: the oldest reading is given up for the newest. */
   private makeRoom(bytes: number): void {
     while (this.queue.bytes + this.pages.bytes + bytes > this.limits.waitingRoom) {

@@ -1,5 +1,5 @@
 // A made-up map: so many boxes in 120 lanes, so many links between them, some of them in trouble, as a server reads it.
-import { fivesUpTo, minutesUpTo, NO_USUAL } from '../packages/answers/dist/map/index.js';
+import { fivesOfDay, fivesUpTo, minutesUpTo, NO_USUAL, wholeHour } from '../packages/answers/dist/map/index.js';
 
 export function mapWorld(BOXES, LINKS) {
   let state = 7;
@@ -9,6 +9,7 @@ export function mapWorld(BOXES, LINKS) {
   };
   const end = (i) => ({ cluster: 'harbour', namespace: `quay-${i % 120}`, workload: `deployment:box-${i}` });
   const at = Math.floor(Date.now() / 60_000) * 60_000;
+  const upTo = wholeHour(at);
   const length = minutesUpTo(at).length;
   const fives = fivesUpTo(at).length;
   const labels = (from, to, seenBy) => ({
@@ -46,6 +47,7 @@ export function mapWorld(BOXES, LINKS) {
     connections: [],
     uncertain: [],
     usual: NO_USUAL,
+    day: { upTo, requests: lines(() => fivesOfDay(upTo).map(() => below(300))), bytes: [], hours: new Map() },
   };
   return { at, below, end, pairs, read, known: { sees: () => true, teamOf: () => 'Ferries' } };
 }

@@ -3,7 +3,7 @@ import { toTheEnd } from '@zetopsis/core/steps';
 import { HOUR, MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { fivesOfDay, hoursOfLast, lastHeard, minutesOfHour, wholeHour } from './day.ts';
-import { type MapKnowledge, mapBySteps } from './map.ts';
+import { type MapKnowledge, mapBySteps, troubledLinks } from './map.ts';
 import { eachMinute, fivesUpTo, minutesUpTo, NO_USUAL, type ReadLine, type ReadLinks } from './read.ts';
 
 const AT = 1_790_000_040_000;
@@ -193,6 +193,13 @@ describe('the map', () => {
     expect(new Set(all.links.map(({ from, state, blindSince }) => `${from} ${state} ${blindSince}`))).toEqual(
       new Set([...names.map((from) => `${endKey(from)} null ${AT - 20 * MINUTE}`), `${endKey(elsewhere)} null null`]),
     );
+    // what was the matter stays so, as it was when it was heard last
+    const failing = line(FRONT, end('far'), stopped);
+    const failures = { ...line(FRONT, end('far'), (ago) => (ago >= 20 && ago < 40 ? 15 : 0)) };
+    const last = mapOf({ requests: [...requests, failing], failures: [failures] });
+    expect(last.trouble.map(({ link }) => link)).toEqual([`${endKey(FRONT)} → ${endKey(end('far'))}`]);
+    expect(last.links[0]).toMatchObject({ state: 'failing', since: AT - 40 * MINUTE, blindSince: AT - 20 * MINUTE });
+    expect(troubledLinks(last)[0]?.evidence.at(-1)).toMatch(/nothing is told/);
     // over again, it was no pause of anybody: what is the matter keeps its date
     const gap = (of: (ago: number) => number) => (ago: number) => (ago >= 8 && ago < 14 ? 0 : of(ago));
     const flooded = line(

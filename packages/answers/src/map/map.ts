@@ -8,11 +8,12 @@ import {
   judgeLink,
   type LinkCourse,
   type LinkEnd,
+  type LinkJudgement,
   type LinkUsual,
   readEndKey,
   troubleBySteps,
 } from '@zetopsis/core/links';
-import type { EpochMs } from '@zetopsis/core/units';
+import { type EpochMs, MINUTE } from '@zetopsis/core/units';
 import { NO_STATE } from './boxStates.ts';
 import { dayOf } from './day.ts';
 import {
@@ -123,7 +124,8 @@ function judgedPair(
     day: dayOf(pair.day.get(pair.sides.size > 0 ? judges : 'wire'), dayUpTo),
   };
   const usual = usualOf(pair);
-  const judgement = judgeLink(course, usual, at);
+  const blind = blindSince(pair, tellers);
+  const judgement = blind === null ? judgeLink(course, usual, at) : judgedLast(course, usual, at);
   const rate = (side: Side | undefined) => {
     const sum = side && lately(side.requests);
     return sum === null || sum === undefined ? null : sum / (FIVE * 60);
@@ -161,7 +163,7 @@ function judgedPair(
       connections: pair.connections,
       uncertainShare: bytes === null || bytes === 0 ? null : Math.min(1, pair.uncertain / bytes),
       state: judgement.state,
-      blindSince: blindSince(pair, tellers),
+      blindSince: blind,
       now: judgement.now,
       usual: judgement.usual,
       against: judgement.against,
@@ -182,6 +184,25 @@ function judgedPair(
       change: null,
     },
   };
+}
+/** Of a course so short nothing is said. */
+const SHORTEST = 20;
+/** Whoever is not heard any more is what it was when it was heard last, as long as its course reaches back to that. */
+function judgedLast(course: LinkCourse, usual: LinkUsual, at: EpochMs): LinkJudgement {
+  const told = course.requests.every(Number.isNaN) && course.bytes ? course.bytes : course.requests;
+  const last = told.findLastIndex((value) => !Number.isNaN(value));
+  const back = last + 1 < SHORTEST ? 0 : MINUTES - 1 - last;
+  const cut = (values: Float64Array, by: number) => values.subarray(0, values.length - by);
+  const { requests, failures, refused, p95, bytes } = course;
+  const then = {
+    ...course,
+    requests: cut(requests, back),
+    failures: cut(failures, back),
+    refused: cut(refused, back),
+    p95: cut(p95, Math.ceil(back / FIVE)),
+    bytes: bytes ? cut(bytes, back) : null,
+  };
+  return judgeLink(then, usual, at - back * MINUTE);
 }
 /** When the last of all who tell of it was not read any more; null: somebody is. */
 function blindSince(pair: Pair, tellers: ReadonlyMap<string, Teller>): EpochMs | null {
@@ -249,7 +270,10 @@ export function troubledLinks({ links, trouble }: MapAnswer): TroubledLink[] {
       usual,
       since,
       // of what lies behind it tells by name
-      evidence: root === null ? evidence : [],
+      evidence: [
+        ...(root === null ? evidence : []),
+        ...(link.blindSince === null ? [] : ['nothing is told by its cluster any more: so it was last']),
+      ],
       inside: inside.length,
     };
   });

@@ -1,7 +1,8 @@
 import { Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { troubledLinks, wholeHour } from '@zetopsis/answers/map';
 import { Reach } from '@zetopsis/core/access';
-import { birthsOf, LINK_METRICS, type ToldLink } from '@zetopsis/core/links';
+import type { TroubledLink } from '@zetopsis/core/findings';
+import { birthsOf, LINK_METRICS, pairKey, type ToldLink } from '@zetopsis/core/links';
 import { MINUTE, SECOND, type SeriesId } from '@zetopsis/core/units';
 import { inPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
@@ -22,6 +23,7 @@ const TOLD_AFTER = 45 * SECOND;
 export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdown {
   private lookedAt = '';
   private goneUpTo = 0;
+  private troubled: readonly TroubledLink[] = [];
   /** When each series of a link was told first. */
   private readonly known = new Map<SeriesId, ToldLink>();
   private readonly looking = new Repeated(() => this.look(), LOOK_EVERY);
@@ -74,7 +76,13 @@ export class LinkTroubles implements OnApplicationBootstrap, OnApplicationShutdo
     if (told === this.lookedAt) return;
     try {
       await this.lookForNew();
-      this.found.set(troubledLinks(await this.map.answer(Reach.ofZetopsis(), null)));
+      const answer = await this.map.answer(Reach.ofZetopsis(), null);
+      // whoever is not heard any more is no better for it
+      const blind = new Set(
+        answer.links.flatMap((one) => (one.blindSince !== null && one.state === null ? [one.key] : [])),
+      );
+      this.troubled = [...troubledLinks(answer), ...this.troubled.filter((one) => blind.has(pairKey(one)))];
+      this.found.set(this.troubled);
       this.lookedAt = told;
       await this.lookForGone();
     } catch (error) {

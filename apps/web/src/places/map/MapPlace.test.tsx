@@ -155,6 +155,12 @@ describe('the place Map', () => {
     fireEvent.click(screen.getByRole('button', { name: 'table' }));
     const table = await screen.findByRole('table', { name: 'table of links' });
     expect(within(table).getAllByRole('row')[1]?.textContent).toContain('frontledgerblindnot told');
+    cleanUp();
+    // what was the matter with one stays so
+    serve({ ...answer, links: [{ ...failing, blindSince }] });
+    drawAt('/map', <MapPlace />);
+    const trouble = within(await screen.findByRole('navigation', { name: 'links in trouble' })).getByRole('button');
+    expect(trouble.textContent).toMatch(/failing ledger → base.*blind since \d.*: so it was last/);
   });
   it('draws how boxes stand, and what links carry, as is chosen', async () => {
     const found = { severity: 'critical' as const, finding: 'front cannot reach it' };

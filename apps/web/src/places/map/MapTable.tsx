@@ -47,7 +47,16 @@ export function MapTable({ answer, links, picked, pick }: Props) {
               </button>
             </td>
             <td className="px-2">{names.get(link.to) ?? link.to}</td>
-            <td className="px-2">{link.state === null ? quietWords(link) : <b>{link.state}</b>}</td>
+            <td className="px-2">
+              {link.state === null ? (
+                quietWords(link)
+              ) : (
+                <>
+                  <b>{link.state}</b>
+                  {link.blindSince !== null && ', blind now'}
+                </>
+              )}
+            </td>
             <td className="px-2 whitespace-nowrap">
               {link.sent === null && link.bytes !== null ? bytesWords(link.bytes) : figure(link.sent, formatRate)}
             </td>

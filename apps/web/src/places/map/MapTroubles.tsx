@@ -41,6 +41,11 @@ export const MapTroubles = memo(function MapTroubles({ answer, picked, pick }: P
                   {linkWords(link)}
                   {link.since !== null && `, since ${formatClock(link.since, now)}`}
                 </span>
+                {link.blindSince !== null && (
+                  <span className="block text-soft">
+                    blind since {formatClock(link.blindSince, now)}: so it was last
+                  </span>
+                )}
                 <span className="block text-soft">
                   likely {SIDE_WORDS[side]}
                   {inside.length > 0 && `; ${formatCount(inside.length, 'link')} more by it`}

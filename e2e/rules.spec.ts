@@ -170,15 +170,15 @@ test('a rule that was loud for nothing is made quieter from what is suggested', 
   await page.goto(`${address}/rules/${key}`);
   const rule = page.getByRole('article', { name });
   await expect(rule.getByRole('link', { name: 'no-such-5' }).first()).toBeVisible();
+  const noiseOfIt = async () => {
+    const { rules } = await (await page.request.get(`${address}/api/noise`)).json();
+    return rules.find((own: { key: string }) => own.key === key);
+  };
+  await expect.poll(async () => (await noiseOfIt())?.raised).toBe(missing.length);
   // nobody expects them any more: all of it is over within minutes
   const changed = await page.request.put(`${address}/api/rules/${key}`, { data: expecting('tide-model') });
   expect(changed.status()).toBe(204);
-  await expect
-    .poll(async () => {
-      const { rules } = await (await page.request.get(`${address}/api/noise`)).json();
-      return rules.find((own: { key: string }) => own.key === key)?.suggestion?.is;
-    })
-    .toBe('hold longer');
+  await expect.poll(async () => (await noiseOfIt())?.suggestion?.is).toBe('hold longer');
   await page.goto(`${address}/rules`);
   const noise = page.getByRole('region', { name: 'noise' });
   await noise.getByRole('link', { name: new RegExp(`^draft for ${name}: held for`) }).click();

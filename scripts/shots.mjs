@@ -99,6 +99,9 @@ await map.getByRole('complementary', { name: 'link' }).waitFor();
 for (const course of ['requests', 'failed', '95 of 100 within'])
   await map.getByRole('img', { name: new RegExp(`^${course}: `) }).waitFor();
 await map.getByLabel('links away').selectOption('0');
+// drawn whole, the picked link is brought into sight again
+const paper = '[aria-label="drawing of links"]';
+await map.waitForFunction((at) => document.querySelector(at).parentElement.scrollTop > 0, paper);
 await shot(map, 'map');
 const records = await open('/usage?in=seaward/ticketing/deployment:booking-front&window=15m');
 const told = records.getByRole('region', { name: 'Traces' });

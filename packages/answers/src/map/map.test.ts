@@ -235,6 +235,15 @@ describe('the map', () => {
       expect.objectContaining({ to: endKey(elsewhere), from: endKey(FRONT), state: null, blindSince: null }),
     );
   });
+  it('has as much a second where a minute is not told yet', () => {
+    const { labels: own, values } = line(FRONT, LEDGER, () => 30);
+    const later = { labels: own, values: values.map((value, i) => (i === values.length - 1 ? Number.NaN : value)) };
+    const wire = { ...later, labels: { ...labels(FRONT, OTHER, 'wire') } };
+    expect(mapOf({ requests: [later], bytes: [wire] }).links).toMatchObject([
+      { sent: 0.5, now: 0.5 },
+      { bytes: 0.5, now: 0.5 },
+    ]);
+  });
   it('is empty where nothing was read', () => {
     expect(mapOf({})).toMatchObject({ boxes: [], links: [], trouble: [], left: 0 });
   });

@@ -10,6 +10,7 @@ import {
   type LinkEnd,
   type LinkJudgement,
   type LinkUsual,
+  perSecond,
   readEndKey,
   troubleBySteps,
 } from '@zetopsis/core/links';
@@ -127,8 +128,7 @@ function judgedPair(
   const blind = blindSince(pair, tellers);
   const judgement = blind === null ? judgeLink(course, usual, at) : judgedLast(course, usual, at);
   const rate = (side: Side | undefined) => {
-    const sum = side && lately(side.requests);
-    return sum === null || sum === undefined ? null : sum / (FIVE * 60);
+    return side === undefined ? null : orNull(perSecond(side.requests.subarray(-FIVE)));
   };
   const requests = lately(best.requests) ?? 0;
   const bytes = pair.bytes && lately(pair.bytes);
@@ -159,7 +159,7 @@ function judgedPair(
       to: endKey(pair.to),
       protocols: [...pair.protocols].sort(),
       by: judgement.by,
-      bytes: bytes === null ? null : bytes / (FIVE * 60),
+      bytes: pair.bytes && orNull(perSecond(pair.bytes.subarray(-FIVE))),
       connections: pair.connections,
       uncertainShare: bytes === null || bytes === 0 ? null : Math.min(1, pair.uncertain / bytes),
       state: judgement.state,

@@ -36,6 +36,7 @@ export {
   type LinkState,
   type LinkUsual,
   LOOKS_BACK,
+  perSecond,
 } from './states.ts';
 export { LINK_BOUNDS, LinkTotals } from './totals.ts';
 export {

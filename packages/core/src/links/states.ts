@@ -53,15 +53,26 @@ const sum = (values: Float64Array, from: number, to: number): number => {
   for (let i = Math.max(0, from); i < to; i++) if (!Number.isNaN(values[i]!)) all += values[i]!;
   return all;
 };
+/** Per second, of the minutes of which anything is told; NaN where nothing is. */
+export function perSecond(values: Float64Array): number {
+  const known = values.filter((value) => !Number.isNaN(value));
+  return known.length === 0 ? Number.NaN : sum(known, 0, known.length) / (known.length * 60);
+}
+const lastFive = (values: Float64Array, end: number): Float64Array => values.subarray(Math.max(0, end - FIVE), end);
 interface Window {
   readonly requests: number;
   readonly failures: number;
   readonly refused: number;
+  /** Of requests that did not fail, per second. */
+  readonly carried: number;
+  readonly rate: number;
 }
 const windowAt = ({ requests, failures, refused }: LinkCourse, end: number): Window => ({
   requests: sum(requests, end - FIVE, end),
   failures: sum(failures, end - FIVE, end),
   refused: sum(refused, end - FIVE, end),
+  rate: perSecond(lastFive(requests, end)) || 0,
+  carried: (perSecond(lastFive(requests, end)) || 0) - (perSecond(lastFive(failures, end)) || 0),
 });
 
 /** By the five minutes that end so many minutes before the course does: in two judgements in a row, or not at all. */
@@ -111,11 +122,10 @@ function judgedAt(course: LinkCourse, usual: LinkUsual, end: number, at: EpochMs
     const band = usual.p95 ?? past.p95;
     if (band !== null && isSlow(p95, band)) return said('slow', p95, band, slowSince(course.p95, band, at));
   }
-  const rate = (now.requests - now.failures) / (FIVE * 60);
   const top = usual.requests ?? past.highest;
-  if (top !== null && rate > 2 * top && rate > top + 1)
-    return said('flooded', now.requests / (FIVE * 60), top, floodedSince(course, { end, at, top }));
-  return said(null, now.requests / (FIVE * 60), past.rate);
+  if (top !== null && now.carried > 2 * top && now.carried > top + 1)
+    return said('flooded', now.rate, top, floodedSince(course, { end, at, top }));
+  return said(null, now.rate, past.rate);
 }
 
 /** Beyond twice what is usual, and by so many bytes a second more. */
@@ -127,9 +137,9 @@ function judgedByBytes(
   end: number,
   at: EpochMs,
 ): LinkJudgement {
-  const rate = sum(bytes, end - FIVE, end) / (FIVE * 60);
+  const rate = perSecond(lastFive(bytes, end)) || 0;
   const rates: number[] = [];
-  for (let to = end - 2 * FIVE; to >= FIVE; to -= FIVE) rates.push(sum(bytes, to - FIVE, to) / (FIVE * 60));
+  for (let to = end - 2 * FIVE; to >= FIVE; to -= FIVE) rates.push(perSecond(lastFive(bytes, to)));
   const usual = band ?? quiet(rates.filter((one) => one > 0));
   const against: LinkJudgement['against'] = band === null ? 'the time before' : 'this hour';
   const said = { now: rate, usual, against, by: 'bytes' as const };
@@ -152,7 +162,7 @@ function before(course: LinkCourse, end: number) {
   const windows: Window[] = [];
   for (let at = end - 2 * FIVE; at >= FIVE; at -= FIVE) windows.push(windowAt(course, at));
   const whole = windows.filter(({ requests }) => requests > 0);
-  const rates = whole.map(({ requests }) => requests / (FIVE * 60));
+  const rates = whole.map(({ rate }) => rate);
   const lengths = [...course.p95.subarray(0, Math.max(0, course.p95.length - 2))].filter(
     (value) => !Number.isNaN(value),
   );

@@ -73,7 +73,12 @@ function WholeMap({ answer }: { answer: MapAnswer }) {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   });
-  useInSight(paper, view.show === 'table' ? null : drawn, map.link || (answer.trouble[0]?.link ?? ''));
+  useInSight(
+    paper,
+    view.show === 'table' ? null : drawn,
+    map.link || (answer.trouble[0]?.link ?? ''),
+    [map.away, map.lanes, ...map.folded].join('|'),
+  );
   const found = answer.boxes.filter(
     ({ name }) => find.trim() !== '' && name.toLowerCase().includes(find.trim().toLowerCase()),
   );

@@ -26,19 +26,25 @@ export function shownFrom(at: number, seen: number, from: number, to: number): n
 export function followScroll(of: HTMLElement): void {
   of.style.setProperty('--scrolled', `${of.scrollLeft}px`);
 }
-/** Brings a box or a link into sight once, when it is picked or begins to be what matters most; not when the drawing is refreshed. */
-export function useInSight(paper: RefObject<HTMLElement | null>, drawn: Drawn | null, key: string): void {
+/** Brings a box or a link into sight once, when it is picked, begins to be what matters most, or is drawn otherwise; not when the drawing is refreshed. */
+export function useInSight(
+  paper: RefObject<HTMLElement | null>,
+  drawn: Drawn | null,
+  key: string,
+  /** How it is drawn: drawn otherwise, it stands elsewhere. */
+  shape: string,
+): void {
   const brought = useRef('');
   useEffect(() => {
     const own = paper.current;
-    if (own === null || drawn === null || key === '' || brought.current === key) return;
+    if (own === null || drawn === null || key === '' || brought.current === `${shape} ${key}`) return;
     const place = placeOf(drawn, key);
     if (place === null) return;
-    brought.current = key;
+    brought.current = `${shape} ${key}`;
     const covered = drawn.height > own.clientHeight ? COVERS : 0;
     own.scrollTo({
       left: shownFrom(own.scrollLeft, own.clientWidth, place.left - PADDING, place.right + PADDING),
       top: shownFrom(own.scrollTop, own.clientHeight - covered, place.top - PADDING, place.bottom + PADDING),
     });
-  }, [paper, drawn, key]);
+  }, [paper, drawn, key, shape]);
 }

@@ -101,7 +101,7 @@ export default defineConfig({
           isolate: false,
           testTimeout: 60_000,
           maxWorkers: AT_ONCE,
-          setupFiles,
+          setupFiles: [...setupFiles, './vitest.setup.web.ts'],
           include: ['apps/web/src/**/*.test.{ts,tsx}'],
           environment: 'happy-dom',
         },

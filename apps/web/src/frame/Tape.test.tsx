@@ -194,6 +194,6 @@ describe('the tape', () => {
   });
   it('says how old the data are', async () => {
     drawTape('/now');
-    await waitFor(() => expect(screen.getByTestId('data-age').textContent).toMatch(/newest reading \d s old/));
+    await waitFor(() => expect(screen.getByTestId('data-age').textContent).toMatch(/newest reading \d+ s old/));
   });
 });

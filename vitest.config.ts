@@ -101,7 +101,7 @@ export default defineConfig({
           isolate: false,
           testTimeout: 60_000,
           maxWorkers: AT_ONCE,
-          setupFiles: [...setupFiles, './vitest.setup.web.ts'],
+          setupFiles: [...setupFiles, './apps/web/vitest.setup.ts'],
           include: ['apps/web/src/**/*.test.{ts,tsx}'],
           environment: 'happy-dom',
         },

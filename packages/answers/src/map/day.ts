@@ -2,6 +2,8 @@ import type { LinkDay, SeenBy } from '@zetopsis/core/links';
 import { type DurationMs, type EpochMs, HOUR, MINUTE } from '@zetopsis/core/units';
 import { addTo, eachMinute, nothing, type ReadDay, type ReadLine } from './read.ts';
 
+/** So many lines are looked at between two steps. */
+const AT_ONCE = 100;
 const FIVES = 24 * 12;
 const FIVE = 5 * MINUTE;
 /** When the fives of a day end. */
@@ -21,30 +23,37 @@ function lastSlot({ values }: ReadLine, upTo: EpochMs, slot: DurationMs): EpochM
 }
 const hourWith = (end: EpochMs): EpochMs => Math.ceil(end / HOUR) * HOUR;
 
-/** The hours in which those were heard last that count nothing any more. `now`: what they counted up to the end of each minute. */
-export function hoursOfLast(
+/**
+ * The hours in which those were heard last that count nothing any more; some lines at a time, as all that goes over thousands of links. `now`:
+ * what they counted up to the end of each minute.
+ */
+export function* hoursOfLast(
   { upTo, requests, bytes }: Pick<ReadDay, 'upTo' | 'requests' | 'bytes'>,
   now: readonly ReadLine[],
-): ReadonlySet<EpochMs> {
-  const heard = new Set(
-    now.flatMap(({ labels, values }) => (eachMinute(values).some((value) => value > 0) ? [lineKey(labels)] : [])),
-  );
-  return new Set(
-    [...requests, ...bytes].flatMap((line) => {
-      const last = heard.has(lineKey(line.labels)) ? null : lastSlot(line, upTo, FIVE);
-      return last === null ? [] : [hourWith(last)];
-    }),
-  );
+): Generator<void, ReadonlySet<EpochMs>> {
+  const heard = new Set<string>();
+  for (const [i, { labels, values }] of now.entries()) {
+    if (eachMinute(values).some((value) => value > 0)) heard.add(lineKey(labels));
+    if (i % AT_ONCE === 0) yield;
+  }
+  const hours = new Set<EpochMs>();
+  for (const [i, line] of [...requests, ...bytes].entries()) {
+    const last = heard.has(lineKey(line.labels)) ? null : lastSlot(line, upTo, FIVE);
+    if (last !== null) hours.add(hourWith(last));
+    if (i % AT_ONCE === 0) yield;
+  }
+  return hours;
 }
 /** Of lines that say what was counted up to the end of each minute of an hour: when each counted something last. */
-export function lastHeard(lines: readonly ReadLine[], end: EpochMs): ReadonlyMap<string, EpochMs> {
-  return new Map(
-    lines.flatMap(({ labels, values }) => {
-      const each = eachMinute(values);
-      const last = each.findLastIndex((value) => value > 0);
-      return last < 0 ? [] : [[lineKey(labels), end - (each.length - 1 - last) * MINUTE] as const];
-    }),
-  );
+export function* lastHeard(lines: readonly ReadLine[], end: EpochMs): Generator<void, ReadonlyMap<string, EpochMs>> {
+  const heard = new Map<string, EpochMs>();
+  for (const [i, { labels, values }] of lines.entries()) {
+    const each = eachMinute(values);
+    const last = each.findLastIndex((value) => value > 0);
+    if (last >= 0) heard.set(lineKey(labels), end - (each.length - 1 - last) * MINUTE);
+    if (i % AT_ONCE === 0) yield;
+  }
+  return heard;
 }
 
 /** The end of the last minute in which a line counted something; of its slot where its minutes are not read. Null: in none. */

@@ -1,3 +1,4 @@
+import { toTheEnd } from '@zetopsis/core/steps';
 import { HOUR, MINUTE } from '@zetopsis/core/units';
 import { describe, expect, it } from 'vitest';
 import { lastHeard, minutesOfHour } from './day.ts';
@@ -22,7 +23,7 @@ const line = (from: string, to: string, came: (ago: number) => number, seenBy = 
 });
 const others = line('front', 'ledger', () => 60);
 const gone = (...requests: ReadLine[]) =>
-  endingsOf({ upTo: UP_TO, requests, bytes: [] }, new Map()).map(({ from, to, at }) => [
+  toTheEnd(endingsOf({ upTo: UP_TO, requests, bytes: [] }, new Map())).map(({ from, to, at }) => [
     `${from.workload} ${to.workload}`,
     (UP_TO - at) / HOUR,
   ]);
@@ -69,8 +70,8 @@ describe('links that are gone', () => {
     const hour = UP_TO - 30 * HOUR;
     const minutes = minutesOfHour(hour);
     const counted = { labels: over.labels, values: minutes.map((at) => Math.min(at, hour - 17 * MINUTE)) };
-    const hours = new Map([[hour, lastHeard([counted], hour)]]);
-    expect(endingsOf({ upTo: UP_TO, requests: [others, over], bytes: [] }, hours)).toEqual([
+    const hours = new Map([[hour, toTheEnd(lastHeard([counted], hour))]]);
+    expect(toTheEnd(endingsOf({ upTo: UP_TO, requests: [others, over], bytes: [] }, hours))).toEqual([
       { from: end('front'), to: end('notes'), at: hour - 17 * MINUTE },
     ]);
   });

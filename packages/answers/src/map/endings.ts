@@ -1,7 +1,7 @@
 import type { LinkBirth } from '@zetopsis/core/links';
 import { DAY, type EpochMs, HOUR } from '@zetopsis/core/units';
 import { lastExactly } from './day.ts';
-import { ends } from './pairs.ts';
+import { AT_ONCE, ends } from './pairs.ts';
 import { addTo, nothing, type ReadDay, type ReadLine } from './read.ts';
 import { tellerOf } from './tellers.ts';
 
@@ -24,8 +24,10 @@ const GONE_AFTER = 24;
 /**
  * Pairs that are gone: they carried something on four days or more, and nothing any more for a day, and for longer than ever within the
  * fortnight, while who tells of them still told of others. `hours`: the minutes of the hours in which they were heard last.
+ * Some at a time.
  */
-export function endingsOf(read: ReadFortnight, hours: ReadDay['hours']): LinkBirth[] {
+export function* endingsOf(read: ReadFortnight, hours: ReadDay['hours']): Generator<void, LinkBirth[]> {
+  let looked = 0;
   const tellers = new Map<string, Float64Array>();
   const pairs = new Map<string, { ending: LinkBirth; hours: Float64Array; teller: string }>();
   for (const what of ['requests', 'bytes'] as const)
@@ -40,17 +42,15 @@ export function endingsOf(read: ReadFortnight, hours: ReadDay['hours']): LinkBir
       addTo(known.hours, line.values);
       const at = lastExactly(line, { upTo: read.upTo, hours, slot: HOUR }) ?? 0;
       pairs.set(key, { ...known, ending: { from, to, at: Math.max(known.ending.at, at) } });
+      if (++looked % AT_ONCE === 0) yield;
     }
-  return [...pairs.values()].flatMap(
-    ({ ending, hours: own, teller }) =>
-      isGone(own, read.upTo) &&
-      tellers
-        .get(teller)!
-        .subarray(-GONE_AFTER)
-        .some((value) => value > 0)
-        ? [ending]
-        : [], // it is one of them
-  );
+  const endings: LinkBirth[] = [];
+  for (const { ending, hours: own, teller } of pairs.values()) {
+    const lately = tellers.get(teller)!.subarray(-GONE_AFTER); // it is one of them
+    if (isGone(own, read.upTo) && lately.some((value) => value > 0)) endings.push(ending);
+    if (++looked % AT_ONCE === 0) yield;
+  }
+  return endings;
 }
 function isGone(hours: Float64Array, upTo: EpochMs): boolean {
   const days = new Set<number>();

@@ -166,11 +166,13 @@ describe('the map', () => {
       const fives = Float64Array.from(fivesOfDay(upTo), (at) => (at <= end ? 150 : 0));
       const own = [{ labels: labels(FRONT, LEDGER), values: counted(() => 0) }, line(OTHER, LEDGER, () => 12)];
       const day = { upTo, requests: [{ labels: labels(FRONT, LEDGER), values: fives }], bytes: [] };
-      const hours = hoursOfLast(day, own);
+      const hours = toTheEnd(hoursOfLast(day, own));
       const minutes = minutesOfHour(upTo - (hoursAgo - 1) * HOUR);
-      const heard = lastHeard(
-        [{ labels: labels(FRONT, LEDGER), values: minutes.map((at) => Math.min(at, end - MINUTE)) }],
-        minutes.at(-1)!,
+      const heard = toTheEnd(
+        lastHeard(
+          [{ labels: labels(FRONT, LEDGER), values: minutes.map((at) => Math.min(at, end - MINUTE)) }],
+          minutes.at(-1)!,
+        ),
       );
       expect([...hours]).toEqual(hoursAgo > 24 ? [] : [minutes.at(-1)]);
       return { answer: mapOf({ requests: own, day: { ...day, hours: new Map([[minutes.at(-1)!, heard]]) } }), end };

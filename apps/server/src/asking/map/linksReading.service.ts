@@ -20,6 +20,7 @@ import { LINK_METRICS, type LinkBirth } from '@zetopsis/core/links';
 import { type EpochMs, HOUR, MINUTE, SECOND } from '@zetopsis/core/units';
 import { AskerLeft } from '../../ground/platform/askerLeft.ts';
 import { HeldWork } from '../../ground/platform/heldWork.ts';
+import { yieldedInPieces } from '../../ground/platform/inPieces.ts';
 import { ServerLog } from '../../ground/platform/logger.ts';
 import { MeasuresService } from '../measures/measures.service.ts';
 
@@ -113,9 +114,9 @@ export class LinksReading {
     ];
     const read = { upTo, requests, bytes };
     const hours = new Map<EpochMs, ReadonlyMap<string, EpochMs>>();
-    for (const { at } of endingsOf(read, hours))
+    for (const { at } of await yieldedInPieces(endingsOf(read, hours)))
       if (!hours.has(at)) hours.set(at, await this.heard.get(at, () => this.heardIn(at)));
-    return endingsOf(read, hours);
+    return yieldedInPieces(endingsOf(read, hours));
   }
   /** With the minutes in which those were heard last that are not heard now. */
   private async dayBefore(at: EpochMs, now: readonly ReadLine[]): Promise<ReadDay | null> {
@@ -130,7 +131,8 @@ export class LinksReading {
         return { upTo, requests, bytes };
       });
       const hours = new Map<EpochMs, ReadonlyMap<string, EpochMs>>();
-      for (const end of hoursOfLast(fives, now)) hours.set(end, await this.heard.get(end, () => this.heardIn(end)));
+      for (const end of await yieldedInPieces(hoursOfLast(fives, now)))
+        hours.set(end, await this.heard.get(end, () => this.heardIn(end)));
       return { ...fives, hours };
     } catch (error) {
       if (error instanceof AskerLeft) throw error;
@@ -145,7 +147,7 @@ export class LinksReading {
       this.lines(MINUTE_TEXTS.requests, times),
       this.lines(MINUTE_TEXTS.bytes, times),
     ]);
-    return lastHeard([...requests, ...bytes], end);
+    return yieldedInPieces(lastHeard([...requests, ...bytes], end));
   }
   private async lines(text: string, times: Float64Array): Promise<ReadLine[]> {
     return (await this.told(text, times)).map(valuesOf);

@@ -1,6 +1,7 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { NowAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
+import { rowOf } from '../../state/rowFixture.ts';
 import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { NowPlace } from './NowPlace.tsx';
 
@@ -18,26 +19,12 @@ const figures = {
   heading: null,
 };
 const row = {
+  ...rowOf('tide-model', null),
   key: 'deployment:tide-model',
-  name: 'tide-model',
   kind: 'deployment',
-  severity: null,
-  finding: null,
-  present: true,
-  goneAt: null,
-  pods: 1,
   ready: 1,
   desired: 1,
   usage: { cpu: figures, memory: figures },
-  throttled: null,
-  other: null,
-  restarts: 0,
-  memoryEnds: 0,
-  age: null,
-  owner: null,
-  labels: {},
-  against: null,
-  pairing: null,
 };
 const alert = {
   id: 1,

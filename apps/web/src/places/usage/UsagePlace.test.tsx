@@ -1,6 +1,7 @@
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { UsageAnswer } from '@zetopsis/contract';
 import { afterEach, describe, expect, it } from 'vitest';
+import { rowOf } from '../../state/rowFixture.ts';
 import { cleanUp, drawAt, serveAnswers, sessionAs } from '../../state/testServer.tsx';
 import { UsagePlace } from './UsagePlace.tsx';
 
@@ -17,26 +18,9 @@ const figures = (use: number | null, tightness: number | null) => ({
   heading: null,
 });
 const row = (key: string, use: number, tightness: number | null, more: object = {}) => ({
-  key,
+  ...rowOf(key, tightness),
   name: key.slice(key.indexOf(':') + 1),
-  kind: null,
-  severity: null,
-  finding: null,
-  present: true,
-  goneAt: null,
-  pods: 1,
-  ready: null,
-  desired: null,
   usage: { cpu: figures(use, tightness), memory: figures(use * 1e9, null) },
-  other: null,
-  throttled: null,
-  restarts: 0,
-  memoryEnds: 0,
-  age: null,
-  owner: null,
-  labels: {},
-  against: null,
-  pairing: null,
   ...more,
 });
 const LEVELS = ['cluster', 'namespace', 'workload'] as const;

@@ -1,5 +1,6 @@
 import type { UsageAnswer, UsageRow } from '@zetopsis/contract';
 import { describe, expect, it } from 'vitest';
+import { rowOf } from '../../state/rowFixture.ts';
 import {
   columnsFor,
   cutsFrom,
@@ -26,29 +27,11 @@ const figures = (use: number | null, limit: number | null, tightness: number | n
   tightness,
   heading: null,
 });
-const row = (name: string, use: number | null, tightness: number | null, more: Partial<UsageRow> = {}): UsageRow => ({
-  key: name,
-  name,
-  kind: null,
-  severity: null,
-  finding: null,
-  present: true,
-  goneAt: null,
-  pods: 1,
-  ready: null,
-  desired: null,
-  usage: { cpu: figures(use, tightness === null ? null : 2, tightness), memory: figures(null, null, null) },
-  throttled: null,
-  other: null,
-  restarts: 0,
-  memoryEnds: 0,
-  age: null,
-  owner: null,
-  labels: {},
-  against: null,
-  pairing: null,
-  ...more,
-});
+const row = (name: string, use: number | null, tightness: number | null, more: Partial<UsageRow> = {}): UsageRow =>
+  rowOf(name, tightness, {
+    usage: { cpu: figures(use, tightness === null ? null : 2, tightness), memory: figures(null, null, null) },
+    ...more,
+  });
 const rows = [
   row('loose', 0.2, 0.1),
   row('free', 5, null),

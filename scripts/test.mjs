@@ -1,5 +1,6 @@
 // npm test: sets the machine up and runs every check and test; the last line counts them.
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild, ensureChromium, ensureDependencies, ensurePostgres, root, say } from './machine.mjs';
@@ -8,25 +9,25 @@ const results = join(root, '.tsc', 'results');
 let passed = 0;
 let failed = 0;
 
-function step(name, command, args, env = {}) {
+async function step(name, command, args, env = {}, stdio = 'inherit') {
   say(name);
   const began = Date.now();
-  const done = spawnSync(command, args, {
-    cwd: root,
-    stdio: ['ignore', 'inherit', 'inherit'],
-    env: { ...process.env, ...env },
-  });
-  console.log(`  ${done.status === 0 ? 'fine' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
-  return done.status === 0;
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', stdio, stdio], env: { ...process.env, ...env } });
+  const printed = [];
+  for (const stream of [child.stdout, child.stderr]) stream?.on('data', (part) => printed.push(part));
+  const [status] = await once(child, 'close');
+  process.stdout.write(Buffer.concat(printed));
+  console.log(`  ${status === 0 ? 'fine' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
+  return status === 0;
 }
-/** A check is one test: it passes or fails as a whole. */
-function check(name, command, args) {
-  if (step(name, command, args)) passed++;
+/** A check is one test: it passes or fails as a whole. What it prints stands together, though others run beside it. */
+async function check(name, command, args) {
+  if (await step(name, command, args, {}, 'pipe')) passed++;
   else failed++;
 }
 /** A test runner tells how many passed and failed in its report; one that leaves no report has failed. */
-function tests(name, command, args, env, count) {
-  const fine = step(name, command, args, env);
+async function tests(name, command, args, env, count) {
+  const fine = await step(name, command, args, env);
   try {
     const [good, bad] = count();
     passed += good;
@@ -51,22 +52,19 @@ try {
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
 
-  check('types', node, ['node_modules/typescript7/bin/tsc', '-b']);
-  check('lint and format', bin('biome'), ['check', '.', '--error-on-warnings', '--max-diagnostics=40']);
-  check('arrows between packages', bin('depcruise'), [
-    'packages',
-    'apps/server/src',
-    'apps/web/src',
-    'apps/standin/src',
-    '--output-type',
-    'err',
-  ]);
-  check('nothing unused', bin('knip'), []);
-  check('lengths of files, files that pages name', node, ['scripts/house.mjs']);
+  await check('types', node, ['node_modules/typescript7/bin/tsc', '-b']);
+  const places = ['packages', 'apps/server/src', 'apps/web/src', 'apps/standin/src'];
+  const checks = [
+    check('lint and format', bin('biome'), ['check', '.', '--error-on-warnings', '--max-diagnostics=40']),
+    check('arrows between packages', bin('depcruise'), [...places, '--output-type', 'err']),
+    check('nothing unused', bin('knip'), []),
+    check('lengths of files, files that pages name', node, ['scripts/house.mjs']),
+  ];
   ensureBuild();
+  await Promise.all(checks);
 
   const report = join(results, 'vitest.json');
-  tests(
+  await tests(
     'unit and integration tests',
     bin('vitest'),
     ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`],
@@ -77,7 +75,7 @@ try {
     },
   );
   const browser = join(results, 'browser.json');
-  tests('browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: browser }, () => {
+  await tests('browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: browser }, () => {
     const { stats, suites } = JSON.parse(readFileSync(browser, 'utf8'));
     for (const title of flakyIn(suites)) console.log(`  passed only when it was tried again: ${title}`);
     return [stats.expected + stats.flaky, stats.unexpected];

@@ -29,7 +29,7 @@ describe('the configuration', () => {
     world = await standIn();
     served = await serve();
     ({ administrator } = await people(served));
-    await administrator.ask('POST', 'connections', connectionTo(world));
+    await administrator.ask('POST', 'connections', connectionTo(world, 1));
   });
   afterAll(async () => {
     await served.close();

@@ -7,8 +7,8 @@ import { Killable } from './killable.ts';
 describe('kill -9', () => {
   const product = new Killable(1);
 
-  it('of the server and of PostgreSQL, ten times and twice, while log lines and spans are pushed: nothing that was taken is lost or doubled', async () => {
-    const KILLS = 10;
+  it('of the server and of PostgreSQL, six times and twice, while log lines and spans are pushed: nothing that was taken is lost or doubled', async () => {
+    const KILLS = 6;
     const visitor = await product.visitor();
     const { body: key } = await visitor.ask('PUT', 'push-keys/storm', {});
     const authorization = `Bearer ${key.made.token}`;
@@ -67,6 +67,8 @@ describe('kill -9', () => {
           await new Promise((done) => setTimeout(done, 50));
         }
         for (const id of ids) taken[signal].add(signal === 'logs' ? `wave ${id} broke` : hex(id, 16));
+        // often enough to be killed in the middle of it, and room for what runs beside
+        await new Promise((done) => setTimeout(done, 100));
       }
     };
     const sending = Promise.all([send('logs'), send('logs'), send('traces'), send('traces')]);
@@ -74,7 +76,7 @@ describe('kill -9', () => {
       const before = taken.logs.size + taken.traces.size;
       await until(`more was taken in round ${round}`, () => taken.logs.size + taken.traces.size > before + 200);
       await product.kill();
-      if (round === 4 || round === 8) {
+      if (round === 2 || round === 5) {
         product.postgres.crash();
         await product.startPostgres();
       }

@@ -28,7 +28,7 @@ beforeAll(async () => {
   databaseUrl = await newDatabase();
   world = await standIn({ clusters: ['seaward'] });
   await start();
-  expect((await administrator.ask('POST', 'connections', connectionTo(world))).status).toBe(201);
+  expect((await administrator.ask('POST', 'connections', connectionTo(world, 15))).status).toBe(201);
   await until('the inventory', async () => (await administrator.get(`find?q=archive`)).found.length > 0);
 });
 afterAll(async () => {

@@ -16,7 +16,7 @@ import { migrate } from '../src/keeping/tables/database.ts';
 export const PASSWORD = 'a long test password';
 
 const FIRST_WAIT = 40;
-const LONGEST_WAIT = 500;
+const LONGEST_WAIT = 2000;
 
 /**
  * Waits until `look` gives something; its last problem is told when it never does. Looks are further apart the longer
@@ -221,7 +221,7 @@ export async function standIn({
   };
 }
 
-export function connectionTo({ card }: Pick<StandIn, 'card'>, intervalSeconds = 1, name = 'seaward') {
+export function connectionTo({ card }: Pick<StandIn, 'card'>, intervalSeconds = 2, name = 'seaward') {
   const cluster = card.clusters.find((one) => one.name === name)!; // the scenario has it
   return {
     name,

@@ -33,7 +33,7 @@ beforeAll(async () => {
   world = await standIn({ clusters: ['seaward'] });
   served = await serve({}, await newDatabase());
   ({ administrator, developer, nobody } = await people(served));
-  expect((await administrator.ask('POST', 'connections', connectionTo(world))).status).toBe(201);
+  expect((await administrator.ask('POST', 'connections', connectionTo(world, 15))).status).toBe(201);
   await until('the inventory', async () => (await administrator.get('find?q=booking-front')).found.length > 0);
   const { body } = await administrator.ask('PUT', 'push-keys/harbour', { cluster: 'seaward' });
   const query = new URLSearchParams({ cluster: 'seaward', address: `${served.base}/api/push`, token: body.made.token });

@@ -13,7 +13,7 @@ beforeAll(async () => {
   world = await standIn({ clusters: ['landward'] });
   served = await serve({}, await newDatabase());
   ({ administrator, developer } = await people(served));
-  expect((await administrator.ask('POST', 'connections', connectionTo(world, 1, 'landward'))).status).toBe(201);
+  expect((await administrator.ask('POST', 'connections', connectionTo(world, 3, 'landward'))).status).toBe(201);
 });
 afterAll(async () => {
   await served?.close();
@@ -49,8 +49,8 @@ async function toldBetween(from: number, to: number): Promise<Map<string, number
 /** What went over the stand-in's network between two moments. */
 const wires = (from: number, to: number) =>
   world.look(`/wires?cluster=landward&from=${from}&to=${to}`) as Promise<Pair[]>;
-/** What is read every second is read later where a machine is held up: it belongs to the minute in which it is read. */
-const READ_LATER = 5000;
+/** What is read every three seconds is read later where a machine is held up: it belongs to the minute in which it is read. */
+const READ_LATER = 8000;
 
 /** Those within some minutes are those that went over the stand-in's network. */
 async function equalsTheWorld(from: number, to: number): Promise<void> {

@@ -21,7 +21,7 @@ export async function credentialsIn(folder: string): Promise<Credentials> {
   const dates = { notBeforeDate: new Date(Date.now() - 86_400_000), notAfterDate: new Date(Date.now() + 5 * year) };
   const authority = await generate([{ name: 'commonName', value: 'seaward certificate authority' }], {
     ...dates,
-    keySize: 2048,
+    keyType: 'ec',
     algorithm: 'sha256',
     extensions: [
       { name: 'basicConstraints', cA: true, critical: true },
@@ -30,12 +30,12 @@ export async function credentialsIn(folder: string): Promise<Credentials> {
   });
   const server = await generate([{ name: 'commonName', value: 'seaward' }], {
     ...dates,
-    keySize: 2048,
+    keyType: 'ec',
     algorithm: 'sha256',
     ca: { key: authority.private, cert: authority.cert },
     extensions: [
       { name: 'basicConstraints', cA: false },
-      { name: 'keyUsage', digitalSignature: true, keyEncipherment: true, critical: true },
+      { name: 'keyUsage', digitalSignature: true, critical: true },
       { name: 'extKeyUsage', serverAuth: true, clientAuth: true },
       {
         name: 'subjectAltName',

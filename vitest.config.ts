@@ -7,7 +7,11 @@ const setupFiles = ['./vitest.setup.ts'];
 
 /** Tests of the server wait more than they work: with two cores, five at a time leave none idle. */
 const AT_ONCE = 5;
+/** What the server imports of the packages and of the stand-in is what was built of them: it need not be read anew by each worker. */
+const builtConditions = ['node', 'development|production'];
+const built = { resolve: { conditions: builtConditions }, ssr: { resolve: { conditions: builtConditions } } };
 const server = {
+  server: { deps: { external: [/\/dist\//] } },
   globalSetup: ['apps/server/test/global-setup.ts'],
   pool: 'forks' as const,
   isolate: false,
@@ -67,7 +71,7 @@ export default defineConfig({
         },
       },
       {
-        ...shared,
+        ...built,
         test: {
           ...server,
           name: 'server',
@@ -78,11 +82,11 @@ export default defineConfig({
         },
       },
       {
-        ...shared,
+        ...built,
         test: { ...server, name: 'server, busy', include: BUSY, maxWorkers: 2, sequence: { groupOrder: 1 } },
       },
       {
-        ...shared,
+        ...built,
         test: { ...server, name: 'server, timed', include: TIMED, maxWorkers: 2, sequence: { groupOrder: 2 } },
       },
       {

@@ -11,7 +11,9 @@ declare module 'vitest' {
 /** A PostgreSQL of the tests' own; every test file makes its own database in it. */
 export default async function setup(project: TestProject) {
   // what the server imports is what is built
-  execFileSync(process.execPath, ['node_modules/typescript7/bin/tsc', '-b', 'apps/server', 'apps/standin'], { stdio: 'inherit' });
+  execFileSync(process.execPath, ['node_modules/typescript7/bin/tsc', '-b', 'apps/server', 'apps/standin'], {
+    stdio: 'inherit',
+  });
   const postgres = await startPostgres({ name: 'test-postgres', port: 25_700, durable: false });
   project.provide('databaseUrl', postgres.url);
   return () => {

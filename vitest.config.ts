@@ -22,7 +22,7 @@ const server = {
 const serverTests = (...names: string[]) => names.map((name) => `apps/server/test/${name}.int.test.ts`);
 /** What works rather than waits: fewer at a time leave each other room. */
 const BUSY = serverTests('attack', 'connecting', 'crashRecords', 'looked', 'names', 'outage', 'reading');
-/** What is compared with what truly was at a moment: nothing else runs meanwhile. */
+/** What is compared with what truly was at a moment: nothing runs beside these two. */
 const TIMED = serverTests('truth', 'usage');
 /** Those that wait most stand between those that work. */
 const LONG = serverTests(
